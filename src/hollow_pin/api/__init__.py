@@ -1,0 +1,1 @@
+"""The web application: routes, shapes at the edge, errors as problem details."""

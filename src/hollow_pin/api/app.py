@@ -1,0 +1,110 @@
+"""The application, put together."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from importlib import resources
+from pathlib import Path
+
+from fastapi import APIRouter, FastAPI, Request
+from fastapi.responses import HTMLResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.concurrency import run_in_threadpool
+
+from hollow_pin import __version__
+from hollow_pin.api import jobs, live, problems, takes
+from hollow_pin.api.context import now
+from hollow_pin.api.guard import LOOPBACK, Guard
+from hollow_pin.api.schemas import Catalogue, Health, ReadingInfo, WorkInfo
+from hollow_pin.bench.takes import recover_takes
+from hollow_pin.core.catalogue import READINGS
+from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.job import WORK_LABEL
+from hollow_pin.core.limits import GRADES, LIMIT_OF
+from hollow_pin.store.database import Database
+
+tables = APIRouter(tags=["tables"])
+
+
+@tables.get("/health")
+def get_health() -> Health:
+    """That the server is up, and which version it is."""
+    return Health(version=__version__)
+
+
+@tables.get("/catalogue")
+def get_catalogue() -> Catalogue:
+    """Names, units and limits of the readings; kinds of work and their cautions."""
+    readings = []
+    for r in READINGS:
+        limit = LIMIT_OF.get(r.path)
+        readings.append(
+            ReadingInfo(
+                path=r.path,
+                label=r.label,
+                unit=r.unit,
+                aim=r.aim,
+                tells=r.tells,
+                headline=r.headline,
+                limits={grade: limit.at(grade) for grade in GRADES} if limit else None,
+                reason=limit.reason if limit else None,
+            )
+        )
+    work = [
+        WorkInfo(kind=kind, label=label, cautions=list(cautions_for(kind)))
+        for kind, label in WORK_LABEL.items()
+    ]
+    return Catalogue(readings=readings, grades=GRADES, work=work)
+
+
+def create_app(
+    database: Database, hosts: frozenset[str] = LOOPBACK, web: Path | None = None
+) -> FastAPI:
+    """The application on a database. hosts: the names it answers to. web: the built front end."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        await run_in_threadpool(recover_takes, database, now())
+        yield
+
+    app = FastAPI(
+        title="Hollow Pin",
+        version=__version__,
+        lifespan=lifespan,
+        responses=problems.RESPONSES,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.database = database
+    app.state.running = set()
+    problems.install(app)
+    for router in (tables, jobs.router, takes.router):
+        app.include_router(router, prefix="/api")
+    app.include_router(live.router)
+    app.add_middleware(Guard, hosts=hosts)
+    _serve_front_end(app, web or Path(str(resources.files("hollow_pin") / "web")))
+    return app
+
+
+def _serve_front_end(app: FastAPI, web: Path) -> None:
+    page = web / "index.html"
+    if (web / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
+
+    @app.get("/api/{rest:path}", include_in_schema=False)
+    def unknown(rest: str) -> Response:
+        return problems.problem(404, "Not found", f"There is nothing at /api/{rest}.")
+
+    @app.get("/{rest:path}", include_in_schema=False)
+    def front_end(rest: str, request: Request) -> Response:
+        """Every other address is a place in the interface."""
+        if not page.exists():
+            return problems.problem(
+                503, "No front end", "The front end is not built. Run `make web` first."
+            )
+        if "." in rest.rpartition("/")[2]:
+            return problems.problem(404, "Not found", f"There is nothing at /{rest}.")
+        html = page.read_text("utf-8").replace("__NONCE__", request.state.nonce)
+        return HTMLResponse(html, headers={"Cache-Control": "no-store"})

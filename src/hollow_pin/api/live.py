@@ -1,0 +1,228 @@
+"""A take while it runs: samples and commands in, samples and progress out, over one WebSocket.
+
+From the page: text {"do": "accept" | "redo" | "stop" | "steer" | "lost", …}; for a gamepad, binary
+frames of samples. To the page: text {"type": "progress" | "ended" | "error", …}; binary frames
+uint32 n, then float64 seconds (n), float32 % of half range (n an axis).
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+import numpy as np
+from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from hollow_pin.api.context import now
+from hollow_pin.bench import takes as bench
+from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.capture.session import Ended, Seen, Session
+from hollow_pin.core.tracker import StepName
+from hollow_pin.sources.gamepad import BadFrame, GamepadSource
+from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.database import Database
+from hollow_pin.store.takes import Take
+
+router = APIRouter()
+
+FRAMES_WAITING = 200
+PROGRESS_EVERY_S = 0.05
+
+BUSY, MISSING, REFUSED = 4409, 4404, 4403
+
+
+class Accept(BaseModel):
+    do: Literal["accept"]
+
+
+class Redo(BaseModel):
+    do: Literal["redo"]
+    step: StepName | None = None
+
+
+class Stop(BaseModel):
+    do: Literal["stop"]
+
+
+class Steer(BaseModel):
+    do: Literal["steer"]
+    x: float | None = Field(None, ge=-200, le=200)
+    y: float | None = Field(None, ge=-200, le=200)
+
+
+class Lost(BaseModel):
+    do: Literal["lost"]
+
+
+_COMMAND: TypeAdapter[Accept | Redo | Stop | Steer | Lost] = TypeAdapter(
+    Annotated[Accept | Redo | Stop | Steer | Lost, Field(discriminator="do")]
+)
+Outgoing = str | bytes
+
+
+class _Outbox:
+    """What the page is still to get. A slow page misses pictures, never the record its samples."""
+
+    def __init__(self) -> None:
+        self.queue: asyncio.Queue[Outgoing] = asyncio.Queue()
+        self._told_step: object = None
+        self._told_at = -1.0
+
+    def seen(self, seen: Seen) -> None:
+        if self.queue.qsize() < FRAMES_WAITING:
+            head = np.array([len(seen.t)], "<u4").tobytes()
+            u = np.ascontiguousarray(seen.u.T, dtype="<f4").tobytes()
+            self.queue.put_nowait(head + seen.t.astype("<f8").tobytes() + u)
+        p = seen.progress
+        at = float(seen.t[-1])
+        state = (p.step, p.phase, p.says, p.space, p.finished)
+        if state != self._told_step or at - self._told_at >= PROGRESS_EVERY_S:
+            self._told_step, self._told_at = state, at
+            self.queue.put_nowait(json.dumps({"type": "progress", **asdict(p)}))
+
+    def say(self, kind: str, **what: object) -> None:
+        self.queue.put_nowait(json.dumps({"type": kind, **what}))
+
+
+@router.websocket("/api/takes/{take_id}/live")
+async def live(
+    socket: WebSocket,
+    take_id: Annotated[int, Path(ge=1, le=2**53)],
+    pace: Literal["real", "fast"] = "real",
+    hand: Literal["own", "visitor"] = "own",
+    step: Annotated[list[StepName] | None, Query()] = None,
+) -> None:
+    """Run a take. step: only these steps are done, again, in a take that had ended."""
+    await socket.accept()
+    database: Database = socket.app.state.database
+    running: set[int] = socket.app.state.running
+    try:
+        take = await asyncio.to_thread(_opened, database, take_id, step, take_id in running)
+    except NotFound as wrong:
+        await socket.close(MISSING, str(wrong))
+        return
+    except Refused as wrong:
+        await socket.close(REFUSED, str(wrong)[:120])
+        return
+    running.add(take_id)
+    try:
+        await _run(socket, database, take, step, pace == "real", hand == "own")
+    finally:
+        running.discard(take_id)
+
+
+def _opened(database: Database, take_id: int, steps: list[StepName] | None, runs: bool) -> Take:
+    with database.reading() as db:
+        take = bench.get_take(db, take_id)
+    if runs:
+        raise Refused("This take is running in another window.")
+    if take.state == "recording":
+        return take
+    if not steps:
+        raise Refused("This take has ended. A step of it can be done again by naming it.")
+    return bench.reopen_take(database, take_id)
+
+
+async def _run(
+    socket: WebSocket,
+    database: Database,
+    take: Take,
+    steps: list[StepName] | None,
+    in_real_time: bool,
+    held_by_hand: bool,
+) -> None:
+    source: StandInSource | GamepadSource
+    if take.source_kind == "stand-in":
+        stand_in = await asyncio.to_thread(bench.stand_in_for, database, take)
+        source = StandInSource(stand_in, in_real_time, held_by_hand)
+    else:
+        source = GamepadSource()
+    tracker = await asyncio.to_thread(
+        bench.tracker_for, database, take, tuple(steps) if steps else None
+    )
+    after = await asyncio.to_thread(bench.last_time_of, database, take.id)
+    outbox = _Outbox()
+    session = Session(database, take.id, source, tracker, outbox.seen, after)
+    recording = asyncio.create_task(session.run())
+    listening = asyncio.create_task(_listen(socket, session, source, outbox))
+    sending = asyncio.create_task(_send(socket, outbox))
+    ended = Ended("interrupted", "the window was closed")
+    try:
+        await asyncio.wait({recording, listening}, return_when=asyncio.FIRST_COMPLETED)
+        if recording.done():
+            ended = recording.result()
+        else:
+            session.stop(ended.because or "")
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(asyncio.shield(recording), 0.5)
+    except asyncio.CancelledError:
+        ended = Ended("interrupted", "the server was stopped")
+    finally:
+        recording.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await recording
+        finished = asyncio.to_thread(
+            bench.finish_take, database, take.id, ended.state, ended.because, now()
+        )
+        await asyncio.shield(finished)
+        with contextlib.suppress(RuntimeError, WebSocketDisconnect):
+            if not listening.done():
+                outbox.say("ended", state=ended.state, because=ended.because)
+                await asyncio.wait_for(outbox.queue.join(), 5)
+                await socket.close()
+        listening.cancel()
+        sending.cancel()
+
+
+async def _send(socket: WebSocket, outbox: _Outbox) -> None:
+    while True:
+        message = await outbox.queue.get()
+        with contextlib.suppress(RuntimeError, WebSocketDisconnect):
+            if isinstance(message, bytes):
+                await socket.send_bytes(message)
+            else:
+                await socket.send_text(message)
+        outbox.queue.task_done()
+
+
+async def _listen(
+    socket: WebSocket, session: Session, source: StandInSource | GamepadSource, outbox: _Outbox
+) -> None:
+    """Take in what the page says until it goes away."""
+    while True:
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return
+        try:
+            if message.get("bytes") is not None:
+                if not isinstance(source, GamepadSource):
+                    raise BadFrame("this take makes its own samples")
+                source.feed(message["bytes"])
+            else:
+                _obey(_COMMAND.validate_json(message.get("text") or ""), session, source)
+        except (BadFrame, ValidationError) as wrong:
+            said = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
+            outbox.say("error", message=f"Not taken in: {said}.")
+
+
+def _obey(
+    command: Accept | Redo | Stop | Steer | Lost,
+    session: Session,
+    source: StandInSource | GamepadSource,
+) -> None:
+    match command:
+        case Accept():
+            session.accept()
+        case Redo():
+            session.redo(command.step)
+        case Stop():
+            session.stop("it was stopped at the bench")
+        case Steer() if isinstance(source, StandInSource):
+            x, y = command.x, command.y
+            source.steer((x, y) if x is not None and y is not None else None)
+        case Lost() if isinstance(source, GamepadSource):
+            source.lose("the controller was disconnected")

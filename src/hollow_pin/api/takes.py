@@ -1,0 +1,143 @@
+"""Takes: begun, imported, read, compared, exported."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, File, Form, Path, Query, UploadFile
+from fastapi.responses import Response, StreamingResponse
+from pydantic import TypeAdapter, ValidationError
+from starlette.concurrency import run_in_threadpool
+
+from hollow_pin.api.context import Data, Reading, now
+from hollow_pin.api.schemas import Key, Line, MappingSpec, NewTake, StandInSpec
+from hollow_pin.bench import takes as bench
+from hollow_pin.bench.refusal import Refused
+from hollow_pin.core.limits import Grade
+from hollow_pin.core.recording import Recording
+from hollow_pin.formats.delimited import Mapping, Preview, preview, read_delimited
+from hollow_pin.formats.recording_csv import is_recording, read_recording, write_recording
+from hollow_pin.formats.table import LARGEST_BYTES, check_size
+from hollow_pin.sources.gamepad import GAMEPAD_RANGES
+from hollow_pin.store.takes import Take, takes_of_stick
+
+router = APIRouter(tags=["takes"])
+TakeId = Annotated[int, Path(ge=1, le=2**53)]
+JobId = Annotated[int, Path(ge=1, le=2**53)]
+
+_MAPPING = TypeAdapter(MappingSpec)
+
+
+@router.post("/jobs/{job_id}/takes", status_code=201)
+def start_take(job_id: JobId, body: NewTake, database: Data) -> Take:
+    """Begin a live take. Its samples come over the WebSocket /api/takes/{take_id}/live."""
+    if isinstance(body.source, StandInSpec):
+        take = bench.start_take(database, job_id, body.stick, "stand-in", "Stand-in", None, now())
+        bench.stand_in_for(database, take, body.source.condition)
+        return take
+    source = body.source
+    headers = {"source-axes": f"{source.axis_x},{source.axis_y}", "y-turned": "yes"}
+    return bench.start_take(
+        database, job_id, body.stick, "gamepad", source.name, GAMEPAD_RANGES, now(), headers
+    )
+
+
+async def _read_upload(file: UploadFile) -> bytes:
+    check_size(file.size or 0)
+    return await file.read(LARGEST_BYTES + 1)
+
+
+@router.post("/recordings/preview")
+async def preview_file(file: Annotated[UploadFile, File()]) -> Preview | None:
+    """Look into a CSV. null for a recording file, which needs no mapping."""
+    data = await _read_upload(file)
+    return None if is_recording(data) else await run_in_threadpool(preview, data)
+
+
+@router.post("/jobs/{job_id}/recordings", status_code=201)
+async def import_file(
+    job_id: JobId,
+    database: Data,
+    file: Annotated[UploadFile, File()],
+    stick: Annotated[Line, Form()],
+    mapping: Annotated[str | None, Form(max_length=4000, description="MappingSpec as JSON")] = None,
+) -> Take:
+    """A recording from a file, as a take of the job."""
+    data = await _read_upload(file)
+    name = (file.filename or "file")[:200]
+
+    def store() -> Take:
+        recording = _parse(data, mapping)
+        return bench.import_take(database, job_id, stick, name, recording, now())
+
+    return await run_in_threadpool(store)
+
+
+def _parse(data: bytes, mapping: str | None) -> Recording:
+    if mapping is None:
+        return read_recording(data)
+    try:
+        spec = _MAPPING.validate_json(mapping)
+    except ValidationError as wrong:
+        first = wrong.errors()[0]
+        named = ".".join(str(p) for p in first["loc"]) or "mapping"
+        raise Refused(f"{named}: {first['msg']}", f"mapping.{named}") from None
+    return read_delimited(data, Mapping(**spec.model_dump()))
+
+
+@router.get("/takes/{take_id}")
+def get_take(take_id: TakeId, db: Reading, grade: Grade = "everyday") -> bench.TakeView:
+    """A take, its readings, what they mean."""
+    return bench.view_take(db, take_id, grade)
+
+
+@router.get(
+    "/takes/{take_id}/samples",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}}},
+)
+def get_samples(take_id: TakeId, db: Reading) -> Response:
+    """All samples, little endian: uint32 n, uint32 axes, float32 seconds (n), float32 % (n an
+    axis), int8 step (n)."""
+    recording = bench.export_recording(db, take_id)
+    n, k = recording.raw.shape
+    parts = [
+        np.array([n, k], "<u4").tobytes(),
+        recording.t.astype("<f4").tobytes(),
+        np.ascontiguousarray(recording.u.T, dtype="<f4").tobytes(),
+        recording.step.tobytes(),
+    ]
+    return Response(b"".join(parts), media_type="application/octet-stream")
+
+
+@router.get(
+    "/takes/{take_id}/recording.csv",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"text/csv": {}}}},
+)
+def export_take(take_id: TakeId, db: Reading) -> StreamingResponse:
+    """The take as a recording file."""
+    recording = bench.export_recording(db, take_id)
+    return StreamingResponse(
+        write_recording(recording),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="take-{take_id}.csv"'},
+    )
+
+
+@router.get("/controllers/{controller_id}/sticks/{stick}/takes")
+def list_takes_of_stick(controller_id: JobId, stick: str, db: Reading) -> list[Take]:
+    """Every take of one stick over all its visits, oldest first."""
+    return takes_of_stick(db, controller_id, stick)
+
+
+@router.get("/comparison")
+def compare(
+    before: Annotated[Key, Query()],
+    after: Annotated[Key, Query()],
+    db: Reading,
+    grade: Grade = "everyday",
+) -> bench.ComparisonView:
+    """Two takes of one stick set against each other."""
+    return bench.compare_takes(db, before, after, grade)

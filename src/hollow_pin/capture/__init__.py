@@ -1,0 +1,1 @@
+"""A running take: written down first, then followed, then shown. Owns no arithmetic."""

@@ -1,0 +1,327 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import argparse
+import fcntl
+import json
+import os
+import socket
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from hollow_pin import __version__
+from hollow_pin.bench.jobs import take_in
+from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.takes import export_recording, import_take
+from hollow_pin.core.recording import RecordingError
+from hollow_pin.core.rim import Gate
+from hollow_pin.core.summary import explain, percent
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.recording_csv import gate_of, read_recording, write_recording
+from hollow_pin.formats.table import check_size
+from hollow_pin.store.controllers import find_controller
+from hollow_pin.store.database import Database, NewerDatabase
+from hollow_pin.store.jobs import open_job_of
+
+DESCRIPTION = """\
+Hollow Pin measures a controller's joystick, says what the readings mean, and after the work says
+honestly whether it got better.
+
+  hollow-pin demo                      a bench full of examples, on http://127.0.0.1:8765
+  hollow-pin serve                     your own bench
+  hollow-pin analyse take.csv          the readings of a recording file, without a server
+"""
+
+
+class Unusable(Exception):
+    """What was asked for cannot be done; one line says why."""
+
+
+def default_data() -> Path:
+    base = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return Path(base) / "hollow-pin"
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="hollow-pin",
+        description=DESCRIPTION,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
+    parser.add_argument("--version", action="version", version=f"Hollow Pin {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    def command(name: str, short: str, long: str) -> argparse.ArgumentParser:
+        return commands.add_parser(
+            name,
+            help=short,
+            description=long,
+            formatter_class=argparse.RawDescriptionHelpFormatter,
+        )
+
+    def where(p: argparse.ArgumentParser, data: Path) -> None:
+        p.add_argument("--data", type=Path, default=data, metavar="DIR", help=f"default: {data}")
+
+    def serving(p: argparse.ArgumentParser) -> None:
+        p.add_argument(
+            "--host", default="127.0.0.1", help="address to listen on (default: %(default)s)"
+        )
+        p.add_argument(
+            "--port", type=int, default=8765, help="default: %(default)s; 0: any free one"
+        )
+        p.add_argument(
+            "--allow-host",
+            action="append",
+            default=[],
+            metavar="NAME",
+            help="a further name that browsers may call this server by; may be given again",
+        )
+
+    serve = command(
+        "serve",
+        "run the bench in a browser",
+        "Run the bench. It listens on this machine only, unless --host says otherwise, and keeps\n"
+        "everything in one folder.",
+    )
+    serving(serve)
+    where(serve, default_data())
+
+    demo = command(
+        "demo",
+        "the same, with the examples of the Gannet Sound Sea Centre",
+        "Run a bench with ten controllers on it, each in another state. The first start makes the\n"
+        "examples by running stand-in controllers through the real capture, which takes a moment;\n"
+        "what you change is kept. Delete the folder to begin afresh.",
+    )
+    serving(demo)
+    where(demo, default_data() / "demo")
+    demo.add_argument("--only-build", action="store_true", help="make the examples and stop")
+
+    analyse = command(
+        "analyse",
+        "print the readings of a recording file",
+        "Measure a recording file and print what it says.\n\n"
+        "  hollow-pin analyse take.csv              the sentence and the main readings\n"
+        "  hollow-pin analyse take.csv --json       every reading, for other programs\n\n"
+        "Values are % of half range. A step that is absent or not usable is null, and `problems`\n"
+        "says why. Exit status 2: the file cannot be read; the one line says where.",
+    )
+    analyse.add_argument("file", type=Path, metavar="FILE")
+    analyse.add_argument("--json", action="store_true", help="one JSON object")
+    analyse.add_argument(
+        "--gate", choices=("round", "square"), help="the stick's gate, where the file does not say"
+    )
+
+    export = command(
+        "export",
+        "write a take as a recording file",
+        "Write a take's raw samples to standard output, or to --output.\n\n"
+        "  hollow-pin export 12 --output take-12.csv",
+    )
+    export.add_argument("take", type=int, metavar="TAKE", help="the take's number")
+    export.add_argument("--output", type=Path, metavar="FILE")
+    where(export, default_data())
+
+    imported = command(
+        "import",
+        "put a recording file into the record",
+        "Put a recording file into the open job of a controller; a job is opened where none is.\n\n"
+        "  hollow-pin import take.csv --tag GS-017 --model plover --stick left\n\n"
+        "Tag and stick may stand in the file's header lines instead, as `export` writes them.",
+    )
+    imported.add_argument("file", type=Path, metavar="FILE")
+    imported.add_argument("--tag", help="the controller's tag")
+    imported.add_argument("--model", help="its model, where it is new: plover, dunlin or skua")
+    imported.add_argument("--stick", help="which stick")
+    where(imported, default_data())
+    return parser
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run a command; its exit status."""
+    args = _parser().parse_args(argv)
+    commands = {
+        "serve": _serve,
+        "demo": _demo,
+        "analyse": _analyse,
+        "export": _export,
+        "import": _import,
+    }
+    try:
+        return commands[args.command](args)
+    except (FileError, RecordingError, Unusable, Refused, NotFound, NewerDatabase) as wrong:
+        print(f"hollow-pin: {wrong}", file=sys.stderr)
+        return 2
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+def _read(path: Path) -> bytes:
+    try:
+        check_size(path.stat().st_size)
+        return path.read_bytes()
+    except OSError as wrong:
+        raise Unusable(f"{path}: {wrong.strerror}") from None
+
+
+@contextmanager
+def _sole_server(folder: Path) -> Iterator[None]:
+    """One server a data folder."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with (folder / "serving.lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise Unusable(f"{folder} is in use by another Hollow Pin server.") from None
+        yield
+
+
+def _serve(args: argparse.Namespace) -> int:
+    with _sole_server(args.data):
+        return _listen(args, Database(args.data))
+
+
+def _demo(args: argparse.Namespace) -> int:
+    from hollow_pin.bench.jobs import tray
+    from hollow_pin.demo.gannet_sound import build
+
+    with _sole_server(args.data):
+        database = Database(args.data)
+        with database.reading() as db:
+            empty = not tray(db)
+        if empty:
+            print("Making the examples; this takes a moment.", flush=True)
+            build(database, datetime.now(UTC))
+        return 0 if args.only_build else _listen(args, database)
+
+
+def _listen(args: argparse.Namespace, database: Database) -> int:
+    import uvicorn
+
+    from hollow_pin.api.app import create_app
+    from hollow_pin.api.guard import LOOPBACK
+
+    hosts = LOOPBACK | {args.host, *args.allow_host}
+    family = socket.AF_INET6 if ":" in args.host else socket.AF_INET
+    try:
+        listener = socket.create_server((args.host, args.port), family=family)
+    except OSError as wrong:
+        raise Unusable(
+            f"cannot listen on {args.host}:{args.port}: {os.strerror(wrong.errno or 0)}. "
+            "Choose another with --port."
+        ) from None
+    port = listener.getsockname()[1]
+    shown = f"[{args.host}]" if family == socket.AF_INET6 else args.host
+    print(
+        f"Hollow Pin is at http://{shown}:{port}  (data in {args.data}; Ctrl+C ends it)", flush=True
+    )
+    config = uvicorn.Config(create_app(database, hosts), log_level="warning", access_log=False)
+    uvicorn.Server(config).run(sockets=[listener])
+    return 0
+
+
+def analysis(readings: TakeReadings) -> dict[str, Any]:
+    """What `analyse --json` prints."""
+    body = asdict(readings)
+    facts = body["recording"]
+    facts["range"] = {axis: list(r) for axis, r in facts["range"].items()}
+    return {
+        "version": body["version"],
+        "recording": facts,
+        "still": body["still"],
+        "let_go": body["let_go"],
+        "rim": body["rim"],
+        "crossing": None,
+        "hold": None,
+        "turn": None,
+        "composite": body["composite"],
+        "uncertainty": body["uncertainty"],
+        "spans": body["spans"],
+        "problems": body["problems"],
+    }
+
+
+def _analyse(args: argparse.Namespace) -> int:
+    recording = read_recording(_read(args.file))
+    gate: Gate = args.gate or gate_of(recording)
+    readings = measure_take(recording, gate)
+    if args.json:
+        print(json.dumps(analysis(readings), ensure_ascii=False, indent=2))
+    else:
+        _print_readings(readings)
+    return 0
+
+
+def _print_readings(readings: TakeReadings) -> None:
+    from hollow_pin.core.catalogue import READINGS
+
+    facts = readings.recording
+    rate = f"{facts.rate_hz:.0f} Hz" if facts.rate_hz else "unknown rate"
+    print(f"{facts.samples} samples, {facts.duration_s:.1f} s, {rate}, {'+'.join(facts.axes)}")
+    meaning = explain(readings)
+    print(f"\n{meaning.sentence}\n{meaning.advice}\n")
+    for reading in READINGS:
+        value = readings.value(reading.path)
+        if value is None:
+            continue
+        u = readings.uncertainty.get(reading.path)
+        shown = percent(value) if reading.unit == "%" else f"{value:.0f} {reading.unit}"
+        print(f"  {reading.label:32} {shown:>9}" + (f"  ± {2 * u:.1f}" if u is not None else ""))
+    for p in readings.problems:
+        print(f"\n{p.step}: {p.message}")
+
+
+def _database(folder: Path) -> Database:
+    if not folder.is_dir():
+        raise Unusable(f"{folder} is not there. Name the bench's folder with --data.")
+    return Database(folder)
+
+
+def _export(args: argparse.Namespace) -> int:
+    with _database(args.data).reading() as db:
+        recording = export_recording(db, args.take)
+    if args.output is None:
+        sys.stdout.writelines(write_recording(recording))
+        return 0
+    try:
+        with args.output.open("x", encoding="utf-8") as file:
+            file.writelines(write_recording(recording))
+    except OSError as wrong:
+        raise Unusable(f"{args.output}: {wrong.strerror}") from None
+    return 0
+
+
+def _import(args: argparse.Namespace) -> int:
+    recording = read_recording(_read(args.file))
+    tag = args.tag or recording.headers.get("controller")
+    if tag is None:
+        raise Unusable("whose stick is it? Name the controller with --tag.")
+    database = Database(args.data)
+    with database.reading() as db:
+        controller = find_controller(db, tag)
+        job = open_job_of(db, controller.id) if controller else None
+    stick = args.stick or recording.headers.get("stick") or (job.stick if job else None)
+    if stick is None:
+        raise Unusable("which stick is it? Name it with --stick.")
+    if job is None:
+        model = args.model or (None if controller else recording.headers.get("model", "").lower())
+        job = take_in(database, tag, model or None, stick, "", _now())
+    take = import_take(database, job.id, stick, args.file.name, recording, _now())
+    print(f"Take {take.id} of {tag}, {stick} stick, {take.stage}: job {job.id}.")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,152 @@
+"""The readings a technician compares: their names on the bench, their units, what they tell."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Aim = Literal["low", "zero", "hundred", "none"]
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One reading. path: its dotted name. aim: what better means: lower, nearer zero, nearer 100,
+    or nothing. pace_bound: it depends on the sample rate, so takes at other rates do not compare."""
+
+    path: str
+    label: str
+    unit: str
+    aim: Aim
+    tells: str
+    headline: bool = False
+    pace_bound: bool = False
+
+    @property
+    def step(self) -> str:
+        return self.path.partition(".")[0]
+
+    def badness(self, value: float) -> float | None:
+        """How far the value is from what is wanted, ≥ 0; None where nothing is."""
+        if self.aim == "none":
+            return None
+        if self.aim == "low":
+            return value
+        return abs(value) if self.aim == "zero" else abs(value - 100.0)
+
+
+READINGS: tuple[Reading, ...] = (
+    Reading(
+        "composite.dead_zone_needed",
+        "Dead zone needed",
+        "%",
+        "low",
+        "The smallest inner dead zone under which the untouched stick reads zero.",
+        headline=True,
+    ),
+    Reading(
+        "composite.dead_zone_after_recentring",
+        "After recentring",
+        "%",
+        "low",
+        "The dead zone that would still be needed after a perfect recentring. What is left is wear.",
+        headline=True,
+    ),
+    Reading(
+        "let_go.return_spread",
+        "Returns apart",
+        "%",
+        "low",
+        "How far apart the stick comes to rest after different pushes.",
+        headline=True,
+    ),
+    Reading(
+        "rim.circularity_error",
+        "Circularity error",
+        "%",
+        "low",
+        "How far the rim is from the gate on average: offset, scale and shape together.",
+        headline=True,
+    ),
+    Reading(
+        "still.jitter_x",
+        "Jitter x",
+        "%",
+        "low",
+        "How much left–right trembles with hands off.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading(
+        "still.jitter_y",
+        "Jitter y",
+        "%",
+        "low",
+        "How much up–down trembles with hands off.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading("still.rest_offset", "Rest offset", "%", "low", "How far from zero it sits by itself."),
+    Reading("still.rest_x", "Rest x", "%", "zero", "Where it sits, left–right."),
+    Reading("still.rest_y", "Rest y", "%", "zero", "Where it sits, up–down."),
+    Reading(
+        "still.noise_reach",
+        "Noise reach",
+        "%",
+        "low",
+        "How far the trembling reaches from the rest, spikes left out.",
+        pace_bound=True,
+    ),
+    Reading(
+        "let_go.return_max", "Farthest return", "%", "low", "The worst place a release left it at."
+    ),
+    Reading(
+        "let_go.return_radius",
+        "Return radius",
+        "%",
+        "low",
+        "The smallest circle that holds every return.",
+    ),
+    Reading(
+        "let_go.settle_ms_p90",
+        "Settles in",
+        "ms",
+        "low",
+        "How soon nine of ten releases are still.",
+    ),
+    Reading(
+        "composite.circularity_after_recalibration",
+        "Circularity after recalibration",
+        "%",
+        "low",
+        "What the best recalibration could leave of the circularity error.",
+    ),
+    Reading(
+        "rim.roundness_lsc",
+        "Out of round",
+        "%",
+        "low",
+        "The shape alone, centre and size left free: recalibration mends nothing of it.",
+    ),
+    Reading(
+        "rim.roundness_mzc",
+        "Out of round, narrowest ring",
+        "%",
+        "low",
+        "The same from the centre that makes the ring narrowest.",
+    ),
+    Reading("rim.mean_radius", "Mean reach", "%", "hundred", "How far the rim is out on average."),
+    Reading(
+        "rim.outer_dead_zone_needed",
+        "Outer dead zone needed",
+        "%",
+        "low",
+        "How much outer dead zone makes full deflection reachable everywhere.",
+    ),
+    Reading("rim.overreach", "Overreach", "%", "none", "How far the rim passes the nominal end."),
+    Reading("rim.reach_right", "Reach right", "%", "hundred", "Farthest right."),
+    Reading("rim.reach_left", "Reach left", "%", "hundred", "Farthest left."),
+    Reading("rim.reach_up", "Reach up", "%", "hundred", "Farthest up."),
+    Reading("rim.reach_down", "Reach down", "%", "hundred", "Farthest down."),
+)
+
+BY_PATH = {r.path: r for r in READINGS}

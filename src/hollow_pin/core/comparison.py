@@ -1,0 +1,178 @@
+"""Before and after: what changed, how surely, and whether that is better."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import hypot
+from typing import Literal
+
+from hollow_pin.core.catalogue import READINGS, Reading
+from hollow_pin.core.limits import LIMIT_OF, Grade, Verdict, against_limit
+from hollow_pin.core.take import TakeReadings
+
+Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
+Overall = Literal["better", "worse", "mixed", "no-change", "refused"]
+
+RATE_RATIO = 1.25
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What must be the same for two takes to be set against each other."""
+
+    controller: str
+    stick: str
+    source: str
+    gate: str
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One reading in both takes. change is after − before; u_change its standard uncertainty."""
+
+    path: str
+    before: float | None
+    after: float | None
+    u_before: float | None
+    u_after: float | None
+    change: float | None
+    u_change: float | None
+    verdict: Change
+    why: str | None
+    limit: float | None
+    limit_reason: str | None
+    before_limit: Verdict
+    after_limit: Verdict
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Two takes of one stick. refusals: why they cannot be compared at all; then rows is empty."""
+
+    overall: Overall
+    refusals: tuple[str, ...]
+    rows: tuple[Compared, ...]
+
+    def row(self, path: str) -> Compared | None:
+        return next((r for r in self.rows if r.path == path), None)
+
+
+def compare(
+    before: TakeReadings,
+    after: TakeReadings,
+    was: Setting,
+    now: Setting,
+    grade: Grade = "everyday",
+) -> Comparison:
+    """Compare two takes reading by reading; refuse, with reasons, where that would mislead."""
+    refusals = tuple(_refusals(before, after, was, now))
+    if refusals:
+        return Comparison("refused", refusals, ())
+    rows = tuple(
+        _compare_reading(r, before, after, grade)
+        for r in READINGS
+        if r.path != "still.jitter_y" or len(before.recording.axes) == 2
+    )
+    return Comparison(_overall(rows), (), rows)
+
+
+def _refusals(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
+    found = []
+    if was.controller != now.controller or was.stick != now.stick:
+        found.append(
+            f"They are takes of different sticks: {was.controller} {was.stick} "
+            f"and {now.controller} {now.stick}."
+        )
+    if was.source != now.source:
+        found.append(
+            f"They came by different sources ({was.source}; {now.source}), which may smooth, scale "
+            "or hide things differently. Take both by the same one."
+        )
+    if was.gate != now.gate:
+        found.append(f"One expects a {was.gate} gate and the other a {now.gate} one.")
+    if before.recording.axes != after.recording.axes:
+        found.append("They do not hold the same axes.")
+    elif before.recording.range != after.recording.range:
+        found.append("Their values are reported in different ranges.")
+    steps = ("still", "let_go", "rim")
+    if not any(getattr(before, s) and getattr(after, s) for s in steps):
+        found.append("No step of the routine is usable in both.")
+    return found
+
+
+def _compare_reading(
+    reading: Reading, before: TakeReadings, after: TakeReadings, grade: Grade
+) -> Compared:
+    a, b = before.value(reading.path), after.value(reading.path)
+    ua, ub = before.uncertainty.get(reading.path), after.uncertainty.get(reading.path)
+    limit = LIMIT_OF.get(reading.path)
+    at = limit.at(grade) if limit else None
+    change = u_change = None
+    verdict: Change = "not-comparable"
+    why = _why_not(reading, before, after, a, b, ua, ub)
+    if a is not None and b is not None:
+        change = b - a
+    if ua is not None and ub is not None:
+        u_change = hypot(ua, ub)
+    if why is None:
+        assert a is not None
+        assert b is not None
+        assert u_change is not None
+        verdict = _judge(reading, a, b, u_change)
+    return Compared(
+        path=reading.path,
+        before=a,
+        after=b,
+        u_before=ua,
+        u_after=ub,
+        change=change,
+        u_change=u_change,
+        verdict=verdict,
+        why=why,
+        limit=at,
+        limit_reason=limit.reason if limit else None,
+        before_limit="unknown" if at is None else against_limit(a, ua, at),
+        after_limit="unknown" if at is None else against_limit(b, ub, at),
+    )
+
+
+def _why_not(
+    reading: Reading,
+    before: TakeReadings,
+    after: TakeReadings,
+    a: float | None,
+    b: float | None,
+    ua: float | None,
+    ub: float | None,
+) -> str | None:
+    missing = [name for name, v in (("before", a), ("after", b)) if v is None]
+    if missing:
+        return f"not measured {' and '.join(missing)}"
+    unsure = [name for name, v in (("before", ua), ("after", ub)) if v is None]
+    if unsure:
+        return f"too few repeats {' and '.join(unsure)} to know its uncertainty"
+    rates = before.recording.rate_hz, after.recording.rate_hz
+    if reading.pace_bound and rates[0] and rates[1]:
+        ratio = max(rates[0], rates[1]) / min(rates[0], rates[1])
+        if ratio > RATE_RATIO:
+            return f"sample rates differ: {rates[0]:.0f} and {rates[1]:.0f} Hz"
+    return None
+
+
+def _judge(reading: Reading, a: float, b: float, u: float) -> Change:
+    if abs(b - a) <= 2 * u:
+        return "no-change"
+    was, now = reading.badness(a), reading.badness(b)
+    if was is None or now is None or abs(now - was) <= 2 * u:
+        return "changed"
+    return "better" if now < was else "worse"
+
+
+def _overall(rows: tuple[Compared, ...]) -> Overall:
+    headline = {r.path for r in READINGS if r.headline}
+    found = {row.verdict for row in rows if row.path in headline}
+    if "better" in found:
+        return "mixed" if "worse" in found else "better"
+    if "worse" in found:
+        return "worse"
+    return "no-change" if found - {"not-comparable"} else "refused"

@@ -1,0 +1,190 @@
+"""Let-go: push and release. Where the stick comes back to, how soon, and whether it agrees."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.geometry import bearing, diameter, lengths, smallest_circle
+from hollow_pin.core.recording import Floats, NotUsable, Problem
+from hollow_pin.core.statistics import centre, runs
+
+PUSHED = 60.0
+LET_GO = 50.0
+SEGMENT_S = 1.5
+BEFORE_NEXT_S = 0.25
+SHORTEST_SEGMENT_S = 0.5
+FINAL_S = 0.25
+BEARING_S = 0.1
+STUCK_FINAL = 20.0
+STUCK_PUSH_S = 2.0
+SECTOR = 45.0
+
+
+@dataclass(frozen=True)
+class Release:
+    """One push and release. t_s and end_s are seconds from the start of the recording."""
+
+    t_s: float
+    end_s: float
+    bearing: float
+    final_x: float
+    final_y: float | None
+    settle_ms: float
+    overshoot: float
+
+
+@dataclass(frozen=True)
+class LetGo:
+    """Readings of the Let-go step, % of half range unless the name says otherwise.
+
+    The return readings are None where no release could be counted: a stick that never came back.
+    """
+
+    release: tuple[Release, ...]
+    releases: int
+    sectors: int
+    return_max: float | None
+    return_mean: float | None
+    return_worst_bearing: float | None
+    return_spread: float | None
+    return_centre_x: float | None
+    return_centre_y: float | None
+    return_radius: float | None
+    settle_ms_p90: float | None
+    overshoot_max: float | None
+    stuck: int
+
+
+@dataclass(frozen=True, eq=False)
+class LetGoResult:
+    """The readings, and the finals (releases, 2) they were read from."""
+
+    readings: LetGo
+    finals: Floats
+    problems: tuple[Problem, ...]
+
+
+def held(rho: Floats) -> NDArray[np.bool_]:
+    """Whether a push is on, with hysteresis: on above 60, off again below 50."""
+    state = np.where(rho > PUSHED, 1, np.where(rho < LET_GO, 0, -1))
+    known = np.where(state >= 0, np.arange(len(state)), 0)
+    latest = state[np.maximum.accumulate(known)]
+    return np.asarray(latest == 1)
+
+
+def sector(b: float) -> int:
+    """Which of the eight 45° sectors a bearing falls in; 0 is centred on up."""
+    return int(np.floor(b / SECTOR + 0.5)) % 8
+
+
+def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoResult:
+    """Measure pushes and releases: t (n,) seconds, u (n, k) %, rest (k,) %, k = 1 or 2.
+
+    jitter: of the worse axis at rest, %; it widens the band in which a release counts as settled.
+    Raises NotUsable when no push and release was seen.
+    """
+    two = u.shape[1] == 2
+    p = u if two else np.column_stack((u, np.zeros(len(u))))
+    at = rest if two else np.array([rest[0], 0.0])
+    rho = lengths(p - at)
+    starts, stops = runs(held(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
+    release: list[Release] = []
+    for i, stop in enumerate(stops):
+        if stop >= len(t):
+            continue
+        following = float(t[starts[i + 1]]) if i + 1 < len(starts) else np.inf
+        found = _measure_release(
+            t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, jitter
+        )
+        if found is not None:
+            release.append(found if two else _single(found))
+    lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
+    finals = np.array([(r.final_x, r.final_y or 0.0) for r in release]).reshape(-1, 2)
+    away = lengths(finals)
+    stuck = int((away > STUCK_FINAL).sum()) + int((lasted > STUCK_PUSH_S).sum())
+    if not release and not stuck:
+        raise NotUsable(
+            "no-releases",
+            "no push and release was seen. Push past two thirds, let go, wait a second, repeat.",
+        )
+    sectors = len({sector(r.bearing) for r in release})
+    problems = []
+    wanted = 8 if two else 2
+    if sectors < wanted:
+        problems.append(
+            Problem(
+                "let-go",
+                "sectors",
+                f"only {sectors} of {wanted} directions were released: "
+                "what the others would leave is not measured.",
+            )
+        )
+    if stuck:
+        problems.append(
+            Problem(
+                "let-go",
+                "stuck",
+                f"{stuck} time{'s' * (stuck > 1)} the stick did not come back, "
+                "or was held over for more than 2 s.",
+            )
+        )
+    if not release:
+        return LetGoResult(_never_returned(stuck), finals, tuple(problems))
+    around = smallest_circle(finals)
+    readings = LetGo(
+        release=tuple(release),
+        releases=len(release),
+        sectors=sectors,
+        return_max=float(away.max()),
+        return_mean=float(away.mean()),
+        return_worst_bearing=release[int(away.argmax())].bearing,
+        return_spread=diameter(finals),
+        return_centre_x=around.x,
+        return_centre_y=around.y if two else None,
+        return_radius=around.radius,
+        settle_ms_p90=float(np.percentile([r.settle_ms for r in release], 90)),
+        overshoot_max=max(r.overshoot for r in release),
+        stuck=stuck,
+    )
+    return LetGoResult(readings, finals, tuple(problems))
+
+
+def _measure_release(
+    t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, jitter: float
+) -> Release | None:
+    t0 = float(t[at])
+    end_s = min(t0 + SEGMENT_S, latest_end)
+    stop = int(np.searchsorted(t, end_s, side="right"))
+    if end_s - t0 < SHORTEST_SEGMENT_S or t[stop - 1] - t0 < SHORTEST_SEGMENT_S:
+        return None
+    end_s = float(t[stop - 1])
+    tail = int(np.searchsorted(t, end_s - FINAL_S))
+    if stop - tail < 3:
+        return None
+    last_pushed = at - 1 - int(np.argmax(rho[at - 1 :: -1] > PUSHED))
+    since = int(np.searchsorted(t, max(t[last_pushed] - BEARING_S, pushed_s)))
+    push = p[since : last_pushed + 1].mean(axis=0)
+    final = centre(p[tail:stop])
+    segment = p[at:stop] - final
+    far = np.flatnonzero(lengths(segment) > max(2.0, 4 * jitter))
+    toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
+    return Release(
+        t_s=t0,
+        end_s=end_s,
+        bearing=float(bearing(*push)),
+        final_x=float(final[0]),
+        final_y=float(final[1]),
+        settle_ms=float(t[at + far[-1]] - t0) * 1e3 if far.size else 0.0,
+        overshoot=max(0.0, -float((segment @ toward).min())),
+    )
+
+
+def _never_returned(stuck: int) -> LetGo:
+    return LetGo((), 0, 0, None, None, None, None, None, None, None, None, None, stuck)
+
+
+def _single(r: Release) -> Release:
+    return Release(r.t_s, r.end_s, r.bearing, r.final_x, None, r.settle_ms, r.overshoot)

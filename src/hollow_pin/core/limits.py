@@ -1,0 +1,112 @@
+"""Limits by grade of use, each with its reason, and what it means to pass one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Grade = Literal["fine", "everyday", "display"]
+Verdict = Literal["within", "borderline", "over", "unknown"]
+
+GRADES: dict[Grade, str] = {
+    "fine": "Precise steering: slow manoeuvres, aiming, anything where a small input must count",
+    "everyday": "Ordinary use: rovers and games with a usual inner dead zone",
+    "display": "Menus, quiz tables, four-way choices",
+}
+
+
+@dataclass(frozen=True)
+class Limit:
+    """The most a reading may be in each grade, in the reading's unit, and why there."""
+
+    path: str
+    fine: float
+    everyday: float
+    display: float
+    reason: str
+
+    def at(self, grade: Grade) -> float:
+        return {"fine": self.fine, "everyday": self.everyday, "display": self.display}[grade]
+
+
+LIMITS: tuple[Limit, ...] = (
+    Limit(
+        "composite.dead_zone_needed",
+        4.0,
+        8.0,
+        15.0,
+        "Programs commonly ignore the inner 8 to 10 %. What they do not ignore moves by itself; "
+        "precise use sets less, menus bear more.",
+    ),
+    Limit(
+        "still.rest_offset",
+        3.0,
+        6.0,
+        12.0,
+        "The rest must lie well inside the dead zone, with room for the returns around it.",
+    ),
+    Limit(
+        "let_go.return_spread",
+        2.0,
+        4.0,
+        8.0,
+        "Half of the usual dead zone: more, and no single centre fits every release.",
+    ),
+    Limit(
+        "let_go.settle_ms_p90",
+        150.0,
+        250.0,
+        400.0,
+        "A quarter of a second is where a late return is felt as the stick dragging.",
+    ),
+    Limit(
+        "still.jitter_x",
+        0.4,
+        0.8,
+        1.6,
+        "Four standard deviations of trembling must stay a small part of the dead zone.",
+    ),
+    Limit(
+        "still.jitter_y",
+        0.4,
+        0.8,
+        1.6,
+        "Four standard deviations of trembling must stay a small part of the dead zone.",
+    ),
+    Limit(
+        "rim.circularity_error",
+        4.0,
+        8.0,
+        15.0,
+        "A program that expects a full circle is wrong by this much on average. New modules, "
+        "well adjusted, come to 2 to 6 %.",
+    ),
+    Limit(
+        "rim.outer_dead_zone_needed",
+        4.0,
+        8.0,
+        15.0,
+        "Full speed must be reachable in every direction; programs commonly forgive the last 5 %.",
+    ),
+    Limit(
+        "rim.roundness_lsc",
+        6.0,
+        12.0,
+        20.0,
+        "Shape that recalibration cannot mend: past this, directions feel unlike each other.",
+    ),
+)
+
+LIMIT_OF = {limit.path: limit for limit in LIMITS}
+
+
+def against_limit(value: float | None, u: float | None, limit: float) -> Verdict:
+    """Within when value + 2u ≤ limit, over when value − 2u > limit, borderline in between.
+
+    Without an uncertainty a value at a distance can still not be told from the limit: unknown.
+    """
+    if value is None or u is None:
+        return "unknown"
+    if value + 2 * u <= limit:
+        return "within"
+    return "over" if value - 2 * u > limit else "borderline"

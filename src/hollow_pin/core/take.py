@@ -1,0 +1,194 @@
+"""A whole take: every step it holds, the composites, the problems, the uncertainties."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+
+from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
+from hollow_pin.core.recording import Floats, NotUsable, Problem, Recording
+from hollow_pin.core.rim import (
+    Gate,
+    Rim,
+    RimResult,
+    circularity,
+    fill_around,
+    measure_rim,
+    radius_by_bearing,
+    recentred,
+)
+from hollow_pin.core.statistics import centre, timing
+from hollow_pin.core.still import Still, StillResult, measure_still
+from hollow_pin.core.uncertainty import take_uncertainty
+
+VERSION = 1
+"""Raised whenever a definition changes, so that stored readings are computed anew."""
+
+MEASURED_STEPS = ("still", "let-go", "rim")
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi)."""
+
+    axes: tuple[str, ...]
+    samples: int
+    duration_s: float
+    rate_hz: float | None
+    range: dict[str, tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Composite:
+    """Readings that need more than one step, % of half range; None where one of them is missing."""
+
+    dead_zone_needed: float | None
+    dead_zone_after_recentring: float | None
+    circularity_after_recalibration: float | None
+
+
+@dataclass(frozen=True)
+class Span:
+    """Where in the recording a step's counted attempt lies, in seconds from its start."""
+
+    from_s: float
+    to_s: float
+    attempt: int
+    attempts: int
+
+
+@dataclass(frozen=True)
+class TakeReadings:
+    """Everything that is read from one recording. A step is None where it is absent or not usable;
+    `problems` says which. `uncertainty` holds standard uncertainties by dotted name."""
+
+    version: int
+    recording: Facts
+    still: Still | None
+    let_go: LetGo | None
+    rim: Rim | None
+    composite: Composite
+    problems: tuple[Problem, ...]
+    spans: dict[str, Span]
+    uncertainty: dict[str, float]
+
+    def value(self, path: str) -> float | None:
+        """A reading by its dotted name, such as `still.rest_offset`."""
+        step, _, name = path.partition(".")
+        block = getattr(self, step)
+        return None if block is None else getattr(block, name)
+
+
+Result = TypeVar("Result")
+
+
+def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
+    """Measure a recording. Never raises for its contents: what cannot be read is in `problems`."""
+    problems: list[Problem] = []
+    spans: dict[str, Span] = {}
+    t, u = recording.t, recording.u
+
+    def last_usable(step: str, measure: Callable[[slice], Result]) -> Result | None:
+        attempts = recording.attempts(step)
+        refusals: list[Problem] = []
+        for number in range(len(attempts), 0, -1):
+            part = attempts[number - 1]
+            try:
+                found = measure(part)
+            except NotUsable as refusal:
+                refusals.append(_refused(step, refusal, number, len(attempts)))
+                continue
+            problems.extend(refusals)
+            spans[step] = Span(float(t[part.start]), float(t[part.stop - 1]), number, len(attempts))
+            return found
+        problems.extend(refusals[:1])
+        return None
+
+    still: StillResult | None = last_usable("still", lambda part: measure_still(t[part], u[part]))
+
+    def let_go_from(part: slice) -> LetGoResult:
+        rest = _rest(still) if still else centre(u[part])
+        return measure_let_go(t[part], u[part], rest, still.readings.jitter if still else 0.0)
+
+    let_go: LetGoResult | None = last_usable("let-go", let_go_from)
+    rim: RimResult | None = last_usable("rim", lambda part: measure_rim(u[part], gate))
+    for found in (still, let_go, rim):
+        if found is not None:
+            problems.extend(found.problems)
+    if let_go is not None and still is None:
+        problems.append(
+            Problem(
+                "let-go",
+                "no-rest",
+                "there is no usable Still: the rest position was taken from Let-go itself, "
+                "and no dead zone is computed.",
+            )
+        )
+    for step in ("crossing-x", "crossing-y", "hold", "turn"):
+        if recording.attempts(step):
+            problems.append(
+                Problem(
+                    step, "not-measured", "recorded and kept, but not measured by this version."
+                )
+            )
+    if not any(recording.attempts(step) for step in MEASURED_STEPS):
+        problems.append(
+            Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
+        )
+    pace = timing(t)
+    return TakeReadings(
+        version=VERSION,
+        recording=Facts(
+            axes=recording.axes,
+            samples=len(t),
+            duration_s=float(t[-1]),
+            rate_hz=pace.rate_hz if pace else None,
+            range={
+                name: (r.lo, r.hi) for name, r in zip(recording.axes, recording.ranges, strict=True)
+            },
+        ),
+        still=still.readings if still else None,
+        let_go=let_go.readings if let_go else None,
+        rim=rim.readings if rim else None,
+        composite=_compose(still, let_go, rim, gate),
+        problems=tuple(problems),
+        spans=spans,
+        uncertainty=take_uncertainty(
+            recording, spans_to_slices(recording, spans), still, let_go, rim, gate
+        ),
+    )
+
+
+def spans_to_slices(recording: Recording, spans: dict[str, Span]) -> dict[str, slice]:
+    """The samples behind each counted step."""
+    return {step: recording.attempts(step)[span.attempt - 1] for step, span in spans.items()}
+
+
+def _rest(still: StillResult) -> Floats:
+    r = still.readings
+    return np.array([r.rest_x] if r.rest_y is None else [r.rest_x, r.rest_y])
+
+
+def _refused(step: str, refusal: NotUsable, number: int, attempts: int) -> Problem:
+    which = f"attempt {number} of {attempts} is" if attempts > 1 else "the step is"
+    return Problem(step, refusal.code, f"{which} not usable because {refusal.message}")
+
+
+def _compose(
+    still: StillResult | None, let_go: LetGoResult | None, rim: RimResult | None, gate: Gate
+) -> Composite:
+    needed = after = recalibrated = None
+    if let_go and let_go.readings.return_max is not None:
+        returned = let_go.readings
+        if still:
+            noise = still.readings.noise_reach
+            needed = max(returned.return_max or 0.0, still.readings.rest_offset) + noise
+            after = (returned.return_radius or 0.0) + noise
+        if rim:
+            x, y = returned.return_centre_x or 0.0, returned.return_centre_y or 0.0
+            moved = recentred(rim.points, x, y, rim.readings)
+            recalibrated = circularity(fill_around(radius_by_bearing(moved)), gate)
+    return Composite(needed, after, recalibrated)

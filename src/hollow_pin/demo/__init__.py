@@ -1,0 +1,1 @@
+"""The Gannet Sound Sea Centre's bench, built by running stand-ins through the real capture."""

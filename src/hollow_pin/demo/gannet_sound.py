@@ -1,0 +1,235 @@
+"""Ten controllers of the Gannet Sound Sea Centre, each with what happened to it.
+
+Nothing here is a reading: every take is a stand-in performed by a hand, recorded by a session,
+measured by the core.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from hollow_pin.bench.jobs import add_note, close, log_work, take_in
+from hollow_pin.bench.takes import finish_take, stand_in_for, start_take, tracker_for
+from hollow_pin.capture.session import Session
+from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.job import ModuleKind, WorkKind
+from hollow_pin.sources.source import Block, SourceLost
+from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.database import Database
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A take of a stick. condition: what is wrong with it, at its first take. lost_after_s: when
+    the cable comes out."""
+
+    stick: str
+    condition: str | None = None
+    lost_after_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Worked:
+    kind: WorkKind
+    module: ModuleKind | None = None
+    lot: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Noted:
+    text: str
+
+
+@dataclass(frozen=True)
+class Closed:
+    outcome: str
+
+
+Event = Taken | Worked | Noted | Closed
+
+
+@dataclass(frozen=True)
+class Story:
+    """A controller's visit: hours ago it came, and what happened since, in order."""
+
+    tag: str
+    model: str
+    stick: str
+    complaint: str
+    hours_ago: float
+    events: tuple[Event, ...]
+
+
+STORIES: tuple[Story, ...] = (
+    Story(
+        "GS-023",
+        "plover",
+        "right",
+        "Fine when it was put away. Now the rover turns by itself now and then.",
+        76,
+        (
+            Taken("right", "sound"),
+            Taken("left", "sound"),
+            Noted("The same on both sticks, and on two cables. Nothing found."),
+            Closed("Nothing wrong found; returned to the rover tank."),
+        ),
+    ),
+    Story(
+        "GS-017",
+        "plover",
+        "left",
+        "Jumps sideways for an instant, worse after the long weekend.",
+        52,
+        (
+            Taken("left", "dirty"),
+            Taken("right", "sound"),
+            Worked("cleaned", note="Three swabs until clean; dried ten minutes."),
+            Taken("left"),
+            Closed("Cleaned; the spikes are gone. Look again in a month."),
+        ),
+    ),
+    Story(
+        "GS-044",
+        "skua",
+        "stick",
+        "New module was put in elsewhere. Creeps toward one corner since then.",
+        30,
+        (
+            Taken("stick", "worn"),
+            Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
+            Taken("stick"),
+        ),
+    ),
+    Story(
+        "GS-031",
+        "plover",
+        "left",
+        "Creeps up on its own when you let go.",
+        27,
+        (Taken("left", "offset"), Taken("right", "sound"), Worked("recalibrated"), Taken("left")),
+    ),
+    Story(
+        "GS-029",
+        "dunlin",
+        "stick",
+        "Always pulls to one side, since somebody calibrated it.",
+        25,
+        (
+            Taken("stick", "offset"),
+            Worked("recalibrated", note="Accepted at the second try."),
+        ),
+    ),
+    Story(
+        "GS-058",
+        "skua",
+        "stick",
+        "Quiz table three. Does not always stop.",
+        7,
+        (Taken("stick", "dirty"),),
+    ),
+    Story(
+        "GS-052",
+        "plover",
+        "right",
+        "The cable works loose.",
+        5,
+        (Taken("right", "offset", lost_after_s=31.0),),
+    ),
+    Story(
+        "GS-038",
+        "plover",
+        "left",
+        "Drifts left, a flick clears it for a while.",
+        4,
+        (Taken("left", "worn"), Taken("right", "sound")),
+    ),
+    Story(
+        "GS-008",
+        "dunlin",
+        "stick",
+        "Walks off by itself, somewhere else every time. Was sprayed twice.",
+        3,
+        (
+            Taken("stick", "worn"),
+            Worked("cleaned", note="Sprayed before it came in; wiped it properly."),
+            Taken("stick"),
+            Noted("Cleaning did nothing that can be seen. It is wear."),
+            Worked("replaced", "hall", "LL-H1", "Brackish Components had none; Ledge & Lagoon."),
+            Taken("stick"),
+        ),
+    ),
+    Story("GS-012", "plover", "left", "Sticks at the top, says the morning shift.", 0.3, ()),
+)
+
+
+class _Unplugged:
+    """A stand-in whose cable comes out."""
+
+    def __init__(self, source: StandInSource, after_s: float) -> None:
+        self._source = source
+        self._after_us = after_s * 1e6
+        self.ranges = source.ranges
+        self.cue = source.cue
+
+    async def blocks(self) -> AsyncIterator[Block]:
+        async for block in self._source.blocks():
+            if block.t_us[-1] > self._after_us:
+                raise SourceLost("the controller was disconnected")
+            yield block
+
+
+def build(database: Database, now: datetime) -> int:
+    """Fill an empty bench, oldest visit first. Returns how many takes were run."""
+    return asyncio.run(_build(database, now))
+
+
+async def _build(database: Database, now: datetime) -> int:
+    takes = 0
+    for story in STORIES:
+        clock = now - timedelta(hours=story.hours_ago)
+        job = take_in(database, story.tag, story.model, story.stick, story.complaint, _text(clock))
+        for event in story.events:
+            clock += timedelta(minutes=4)
+            match event:
+                case Taken():
+                    await run_take(database, job.id, event, _text(clock))
+                    takes += 1
+                case Worked():
+                    clock += timedelta(minutes=11)
+                    codes = tuple(c.code for c in cautions_for(event.kind))
+                    log_work(
+                        database,
+                        job.id,
+                        event.kind,
+                        event.module,
+                        event.lot,
+                        event.note,
+                        codes,
+                        _text(clock),
+                    )
+                case Noted():
+                    add_note(database, job.id, event.text, _text(clock))
+                case Closed():
+                    close(database, job.id, event.outcome, _text(clock))
+    return takes
+
+
+async def run_take(database: Database, job_id: int, taken: Taken, at: str) -> int:
+    """One take on the stand-in, as fast as it will go; the take's id."""
+    take = start_take(database, job_id, taken.stick, "stand-in", "Stand-in", None, at)
+    source = StandInSource(stand_in_for(database, take, taken.condition), in_real_time=False)
+    tracker = tracker_for(database, take, None)
+    held = _Unplugged(source, taken.lost_after_s) if taken.lost_after_s else source
+    session = Session(database, take.id, held, tracker)
+    session.accept_what_waits()
+    ended = await session.run()
+    finish_take(database, take.id, ended.state, ended.because, at)
+    return take.id
+
+
+def _text(at: datetime) -> str:
+    return at.isoformat(timespec="milliseconds")

@@ -1,0 +1,124 @@
+"""Any delimited text of samples, by naming its columns and its range."""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import dataclass
+from typing import Literal
+
+from hollow_pin.core.recording import AXES, STEPS, AxisRange, Recording, RecordingError
+from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.recording_csv import build_recording
+from hollow_pin.formats.table import check_size, decode, read_table
+
+TimeUnit = Literal["s", "ms", "us"]
+US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0}
+DELIMITERS = ",;\t|"
+PREVIEW_ROWS = 8
+
+
+@dataclass(frozen=True)
+class Preview:
+    """The first rows of a file, and what its columns seem to be."""
+
+    delimiter: str
+    columns: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    time: str | None
+    x: str | None
+    y: str | None
+    step: str | None
+
+
+@dataclass(frozen=True)
+class Mapping:
+    """Which column is what. whole_step: the step that all samples belong to, where no column says."""
+
+    delimiter: str
+    time: str
+    time_unit: TimeUnit
+    x: str
+    y: str | None
+    range_x: tuple[float, float]
+    range_y: tuple[float, float] | None
+    y_positive: Literal["up", "down"] = "up"
+    step: str | None = None
+    whole_step: str | None = None
+
+
+def _lines(data: bytes) -> tuple[list[str], int]:
+    """The text's lines from the column row on, and that row's line number."""
+    check_size(len(data))
+    if not data.strip():
+        raise FileError("the file is empty")
+    lines = decode(data).splitlines()
+    skipped = next(
+        (i for i, s in enumerate(lines) if s.strip() and not s.startswith("#")), len(lines)
+    )
+    if skipped >= len(lines) - 1:
+        raise FileError("there is no column row with samples below it", len(lines))
+    return lines[skipped:], skipped + 1
+
+
+def preview(data: bytes) -> Preview:
+    """Look at the head of a file. Raises FileError when it is not a table of text."""
+    lines, number = _lines(data)
+    head = lines[: PREVIEW_ROWS + 1]
+    delimiter = max(DELIMITERS, key=head[0].count)
+    rows = [tuple(c.strip() for c in row) for row in csv.reader(head, delimiter=delimiter)]
+    columns = rows[0]
+    if len(columns) < 2:
+        raise FileError("only one column is found: a time and an axis are needed", number)
+    if len(set(columns)) < len(columns):
+        raise FileError("two columns have the same name", number)
+
+    def guess(*names: str) -> str | None:
+        return next((c for c in columns if c.lower() in names), None)
+
+    return Preview(
+        delimiter=delimiter,
+        columns=columns,
+        rows=tuple(rows[1:]),
+        time=guess("t", "t_us", "t_ms", "t_s", "time", "timestamp", "time_s", "time_ms", "ms"),
+        x=guess("x", "axis0", "axis_0", "lx", "left_x"),
+        y=guess("y", "axis1", "axis_1", "ly", "left_y"),
+        step=guess("step"),
+    )
+
+
+def read_delimited(data: bytes, mapping: Mapping) -> Recording:
+    """Read a table of samples by a mapping. Raises FileError naming the line and column."""
+    lines, number = _lines(data)
+    columns = [c.strip() for c in next(csv.reader(lines[:1], delimiter=mapping.delimiter))]
+    axes = AXES if mapping.y else AXES[:1]
+    named = [mapping.x, mapping.y] if mapping.y else [mapping.x]
+    used = [c for c in (mapping.time, *named, mapping.step) if c]
+    for name in used:
+        if name not in columns:
+            raise FileError(f"there is no column {name}", number)
+    if len(set(used)) < len(used):
+        raise FileError("one column is named for two things")
+    if mapping.whole_step and mapping.whole_step not in STEPS:
+        raise FileError(f"“{mapping.whole_step}” is not a step")
+    if mapping.y and mapping.range_y is None:
+        raise FileError("the range of y is missing")
+    try:
+        ranges = tuple(AxisRange(*r) for r in (mapping.range_x, mapping.range_y)[: len(axes)] if r)
+    except RecordingError as wrong:
+        raise FileError(str(wrong)) from None
+    texts = [mapping.step] if mapping.step else []
+    wanted = [mapping.time, *[c for c in named if c]]
+    rows = "\n".join(lines[1:])
+    table = read_table(rows, columns, wanted, texts, mapping.delimiter, number + 1)
+    return build_recording(
+        table,
+        axes,
+        ranges,
+        mapping.time,
+        US_PER[mapping.time_unit],
+        tuple(c for c in named if c),
+        mapping.y_positive == "down",
+        mapping.step,
+        {"source": "file"},
+        mapping.whole_step,
+    )

@@ -1,0 +1,186 @@
+"""The recording file: header lines, a column row, samples in time order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.recording import AXES, NO_STEP, STEPS, AxisRange, Recording, RecordingError
+from hollow_pin.core.rim import GATES, Gate
+from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.table import Table, check_size, decode, read_table
+
+VERSION_KEY = "hollow-pin-recording"
+ROWS_AT_ONCE = 20_000
+_OWN_KEYS = (VERSION_KEY, "axes", "range.x", "range.y", "y-positive")
+
+
+def is_recording(data: bytes) -> bool:
+    """Whether a file begins like a recording file."""
+    return data[:200].lstrip(b"\xef\xbb\xbf \r\n").startswith(b"# " + VERSION_KEY.encode())
+
+
+def read_recording(data: bytes) -> Recording:
+    """Read a recording file. Raises FileError naming the line and column."""
+    check_size(len(data))
+    if not data.strip():
+        raise FileError("the file is empty")
+    headers, lines, columns, rest = _split(decode(data))
+    if headers.get(VERSION_KEY) != "1":
+        at = lines.get(VERSION_KEY, 1)
+        raise FileError(
+            f"“# {VERSION_KEY}: 1” is expected first. Another CSV needs a mapping of its columns.",
+            at,
+        )
+    axes = tuple(a.strip() for a in headers.get("axes", "x,y").split(","))
+    if axes not in (AXES, AXES[:1]):
+        raise FileError("axes must be “x,y” or “x”", lines.get("axes"))
+    column_line = max(lines.values()) + 1
+    for name in ("t_us", *axes):
+        if name not in columns:
+            raise FileError(
+                f"the column {name} is missing; the row names {', '.join(columns) or 'nothing'}",
+                column_line,
+            )
+    ranges = tuple(_range(headers, lines, axis) for axis in axes)
+    texts = ["step"] if "step" in columns else []
+    table = read_table(rest, columns, ["t_us", *axes], texts, ",", column_line + 1)
+    down = headers.get("y-positive", "up")
+    if down not in ("up", "down"):
+        raise FileError("y-positive must be “up” or “down”", lines["y-positive"])
+    kept = {k: v for k, v in headers.items() if k not in _OWN_KEYS}
+    return build_recording(table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept)
+
+
+def _split(text: str) -> tuple[dict[str, str], dict[str, int], list[str], str]:
+    """Header values, their lines, the column names, and the rows below."""
+    headers: dict[str, str] = {}
+    lines: dict[str, int] = {VERSION_KEY: 0}
+    at, number = 0, 0
+    while at < len(text):
+        end = text.find("\n", at)
+        end = len(text) if end < 0 else end
+        line = text[at:end].strip()
+        number += 1
+        if not line.startswith("#"):
+            columns = [c.strip() for c in line.split(",")]
+            return headers, lines, columns if line else [], text[end + 1 :]
+        key, colon, value = line[1:].partition(":")
+        if not colon:
+            raise FileError("a header line reads “# name: value”", number)
+        headers[key.strip()] = value.strip()
+        lines[key.strip()] = number
+        at = end + 1
+    raise FileError("there is no column row and there are no samples", number or 1)
+
+
+def _range(headers: dict[str, str], lines: dict[str, int], axis: str) -> AxisRange:
+    key = f"range.{axis}"
+    if key not in headers:
+        raise FileError(f"the range of {axis} is missing: add “# {key}: lo,hi”", 1)
+    try:
+        lo, hi = (float(v) for v in headers[key].split(","))
+        return AxisRange(lo, hi)
+    except RecordingError as wrong:
+        raise FileError(str(wrong), lines[key]) from None
+    except ValueError:
+        raise FileError(f"“{headers[key]}” is not “lo,hi”", lines[key]) from None
+
+
+def build_recording(
+    table: Table,
+    axes: tuple[str, ...],
+    ranges: tuple[AxisRange, ...],
+    time: str,
+    us_per_unit: float,
+    columns: tuple[str, ...],
+    y_down: bool,
+    step: str | None,
+    headers: dict[str, str],
+    default_step: str | None = None,
+) -> Recording:
+    """A Recording from a parsed table; every sample checked. columns: which column is each axis.
+
+    Raises FileError for a time that runs backwards, a value outside its range, an unknown step.
+    """
+    t = np.round(table.numbers[time] * us_per_unit)
+    backwards = np.flatnonzero(np.diff(t) < 0)
+    if backwards.size:
+        at = int(backwards[0]) + 1
+        raise FileError("the time runs backwards", table.first_line + at, time)
+    if abs(t[0]) > 2**62 or abs(t[-1]) > 2**62:
+        raise FileError("the time is not in microseconds", table.first_line, time)
+    raw = np.column_stack([table.numbers[c] for c in columns])
+    for i, (name, r) in enumerate(zip(columns, ranges, strict=True)):
+        outside = np.flatnonzero((raw[:, i] < r.lo) | (raw[:, i] > r.hi))
+        if outside.size:
+            at = int(outside[0])
+            raise FileError(
+                f"{raw[at, i]:g} lies outside the range {r.lo:g} to {r.hi:g}. Is the range right?",
+                table.first_line + at,
+                name,
+            )
+    if y_down and len(axes) == 2:
+        raw[:, 1] = ranges[1].lo + ranges[1].hi - raw[:, 1]
+        headers = headers | {"y-turned": "yes"}
+    return Recording(
+        t_us=t.astype(np.int64),
+        raw=raw,
+        ranges=ranges,
+        step=_steps(table, step, len(t), default_step),
+        headers=headers,
+    )
+
+
+def _steps(table: Table, column: str | None, n: int, default: str | None) -> NDArray[np.int8]:
+    if column is None or column not in table.texts:
+        code = STEPS.index(default) if default else NO_STEP
+        return np.full(n, code, dtype=np.int8)
+    words = [w.strip() for w in table.words[column]]
+    known = {"": NO_STEP} | {s: i for i, s in enumerate(STEPS)}
+    for i, word in enumerate(words):
+        if word not in known:
+            at = int(np.flatnonzero(table.texts[column] == i)[0])
+            raise FileError(
+                f"“{word[:40]}” is not a step. The steps are {', '.join(STEPS)}.",
+                table.first_line + at,
+                column,
+            )
+    return np.array([known[w] for w in words], dtype=np.int8)[table.texts[column]]
+
+
+def write_recording(recording: Recording) -> Iterator[str]:
+    """The recording file, in pieces. Reading it back gives the same samples, bit for bit."""
+    head = [f"# {VERSION_KEY}: 1", f"# axes: {','.join(recording.axes)}"]
+    for name, r in zip(recording.axes, recording.ranges, strict=True):
+        head.append(f"# range.{name}: {_number(r.lo)},{_number(r.hi)}")
+    head.append("# y-positive: up")
+    head += [f"# {key}: {_one_line(value)}" for key, value in recording.headers.items()]
+    head.append(",".join(("t_us", *recording.axes, "step")))
+    yield "\n".join(head) + "\n"
+    names = [*STEPS, ""]
+    for start in range(0, len(recording.t_us), ROWS_AT_ONCE):
+        part = slice(start, start + ROWS_AT_ONCE)
+        columns = [recording.t_us[part].tolist()]
+        columns += [[_number(v) for v in axis] for axis in recording.raw[part].T.tolist()]
+        columns.append([names[s] for s in recording.step[part].tolist()])
+        yield "".join(",".join(map(str, row)) + "\n" for row in zip(*columns, strict=True))
+
+
+def _number(value: float) -> str:
+    return str(int(value)) if value == int(value) else repr(value)
+
+
+def _one_line(text: str) -> str:
+    return " ".join(text.split())
+
+
+def gate_of(recording: Recording) -> Gate:
+    """The gate a recording file names, round where it names none. FileError for an unknown one."""
+    named = recording.headers.get("gate", "round")
+    for gate in GATES:
+        if named == gate:
+            return gate
+    raise FileError(f"the gate “{named}” is not known; it is round or square")

@@ -1,0 +1,102 @@
+"""The hand that performs the routine: pushes, lets go, goes round the edge. Never twice the same."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import cos, pi, radians, sin
+
+import numpy as np
+
+PRESSED = 118.0
+"""Where a hand aims that presses against the gate: beyond it."""
+
+
+@dataclass(frozen=True)
+class Motion:
+    """One stretch of a hand's movement, from one aim to another.
+
+    held: whether the hand touches the stick. Angles are bearings in degrees; radius in %.
+    """
+
+    seconds: float
+    held: bool
+    angle: float = 0.0
+    angle_to: float = 0.0
+    radius: float = 0.0
+    radius_to: float = 0.0
+
+    def aim(self, done: float) -> tuple[float, float]:
+        """Where the hand wants the stick at a share `done` of the stretch, 0 to 1: (x, y)."""
+        ease = 0.5 - 0.5 * cos(pi * done) if self.angle == self.angle_to else done
+        r = self.radius + (self.radius_to - self.radius) * ease
+        a = radians(self.angle + (self.angle_to - self.angle) * done)
+        return r * sin(a), r * cos(a)
+
+
+class Hand:
+    """A hand that does whichever step it is told. Seeded; speed and aim vary as a person's do."""
+
+    def __init__(self, seed: int, single_axis: bool = False) -> None:
+        self._rng = np.random.default_rng(seed)
+        self._single = single_axis
+        self._motions: Iterator[Motion] = iter(())
+        self._motion = Motion(1e9, held=False)
+        self._began = 0.0
+        self._step: str | None = None
+        self._aim: tuple[float, float] | None = None
+
+    def cue(self, step: str | None, now: float) -> None:
+        """Do a step from now on; None takes the hand away."""
+        if step == self._step:
+            return
+        self._step = step
+        performances = {"let-go": self._let_go, "rim": self._rim}
+        self._motions = performances[step]() if step in performances else iter(())
+        self._next(now)
+
+    def steer(self, aim: tuple[float, float] | None) -> None:
+        """Let somebody else hold the stick: an aim in %, or None to let go. Ends the performance."""
+        self._motions, self._motion = iter(()), Motion(1e9, held=False)
+        self._aim = aim
+
+    def at(self, now: float) -> tuple[float, float] | None:
+        """Where the hand pulls the stick at a moment, or None when it does not touch it."""
+        if self._aim is not None:
+            return self._aim
+        while now - self._began >= self._motion.seconds:
+            self._next(self._began + self._motion.seconds)
+        if not self._motion.held:
+            return None
+        return self._motion.aim((now - self._began) / self._motion.seconds)
+
+    def _next(self, now: float) -> None:
+        self._motion = next(self._motions, Motion(1e9, held=False))
+        self._began = now
+
+    def _vary(self, value: float, share: float) -> float:
+        return float(value * self._rng.uniform(1 - share, 1 + share))
+
+    def _let_go(self) -> Iterator[Motion]:
+        yield Motion(self._vary(0.5, 0.2), held=False)
+        bearings = [90.0, 270.0] if self._single else [45.0 * i for i in range(8)]
+        while True:
+            for b in bearings:
+                a = b + float(self._rng.normal(0, 4))
+                press = self._vary(PRESSED, 0.04)
+                yield Motion(self._vary(0.14, 0.3), True, a, a, 5.0, press)
+                yield Motion(self._vary(0.3, 0.2), True, a, a, press, press)
+                yield Motion(self._vary(1.75, 0.05), held=False)
+
+    def _rim(self) -> Iterator[Motion]:
+        yield Motion(self._vary(0.4, 0.2), held=False)
+        while True:
+            for way in (1, -1):
+                a = float(self._rng.uniform(0, 360))
+                yield Motion(0.2, True, a, a, 5.0, PRESSED)
+                for _ in range(22):
+                    to = a + way * 51.0
+                    press = self._vary(PRESSED, 0.03)
+                    yield Motion(self._vary(0.22, 0.25), True, a, to, press, press)
+                    a = to
+            yield Motion(self._vary(1.0, 0.2), held=False)

@@ -1,0 +1,69 @@
+"""A controller read by the browser: its samples arrive as frames and leave as blocks."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator
+
+import numpy as np
+
+from hollow_pin.core.recording import AxisRange
+from hollow_pin.sources.source import Block, SourceLost
+
+SILENT_S = 5.0
+GAMEPAD_RANGES = (AxisRange(-1, 1), AxisRange(-1, 1))
+
+
+class BadFrame(ValueError):
+    """A frame that is not what the protocol says."""
+
+
+class GamepadSource:
+    """Frames hold float64 triples, little endian: milliseconds, x, y as the browser gives them:
+    −1 to 1, y positive down. y is turned up here, and nowhere else."""
+
+    def __init__(self) -> None:
+        self._blocks: asyncio.Queue[Block | None] = asyncio.Queue()
+        self._last_us = -(2**62)
+        self._lost = "the controller was disconnected"
+
+    @property
+    def ranges(self) -> tuple[AxisRange, ...]:
+        return GAMEPAD_RANGES
+
+    def cue(self, step: str | None) -> None:
+        """A person holds it."""
+
+    def feed(self, frame: bytes) -> None:
+        """Take a frame in. Raises BadFrame for one that holds anything but samples in order."""
+        if not frame or len(frame) % 24:
+            raise BadFrame("a frame holds whole samples of three float64 each")
+        samples = np.frombuffer(frame, "<f8").reshape(-1, 3)
+        if not np.isfinite(samples).all():
+            raise BadFrame("a sample is not a number")
+        if np.abs(samples[:, 1:]).max() > 1.0:
+            raise BadFrame("an axis lies outside −1 to 1")
+        if np.abs(samples[:, 0]).max() > 1e13:
+            raise BadFrame("a time is not in milliseconds")
+        t_us = np.round(samples[:, 0] * 1e3).astype(np.int64)
+        if t_us[0] < self._last_us or (np.diff(t_us) < 0).any():
+            raise BadFrame("the time runs backwards")
+        self._last_us = int(t_us[-1])
+        raw = samples[:, 1:].copy()
+        raw[:, 1] = -raw[:, 1]
+        self._blocks.put_nowait(Block(t_us, raw))
+
+    def lose(self, because: str) -> None:
+        """The device went away."""
+        self._lost = because
+        self._blocks.put_nowait(None)
+
+    async def blocks(self) -> AsyncIterator[Block]:
+        while True:
+            try:
+                block = await asyncio.wait_for(self._blocks.get(), SILENT_S)
+            except TimeoutError:
+                raise SourceLost(f"no sample came for {SILENT_S:.0f} s") from None
+            if block is None:
+                raise SourceLost(self._lost)
+            yield block

@@ -1,0 +1,1 @@
+"""Everything that is kept, in one SQLite file, by plain SQL."""

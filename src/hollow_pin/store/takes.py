@@ -1,0 +1,195 @@
+"""Takes: their blocks of raw samples, written as they come, and their cached readings."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from sqlite3 import Connection, Row
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.recording import AxisRange, Floats, Recording
+from hollow_pin.core.rim import Gate
+
+SourceKind = Literal["stand-in", "gamepad", "file"]
+TakeState = Literal["recording", "complete", "interrupted"]
+
+
+@dataclass(frozen=True)
+class Take:
+    """One run of the routine on one stick. ended_because: why, where it did not run through."""
+
+    id: int
+    job_id: int
+    stick: str
+    stage: str
+    state: TakeState
+    ended_because: str | None
+    usable: bool
+    source_kind: SourceKind
+    source_name: str
+    ranges: tuple[AxisRange, ...]
+    gate: Gate
+    headers: dict[str, str]
+    started_at: str
+    ended_at: str | None
+
+
+def _take(row: Row) -> Take:
+    return Take(
+        id=row["id"],
+        job_id=row["job_id"],
+        stick=row["stick"],
+        stage=row["stage"],
+        state=row["state"],
+        ended_because=row["ended_because"],
+        usable=bool(row["usable"]),
+        source_kind=row["source_kind"],
+        source_name=row["source_name"],
+        ranges=tuple(AxisRange(*r) for r in json.loads(row["ranges"])),
+        gate=row["gate"],
+        headers=json.loads(row["headers"]),
+        started_at=row["started_at"],
+        ended_at=row["ended_at"],
+    )
+
+
+def begin_take(
+    db: Connection,
+    job_id: int,
+    stick: str,
+    stage: str,
+    source_kind: SourceKind,
+    source_name: str,
+    ranges: tuple[AxisRange, ...],
+    gate: Gate,
+    headers: dict[str, str],
+    at: str,
+) -> Take:
+    row = db.execute(
+        "INSERT INTO take (job_id, stick, stage, state, source_kind, source_name, ranges, gate, "
+        "headers, started_at) VALUES (?, ?, ?, 'recording', ?, ?, ?, ?, ?, ?) RETURNING *",
+        (
+            job_id,
+            stick,
+            stage,
+            source_kind,
+            source_name,
+            json.dumps([(r.lo, r.hi) for r in ranges]),
+            gate,
+            json.dumps(headers),
+            at,
+        ),
+    ).fetchone()
+    return _take(row)
+
+
+def write_block(
+    db: Connection, take_id: int, t_us: NDArray[np.int64], raw: Floats, step: NDArray[np.int8]
+) -> None:
+    """Keep a block of samples: t_us (n,), raw (n, k), step (n,)."""
+    db.execute(
+        "INSERT INTO block (take_id, t_us, raw, step) VALUES (?, ?, ?, ?)",
+        (
+            take_id,
+            t_us.astype("<i8").tobytes(),
+            np.ascontiguousarray(raw, dtype="<f8").tobytes(),
+            step.astype("i1").tobytes(),
+        ),
+    )
+
+
+def end_take(
+    db: Connection, take_id: int, state: TakeState, because: str | None, usable: bool, at: str
+) -> None:
+    db.execute(
+        "UPDATE take SET state = ?, ended_because = ?, usable = ?, ended_at = ? WHERE id = ?",
+        (state, because, usable, at, take_id),
+    )
+
+
+def resume_take(db: Connection, take_id: int) -> None:
+    """Open a take again to record a step anew. Its readings are computed afresh afterwards."""
+    db.execute(
+        "UPDATE take SET state = 'recording', ended_because = NULL, ended_at = NULL WHERE id = ?",
+        (take_id,),
+    )
+    db.execute("DELETE FROM reading WHERE take_id = ?", (take_id,))
+
+
+def unfinished_takes(db: Connection) -> list[Take]:
+    """Takes that are marked as running: at the start of the program, those it did not end."""
+    return [_take(r) for r in db.execute("SELECT * FROM take WHERE state = 'recording'")]
+
+
+def find_take(db: Connection, take_id: int) -> Take | None:
+    row = db.execute("SELECT * FROM take WHERE id = ?", (take_id,)).fetchone()
+    return _take(row) if row else None
+
+
+def takes_of(db: Connection, job_id: int) -> list[Take]:
+    rows = db.execute("SELECT * FROM take WHERE job_id = ? ORDER BY id", (job_id,))
+    return [_take(r) for r in rows]
+
+
+def takes_of_stick(db: Connection, controller_id: int, stick: str) -> list[Take]:
+    """Every take of one stick over all its visits, oldest first."""
+    rows = db.execute(
+        "SELECT take.* FROM take JOIN job ON job.id = take.job_id "
+        "WHERE job.controller_id = ? AND take.stick = ? ORDER BY take.started_at, take.id",
+        (controller_id, stick),
+    )
+    return [_take(r) for r in rows]
+
+
+def latest_takes(db: Connection, controller_id: int) -> dict[str, Take]:
+    """The newest ended take of each stick of a controller."""
+    rows = db.execute(
+        "SELECT take.* FROM take JOIN job ON job.id = take.job_id "
+        "WHERE job.controller_id = ? AND take.state <> 'recording' ORDER BY take.started_at",
+        (controller_id,),
+    )
+    return {r["stick"]: _take(r) for r in rows}
+
+
+def last_time_us(db: Connection, take_id: int) -> int | None:
+    """When the last sample so far was taken."""
+    row = db.execute(
+        "SELECT t_us FROM block WHERE take_id = ? ORDER BY id DESC LIMIT 1", (take_id,)
+    ).fetchone()
+    return int(np.frombuffer(row["t_us"], "<i8")[-1]) if row else None
+
+
+def load_recording(db: Connection, take: Take) -> Recording | None:
+    """The samples of a take, or None where it has none."""
+    rows = db.execute(
+        "SELECT t_us, raw, step FROM block WHERE take_id = ? ORDER BY id", (take.id,)
+    ).fetchall()
+    if not rows:
+        return None
+    t_us, raw, step = (b"".join(r[i] for r in rows) for i in range(3))
+    return Recording(
+        t_us=np.frombuffer(t_us, "<i8"),
+        raw=np.frombuffer(raw, "<f8").reshape(-1, len(take.ranges)),
+        ranges=take.ranges,
+        step=np.frombuffer(step, "i1"),
+        headers=take.headers,
+    )
+
+
+def cached_readings(db: Connection, take_id: int, version: int) -> str | None:
+    """The readings as JSON, if they were computed by this version of the definitions."""
+    row = db.execute(
+        "SELECT body FROM reading WHERE take_id = ? AND version = ?", (take_id, version)
+    ).fetchone()
+    return row["body"] if row else None
+
+
+def keep_readings(db: Connection, take_id: int, version: int, body: str) -> None:
+    db.execute(
+        "INSERT INTO reading (take_id, version, body) VALUES (?, ?, ?) ON CONFLICT (take_id) "
+        "DO UPDATE SET version = excluded.version, body = excluded.body",
+        (take_id, version, body),
+    )
