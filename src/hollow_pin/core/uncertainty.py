@@ -4,9 +4,13 @@ Resampled with a fixed seed are 0.5 s blocks of Still, whole releases of Let-go 
 Rim (Efron & Tibshirani 1993; blocks after Künsch 1989). Everything is done with counts of how
 often each block is drawn, so that a replicate costs a row of a matrix product.
 
+Releases are smoothed (Silverman & Young 1987) by how far two releases toward the same direction
+land apart, since the farthest of a few returns says little about the farthest of the next few.
+
 Two things the resampling cannot see are put in as floors. A converter step hides changes smaller
-than itself (step/√12). And a Still shows one place of rest, while Let-go shows how far the places
-lie apart: the rest is known no better than the scatter of the returns.
+than itself: step/√12, half a step for percentiles, which do not average over it. And a Still shows
+one place of rest, while Let-go shows how far the places lie apart: the rest is known no better than
+the scatter of the returns.
 """
 
 from __future__ import annotations
@@ -16,16 +20,15 @@ from math import sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.geometry import candidate_circles, distances, lengths, outside
-from hollow_pin.core.let_go import LetGoResult
+from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import BEARINGS, Gate, RimResult, fill_around, gate_radius
+from hollow_pin.core.statistics import timing
 from hollow_pin.core.still import StillResult
 
 REPLICATES = 300
 SEED = 20_417
 BLOCK_S = 0.5
-LARGEST_ENCLOSED = 40
 
 
 def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
@@ -86,19 +89,25 @@ class _Still:
         return np.asarray(np.sqrt(np.maximum(second / n - np.square(first / n), 0.0)))
 
 
-def _return_replicates(finals: Floats, rng: np.random.Generator) -> dict[str, Floats]:
-    drawn = _draws(rng, len(finals)) > 0
-    away, apart = lengths(finals), distances(finals)
-    enclosed = finals[:LARGEST_ENCLOSED]
-    circles = candidate_circles(enclosed)
-    circles = circles[np.argsort(circles[:, 2])]
-    left_out = outside(circles, enclosed).astype(np.float32)
-    encloses = drawn[:, : len(enclosed)].astype(np.float32) @ left_out.T == 0
-    return {
-        "max": np.where(drawn, away, 0.0).max(axis=1),
-        "spread": np.where(drawn[:, :, None] & drawn[:, None, :], apart, 0.0).max(axis=(1, 2)),
-        "radius": circles[encloses.argmax(axis=1), 2],
-    }
+def _repeat_scatter(let_go: LetGoResult) -> float:
+    """How far releases toward the same direction land from each other: standard deviation, %."""
+    by_sector = np.array([sector(r.bearing) for r in let_go.readings.release])
+    squares, freedom = 0.0, 0
+    for which in np.unique(by_sector):
+        same = let_go.finals[by_sector == which]
+        squares += float(np.square(same - same.mean(axis=0)).sum()) / 2
+        freedom += len(same) - 1
+    return sqrt(squares / freedom) if freedom else 0.0
+
+
+def _return_replicates(let_go: LetGoResult, rng: np.random.Generator) -> dict[str, Floats]:
+    finals = let_go.finals
+    n = len(finals)
+    drawn = finals[rng.integers(0, n, (REPLICATES, n))]
+    drawn = drawn + rng.normal(0.0, _repeat_scatter(let_go), drawn.shape)
+    x, y = drawn[:, :, 0], drawn[:, :, 1]
+    apart = np.hypot(x[:, :, None] - x[:, None, :], y[:, :, None] - y[:, None, :])
+    return {"max": np.hypot(x, y).max(axis=1), "spread": apart.max(axis=(1, 2))}
 
 
 def take_uncertainty(
@@ -143,15 +152,19 @@ def take_uncertainty(
         )
         found["still.noise_reach"] = max(_spread(s.noise, s.count), floor / 2)
 
-    returns = _return_replicates(finals, rng) if len(finals) > 2 else None
-    if returns is not None:
+    if let_go and len(finals) > 2:
         n = len(finals)
-        for name in ("max", "spread", "radius"):
-            found[f"let_go.return_{name}"] = max(_spread(returns[name], n), floor)
-        assert let_go is not None
+        for name, replicates in _return_replicates(let_go, rng).items():
+            found[f"let_go.return_{name}"] = max(_spread(replicates, n), floor)
+        share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
+        found["let_go.return_radius"] = max(found["let_go.return_spread"] * share, floor)
         settle = np.array([r.settle_ms for r in let_go.readings.release])
         picks = rng.integers(0, n, (REPLICATES, n))
-        found["let_go.settle_ms_p90"] = _spread(np.percentile(settle[picks], 90, axis=1), n)
+        pace = timing(recording.t)
+        found["let_go.settle_ms_p90"] = max(
+            _spread(np.percentile(settle[picks], 90, axis=1), n),
+            500.0 * pace.interval_s if pace else 0.0,
+        )
         if noise is not None:
             u_noise = found["still.noise_reach"]
             u_max = found["let_go.return_max"]
@@ -191,4 +204,7 @@ def _rim_uncertainty(
         "reach_up": np.maximum(rims[:, 0], rims[:, -1]),
         "reach_down": rims[:, 35:37].max(axis=1),
     }
-    return {f"rim.{name}": max(_spread(v, n), floor) for name, v in sizes.items()}
+    found = {f"rim.{name}": max(_spread(v, n), floor) for name, v in sizes.items()}
+    for way in ("right", "left", "up", "down"):
+        found[f"rim.reach_{way}"] = max(found[f"rim.reach_{way}"], floor * sqrt(3))
+    return found

@@ -9,10 +9,11 @@ truth that tests hold the readings against. Nothing that measures sees it.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from math import ceil, exp, hypot, pi
+from math import ceil, hypot, pi
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import lfilter
 
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.simulator.hand import Hand
@@ -23,6 +24,7 @@ HAND_HZ = 22.0
 HYSTERESIS = 12.0
 """How far a stick must move for a worn contact to change sides, %."""
 SPIKES_PER_S = 0.7
+WANDER_S = 2.0
 SPECKS = 9
 SPECK_WIDTH = 1.4
 
@@ -42,55 +44,72 @@ class _SensedAxis:
     def __init__(self, sensor: Sensor, rng: np.random.Generator) -> None:
         self.s = sensor
         self._rng = rng
-        self._side = float(rng.uniform(-1, 1))
+        self._side = 0.0
         self._wander = 0.0
         self._last = 0.0
-        self._specks = rng.uniform(-90, 90, SPECKS)
-        self._heights = rng.uniform(-6, 6, SPECKS)
-        self._spike_left = 0.0
+        track = np.random.default_rng(sensor.grain)
+        self._specks = track.uniform(-90, 90, SPECKS)
+        self._heights = track.uniform(-6, 6, SPECKS)
+        self._spike_left = 0
         self._spike = 0.0
 
-    def clean(self, tilt: float, other: float) -> float:
-        """The signal without noise at a tilt, %."""
+    def clean(self, tilt: Floats, other: Floats) -> Floats:
+        """The signal without noise along a path of tilts (n,), %."""
         s = self.s
-        moved = tilt - self._last
-        if moved:
-            share = 1.0 - exp(-abs(moved) / HYSTERESIS)
-            self._side += (1.0 if moved > 0 else -1.0) * share - self._side * share
-        self._last = tilt
-        gain = s.gain_plus if tilt > 0 else s.gain_minus
+        gain = np.where(tilt > 0, s.gain_plus, s.gain_minus)
         x = tilt / 100.0
         value = s.offset + gain * tilt - s.bend * x * (1 - x * x) + s.cross * other
-        return value + s.wear * self._worn(tilt) * self._side
-
-    def _worn(self, tilt: float) -> float:
-        return exp(-((tilt / self.s.wear_width) ** 2)) if self.s.wear else 0.0
-
-    def disturbance(self, tilt: float, interval_s: float, white: float) -> float:
-        """What noise, a wandering contact and dirt add now, %. white: a standard normal number."""
-        s = self.s
-        worn = self._worn(tilt)
-        added = white * s.noise * (1.0 + 0.15 * s.wear * worn)
         if s.wear:
-            pull = interval_s / 2.0
-            kick = 0.12 * s.wear * (2 * pull) ** 0.5
-            self._wander += -pull * self._wander + kick * float(self._rng.standard_normal())
-            added += worn * self._wander
-        if s.dirt:
-            added += self._dirty(tilt, interval_s)
-        return added
+            value += s.wear * self._worn(tilt) * self._sides(tilt)
+        self._last = float(tilt[-1])
+        return np.asarray(value)
 
-    def _dirty(self, tilt: float, interval_s: float) -> float:
-        near = np.exp(-(((tilt - self._specks) / SPECK_WIDTH) ** 2))
-        rough = float(near @ self._heights) * float(self._rng.uniform(0.2, 1.0))
-        if self._spike_left > 0:
-            self._spike_left -= interval_s
-        else:
-            self._spike = 0.0
-            if self._rng.random() < self.s.dirt * SPIKES_PER_S * interval_s:
-                self._spike = float(self._rng.uniform(4, 14) * self._rng.choice((-1, 1)))
-                self._spike_left = float(self._rng.uniform(0.004, 0.014))
-        return self.s.dirt * (rough + self._spike)
+    def _worn(self, tilt: Floats) -> Floats:
+        return np.asarray(np.exp(-np.square(tilt / self.s.wear_width)))
+
+    def _sides(self, tilt: Floats) -> Floats:
+        """Which side of the worn place the contact rides on, −1 to 1; it follows the movement."""
+        moved = np.diff(tilt, prepend=self._last)
+        stay = np.exp(-np.abs(moved) / HYSTERESIS)
+        toward = np.sign(moved) * (1 - stay)
+        sides = np.empty(len(tilt))
+        side = self._side
+        for i, (keep, add) in enumerate(zip(stay.tolist(), toward.tolist(), strict=True)):
+            side = keep * side + add
+            sides[i] = side
+        self._side = side
+        return sides
+
+    def disturbance(self, tilt: Floats, interval_s: float) -> Floats:
+        """What noise, a wandering contact and dirt add along a path of tilts (n,), %."""
+        s = self.s
+        n = len(tilt)
+        worn = self._worn(tilt) if s.wear else np.zeros(n)
+        added = self._rng.standard_normal(n) * s.noise * (1.0 + 0.15 * s.wear * worn)
+        if s.wear:
+            pull = interval_s / WANDER_S
+            kicks = 0.12 * s.wear * (2 * pull) ** 0.5 * self._rng.standard_normal(n)
+            path, _ = lfilter([1.0], [1.0, pull - 1.0], kicks, zi=[(1 - pull) * self._wander])
+            self._wander = float(path[-1])
+            added += worn * path
+        if s.dirt:
+            near = np.exp(-np.square((tilt[:, None] - self._specks) / SPECK_WIDTH))
+            rough = (near @ self._heights) * self._rng.uniform(0.2, 1.0, n)
+            added += s.dirt * (rough + self._spikes(n, interval_s))
+        return np.asarray(added)
+
+    def _spikes(self, n: int, interval_s: float) -> Floats:
+        """Instants at which the contact is lost, a few milliseconds each."""
+        spikes = np.zeros(n)
+        spikes[: self._spike_left] = self._spike
+        self._spike_left = max(0, self._spike_left - n)
+        chance = self.s.dirt * SPIKES_PER_S * interval_s
+        for at in np.flatnonzero(self._rng.random(n) < chance):
+            self._spike = float(self._rng.uniform(4, 14) * self._rng.choice((-1, 1)))
+            length = max(1, round(float(self._rng.uniform(0.004, 0.014)) / interval_s))
+            spikes[at : at + length] = self._spike
+            self._spike_left = max(0, int(at) + length - n)
+        return spikes
 
 
 class StandIn:
@@ -108,7 +127,17 @@ class StandIn:
         self._tilt = (0.0, 0.0)
         self._speed = (0.0, 0.0)
         self._now = 0.0
-        self._next_us = 0.0
+        self._next_s = 0.0
+        self._laid_down()
+
+    def _laid_down(self) -> None:
+        """Before it is measured somebody has pushed it somewhere and let go."""
+        angle, rate = self._rng.uniform(0, 2 * pi), self.stick.converter.rate_hz
+        self.hand.steer((110 * float(np.cos(angle)), 110 * float(np.sin(angle))))
+        self.run(round(0.3 * rate))
+        self.hand.steer(None)
+        self.run(round(0.8 * rate))
+        self._now = self._next_s = 0.0
 
     @property
     def now(self) -> float:
@@ -123,21 +152,20 @@ class StandIn:
         """The next `count` samples."""
         converter = self.stick.converter
         interval = 1.0 / converter.rate_hz
-        jitter = self._rng.normal(0, converter.timing_ms / 1e3, count)
-        white = self._rng.standard_normal((count, 2))
-        t_us = np.empty(count, dtype=np.int64)
-        signal = np.empty((count, 2))
-        clean = np.empty((count, 2))
-        for i in range(count):
-            self._next_us += interval * 1e6
-            late = min(max(jitter[i], -0.4 * interval), 0.4 * interval)
-            t_us[i] = round(self._next_us + late * 1e6)
-            self._move(t_us[i] / 1e6 - self._now)
-            x, y = self._tilt
-            clean[i, 0] = self._x.clean(x, y)
-            clean[i, 1] = self._y.clean(y, x)
-            signal[i, 0] = clean[i, 0] + self._x.disturbance(x, interval, white[i, 0])
-            signal[i, 1] = clean[i, 1] + self._y.disturbance(y, interval, white[i, 1])
+        late = self._rng.normal(0, converter.timing_ms / 1e3, count)
+        late = np.clip(late, -0.4 * interval, 0.4 * interval)
+        due = self._next_s + interval * np.arange(1, count + 1)
+        self._next_s = float(due[-1])
+        t_us = np.round((due + late) * 1e6).astype(np.int64)
+        tilts = np.empty((count, 2))
+        for i, t in enumerate((t_us / 1e6).tolist()):
+            self._move(t - self._now)
+            tilts[i] = self._tilt
+        x, y = tilts.T
+        clean = np.column_stack((self._x.clean(x, y), self._y.clean(y, x)))
+        signal = clean + np.column_stack(
+            (self._x.disturbance(x, interval), self._y.disturbance(y, interval))
+        )
         raw = self._convert(self._calibrated(signal))
         return Samples(t_us, raw[:, : self._axes], self._calibrated(clean))
 

@@ -39,6 +39,7 @@ class Sensor:
     curvature, signal lost at mid travel. cross: share of the other axis that leaks in. noise:
     standard deviation of the wiper or Hall noise. wear, wear_width: how far the contact point can
     shift where the track is worn at the centre, and how wide that place is. dirt: 0 clean to 1 bad.
+    grain: which specks lie where on this track.
     """
 
     offset: float = 0.0
@@ -50,6 +51,7 @@ class Sensor:
     wear: float = 0.0
     wear_width: float = 14.0
     dirt: float = 0.0
+    grain: int = 0
 
 
 @dataclass(frozen=True)
@@ -148,6 +150,7 @@ def draw_module(lot: Lot, seed: int) -> Module:
             bend=float(rng.normal(0.0, 1.0)),
             cross=float(rng.normal(0.0, 0.01)),
             noise=float(lot.noise * rng.uniform(0.85, 1.2)),
+            grain=int(rng.integers(2**31)),
         )
 
     return Module(kind=lot.kind, x=sensor(), y=sensor(), lot=lot.name)
