@@ -6,23 +6,37 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 from fastapi import APIRouter, FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
+from pydantic import TypeAdapter
 from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
 from hollow_pin.api import jobs, live, problems, takes
 from hollow_pin.api.context import now
 from hollow_pin.api.guard import LOOPBACK, Guard
-from hollow_pin.api.schemas import Catalogue, Health, ReadingInfo, WorkInfo
+from hollow_pin.api.schemas import (
+    Catalogue,
+    FieldError,
+    Health,
+    MappingSpec,
+    ProblemDetails,
+    ReadingInfo,
+    WorkInfo,
+)
 from hollow_pin.bench.takes import recover_takes
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.job import WORK_LABEL
 from hollow_pin.core.limits import GRADES, LIMIT_OF
+from hollow_pin.core.tracker import Progress
 from hollow_pin.store.database import Database
+
+UNROUTED: tuple[type, ...] = (ProblemDetails, FieldError, MappingSpec, Progress)
+"""Shapes no route names: errors, a form field that holds JSON, what the WebSocket says."""
 
 tables = APIRouter(tags=["tables"])
 
@@ -80,12 +94,30 @@ def create_app(
     app.state.database = database
     app.state.running = set()
     problems.install(app)
+    _describe_unrouted(app)
     for router in (tables, jobs.router, takes.router):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)
     app.add_middleware(Guard, hosts=hosts)
     _serve_front_end(app, web or Path(str(resources.files("hollow_pin") / "web")))
     return app
+
+
+def _describe_unrouted(app: FastAPI) -> None:
+    describe = app.openapi
+
+    def whole() -> dict[str, Any]:
+        document = describe()
+        schemas = document.setdefault("components", {}).setdefault("schemas", {})
+        for shape in UNROUTED:
+            schema = TypeAdapter(shape).json_schema(
+                ref_template="#/components/schemas/{model}", mode="serialization"
+            )
+            schema.pop("$defs", None)
+            schemas[shape.__name__] = schema
+        return document
+
+    app.openapi = whole  # type: ignore[method-assign]
 
 
 def _serve_front_end(app: FastAPI, web: Path) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -40,18 +38,6 @@ def problem(
 
 def install(app: FastAPI) -> None:
     """Turn every error of the bench into a problem that says what, where and what to do."""
-    describe = app.openapi
-
-    def with_problems() -> dict[str, Any]:
-        document = describe()
-        schemas = document.setdefault("components", {}).setdefault("schemas", {})
-        for model in (ProblemDetails, FieldError):
-            schema = model.model_json_schema(ref_template="#/components/schemas/{model}")
-            schema.pop("$defs", None)
-            schemas[model.__name__] = schema
-        return document
-
-    app.openapi = with_problems  # type: ignore[method-assign]
 
     @app.exception_handler(NotFound)
     async def _(_: Request, wrong: NotFound) -> JSONResponse:

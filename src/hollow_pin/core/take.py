@@ -38,7 +38,7 @@ class Facts:
     samples: int
     duration_s: float
     rate_hz: float | None
-    range: dict[str, tuple[float, float]]
+    range: dict[str, tuple[float, ...]]
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,40 @@
+import { QueryClient } from "@tanstack/react-query";
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+export const api = createClient<paths>({ baseUrl: window.location.origin });
+
+export const queryClient = new QueryClient({
+  defaultOptions: { queries: { retry: 1, staleTime: 2_000, refetchOnWindowFocus: true } },
+});
+
+/** An error the server explained: what, where, and what to do. */
+export class Problem extends Error {
+  readonly status: number;
+  readonly fields: Record<string, string>;
+
+  constructor(body: Partial<Schemas["ProblemDetails"]> | undefined, status: number) {
+    super(body?.detail ?? "The server did not answer. Is it still running?");
+    this.status = status;
+    this.fields = Object.fromEntries((body?.errors ?? []).map((e) => [e.field, e.message]));
+  }
+}
+
+/** The data of a response, or its problem thrown. */
+export async function data<T>(
+  call: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const {
+    data: body,
+    error,
+    response,
+  } = await call.catch(() => {
+    throw new Problem(undefined, 0);
+  });
+  if (!response.ok) {
+    throw new Problem(error as Partial<Schemas["ProblemDetails"]>, response.status);
+  }
+  return body as T;
+}

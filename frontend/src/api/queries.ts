@@ -1,0 +1,109 @@
+import {
+  queryOptions,
+  type UseMutationResult,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { api, data, type Problem, type Schemas } from "./client";
+import { decodeSamples } from "./samples";
+
+export type Grade = "fine" | "everyday" | "display";
+
+export const catalogueQuery = queryOptions({
+  queryKey: ["catalogue"],
+  queryFn: () => data(api.GET("/api/catalogue")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const modelsQuery = queryOptions({
+  queryKey: ["models"],
+  queryFn: () => data(api.GET("/api/models")),
+});
+
+export const trayQuery = queryOptions({
+  queryKey: ["tray"],
+  queryFn: () => data(api.GET("/api/tray")),
+});
+
+export const jobQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["job", id],
+    queryFn: () => data(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+  });
+
+export const takeQuery = (id: number, grade: Grade = "everyday") =>
+  queryOptions({
+    queryKey: ["take", id, grade],
+    queryFn: () =>
+      data(
+        api.GET("/api/takes/{take_id}", { params: { path: { take_id: id }, query: { grade } } }),
+      ),
+  });
+
+export const samplesQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["samples", id],
+    queryFn: async () => {
+      const body = await data(
+        api.GET("/api/takes/{take_id}/samples", {
+          params: { path: { take_id: id } },
+          parseAs: "arrayBuffer",
+        }),
+      );
+      return decodeSamples(body as ArrayBuffer);
+    },
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+  });
+
+export const stickTakesQuery = (controllerId: number, stick: string) =>
+  queryOptions({
+    queryKey: ["stick-takes", controllerId, stick],
+    queryFn: () =>
+      data(
+        api.GET("/api/controllers/{controller_id}/sticks/{stick}/takes", {
+          params: { path: { controller_id: controllerId, stick } },
+        }),
+      ),
+  });
+
+export const comparisonQuery = (before: number, after: number, grade: Grade) =>
+  queryOptions({
+    queryKey: ["comparison", before, after, grade],
+    queryFn: () =>
+      data(api.GET("/api/comparison", { params: { query: { before, after, grade } } })),
+  });
+
+export const controllerQuery = (tag: string) =>
+  queryOptions({
+    queryKey: ["controller", tag],
+    queryFn: () => data(api.GET("/api/controllers/{tag}", { params: { path: { tag } } })),
+    enabled: tag.length > 0,
+  });
+
+/** Everything but raw samples is asked for again after a change. */
+export function useRefresh(): () => Promise<void> {
+  const client = useQueryClient();
+  return () =>
+    client.invalidateQueries({
+      predicate: (query) => !["catalogue", "samples"].includes(String(query.queryKey[0])),
+    });
+}
+
+/** A change on the server, after which what is shown is asked for again. */
+export function useChange<Input, Output>(
+  change: (input: Input) => Promise<Output>,
+): UseMutationResult<Output, Problem, Input> {
+  const refresh = useRefresh();
+  return useMutation({ mutationFn: change, onSettled: () => refresh() });
+}
+
+export function useJob(id: number) {
+  return useQuery(jobQuery(id));
+}
+
+export function useReadingInfo(): (path: string) => Schemas["ReadingInfo"] | undefined {
+  const { data: catalogue } = useQuery(catalogueQuery);
+  return (path) => catalogue?.readings.find((r) => r.path === path);
+}

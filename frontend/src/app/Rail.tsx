@@ -1,0 +1,92 @@
+import { useColorScheme } from "@mui/material/styles";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useMatch } from "react-router";
+import { jobQuery } from "../api/queries";
+import { decimal } from "./format";
+import { usePrintedKeys } from "./keys";
+import { setMuted, useLiveSource, useMuted } from "./rail";
+
+const SHOWN_KEYS = 7;
+
+function Source() {
+  const source = useLiveSource();
+  if (!source) return <span className="soft">No live source</span>;
+  return (
+    <span role="status">
+      <strong>{source.name}</strong>{" "}
+      {source.state === "lost" ? (
+        <span className="over">lost</span>
+      ) : (
+        <span className="figures">
+          {source.rateHz === null ? "…" : `${decimal(source.rateHz)} Hz`} · {source.gaps} gap
+          {source.gaps === 1 ? "" : "s"}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** Since when the job has been on the bench. */
+function JobClock() {
+  const match = useMatch("/jobs/:jobId/*");
+  const id = Number(match?.params.jobId ?? 0);
+  const { data } = useQuery({ ...jobQuery(id), enabled: id > 0 });
+  const [now, setNow] = useState(Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 20_000);
+    return () => clearInterval(timer);
+  }, []);
+  if (!data) return null;
+  const end = data.job.closed_at ? Date.parse(data.job.closed_at) : now;
+  const minutes = Math.max(0, Math.floor((end - Date.parse(data.job.opened_at)) / 60_000));
+  const hours = Math.floor(minutes / 60);
+  const shown =
+    hours >= 48
+      ? `${Math.floor(hours / 24)} days`
+      : `${hours}:${String(minutes % 60).padStart(2, "0")}`;
+  return (
+    <span>
+      Job <span className="figures">{shown}</span>
+    </span>
+  );
+}
+
+function Light() {
+  const { mode, systemMode, setMode } = useColorScheme();
+  const dark = (mode === "system" ? systemMode : mode) === "dark";
+  return (
+    <button type="button" className="plain" onClick={() => setMode(dark ? "light" : "dark")}>
+      {dark ? "Light" : "Dark"}
+    </button>
+  );
+}
+
+export function Rail() {
+  const keys = usePrintedKeys();
+  const muted = useMuted();
+  return (
+    <footer className="rail">
+      <Source />
+      <span className="rail-keys">
+        {keys.slice(-SHOWN_KEYS).map((k) => (
+          <span key={k.key}>
+            <kbd>{k.shown}</kbd> {k.does}
+          </span>
+        ))}
+      </span>
+      <span className="rail-end">
+        <JobClock />
+        <button
+          type="button"
+          className="plain"
+          aria-pressed={muted}
+          onClick={() => setMuted(!muted)}
+        >
+          {muted ? "Muted" : "Sound on"}
+        </button>
+        <Light />
+      </span>
+    </footer>
+  );
+}

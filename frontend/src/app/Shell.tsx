@@ -1,0 +1,34 @@
+import { Suspense, useState } from "react";
+import { Outlet, useNavigate } from "react-router";
+import { Tray } from "../bench/Tray";
+import { KeyHelp } from "./KeyHelp";
+import { useKeys } from "./keys";
+import { Loading } from "./parts";
+import { Rail } from "./Rail";
+import { isMuted, setMuted } from "./rail";
+
+/** Tray, mat, ledger (inside a job's mat) and rail. */
+export function Shell() {
+  const navigate = useNavigate();
+  const [help, setHelp] = useState(false);
+  useKeys([
+    { key: "n", shown: "N", does: "new job", run: () => navigate("/new") },
+    { key: "m", shown: "M", does: "mute", run: () => setMuted(!isMuted()) },
+    { key: "shift+slash", shown: "?", does: "all keys", run: () => setHelp(true) },
+  ]);
+  return (
+    <div className="house">
+      <a className="skip" href="#mat">
+        To the mat
+      </a>
+      <Tray />
+      <main id="mat" className="mat" tabIndex={-1}>
+        <Suspense fallback={<Loading what="the mat" />}>
+          <Outlet />
+        </Suspense>
+      </main>
+      <Rail />
+      <KeyHelp open={help} onClose={() => setHelp(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,45 @@
+/** A number as it is read at the bench: one decimal, never a minus before a zero. */
+export function decimal(value: number, digits = 1): string {
+  const text = value.toFixed(digits);
+  return Number(text) === 0 ? (0).toFixed(digits) : text.replace("-", "−");
+}
+
+export function withUnit(value: number | null | undefined, unit: string): string {
+  if (value === null || value === undefined) return "–";
+  return unit === "ms" ? `${decimal(value, 0)} ms` : `${decimal(value)} ${unit}`;
+}
+
+export function signed(value: number, unit: string): string {
+  const text = decimal(Math.abs(value), unit === "ms" ? 0 : 1);
+  const sign = Number(text) === 0 ? "" : value > 0 ? "+" : "−";
+  return `${sign}${text}`;
+}
+
+/** The clock hour of a point: x to the right, y up. */
+export function clockHour(x: number, y: number): number {
+  const bearing = (Math.atan2(x, y) * 180) / Math.PI;
+  return (Math.floor(bearing / 30 + 0.5) + 12) % 12 || 12;
+}
+
+export function time(iso: string): string {
+  return new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+}
+
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+}
+
+/** Time of day today, with the day before it on other days. */
+export function moment(iso: string): string {
+  const today = new Date().toDateString() === new Date(iso).toDateString();
+  return today ? time(iso) : `${day(iso)} ${time(iso)}`;
+}
+
+export function sourceName(kind: string, name: string): string {
+  return kind === "stand-in" ? "Stand-in" : name;
+}
+
+/** “left stick”, or just “stick” where a controller has only one. */
+export function stickName(stick: string): string {
+  return stick === "stick" ? "stick" : `${stick} stick`;
+}

@@ -1,0 +1,40 @@
+import { createBrowserRouter, Navigate } from "react-router";
+import { EmptyMat } from "../bench/EmptyMat";
+import { NewJob } from "../bench/NewJob";
+import { DecidePage } from "../job/DecidePage";
+import { HandOverPage } from "../job/HandOverPage";
+import { JobMat } from "../job/JobMat";
+import { ProvePage } from "../job/ProvePage";
+import { TakeInPage } from "../job/TakeInPage";
+import { WorkPage } from "../job/WorkPage";
+import { Lost, NotHere } from "./Lost";
+import { Shell } from "./Shell";
+
+export const router = createBrowserRouter([
+  {
+    path: "/",
+    element: <Shell />,
+    errorElement: <Lost />,
+    children: [
+      { index: true, element: <EmptyMat /> },
+      { path: "new", element: <NewJob /> },
+      {
+        path: "jobs/:jobId",
+        element: <JobMat />,
+        children: [
+          { index: true, element: <Navigate to="prove" replace /> },
+          { path: "take-in", element: <TakeInPage /> },
+          { path: "prove", element: <ProvePage /> },
+          { path: "decide", element: <DecidePage /> },
+          { path: "work", element: <WorkPage /> },
+          { path: "hand-over", element: <HandOverPage /> },
+          { path: "verify", lazy: () => import("../compare/VerifyPage") },
+          { path: "file", lazy: () => import("../capture/FilePage") },
+          { path: "takes/:takeId", lazy: () => import("../readings/ReadingsPage") },
+          { path: "takes/:takeId/live", lazy: () => import("../capture/LivePage") },
+        ],
+      },
+      { path: "*", element: <NotHere /> },
+    ],
+  },
+]);

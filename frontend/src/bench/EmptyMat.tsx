@@ -1,0 +1,50 @@
+import Button from "@mui/material/Button";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { trayQuery } from "../api/queries";
+import { Page } from "../app/parts";
+import { PLACE } from "./Tray";
+
+/** The mat with no job on it: where to begin. */
+export function EmptyMat() {
+  const { data: strips } = useQuery(trayQuery);
+  const open = strips?.filter((s) => s.job.station !== "closed") ?? [];
+  const next = open.find((s) => s.job.station !== "prove") ?? open[0];
+  return (
+    <Page title={open.length ? "The mat is clear." : "The bench is empty."}>
+      <p className="lead">
+        {open.length
+          ? `${open.length} ${open.length === 1 ? "controller waits" : "controllers wait"} in the tray. Choose one, or take another in.`
+          : "Take a controller in: its tag, its model, what the owner says. Then measure it before anything is touched."}
+      </p>
+      <p className="actions">
+        <Button component={Link} to="/new" variant="contained">
+          New job
+        </Button>
+        {next && (
+          <Button component={Link} to={`/jobs/${next.job.id}/${PLACE[next.job.station]}`}>
+            Go on with {next.job.controller.tag}
+          </Button>
+        )}
+      </p>
+      <ol className="order">
+        <li>
+          <strong>Prove.</strong> Hands off, push and let go, round the edge. One minute; it runs
+          itself, and Space is the only key.
+        </li>
+        <li>
+          <strong>Decide and work.</strong> The sentence says what it is and what to try first.
+          Recalibrating is free, so it comes before the screwdriver.
+        </li>
+        <li>
+          <strong>Verify.</strong> The same again. Better, worse, or no change that this bench can
+          see.
+        </li>
+      </ol>
+      <p className="soft">
+        Without hardware: every controller has a stand-in that behaves like a real one, fault and
+        all.
+      </p>
+    </Page>
+  );
+}

@@ -1,0 +1,40 @@
+import { useEffect, useRef } from "react";
+import type uPlot from "uplot";
+import { makeTrace } from "../plots/uplot";
+import type { Recent } from "./live";
+
+/** The last seconds, drawn as they come. */
+export function LiveTrace({ recent }: { recent: Recent }) {
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const host = box.current;
+    if (!host) return;
+    let plot: uPlot | null = makeTrace(host, { height: 170, fixed: true });
+    let frame = 0;
+    const draw = () => {
+      const [t, x, y] = recent.window();
+      if (plot && t.length > 1) {
+        plot.batch(() => {
+          plot?.setData([t, x, y] as unknown as uPlot.AlignedData, false);
+          const end = t[t.length - 1] as number;
+          plot?.setScale("x", { min: Math.min(t[0] as number, end - 12), max: end });
+        });
+      }
+      frame = requestAnimationFrame(draw);
+    };
+    frame = requestAnimationFrame(draw);
+    const resize = new ResizeObserver(() =>
+      plot?.setSize({ width: host.clientWidth, height: 170 }),
+    );
+    resize.observe(host);
+    return () => {
+      cancelAnimationFrame(frame);
+      resize.disconnect();
+      plot?.destroy();
+      plot = null;
+    };
+  }, [recent]);
+  return (
+    <div className="trace" ref={box} role="img" aria-label="The last twelve seconds of x and y" />
+  );
+}

@@ -1,0 +1,108 @@
+import { useEffect, useState } from "react";
+
+export interface Pad {
+  index: number;
+  id: string;
+  axes: number;
+}
+
+function connected(): Pad[] {
+  if (!navigator.getGamepads) return [];
+  return Array.from(navigator.getGamepads())
+    .filter((p): p is Gamepad => p?.connected === true)
+    .map((p) => ({ index: p.index, id: p.id, axes: p.axes.length }));
+}
+
+/** The controllers the browser sees. A browser shows one only after a button on it was pressed. */
+export function useGamepads(): Pad[] {
+  const [pads, setPads] = useState<Pad[]>(connected);
+  useEffect(() => {
+    const look = () => setPads(connected());
+    window.addEventListener("gamepadconnected", look);
+    window.addEventListener("gamepaddisconnected", look);
+    look();
+    return () => {
+      window.removeEventListener("gamepadconnected", look);
+      window.removeEventListener("gamepaddisconnected", look);
+    };
+  }, []);
+  return pads;
+}
+
+const SEND_EVERY_MS = 40;
+const REPEAT_AFTER_MS = 50;
+
+/**
+ * Read one stick as fast as the browser has news of it, not at the screen's rate: a message to
+ * ourselves comes back without the delay that timers are given.
+ *
+ * Every report is kept with its own timestamp. A browser that reports changes only is asked again
+ * every 50 ms, so that a stick that does not move is seen not to move.
+ */
+export function readGamepad(
+  index: number,
+  firstAxis: number,
+  send: (frame: Float64Array<ArrayBuffer>) => void,
+  lost: () => void,
+): () => void {
+  const channel = new MessageChannel();
+  let pending: number[] = [];
+  let reported = Number.NEGATIVE_INFINITY;
+  let last = Number.NEGATIVE_INFINITY;
+  let lastX = Number.NaN;
+  let lastY = Number.NaN;
+  let sentAt = performance.now();
+  let over = false;
+
+  const stop = () => {
+    over = true;
+    channel.port1.onmessage = null;
+    channel.port1.close();
+    window.removeEventListener("gamepaddisconnected", unplugged);
+  };
+  const flush = (now: number) => {
+    if (pending.length) send(new Float64Array(pending));
+    pending = [];
+    sentAt = now;
+  };
+  const end = () => {
+    if (over) return;
+    flush(performance.now());
+    stop();
+    lost();
+  };
+  const unplugged = (event: GamepadEvent) => {
+    if (event.gamepad.index === index) end();
+  };
+  const look = () => {
+    const pad = navigator.getGamepads()[index];
+    if (!pad?.connected) {
+      end();
+      return;
+    }
+    const now = performance.now();
+    const x = pad.axes[firstAxis] ?? 0;
+    const y = pad.axes[firstAxis + 1] ?? 0;
+    const fresh = pad.timestamp > reported;
+    if (fresh || x !== lastX || y !== lastY || now - last >= REPEAT_AFTER_MS) {
+      const at = Math.max(last, fresh ? pad.timestamp : now);
+      pending.push(at, clamp(x), clamp(y));
+      reported = Math.max(reported, pad.timestamp);
+      last = at;
+      lastX = x;
+      lastY = y;
+    }
+    if (now - sentAt >= SEND_EVERY_MS) flush(now);
+    if (!over) channel.port2.postMessage(null);
+  };
+  channel.port1.onmessage = look;
+  window.addEventListener("gamepaddisconnected", unplugged);
+  channel.port2.postMessage(null);
+  return () => {
+    if (!over) stop();
+  };
+}
+
+function clamp(value: number): number {
+  return Math.min(1, Math.max(-1, value));
+}

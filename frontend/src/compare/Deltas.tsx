@@ -1,0 +1,60 @@
+import type { Schemas } from "../api/client";
+import { useReadingInfo } from "../api/queries";
+import { decimal } from "../app/format";
+import { type Role, StagePoint } from "../plots/stage";
+import { VERDICT } from "./CompareTable";
+
+const SHOWN = [
+  ["composite.dead_zone_needed"],
+  ["let_go.return_spread"],
+  ["rim.circularity_error"],
+  ["still.jitter_x", "still.jitter_y"],
+];
+
+function Scale({ row, before }: { row: Schemas["Compared"]; before: Role }) {
+  const limit = row.limit ?? 0;
+  const span = Math.max(limit * 1.35, (row.before ?? 0) * 1.12, (row.after ?? 0) * 1.12, 0.1);
+  const at = (v: number) => 6 + 168 * Math.min(1, Math.max(0, v / span));
+  return (
+    <svg className="delta-scale" viewBox="0 0 180 20" aria-hidden="true">
+      <line className="axis-line" x1={6} x2={174} y1={10} y2={10} />
+      <line className="limit-line" x1={at(limit)} x2={at(limit)} y1={1} y2={19} />
+      {row.before !== null && <StagePoint stage={before} x={at(row.before)} y={10} size={6} />}
+      {row.after !== null && <StagePoint stage="now" x={at(row.after)} y={10} size={6} />}
+    </svg>
+  );
+}
+
+/** The four numbers that decide, before and after on one line each. */
+export function Deltas({ rows, before }: { rows: Schemas["Compared"][]; before: Role }) {
+  const info = useReadingInfo();
+  const found = SHOWN.flatMap((paths) => {
+    const these = rows.filter((r) => paths.includes(r.path));
+    const worst = these.sort((a, b) => (b.before ?? 0) - (a.before ?? 0))[0];
+    return worst ? [worst] : [];
+  });
+  return (
+    <ul className="figures-strip deltas">
+      {found.map((row) => {
+        const label = info(row.path)?.label ?? row.path;
+        return (
+          <li key={row.path}>
+            <div className="number">
+              <span className="number-label">{label}</span>
+              <span className="number-value">
+                {row.after === null ? "–" : decimal(row.after)}
+                <small>{row.u_after === null ? " %" : ` ± ${decimal(2 * row.u_after)} %`}</small>
+              </span>
+              <Scale row={row} before={before} />
+              <span className="soft">
+                {row.before === null ? "not measured before" : `was ${decimal(row.before)}`}
+                {row.limit !== null && ` · limit ${decimal(row.limit, row.limit % 1 ? 1 : 0)}`}
+              </span>
+              <span className={`number-verdict ${row.verdict}`}>{VERDICT[row.verdict]}</span>
+            </div>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}

@@ -1,0 +1,218 @@
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useSearchParams } from "react-router";
+import type { Schemas } from "../api/client";
+import { comparisonQuery, type Grade, samplesQuery, stickTakesQuery } from "../api/queries";
+import { between, type Samples } from "../api/samples";
+import { moment, sourceName, stickName } from "../app/format";
+import { useKeys } from "../app/keys";
+import { Loading, Page, Trouble } from "../app/parts";
+import { StartTake } from "../capture/StartTake";
+import { useJobView } from "../job/JobMat";
+import { firstAndLast, waitsForTake } from "../job/story";
+import { Pin, pinLabel } from "../plots/Pin";
+import { RestCloud } from "../plots/RestCloud";
+import { ReturnRose } from "../plots/ReturnRose";
+import { RimUnrolled } from "../plots/RimUnrolled";
+import { type Role, StageMark } from "../plots/stage";
+import { CompareTable } from "./CompareTable";
+import { Deltas } from "./Deltas";
+
+const GRADES: [Grade, string][] = [
+  ["fine", "Precise steering"],
+  ["everyday", "Everyday use"],
+  ["display", "Menus and displays"],
+];
+
+/** Measure again, and say honestly whether it got better. */
+export function Component() {
+  const view = useJobView();
+  const { job } = view;
+  const [search, setSearch] = useSearchParams();
+  const { data: takes } = useQuery(stickTakesQuery(job.controller.id, job.stick));
+  const usual = firstAndLast(view);
+  const before = Number(search.get("before") ?? usual?.before.id ?? 0);
+  const after = Number(search.get("after") ?? usual?.after.id ?? 0);
+  const grade = (GRADES.find(([g]) => g === search.get("grade"))?.[0] ?? "everyday") as Grade;
+  const picked = search.has("before") || search.has("after");
+  if ((waitsForTake(view) && !picked && !job.closed_at) || !before || !after) {
+    const nothingYet = !usual && !waitsForTake(view);
+    return (
+      <Page
+        title={
+          nothingYet
+            ? "There are not yet two takes to compare."
+            : `Measure the ${stickName(job.stick)} again, ${view.next_stage}.`
+        }
+      >
+        <p className="lead">
+          The same routine, by the same source. Then before and after are set on one axis.
+        </p>
+        {!job.closed_at && <StartTake view={view} />}
+        {usual && (
+          <p>
+            <Link to={`/jobs/${job.id}/verify?before=${usual.before.id}&after=${usual.after.id}`}>
+              Compare the takes there are
+            </Link>
+          </p>
+        )}
+      </Page>
+    );
+  }
+  const usable = (takes ?? []).filter((t) => t.usable);
+  const set = (key: string, value: string) => {
+    const next = new URLSearchParams({ before: String(before), after: String(after), grade });
+    next.set(key, value);
+    setSearch(next, { replace: true });
+  };
+  const option = (t: Schemas["Take"]) => (
+    <MenuItem key={t.id} value={t.id}>
+      Take {t.id}, {t.stage}, {moment(t.started_at)}
+    </MenuItem>
+  );
+  return (
+    <section className="page compare">
+      <Compared before={before} after={after} grade={grade} />
+      <div className="compare-choice">
+        <TextField
+          select
+          size="small"
+          label="Before"
+          value={usable.some((t) => t.id === before) ? before : ""}
+          onChange={(e) => set("before", e.target.value)}
+        >
+          {usable.map(option)}
+        </TextField>
+        <TextField
+          select
+          size="small"
+          label="Now"
+          value={usable.some((t) => t.id === after) ? after : ""}
+          onChange={(e) => set("after", e.target.value)}
+        >
+          {usable.map(option)}
+        </TextField>
+        <TextField
+          select
+          size="small"
+          label="Limits for"
+          value={grade}
+          onChange={(e) => set("grade", e.target.value)}
+        >
+          {GRADES.map(([g, label]) => (
+            <MenuItem key={g} value={g}>
+              {label}
+            </MenuItem>
+          ))}
+        </TextField>
+        <Button onClick={() => window.print()}>
+          Print <kbd>P</kbd>
+        </Button>
+        <Button component={Link} to={`/jobs/${job.id}/hand-over`} variant="contained">
+          Hand over
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function Compared({ before, after, grade }: { before: number; after: number; grade: Grade }) {
+  const { job } = useJobView();
+  const { data: found, error } = useQuery(comparisonQuery(before, after, grade));
+  const { data: was } = useQuery(samplesQuery(before));
+  const { data: now } = useQuery(samplesQuery(after));
+  useKeys([{ key: "p", shown: "P", does: "print", run: () => window.print() }]);
+  if (error) {
+    return (
+      <>
+        <h1 className="sentence">These takes cannot be compared.</h1>
+        <Trouble error={error} />
+      </>
+    );
+  }
+  if (!found) return <Loading what="the comparison" />;
+  const role: Role = found.before.take.stage === "as received" ? "received" : "between";
+  const { rows, refusals } = found.comparison;
+  const readings = found.after.readings;
+  const limit = found.after.limits["composite.dead_zone_needed"];
+  const pin = {
+    x: readings?.still?.rest_x,
+    y: readings?.still?.rest_y,
+    deadZone: readings?.composite.dead_zone_needed,
+    limit: limit?.limit ?? 8,
+    verdict: limit?.verdict,
+    state: "measured" as const,
+  };
+  return (
+    <>
+      <header className="headline">
+        <Pin {...pin} size={92} label={pinLabel(stickName(job.stick), pin)} />
+        <div>
+          <h1 className="sentence">{found.sentence}</h1>
+          <p className="soft meta">
+            {found.after.tag} {found.after.model} · {stickName(job.stick)} ·{" "}
+            <StageMark stage={role} /> {found.before.take.stage}{" "}
+            {moment(found.before.take.started_at)} against <StageMark stage="now" />{" "}
+            {found.after.take.stage} {moment(found.after.take.started_at)} ·{" "}
+            {sourceName(found.after.take.source_kind, found.after.take.source_name)}
+          </p>
+        </div>
+      </header>
+      {refusals.length > 0 && (
+        <section className="problems" aria-label="Why they cannot be compared">
+          {refusals.map((r) => (
+            <p key={r}>{r}</p>
+          ))}
+        </section>
+      )}
+      {rows.length > 0 && (
+        <>
+          <Deltas rows={[...rows]} before={role} />
+          <Plots found={found} role={role} was={was} now={now} limit={pin.limit} />
+          <CompareTable rows={rows} />
+        </>
+      )}
+    </>
+  );
+}
+
+function Plots({
+  found,
+  role,
+  was,
+  now,
+  limit,
+}: {
+  found: Schemas["ComparisonView"];
+  role: Role;
+  was: Samples | undefined;
+  now: Samples | undefined;
+  limit: number;
+}) {
+  const sides = [
+    { view: found.before, samples: was, role, label: "Before" },
+    { view: found.after, samples: now, role: "now" as const, label: "Now" },
+  ];
+  const rests = sides.map(({ view, samples, role: r, label }) => {
+    const span = view.readings?.spans.still;
+    const rest = samples && span ? between(samples, span.from_s, span.to_s) : { x: [], y: [] };
+    return { role: r, label, ...rest, deadZone: view.readings?.composite.dead_zone_needed ?? null };
+  });
+  const returns = sides.map(({ view, role: r, label }) => ({
+    role: r,
+    label,
+    release: view.readings?.let_go?.release ?? [],
+  }));
+  const rims = sides.flatMap(({ view, role: r, label }) =>
+    view.readings?.rim ? [{ role: r, label, radius: view.readings.rim.radius }] : [],
+  );
+  return (
+    <div className="plots">
+      <RestCloud rests={rests} limit={limit} />
+      <ReturnRose returns={returns} limit={limit} />
+      {rims.length > 0 && <RimUnrolled rims={rims} gate={found.after.take.gate} />}
+    </div>
+  );
+}

@@ -1,0 +1,128 @@
+import Button from "@mui/material/Button";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { takeQuery } from "../api/queries";
+import { decimal, stickName } from "../app/format";
+import { Page, Trouble } from "../app/parts";
+import { Pin } from "../plots/Pin";
+import { useJobView } from "./JobMat";
+
+type Readings = Schemas["TakeReadings"];
+
+function expectation(kind: string, r: Readings): string {
+  const needed = r.composite.dead_zone_needed;
+  const after = r.composite.dead_zone_after_recentring;
+  if (kind === "recalibrated") {
+    if (needed === null || after === null) return "What it could reach was not measured.";
+    return `Could take the dead zone needed from ${decimal(needed)} % to ${decimal(after)} % at best. Mends offset and scale, never spread or spikes. Free, no tools.`;
+  }
+  if (kind === "cleaned") {
+    const spikes = Math.max(r.still?.spikes_per_min_x ?? 0, r.still?.spikes_per_min_y ?? 0);
+    return spikes >= 6
+      ? `${decimal(spikes, 0)} spikes a minute with hands off: dirt is likely. It may come back.`
+      : "No spikes were seen with hands off, so dirt is not shown. Cleaning does nothing for wear.";
+  }
+  const spread = r.let_go?.return_spread;
+  return spread === null || spread === undefined
+    ? "Cures wear, spread and dirt. Needs soldering, then a calibration."
+    : `Cures wear: returns now lie ${decimal(spread)} % apart. Needs soldering, then a calibration.`;
+}
+
+const REMEDIES = [
+  ["recalibrated", "Recalibrate"],
+  ["cleaned", "Clean the sensor housing"],
+  ["replaced", "Replace the module"],
+] as const;
+
+/** Which fault, which remedy, worth it or not. */
+export function DecidePage() {
+  const view = useJobView();
+  const { job } = view;
+  const latest = view.takes.filter((t) => t.stick === job.stick && t.usable).at(-1);
+  const { data: take, error } = useQuery({
+    ...takeQuery(latest?.id ?? 0),
+    enabled: latest !== undefined,
+  });
+  if (!latest) {
+    return (
+      <Page title="There is nothing to decide on yet.">
+        <p className="lead">A usable take of the {stickName(job.stick)} comes first.</p>
+        <Button component={Link} to={`/jobs/${job.id}/prove`} variant="contained">
+          Measure it
+        </Button>
+      </Page>
+    );
+  }
+  const readings = take?.readings;
+  return (
+    <section className="page">
+      <Trouble error={error} />
+      {take?.meaning && readings && (
+        <>
+          <header className="headline">
+            <Pin
+              x={readings.still?.rest_x}
+              y={readings.still?.rest_y}
+              deadZone={readings.composite.dead_zone_needed}
+              limit={take.limits["composite.dead_zone_needed"]?.limit ?? 8}
+              verdict={take.limits["composite.dead_zone_needed"]?.verdict}
+              state="measured"
+              size={112}
+              label=""
+            />
+            <div>
+              <h1 className="sentence">{take.meaning.sentence}</h1>
+              <p className="lead">{take.meaning.advice}</p>
+              <p className="soft">
+                From <Link to={`/jobs/${job.id}/takes/${latest.id}`}>take {latest.id}</Link>,{" "}
+                {latest.stage}.
+              </p>
+            </div>
+          </header>
+          <ul className="remedies">
+            {REMEDIES.map(([kind, label]) => {
+              const first = take.meaning?.try_first === kind;
+              return (
+                <li key={kind} className={first ? "first" : ""}>
+                  <div>
+                    <h2>
+                      {label}
+                      {first && <span className="try-first">Try this first</span>}
+                    </h2>
+                    <p>{expectation(kind, readings)}</p>
+                  </div>
+                  <Button
+                    component={Link}
+                    to={`/jobs/${job.id}/work?kind=${kind}`}
+                    variant={first ? "contained" : "outlined"}
+                  >
+                    Do this
+                  </Button>
+                </li>
+              );
+            })}
+            <li className={take.meaning.try_first === "none" ? "first" : ""}>
+              <div>
+                <h2>
+                  Leave it
+                  {take.meaning.try_first === "none" && (
+                    <span className="try-first">Nothing to mend</span>
+                  )}
+                </h2>
+                <p>Hand it back with its readings.</p>
+              </div>
+              <Button
+                component={Link}
+                to={`/jobs/${job.id}/hand-over`}
+                variant={take.meaning.try_first === "none" ? "contained" : "outlined"}
+              >
+                Hand over
+              </Button>
+            </li>
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}

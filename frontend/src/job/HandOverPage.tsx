@@ -1,0 +1,85 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, data } from "../api/client";
+import { comparisonQuery, takeQuery, useChange } from "../api/queries";
+import { moment, stickName } from "../app/format";
+import { Page, Trouble } from "../app/parts";
+import { useJobView } from "./JobMat";
+import { firstAndLast } from "./story";
+import { TakeList } from "./TakeList";
+
+/** Close the job, or open it again. */
+export function HandOverPage() {
+  const view = useJobView();
+  const { job } = view;
+  const path = { params: { path: { job_id: job.id } } };
+  const [outcome, setOutcome] = useState("");
+  const close = useChange((said: string) =>
+    data(api.POST("/api/jobs/{job_id}/close", { ...path, body: { outcome: said } })),
+  );
+  const reopen = useChange(() => data(api.POST("/api/jobs/{job_id}/reopen", path)));
+  const pair = firstAndLast(view);
+  const { data: compared } = useQuery({
+    ...comparisonQuery(pair?.before.id ?? 0, pair?.after.id ?? 0, "everyday"),
+    enabled: pair !== null,
+  });
+  const only = pair
+    ? undefined
+    : view.takes.filter((t) => t.stick === job.stick && t.usable).at(-1);
+  const { data: single } = useQuery({ ...takeQuery(only?.id ?? 0), enabled: only !== undefined });
+  const sentence =
+    compared?.sentence ??
+    single?.meaning?.sentence ??
+    `The ${stickName(job.stick)} has not been measured.`;
+  return (
+    <Page title={sentence}>
+      {compared?.after.meaning && <p className="lead">{compared.after.meaning.advice}</p>}
+      {single?.meaning && <p className="lead">{single.meaning.advice}</p>}
+      {pair && (
+        <p>
+          <Link to={`/jobs/${job.id}/verify`}>Before and after, to look at or to print</Link>
+        </p>
+      )}
+      {job.closed_at ? (
+        <section className="block">
+          <h2>Closed {moment(job.closed_at)}</h2>
+          <p>{job.outcome || "No words were left."}</p>
+          <Button onClick={() => reopen.mutate(undefined)} disabled={reopen.isPending}>
+            Open it again
+          </Button>
+          <Trouble error={reopen.error} />
+        </section>
+      ) : (
+        <form
+          className="form"
+          onSubmit={(e) => {
+            e.preventDefault();
+            close.mutate(outcome);
+          }}
+        >
+          <TextField
+            label="Outcome: what was wrong, what was done, what to expect"
+            multiline
+            minRows={2}
+            maxRows={8}
+            value={outcome}
+            onChange={(e) => setOutcome(e.target.value)}
+          />
+          <Trouble error={close.error} />
+          <p className="actions">
+            <Button type="submit" variant="contained" disabled={close.isPending}>
+              Close the job
+            </Button>
+            <Button component={Link} to={`/jobs/${job.id}/decide`}>
+              Go round again
+            </Button>
+          </p>
+        </form>
+      )}
+      <TakeList view={view} />
+    </Page>
+  );
+}

@@ -1,0 +1,79 @@
+import { useQuery } from "@tanstack/react-query";
+import { NavLink, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
+import type { Schemas } from "../api/client";
+import { jobQuery } from "../api/queries";
+import { useKeys } from "../app/keys";
+import { Loading, Page, Trouble } from "../app/parts";
+import { Ledger } from "./Ledger";
+
+const STATIONS = [
+  ["take-in", "Take in"],
+  ["prove", "Prove"],
+  ["decide", "Decide"],
+  ["work", "Work"],
+  ["verify", "Verify"],
+  ["hand-over", "Hand over"],
+] as const;
+
+const REACHED: Record<Schemas["Job"]["station"], number> = {
+  prove: 1,
+  work: 2,
+  verify: 4,
+  "hand-over": 5,
+  closed: 6,
+};
+
+/** The job that the present page belongs to. */
+export function useJobView(): Schemas["JobView"] {
+  return useOutletContext<Schemas["JobView"]>();
+}
+
+/** A job's mat: the order of work across the top, the ledger on the right. */
+export function JobMat() {
+  const id = Number(useParams().jobId);
+  const { data: view, error } = useQuery({
+    ...jobQuery(id),
+    enabled: Number.isInteger(id) && id > 0,
+  });
+  const navigate = useNavigate();
+  const to = (place: string) => () => navigate(`/jobs/${id}/${place}`);
+  useKeys([
+    { key: "t", shown: "T", does: "take", run: to("prove"), when: !!view },
+    { key: "l", shown: "L", does: "log work", run: to("work"), when: !!view },
+    { key: "c", shown: "C", does: "compare", run: to("verify"), when: !!view },
+  ]);
+  if (error) {
+    return (
+      <Page title="This job cannot be shown.">
+        <Trouble error={error} />
+      </Page>
+    );
+  }
+  if (!view) {
+    return Number.isInteger(id) ? (
+      <Loading what="the job" />
+    ) : (
+      <Page title="There is no such job." />
+    );
+  }
+  const reached = REACHED[view.job.station];
+  return (
+    <div className="job">
+      <nav className="stations" aria-label="Order of work">
+        {STATIONS.map(([place, label], i) => (
+          <NavLink key={place} to={`/jobs/${id}/${place}`} className="station">
+            <span className={`station-mark ${i < reached ? "done" : ""}`} aria-hidden="true" />
+            {label}
+            <span className="hidden">
+              {i < reached ? ", done" : i === reached ? ", next" : ", to come"}
+            </span>
+          </NavLink>
+        ))}
+      </nav>
+      <div className="job-work">
+        <Outlet context={view} />
+      </div>
+      <Ledger view={view} />
+    </div>
+  );
+}

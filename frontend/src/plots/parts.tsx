@@ -1,0 +1,85 @@
+import type { ReactNode } from "react";
+
+/** A plot with its title, the sentence that says what to look for, and its numbers as a table. */
+export function Figure({
+  title,
+  look,
+  children,
+  table,
+  className = "",
+}: {
+  title: string;
+  look: string;
+  children: ReactNode;
+  table?: { head: string[]; rows: (string | number)[][] };
+  className?: string;
+}) {
+  return (
+    <figure className={`figure-box ${className}`}>
+      <h3>{title}</h3>
+      {children}
+      <figcaption>
+        {look}
+        {table && (
+          <details className="numbers">
+            <summary>Numbers</summary>
+            <div className="numbers-table">
+              <table>
+                <caption className="hidden">{title}</caption>
+                <thead>
+                  <tr>
+                    {table.head.map((h) => (
+                      <th key={h} scope="col">
+                        {h}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {table.rows.map((row, i) => (
+                    <tr key={i}>
+                      {row.map((cell, k) => (
+                        <td key={k}>{cell}</td>
+                      ))}
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          </details>
+        )}
+      </figcaption>
+    </figure>
+  );
+}
+
+/** A round number near a share of a length, for rings and scale bars. */
+export function roundStep(range: number, parts: number): number {
+  const rough = Math.max(range, 1e-6) / parts;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  return ([1, 2, 5, 10].find((m) => m * power >= rough) ?? 10) * power;
+}
+
+const HOURS = [12, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
+
+/** Clock hours around a circle of a radius, in plot units. */
+export function Hours({ radius, every = 1 }: { radius: number; every?: number }) {
+  return (
+    <g className="hours">
+      {HOURS.filter((h) => h % every === 0).map((h) => {
+        const a = (h * 30 * Math.PI) / 180;
+        return (
+          <text
+            key={h}
+            x={radius * Math.sin(a)}
+            y={-radius * Math.cos(a)}
+            textAnchor="middle"
+            dominantBaseline="central"
+          >
+            {h}
+          </text>
+        );
+      })}
+    </g>
+  );
+}

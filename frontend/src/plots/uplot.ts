@@ -1,0 +1,104 @@
+import uPlot from "uplot";
+import "uplot/dist/uPlot.min.css";
+
+export interface Band {
+  from: number;
+  to: number;
+  label: string;
+}
+
+export interface TraceOptions {
+  height: number;
+  /** Keep to ±110 % instead of the data's own range, and take no zoom: for a live trace. */
+  fixed?: boolean;
+  bands?: () => Band[];
+  marks?: () => number[];
+  focus?: () => Band | null;
+}
+
+function token(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+const font = (px: number) => `${px}px "Atkinson Hyperlegible Mono Variable", monospace`;
+
+function drawBands(u: uPlot, options: TraceOptions): void {
+  const { ctx } = u;
+  const ratio = devicePixelRatio;
+  ctx.save();
+  const shade = (band: Band, alpha: number, color: string) => {
+    const left = Math.max(u.valToPos(band.from, "x", true), u.bbox.left);
+    const right = Math.min(u.valToPos(band.to, "x", true), u.bbox.left + u.bbox.width);
+    if (right <= left) return;
+    ctx.globalAlpha = alpha;
+    ctx.fillStyle = color;
+    ctx.fillRect(left, u.bbox.top, right - left, u.bbox.height);
+    ctx.globalAlpha = 1;
+    if (right - left > 40 * ratio && band.label) {
+      ctx.fillStyle = token("--soft");
+      ctx.font = `${12 * ratio}px "Atkinson Hyperlegible Next Variable", sans-serif`;
+      ctx.fillText(band.label, left + 4 * ratio, u.bbox.top - 5 * ratio);
+    }
+  };
+  (options.bands?.() ?? []).forEach((band, i) => {
+    shade(band, i % 2 ? 0.05 : 0.1, token("--kelp"));
+  });
+  const focus = options.focus?.();
+  if (focus) shade({ ...focus, label: "" }, 0.22, token("--ochre"));
+  ctx.fillStyle = token("--soft");
+  for (const at of options.marks?.() ?? []) {
+    const x = u.valToPos(at, "x", true);
+    if (x < u.bbox.left || x > u.bbox.left + u.bbox.width) continue;
+    ctx.fillRect(x - ratio / 2, u.bbox.top, ratio, 6 * ratio);
+  }
+  ctx.restore();
+}
+
+/** x and y against time. x is drawn solid, y dashed. */
+export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
+  const axis = {
+    stroke: () => token("--soft"),
+    grid: { stroke: () => token("--hair"), width: 1 },
+    ticks: { stroke: () => token("--line"), width: 1, size: 4 },
+    font: font(12),
+  };
+  return new uPlot(
+    {
+      width: Math.max(host.clientWidth, 200),
+      height: options.height,
+      padding: [options.fixed ? 8 : 20, 8, 0, 0],
+      cursor: {
+        show: !options.fixed,
+        drag: { x: !options.fixed, y: false },
+        points: { show: false },
+      },
+      legend: { show: !options.fixed, live: true },
+      scales: { x: { time: false }, y: options.fixed ? { range: [-112, 112] } : {} },
+      axes: [
+        { ...axis, values: (_, ticks) => ticks.map((v) => `${Number(v.toFixed(3))} s`) },
+        { ...axis, size: 52, values: (_, ticks) => ticks.map((v) => String(v).replace("-", "−")) },
+      ],
+      series: [
+        { label: "time", value: (_, v) => (v === null ? "–" : `${v.toFixed(3)} s`) },
+        {
+          label: "x, solid",
+          stroke: () => token("--ink"),
+          width: 1.25,
+          points: { show: false },
+          value: (_, v) => (v === null ? "–" : `${v.toFixed(2)} %`),
+        },
+        {
+          label: "y, dashed",
+          stroke: () => token("--kelp"),
+          width: 1.25,
+          dash: [5, 3],
+          points: { show: false },
+          value: (_, v) => (v === null ? "–" : `${v.toFixed(2)} %`),
+        },
+      ],
+      hooks: { drawClear: [(u) => drawBands(u, options)] },
+    },
+    [[], [], []],
+    host,
+  );
+}

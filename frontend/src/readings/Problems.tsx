@@ -1,0 +1,51 @@
+import Button from "@mui/material/Button";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+
+const LABEL: Record<string, string> = {
+  still: "Still",
+  "let-go": "Let-go",
+  rim: "Rim",
+  take: "Take",
+};
+const STEPS = ["still", "let-go", "rim"];
+
+/** What cannot be used, why, and how to do that step again. */
+export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: number }) {
+  const readings = view.readings;
+  const missing = STEPS.filter((step) => !readings?.spans[step]);
+  const problems = readings?.problems ?? [];
+  const silent = missing.filter((step) => !problems.some((p) => p.step === step));
+  const interrupted = view.take.state === "interrupted";
+  if (problems.length === 0 && silent.length === 0 && !interrupted) return null;
+  const again = (step: string) =>
+    view.may_resume && (
+      <Button
+        size="small"
+        component={Link}
+        to={`/jobs/${jobId}/takes/${view.take.id}/live?step=${step}`}
+      >
+        Do {LABEL[step]} again
+      </Button>
+    );
+  return (
+    <section className="problems" aria-label="What to know about this take">
+      {interrupted && (
+        <p>
+          <strong>Interrupted:</strong> {view.take.ended_because}. What was recorded is kept.
+        </p>
+      )}
+      {problems.map((p) => (
+        <p key={`${p.step} ${p.code}`}>
+          <strong>{LABEL[p.step] ?? p.step}:</strong> {p.message}{" "}
+          {STEPS.includes(p.step) && again(p.step)}
+        </p>
+      ))}
+      {silent.map((step) => (
+        <p key={step}>
+          <strong>{LABEL[step]}:</strong> not measured. {again(step)}
+        </p>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,41 @@
+import type { Schemas } from "../api/client";
+import type { Band } from "../plots/uplot";
+
+type Readings = Schemas["TakeReadings"];
+
+const STEP: Record<string, string> = { still: "still", let_go: "let-go", rim: "rim" };
+
+function farthest(readings: Readings): Schemas["Release"] | undefined {
+  return [...(readings.let_go?.release ?? [])].sort(
+    (a, b) => Math.hypot(b.final_x, b.final_y ?? 0) - Math.hypot(a.final_x, a.final_y ?? 0),
+  )[0];
+}
+
+/** The samples a reading came from, as a stretch of the take. */
+export function evidence(path: string, readings: Readings): Band | null {
+  const [step = ""] = path.split(".");
+  const release = farthest(readings);
+  const fromReleases =
+    path === "let_go.return_max" ||
+    (path === "composite.dead_zone_needed" &&
+      (readings.let_go?.return_max ?? 0) >= (readings.still?.rest_offset ?? 0));
+  if (fromReleases && release) {
+    return {
+      from: release.t_s,
+      to: release.end_s,
+      label: "the release that was left farthest out",
+    };
+  }
+  const name =
+    step === "composite" ? (path.includes("circularity") ? "rim" : "let-go") : (STEP[step] ?? "");
+  const span = readings.spans[path === "composite.dead_zone_needed" ? "still" : name];
+  return span ? { from: span.from_s, to: span.to_s, label: name } : null;
+}
+
+/** A reading by its dotted name. */
+export function readingOf(path: string, readings: Readings): number | null {
+  const [step = "", name = ""] = path.split(".");
+  const block = (readings as unknown as Record<string, Record<string, unknown> | null>)[step];
+  const value = block?.[name];
+  return typeof value === "number" ? value : null;
+}
