@@ -19,6 +19,7 @@ from hollow_pin import __version__
 from hollow_pin.bench.jobs import take_in
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import export_recording, import_take
+from hollow_pin.core.job import stick_name
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.summary import explain, percent
@@ -319,7 +320,7 @@ def _import(args: argparse.Namespace) -> int:
         model = args.model or (None if controller else recording.headers.get("model", "").lower())
         job = take_in(database, tag, model or None, stick, "", _now())
     take = import_take(database, job.id, stick, args.file.name, recording, _now())
-    print(f"Take {take.id} of {tag}, {stick} stick, {take.stage}: job {job.id}.")
+    print(f"Take {take.id} of {tag}, {stick_name(stick)}, {take.stage}: job {job.id}.")
     return 0
 
 

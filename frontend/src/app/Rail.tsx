@@ -69,7 +69,7 @@ export function Rail() {
     <footer className="rail">
       <Source />
       <span className="rail-keys">
-        {keys.slice(-SHOWN_KEYS).map((k) => (
+        {keys.slice(0, SHOWN_KEYS).map((k) => (
           <span key={k.key}>
             <kbd>{k.shown}</kbd> {k.does}
           </span>

@@ -4,13 +4,23 @@ export function decimal(value: number, digits = 1): string {
   return Number(text) === 0 ? (0).toFixed(digits) : text.replace("-", "−");
 }
 
+/** A value and twice its standard uncertainty, with the digits that the uncertainty bears. */
+export function withUncertainty(
+  value: number,
+  u: number | null | undefined,
+): { value: string; plusMinus: string | null } {
+  if (u === null || u === undefined) return { value: decimal(value), plusMinus: null };
+  const digits = 2 * u < 0.095 && Math.abs(value) < 10 ? 2 : 1;
+  return { value: decimal(value, digits), plusMinus: decimal(2 * u, digits) };
+}
+
 export function withUnit(value: number | null | undefined, unit: string): string {
   if (value === null || value === undefined) return "–";
-  return unit === "ms" ? `${decimal(value, 0)} ms` : `${decimal(value)} ${unit}`;
+  return `${decimal(value, unit === "%" ? 1 : 0)} ${unit}`;
 }
 
 export function signed(value: number, unit: string): string {
-  const text = decimal(Math.abs(value), unit === "ms" ? 0 : 1);
+  const text = decimal(Math.abs(value), unit === "%" ? 1 : 0);
   const sign = Number(text) === 0 ? "" : value > 0 ? "+" : "−";
   return `${sign}${text}`;
 }
@@ -26,7 +36,9 @@ export function time(iso: string): string {
 }
 
 export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+  return new Date(iso)
+    .toLocaleDateString("en-GB", { day: "numeric", month: "short" })
+    .replace(" ", "\u00a0");
 }
 
 /** Time of day today, with the day before it on other days. */
@@ -37,6 +49,10 @@ export function moment(iso: string): string {
 
 export function sourceName(kind: string, name: string): string {
   return kind === "stand-in" ? "Stand-in" : name;
+}
+
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
 /** “left stick”, or just “stick” where a controller has only one. */

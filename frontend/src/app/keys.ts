@@ -10,12 +10,25 @@ export interface Key {
   when?: boolean;
 }
 
-const groups = new Map<string, Key[]>();
+interface Group {
+  keys: Key[];
+  alone: boolean;
+}
+
+const groups = new Map<string, Group>();
 const watchers = new Set<() => void>();
 let printed: Key[] = [];
 
+function someoneAlone(): boolean {
+  return [...groups.values()].some((group) => group.alone);
+}
+
+/** The newest screen's keys come first. */
 function publish(): void {
-  printed = [...groups.values()].flat();
+  printed = [...groups.values()]
+    .filter((group) => group.alone || !someoneAlone())
+    .reverse()
+    .flatMap((group) => group.keys);
   for (const watcher of watchers) watcher();
 }
 
@@ -30,8 +43,11 @@ export function usePrintedKeys(): Key[] {
   );
 }
 
-/** Bind keys while a screen is shown, and print them on the rail. */
-export function useKeys(keys: Key[]): void {
+/**
+ * Bind keys while a screen is shown, and print them on the rail. alone: no other screen's keys count
+ * meanwhile, so that a stray key does not leave a running take.
+ */
+export function useKeys(keys: Key[], alone = false): void {
   const id = useId();
   const active = keys.filter((k) => k.when !== false);
   const latest = useRef(active);
@@ -40,20 +56,26 @@ export function useKeys(keys: Key[]): void {
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: republished when what is printed changes
   useEffect(() => {
-    groups.set(id, latest.current);
+    groups.set(id, { keys: latest.current, alone });
     publish();
     return () => {
       groups.delete(id);
       publish();
     };
-  }, [id, shape]);
+  }, [id, shape, alone]);
 
   useHotkeys(
     active.map((k) => k.key),
     (event, pressed) => {
       const control = (event.target as HTMLElement | null)?.closest("button, a, summary, [role]");
       const found = latest.current.find((k) => k.key === pressed.hotkey);
-      if (!found || event.repeat || (found.key === "space" && control?.closest("#mat"))) return;
+      if (
+        !found ||
+        event.repeat ||
+        (!alone && someoneAlone()) ||
+        (found.key === "space" && control?.closest("#mat"))
+      )
+        return;
       event.preventDefault();
       found.run();
     },

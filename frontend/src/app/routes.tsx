@@ -8,6 +8,7 @@ import { ProvePage } from "../job/ProvePage";
 import { TakeInPage } from "../job/TakeInPage";
 import { WorkPage } from "../job/WorkPage";
 import { Lost, NotHere } from "./Lost";
+import { Loading } from "./parts";
 import { Shell } from "./Shell";
 
 export const router = createBrowserRouter([
@@ -15,6 +16,7 @@ export const router = createBrowserRouter([
     path: "/",
     element: <Shell />,
     errorElement: <Lost />,
+    HydrateFallback: () => <Loading what="the bench" />,
     children: [
       { index: true, element: <EmptyMat /> },
       { path: "new", element: <NewJob /> },

@@ -7,7 +7,7 @@ import { Controller, useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { api, data, Problem } from "../api/client";
 import { controllerQuery, modelsQuery, useChange } from "../api/queries";
-import { stickName } from "../app/format";
+import { capital, stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 
 interface Fields {
@@ -98,7 +98,7 @@ export function NewJob() {
                 >
                   {sticks.map((s) => (
                     <ToggleButton key={s} value={s}>
-                      {stickName(s)}
+                      {capital(stickName(s))}
                     </ToggleButton>
                   ))}
                 </ToggleButtonGroup>

@@ -10,7 +10,7 @@ import { Pin, pinLabel } from "../plots/Pin";
 
 const NEXT: Record<Schemas["Job"]["station"], string> = {
   prove: "Prove",
-  work: "Decide and work",
+  work: "Decide",
   verify: "Verify",
   "hand-over": "Hand over",
   closed: "Closed",

@@ -87,24 +87,27 @@ function Running({
     }
   }, [ended]);
 
-  useKeys([
-    {
-      key: "space",
-      shown: "Space",
-      does: does === "none" ? "" : SPACE[does],
-      run: live.accept,
-      when: !ended && does !== "none",
-    },
-    { key: "r", shown: "R", does: "redo the step", run: () => live.redo(), when: !ended },
-    ...asked.map((step, i) => ({
-      key: String(i + 1),
-      shown: String(i + 1),
-      does: `back to ${LABEL[step]}`,
-      run: () => live.redo(step),
-      when: !ended && progress?.done.includes(step) === true,
-    })),
-    { key: "esc", shown: "Esc", does: "stop", run: live.stop, when: !ended },
-  ]);
+  useKeys(
+    [
+      {
+        key: "space",
+        shown: "Space",
+        does: does === "none" ? "" : SPACE[does],
+        run: live.accept,
+        when: !ended && does !== "none",
+      },
+      { key: "r", shown: "R", does: "redo the step", run: () => live.redo(), when: !ended },
+      ...asked.map((step, i) => ({
+        key: String(i + 1),
+        shown: String(i + 1),
+        does: `back to ${LABEL[step]}`,
+        run: () => live.redo(step),
+        when: !ended && progress?.done.includes(step) === true,
+      })),
+      { key: "esc", shown: "Esc", does: "stop", run: live.stop, when: !ended },
+    ],
+    !ended,
+  );
 
   if (ended?.state === "interrupted") {
     return (

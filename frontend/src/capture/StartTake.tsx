@@ -7,7 +7,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
-import { stickName } from "../app/format";
+import { capital, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
 import { useGamepads } from "./gamepad";
@@ -81,7 +81,7 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
           >
             {sticks.map((s) => (
               <ToggleButton key={s} value={s}>
-                {stickName(s)}
+                {capital(stickName(s))}
               </ToggleButton>
             ))}
           </ToggleButtonGroup>

@@ -30,7 +30,7 @@ export function CompareTable({ rows }: { rows: Schemas["Compared"][] }) {
         {rows.map((row) => {
           const r = info(row.path);
           const unit = r?.unit ?? "%";
-          const digits = unit === "ms" ? 0 : 1;
+          const digits = unit === "%" ? 1 : 0;
           return (
             <tr key={row.path} className={r?.headline ? "main" : ""}>
               <th scope="row" title={r?.tells}>

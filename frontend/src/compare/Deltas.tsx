@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
-import { decimal } from "../app/format";
+import { decimal, withUncertainty } from "../app/format";
 import { type Role, StagePoint } from "../plots/stage";
 import { VERDICT } from "./CompareTable";
 
@@ -36,14 +36,15 @@ export function Deltas({ rows, before }: { rows: Schemas["Compared"][]; before: 
   return (
     <ul className="figures-strip deltas">
       {found.map((row) => {
+        const sure = withUncertainty(row.after ?? 0, row.u_after);
         const label = info(row.path)?.label ?? row.path;
         return (
           <li key={row.path}>
             <div className="number">
               <span className="number-label">{label}</span>
               <span className="number-value">
-                {row.after === null ? "–" : decimal(row.after)}
-                <small>{row.u_after === null ? " %" : ` ± ${decimal(2 * row.u_after)} %`}</small>
+                {row.after === null ? "–" : sure.value}
+                <small>{sure.plusMinus === null ? " %" : ` ± ${sure.plusMinus} %`}</small>
               </span>
               <Scale row={row} before={before} />
               <span className="soft">

@@ -30,7 +30,8 @@ export function useJobView(): Schemas["JobView"] {
 
 /** A job's mat: the order of work across the top, the ledger on the right. */
 export function JobMat() {
-  const id = Number(useParams().jobId);
+  const { jobId, takeId } = useParams();
+  const id = Number(jobId);
   const { data: view, error } = useQuery({
     ...jobQuery(id),
     enabled: Number.isInteger(id) && id > 0,
@@ -57,11 +58,17 @@ export function JobMat() {
     );
   }
   const reached = REACHED[view.job.station];
+  const stage = view.takes.find((t) => t.id === Number(takeId))?.stage;
+  const shown = stage === undefined ? null : stage === "as received" ? "prove" : "verify";
   return (
     <div className="job">
       <nav className="stations" aria-label="Order of work">
         {STATIONS.map(([place, label], i) => (
-          <NavLink key={place} to={`/jobs/${id}/${place}`} className="station">
+          <NavLink
+            key={place}
+            to={`/jobs/${id}/${place}`}
+            className={({ isActive }) => `station ${isActive || place === shown ? "active" : ""}`}
+          >
             <span className={`station-mark ${i < reached ? "done" : ""}`} aria-hidden="true" />
             {label}
             <span className="hidden">

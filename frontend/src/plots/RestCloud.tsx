@@ -12,7 +12,7 @@ export interface Rest {
 }
 
 const HALF = 100;
-const CELLS = 44;
+const CELLS = 90;
 
 interface Cell {
   x: number;
@@ -57,8 +57,8 @@ export function RestCloud({ rests, limit }: { rests: Rest[]; limit: number }) {
       title="Rest cloud"
       look={
         rests.length > 1
-          ? "Where it sat when nobody touched it, then and now. The dashed brick ring is the limit."
-          : "Where it sits when nobody touches it. The ring is the dead zone it needs, brick the limit."
+          ? "Where it sat when nobody touched it, then and now. Brick is the limit."
+          : "Where it sits untouched. Inside the ring a dead zone hides it; brick is the limit."
       }
       table={{
         head: ["Take", "x %", "y %", "dead zone needed %"],

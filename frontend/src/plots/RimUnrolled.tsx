@@ -25,8 +25,9 @@ function gateRadius(gate: string, degrees: number): number {
 /** The rim's deviation from its gate by clock hour, magnified, and a small round one beside it. */
 export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: string }) {
   const bins = rims[0]?.radius.length ?? 72;
-  const bearing = (i: number) => ((i + 0.5) * 360) / bins;
-  const off = (r: RimCurve) => r.radius.map((v, i) => v - gateRadius(gate, bearing(i)));
+  const bearing = (i: number) => (i * 360) / bins;
+  const off = (r: RimCurve) =>
+    [...r.radius, r.radius[0] ?? 0].map((v, i) => v - gateRadius(gate, bearing(i % bins)));
   const all = rims.flatMap(off);
   const low = Math.min(-2, ...all);
   const high = Math.max(2, ...all);
@@ -49,7 +50,7 @@ export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: string }) 
   return (
     <Figure
       title="Rim, unrolled"
-      look={`Deviation from the ${gate} gate by clock hour, % of half range. Below the line the stick stops short.`}
+      look={`Deviation from the ${gate} gate by clock hour, %. Below the line it stops short.`}
       table={{
         head: ["clock hour", ...rims.map((r) => `${r.label}, reach %`)],
         rows: Array.from({ length: 12 }, (_, h) => {
@@ -59,56 +60,54 @@ export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: string }) 
       }}
       className="rim"
     >
-      <div className="rim-pair">
-        <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Rim, unrolled; its numbers are below">
-          {y.ticks(6).map((v) => (
-            <g key={v}>
-              <line className="grid" x1={LEFT} x2={W - 6} y1={y(v)} y2={y(v)} />
-              <text
-                className="axis"
-                x={LEFT - 5}
-                y={y(v)}
-                textAnchor="end"
-                dominantBaseline="central"
-              >
-                {v > 0 ? `+${v}` : decimal(v, Number.isInteger(v) ? 0 : 1)}
-              </text>
-            </g>
-          ))}
-          <line className="gate-line" x1={LEFT} x2={W - 6} y1={y(0)} y2={y(0)} />
-          {[0, 90, 180, 270, 360].map((d) => (
-            <g key={d}>
-              <line className="grid" x1={x(d)} x2={x(d)} y1={TOP} y2={H - BOTTOM} />
-              <text className="axis" x={x(d)} y={H - 8} textAnchor={d === 360 ? "end" : "middle"}>
-                {hour(d)}
-              </text>
-            </g>
-          ))}
-          {rims.map((r) => (
-            <path
-              key={r.role}
-              className={`curve-${r.role}`}
-              d={draw(off(r)) ?? ""}
-              strokeDasharray={DASH[r.role]}
-            />
-          ))}
-        </svg>
-        <svg className="rim-round" viewBox="-112 -112 224 224" aria-hidden="true">
-          {gate === "square" ? (
-            <rect className="gate-line" x={-100} y={-100} width={200} height={200} />
-          ) : (
-            <circle className="gate-line" r={100} />
-          )}
-          {rims.map((r) => (
-            <path
-              key={r.role}
-              className={`curve-${r.role}`}
-              d={`${round(r.radius) ?? ""}Z`}
-              strokeDasharray={DASH[r.role]}
-            />
-          ))}
-        </svg>
-      </div>
+      <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Rim, unrolled; its numbers are below">
+        {y.ticks(6).map((v) => (
+          <g key={v}>
+            <line className="grid" x1={LEFT} x2={W - 6} y1={y(v)} y2={y(v)} />
+            <text
+              className="axis"
+              x={LEFT - 5}
+              y={y(v)}
+              textAnchor="end"
+              dominantBaseline="central"
+            >
+              {v > 0 ? `+${v}` : decimal(v, Number.isInteger(v) ? 0 : 1)}
+            </text>
+          </g>
+        ))}
+        <line className="gate-line" x1={LEFT} x2={W - 6} y1={y(0)} y2={y(0)} />
+        {[0, 90, 180, 270, 360].map((d) => (
+          <g key={d}>
+            <line className="grid" x1={x(d)} x2={x(d)} y1={TOP} y2={H - BOTTOM} />
+            <text className="axis" x={x(d)} y={H - 8} textAnchor={d === 360 ? "end" : "middle"}>
+              {hour(d)}
+            </text>
+          </g>
+        ))}
+        {rims.map((r) => (
+          <path
+            key={r.role}
+            className={`curve-${r.role}`}
+            d={draw(off(r)) ?? ""}
+            strokeDasharray={DASH[r.role]}
+          />
+        ))}
+      </svg>
+      <svg className="rim-round" viewBox="-112 -112 224 224" aria-hidden="true">
+        {gate === "square" ? (
+          <rect className="gate-line" x={-100} y={-100} width={200} height={200} />
+        ) : (
+          <circle className="gate-line" r={100} />
+        )}
+        {rims.map((r) => (
+          <path
+            key={r.role}
+            className={`curve-${r.role}`}
+            d={`${round(r.radius) ?? ""}Z`}
+            strokeDasharray={DASH[r.role]}
+          />
+        ))}
+      </svg>
     </Figure>
   );
 }

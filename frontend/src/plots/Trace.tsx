@@ -37,6 +37,7 @@ export function Trace({
   height: number;
 }) {
   const box = useRef<HTMLDivElement>(null);
+  const under = useRef<HTMLParagraphElement>(null);
   const plot = useRef<uPlot | null>(null);
   const shown = useRef({ readings, focus });
   shown.current = { readings, focus };
@@ -49,6 +50,9 @@ export function Trace({
       bands: () => stepBands(shown.current.readings),
       marks: () => shown.current.readings.let_go?.release.map((r) => r.t_s) ?? [],
       focus: () => shown.current.focus,
+      readout: (text) => {
+        if (under.current) under.current.textContent = text;
+      },
     });
     plot.current = made;
     const y = samples.u[1] ?? new Float32Array(samples.t.length).fill(0);
@@ -77,11 +81,14 @@ export function Trace({
   }, [focus]);
 
   return (
-    <div
-      className="trace"
-      ref={box}
-      role="img"
-      aria-label={focus ? `x and y over time: ${focus.label}` : "x and y over the whole take"}
-    />
+    <>
+      <p className="trace-readout figures soft" ref={under} aria-hidden="true" />
+      <div
+        className="trace"
+        ref={box}
+        role="img"
+        aria-label={focus ? `x and y over time: ${focus.label}` : "x and y over the whole take"}
+      />
+    </>
   );
 }

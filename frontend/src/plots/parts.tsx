@@ -17,38 +17,36 @@ export function Figure({
   return (
     <figure className={`figure-box ${className}`}>
       <h3>{title}</h3>
-      {children}
-      <figcaption>
-        {look}
-        {table && (
-          <details className="numbers">
-            <summary>Numbers</summary>
-            <div className="numbers-table">
-              <table>
-                <caption className="hidden">{title}</caption>
-                <thead>
-                  <tr>
-                    {table.head.map((h) => (
-                      <th key={h} scope="col">
-                        {h}
-                      </th>
+      {table && (
+        <details className="numbers">
+          <summary aria-label={`Numbers of ${title}`}>Numbers</summary>
+          <div className="numbers-table">
+            <table>
+              <caption className="hidden">{title}</caption>
+              <thead>
+                <tr>
+                  {table.head.map((h) => (
+                    <th key={h} scope="col">
+                      {h}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {table.rows.map((row, i) => (
+                  <tr key={i}>
+                    {row.map((cell, k) => (
+                      <td key={k}>{cell}</td>
                     ))}
                   </tr>
-                </thead>
-                <tbody>
-                  {table.rows.map((row, i) => (
-                    <tr key={i}>
-                      {row.map((cell, k) => (
-                        <td key={k}>{cell}</td>
-                      ))}
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </div>
-          </details>
-        )}
-      </figcaption>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        </details>
+      )}
+      {children}
+      <figcaption>{look}</figcaption>
     </figure>
   );
 }

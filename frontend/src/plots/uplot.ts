@@ -14,6 +14,8 @@ export interface TraceOptions {
   bands?: () => Band[];
   marks?: () => number[];
   focus?: () => Band | null;
+  /** Told what lies under the cursor, or nothing. */
+  readout?: (text: string) => void;
 }
 
 function token(name: string): string {
@@ -54,6 +56,15 @@ function drawBands(u: uPlot, options: TraceOptions): void {
   ctx.restore();
 }
 
+/** Time and values under the cursor. */
+function said(u: uPlot): string {
+  const at = u.cursor.idx;
+  if (at === null || at === undefined) return "";
+  const [t, x, y] = [0, 1, 2].map((i) => u.data[i]?.[at]);
+  if (t == null || x == null || y == null) return "";
+  return `${t.toFixed(3)} s  x ${x.toFixed(1)}  y ${y.toFixed(1)} %`.replaceAll("-", "−");
+}
+
 /** x and y against time. x is drawn solid, y dashed. */
 export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
   const axis = {
@@ -66,26 +77,35 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
     {
       width: Math.max(host.clientWidth, 200),
       height: options.height,
-      padding: [options.fixed ? 8 : 20, 8, 0, 0],
+      padding: [options.fixed ? 8 : 20, 18, 0, 0],
       cursor: {
         show: !options.fixed,
         drag: { x: !options.fixed, y: false },
         points: { show: false },
       },
-      legend: { show: !options.fixed, live: true },
+      legend: { show: false },
       scales: { x: { time: false }, y: options.fixed ? { range: [-112, 112] } : {} },
       axes: [
-        { ...axis, values: (_, ticks) => ticks.map((v) => `${Number(v.toFixed(3))} s`) },
-        { ...axis, size: 52, values: (_, ticks) => ticks.map((v) => String(v).replace("-", "−")) },
+        {
+          ...axis,
+          size: 24,
+          gap: 2,
+          values: (_, ticks) => ticks.map((v) => `${Number(v.toFixed(3))} s`),
+        },
+        {
+          ...axis,
+          size: 52,
+          space: 22,
+          values: (_, ticks) => ticks.map((v) => String(v).replace("-", "−")),
+        },
       ],
       series: [
-        { label: "time", value: (_, v) => (v === null ? "–" : `${v.toFixed(3)} s`) },
+        {},
         {
           label: "x, solid",
           stroke: () => token("--ink"),
           width: 1.25,
           points: { show: false },
-          value: (_, v) => (v === null ? "–" : `${v.toFixed(2)} %`),
         },
         {
           label: "y, dashed",
@@ -93,10 +113,12 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
           width: 1.25,
           dash: [5, 3],
           points: { show: false },
-          value: (_, v) => (v === null ? "–" : `${v.toFixed(2)} %`),
         },
       ],
-      hooks: { drawClear: [(u) => drawBands(u, options)] },
+      hooks: {
+        drawClear: [(u) => drawBands(u, options)],
+        setCursor: [(u) => options.readout?.(said(u))],
+      },
     },
     [[], [], []],
     host,

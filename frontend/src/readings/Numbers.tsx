@@ -1,14 +1,9 @@
 import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
-import { decimal } from "../app/format";
+import { decimal, withUncertainty } from "../app/format";
 import { readingOf } from "./evidence";
 
-const VERDICT = {
-  within: "Within limit",
-  borderline: "Borderline",
-  over: "Over limit",
-  unknown: "",
-};
+const VERDICT = { within: "Within", borderline: "Borderline", over: "Over", unknown: "Limit" };
 
 /** Where a value lies against its limit, on a line that starts at zero. */
 function Against({ value, u, limit }: { value: number; u: number | undefined; limit: number }) {
@@ -65,6 +60,7 @@ export function Numbers({
         const value = readingOf(path, readings);
         const against = view.limits[path];
         const u = readings.uncertainty[path];
+        const sure = withUncertainty(value ?? 0, u);
         const next = beside ? readingOf(beside.path, readings) : null;
         return (
           <li key={path}>
@@ -78,20 +74,18 @@ export function Numbers({
             >
               <span className="number-label">{label ?? reading?.label}</span>
               <span className="number-value">
-                {value === null ? "–" : decimal(value)}
+                {value === null ? "–" : sure.value}
                 <small>
                   {value === null
                     ? " not measured"
-                    : u === undefined
-                      ? ` ${reading?.unit ?? ""}`
-                      : ` ± ${decimal(2 * u)} ${reading?.unit ?? ""}`}
+                    : `${sure.plusMinus === null ? "" : ` ± ${sure.plusMinus}`} ${reading?.unit ?? ""}`}
                 </small>
               </span>
               {value !== null && against && <Against value={value} u={u} limit={against.limit} />}
               <span className={`number-verdict ${against?.verdict ?? ""}`}>
                 {value === null || !against
                   ? next === null && value !== null
-                    ? "At best, by recalibration or trim"
+                    ? "at best"
                     : ""
                   : `${VERDICT[against.verdict]} ${decimal(against.limit, against.limit % 1 ? 1 : 0)}`}
                 {beside && next !== null && ` · ${beside.label} ${decimal(next)}`}

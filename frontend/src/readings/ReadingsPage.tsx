@@ -159,6 +159,7 @@ function Readings({
       <section className="trace-box">
         <h3>
           Trace
+          <span className="soft trace-key">x solid, y dashed; drag to zoom</span>
           {focus && (
             <>
               <span className="soft"> · {focus.label}</span>
@@ -169,7 +170,7 @@ function Readings({
           )}
         </h3>
         <Trouble error={error} />
-        {samples && <Trace samples={samples} readings={readings} focus={focus} height={150} />}
+        {samples && <Trace samples={samples} readings={readings} focus={focus} height={124} />}
       </section>
       <details className="more">
         <summary>All readings</summary>

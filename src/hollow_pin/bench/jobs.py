@@ -10,7 +10,7 @@ from typing import Literal
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import check_stick, get_job, open_job, readings_of
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.job import WORK_LABEL, ModuleKind, WorkKind, stage_of
+from hollow_pin.core.job import WORK_LABEL, ModuleKind, WorkKind, stage_of, stick_name
 from hollow_pin.core.limits import LIMIT_OF, Verdict, against_limit
 from hollow_pin.simulator.stand_in import recalibrated
 from hollow_pin.simulator.stick import LOT_OF_KIND, LOTS, Stick, cleaned, replaced
@@ -191,7 +191,7 @@ def _said(work: Work) -> str:
     if work.module:
         text += f": {'Hall' if work.module == 'hall' else 'potentiometer'}"
         text += f", lot {work.lot}" if work.lot else ""
-    return f"{text}, {work.stick} stick. {work.note}".strip()
+    return f"{text}, {stick_name(work.stick)}. {work.note}".strip()
 
 
 def _done_to(stick: Stick, work: Work) -> Stick:

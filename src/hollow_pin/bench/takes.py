@@ -11,13 +11,13 @@ from pydantic import TypeAdapter
 
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.comparison import Comparison, Setting, compare
-from hollow_pin.core.job import stage_of
+from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import LIMITS, Grade, Verdict, against_limit
 from hollow_pin.core.recording import AxisRange, Recording
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import VERSION, TakeReadings, measure_take
 from hollow_pin.core.tracker import Routine, StepName, StepTracker
-from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick
+from hollow_pin.simulator.conditions import CONDITIONS, HALL_CONDITIONS, fresh_stick
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Stick
 from hollow_pin.store.controllers import Controller, keep_stand_in, stand_in_state
@@ -152,7 +152,10 @@ def stand_in_for(database: Database, take: Take, condition: str | None = None) -
         if state is None:
             m = controller.model
             seed = zlib.crc32(f"{controller.tag} {take.stick}".encode())
-            condition = condition or random.Random(seed).choice(sorted(CONDITIONS))
+            possible = sorted(CONDITIONS) if m.sensor == "potentiometer" else HALL_CONDITIONS
+            if condition is not None and condition not in possible:
+                raise Refused("A Hall module has no track to wear or to dirty.", "condition")
+            condition = condition or random.Random(seed).choice(possible)
             stick = fresh_stick(m.sensor, m.gate, m.bits, m.rate_hz, condition, seed)
             keep_stand_in(db, controller.id, take.stick, stick.to_dict())
         else:
@@ -197,7 +200,7 @@ def finish_take(
 
 
 def _said(take: Take) -> str:
-    text = f"{take.stage.capitalize()}, {take.stick} stick"
+    text = f"{take.stage.capitalize()}, {stick_name(take.stick)}"
     if take.state == "interrupted":
         kept = "what it holds is kept" if take.usable else "no step of it is usable"
         text += f": interrupted, {take.ended_because}; {kept}"

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from math import hypot
 from typing import Literal
 
-from hollow_pin.core.catalogue import READINGS, Reading
+from hollow_pin.core.catalogue import BY_PATH, READINGS, Reading
+from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Verdict, against_limit
 from hollow_pin.core.take import TakeReadings
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
-Overall = Literal["better", "worse", "mixed", "no-change", "refused"]
+Overall = Literal["better", "worse", "mixed", "within", "no-change", "refused"]
 
 RATE_RATIO = 1.25
 
@@ -71,7 +72,7 @@ def compare(
     rows = tuple(
         _compare_reading(r, before, after, grade)
         for r in READINGS
-        if r.path != "still.jitter_y" or len(before.recording.axes) == 2
+        if not r.path.endswith("_y") or len(before.recording.axes) == 2
     )
     return Comparison(_overall(rows), (), rows)
 
@@ -80,8 +81,8 @@ def _refusals(before: TakeReadings, after: TakeReadings, was: Setting, now: Sett
     found = []
     if was.controller != now.controller or was.stick != now.stick:
         found.append(
-            f"They are takes of different sticks: {was.controller} {was.stick} "
-            f"and {now.controller} {now.stick}."
+            f"They are takes of different sticks: {was.controller}, {stick_name(was.stick)}, "
+            f"and {now.controller}, {stick_name(now.stick)}."
         )
     if was.source != now.source:
         found.append(
@@ -169,10 +170,17 @@ def _judge(reading: Reading, a: float, b: float, u: float) -> Change:
 
 
 def _overall(rows: tuple[Compared, ...]) -> Overall:
-    headline = {r.path for r in READINGS if r.headline}
-    found = {row.verdict for row in rows if row.path in headline}
+    """What matters are the headline readings that are not within their limit both times; where all
+    of them are, a change is no more than a change within limits."""
+    headline = [r for r in rows if BY_PATH[r.path].headline and r.verdict != "not-comparable"]
+    if not headline:
+        return "refused"
+    limited = [r for r in headline if r.limit is not None]
+    matters = [r for r in limited if (r.before_limit, r.after_limit) != ("within", "within")]
+    found = {r.verdict for r in matters}
     if "better" in found:
         return "mixed" if "worse" in found else "better"
     if "worse" in found:
         return "worse"
-    return "no-change" if found - {"not-comparable"} else "refused"
+    changed = any(r.verdict != "no-change" for r in headline)
+    return "within" if changed and not matters else "no-change"

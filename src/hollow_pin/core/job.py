@@ -24,6 +24,11 @@ STAGE_AFTER: dict[WorkKind, str] = {
 AS_RECEIVED = "as received"
 
 
+def stick_name(stick: str) -> str:
+    """“left stick”; just “stick” where a controller has only one."""
+    return stick if stick == "stick" else f"{stick} stick"
+
+
 @dataclass(frozen=True)
 class Happened:
     """One take or piece of work on a job, in the order they were made."""

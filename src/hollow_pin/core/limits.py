@@ -74,6 +74,22 @@ LIMITS: tuple[Limit, ...] = (
         "Four standard deviations of trembling must stay a small part of the dead zone.",
     ),
     Limit(
+        "still.spikes_per_min_x",
+        15.0,
+        30.0,
+        60.0,
+        "A spike is a jerk of whatever is steered. Ten seconds of Still tell a rate only roughly: "
+        "measure longer where it matters.",
+    ),
+    Limit(
+        "still.spikes_per_min_y",
+        15.0,
+        30.0,
+        60.0,
+        "A spike is a jerk of whatever is steered. Ten seconds of Still tell a rate only roughly: "
+        "measure longer where it matters.",
+    ),
+    Limit(
         "rim.circularity_error",
         4.0,
         8.0,

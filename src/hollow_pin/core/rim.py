@@ -20,7 +20,8 @@ from hollow_pin.core.statistics import binned_median
 
 BINS = 72
 BIN = 360.0 / BINS
-BEARINGS: Floats = np.asarray(BIN * (np.arange(BINS) + 0.5), dtype=np.float64)
+BEARINGS: Floats = np.asarray(BIN * np.arange(BINS), dtype=np.float64)
+"""The middles of the bins: the first is centred on up, so that mirroring maps bins onto bins."""
 LEAST_COVERAGE = 0.95
 EDGE = 0.6
 NEAR_LAP = 0.05
@@ -67,18 +68,20 @@ class RimResult:
     problems: tuple[Problem, ...]
 
 
-def gate_radius(gate: Gate, bearings: Floats) -> Floats:
-    """How far a well adjusted stick reaches at each bearing, %."""
+def gate_radius(gate: Gate) -> Floats:
+    """How far a well adjusted stick reaches in each bin, (72,) %: the median over the bin, as R is,
+    so that the corner of a square gate is not held against a stick."""
     if gate == "round":
-        return np.full(len(bearings), 100.0)
-    angle = np.radians(bearings)
-    return np.asarray(100.0 / np.maximum(np.abs(np.cos(angle)), np.abs(np.sin(angle))))
+        return np.full(BINS, 100.0)
+    within = np.linspace(-BIN / 2, BIN / 2, 101)
+    angle = np.radians(BEARINGS[:, None] + within)
+    edge = 100.0 / np.maximum(np.abs(np.cos(angle)), np.abs(np.sin(angle)))
+    return np.asarray(np.median(edge, axis=1))
 
 
 def bin_of(points: Floats) -> NDArray[np.intp]:
-    """Which 5° bin each point falls in; bin 0 runs from 0° to 5°."""
-    found = np.floor(bearing(points[:, 0], points[:, 1]) / BIN).astype(np.intp)
-    return np.minimum(found, BINS - 1)
+    """Which 5° bin each point falls in; bin 0 is centred on up."""
+    return np.floor(bearing(points[:, 0], points[:, 1]) / BIN + 0.5).astype(np.intp) % BINS
 
 
 def radius_by_bearing(points: Floats) -> Floats:
@@ -96,7 +99,7 @@ def fill_around(radius: Floats) -> Floats:
 
 def circularity(radius: Floats, gate: Gate) -> float:
     """Mean absolute deviation of a rim (72,) from its gate, %."""
-    return float(np.abs(radius - gate_radius(gate, BEARINGS)).mean())
+    return float(np.abs(radius - gate_radius(gate)).mean())
 
 
 def on_rim(u: Floats) -> Floats:

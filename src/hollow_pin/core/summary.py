@@ -11,8 +11,11 @@ from typing import Literal
 
 from hollow_pin.core.comparison import Comparison
 from hollow_pin.core.geometry import clock_hour
+from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, against_limit
 from hollow_pin.core.take import TakeReadings
+
+SPIKY_PER_MIN = 12.0
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 
@@ -36,11 +39,11 @@ class _Finding:
 def percent(value: float) -> str:
     """One decimal, never a minus before a zero."""
     text = f"{value:.1f}"
-    return ("0.0" if text == "-0.0" else text) + " %"
+    return ("0.0" if text == "-0.0" else text) + "\u00a0%"
 
 
 def toward(degrees: float) -> str:
-    return f"toward {clock_hour(degrees)} o’clock"
+    return f"toward {clock_hour(degrees)}\u00a0o’clock"
 
 
 def _over(path: str, grade: Grade, take: TakeReadings) -> bool:
@@ -61,7 +64,7 @@ def _spiky(take: TakeReadings, _: Grade) -> bool:
     s = take.still
     if s is None or s.spike_height < 1.5:
         return False
-    return max(s.spikes_per_min_x, s.spikes_per_min_y or 0.0) >= 6
+    return max(s.spikes_per_min_x, s.spikes_per_min_y or 0.0) >= SPIKY_PER_MIN
 
 
 def _needs_dead_zone(take: TakeReadings, grade: Grade) -> bool:
@@ -103,13 +106,12 @@ FINDINGS: tuple[_Finding, ...] = (
     ),
     _Finding(
         _spiky,
-        "Spikes with hands off speak for dirt on the track: clean it first, and measure again.",
+        "Spikes with hands off speak for dirt on the track: clean it first.",
         "cleaned",
     ),
     _Finding(
         _returns_apart,
-        "It comes back to different places. That is wear or a bind: recentring cannot hold it, "
-        "so replace the module if nothing rubs.",
+        "It comes back to different places: wear or a bind. If nothing rubs, replace the module.",
         "replaced",
     ),
     _Finding(
@@ -177,6 +179,7 @@ OVERALL = {
     "better": "Better.",
     "worse": "Worse.",
     "mixed": "Better in part, worse in part.",
+    "within": "Little changed: what did is within its limits, before and after.",
     "no-change": "No change that this bench can see.",
     "refused": "These two takes cannot be compared.",
 }
@@ -191,7 +194,7 @@ def explain_comparison(found: Comparison, after: TakeReadings, stick: str) -> st
         return f"{opening} No headline reading was measured in both."
     said = [opening]
     if after.still:
-        where = f"The {stick} stick now rests {percent(after.still.rest_offset)} "
+        where = f"The {stick_name(stick)} now rests {percent(after.still.rest_offset)} "
         where += toward(after.still.rest_bearing)
         spread = found.row("let_go.return_spread")
         if spread and spread.after_limit == "within":

@@ -7,6 +7,8 @@ often each block is drawn, so that a replicate costs a row of a matrix product.
 Releases are smoothed (Silverman & Young 1987) by how far two releases toward the same direction
 land apart, since the farthest of a few returns says little about the farthest of the next few.
 
+Spikes are counted, so their rate is known to the root of the count (Poisson), of one at least.
+
 Two things the resampling cannot see are put in as floors. A converter step hides changes smaller
 than itself: step/√12, half a step for percentiles, which do not average over it. And a Still shows
 one place of rest, while Let-go shows how far the places lie apart: the rest is known no better than
@@ -22,7 +24,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.recording import Floats, Recording
-from hollow_pin.core.rim import BEARINGS, Gate, RimResult, fill_around, gate_radius
+from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, gate_radius
 from hollow_pin.core.statistics import timing
 from hollow_pin.core.still import StillResult
 
@@ -150,6 +152,10 @@ def take_uncertainty(
             float(np.hypot(*(along * scatter))),
             floor,
         )
+        minutes = (part.stop - part.start) / still.readings.rate_hz / 60.0
+        for axis in recording.axes:
+            seen = getattr(still.readings, f"spikes_per_min_{axis}") * minutes
+            found[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
         found["still.noise_reach"] = max(_spread(s.noise, s.count), floor / 2)
 
     if let_go and len(finals) > 2:
@@ -191,7 +197,7 @@ def _rim_uncertainty(
     angle = np.radians(BEARINGS)
     waves = np.column_stack((np.ones_like(angle), np.sin(angle), np.cos(angle)))
     shape = rims - rims @ np.linalg.pinv(waves).T @ waves.T
-    target = gate_radius(gate, BEARINGS)
+    target = gate_radius(gate)
     sizes = {
         "circularity_error": np.abs(rims - target).mean(axis=1),
         "mean_radius": rims.mean(axis=1),
@@ -199,10 +205,10 @@ def _rim_uncertainty(
         "roundness_mzc": np.ptp(shape, axis=1),
         "outer_dead_zone_needed": np.maximum(0.0, (100.0 - rims).max(axis=1)),
         "overreach": np.maximum(0.0, (rims - 100.0).max(axis=1)),
-        "reach_right": rims[:, 17:19].max(axis=1),
-        "reach_left": rims[:, 53:55].max(axis=1),
-        "reach_up": np.maximum(rims[:, 0], rims[:, -1]),
-        "reach_down": rims[:, 35:37].max(axis=1),
+        "reach_up": rims[:, 0],
+        "reach_right": rims[:, BINS // 4],
+        "reach_down": rims[:, BINS // 2],
+        "reach_left": rims[:, 3 * BINS // 4],
     }
     found = {f"rim.{name}": max(_spread(v, n), floor) for name, v in sizes.items()}
     for way in ("right", "left", "up", "down"):

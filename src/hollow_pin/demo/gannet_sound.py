@@ -94,14 +94,15 @@ STORIES: tuple[Story, ...] = (
     ),
     Story(
         "GS-044",
-        "skua",
-        "stick",
-        "New module was put in elsewhere. Creeps toward one corner since then.",
+        "plover",
+        "right",
+        "Runs on after you let go. The left one is fine.",
         30,
         (
-            Taken("stick", "worn"),
+            Taken("right", "worn"),
+            Taken("left", "sound"),
             Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
-            Taken("stick"),
+            Taken("right"),
         ),
     ),
     Story(
@@ -127,9 +128,9 @@ STORIES: tuple[Story, ...] = (
         "GS-058",
         "skua",
         "stick",
-        "Quiz table three. Does not always stop.",
+        "Quiz table three. Points at the same corner since it fell.",
         7,
-        (Taken("stick", "dirty"),),
+        (Taken("stick", "offset"),),
     ),
     Story(
         "GS-052",

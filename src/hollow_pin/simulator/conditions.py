@@ -41,8 +41,8 @@ def worn(stick: Stick, rng: np.random.Generator) -> Stick:
     m = stick.module
     return _with(
         stick,
-        replace(m.x, wear=float(rng.uniform(3.5, 5.5)), offset=float(rng.normal(0, 3))),
-        replace(m.y, wear=float(rng.uniform(1.5, 3.0)), offset=float(rng.normal(0, 2))),
+        replace(m.x, wear=float(rng.uniform(6.0, 9.0)), offset=float(rng.normal(0, 3))),
+        replace(m.y, wear=float(rng.uniform(2.0, 4.0)), offset=float(rng.normal(0, 2))),
     )
 
 
@@ -58,6 +58,10 @@ CONDITIONS: dict[str, Callable[[Stick, np.random.Generator], Stick]] = {
     "worn": worn,
     "dirty": dirty,
 }
+
+
+HALL_CONDITIONS = ["offset", "sound"]
+"""What can be wrong with a sensor that has no track."""
 
 
 def fresh_stick(

@@ -23,8 +23,9 @@ LONGEST_STEP_S = 0.0013
 HAND_HZ = 22.0
 HYSTERESIS = 12.0
 """How far a stick must move for a worn contact to change sides, %."""
-SPIKES_PER_S = 0.7
+SPIKES_PER_S = 1.8
 WANDER_S = 2.0
+SPECK_SHARE = 0.6
 SPECKS = 9
 SPECK_WIDTH = 1.4
 
@@ -59,6 +60,8 @@ class _SensedAxis:
         gain = np.where(tilt > 0, s.gain_plus, s.gain_minus)
         x = tilt / 100.0
         value = s.offset + gain * tilt - s.bend * x * (1 - x * x) + s.cross * other
+        if s.dirt:
+            value += s.dirt * SPECK_SHARE * self._specks_at(tilt)
         if s.wear:
             value += s.wear * self._worn(tilt) * self._sides(tilt)
         self._last = float(tilt[-1])
@@ -88,15 +91,18 @@ class _SensedAxis:
         added = self._rng.standard_normal(n) * s.noise * (1.0 + 0.15 * s.wear * worn)
         if s.wear:
             pull = interval_s / WANDER_S
-            kicks = 0.12 * s.wear * (2 * pull) ** 0.5 * self._rng.standard_normal(n)
+            kicks = s.wander * s.wear * (2 * pull) ** 0.5 * self._rng.standard_normal(n)
             path, _ = lfilter([1.0], [1.0, pull - 1.0], kicks, zi=[(1 - pull) * self._wander])
             self._wander = float(path[-1])
             added += worn * path
         if s.dirt:
-            near = np.exp(-np.square((tilt[:, None] - self._specks) / SPECK_WIDTH))
-            rough = (near @ self._heights) * self._rng.uniform(0.2, 1.0, n)
-            added += s.dirt * (rough + self._spikes(n, interval_s))
+            crackle = self._rng.uniform(-0.4, 0.4, n) * self._specks_at(tilt)
+            added += s.dirt * (crackle + self._spikes(n, interval_s))
         return np.asarray(added)
+
+    def _specks_at(self, tilt: Floats) -> Floats:
+        near = np.exp(-np.square((tilt[:, None] - self._specks) / SPECK_WIDTH))
+        return np.asarray(near @ self._heights)
 
     def _spikes(self, n: int, interval_s: float) -> Floats:
         """Instants at which the contact is lost, a few milliseconds each."""

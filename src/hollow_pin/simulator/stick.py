@@ -38,7 +38,8 @@ class Sensor:
     offset: signal at centre. gain_minus, gain_plus: signal per tilt either side. bend: third-order
     curvature, signal lost at mid travel. cross: share of the other axis that leaks in. noise:
     standard deviation of the wiper or Hall noise. wear, wear_width: how far the contact point can
-    shift where the track is worn at the centre, and how wide that place is. dirt: 0 clean to 1 bad.
+    shift where the track is worn at the centre, and how wide that place is. wander: the share of it
+    that the contact strolls about by itself. dirt: 0 clean to 1 bad.
     grain: which specks lie where on this track.
     """
 
@@ -50,6 +51,7 @@ class Sensor:
     noise: float = 0.12
     wear: float = 0.0
     wear_width: float = 14.0
+    wander: float = 0.12
     dirt: float = 0.0
     grain: int = 0
 

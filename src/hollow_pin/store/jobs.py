@@ -7,7 +7,14 @@ from dataclasses import dataclass
 from sqlite3 import Connection, Row
 from typing import Literal
 
-from hollow_pin.core.job import Happened, ModuleKind, Station, WorkKind, station_of
+from hollow_pin.core.job import (
+    Happened,
+    ModuleKind,
+    Station,
+    WorkKind,
+    station_of,
+    stick_name,
+)
 from hollow_pin.store.controllers import Controller, controller_by_id
 
 LedgerKind = Literal["take-in", "take", "work", "caution", "note", "close"]
@@ -93,7 +100,7 @@ def add_job(db: Connection, controller: Controller, stick: str, complaint: str, 
         "VALUES (?, ?, ?, 'prove', ?) RETURNING *",
         (controller.id, stick, complaint, at),
     ).fetchone()
-    said = f"{controller.model.name} {controller.tag}, {stick} stick."
+    said = f"{controller.model.name} {controller.tag}, {stick_name(stick)}."
     add_entry(db, row["id"], at, "take-in", f"{said} “{complaint}”" if complaint else said)
     return _job(db, row)
 

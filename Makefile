@@ -1,0 +1,81 @@
+# make demo   set up, build, make the examples, run on http://127.0.0.1:8765
+# make setup  its first part alone
+# make test   every check
+PY := .venv/bin/python
+STAMPS := .venv/.stamps
+DEMO_DATA ?= data/demo
+FRONT := $(shell find frontend/src frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
+SHELL := /bin/bash
+.SHELLFLAGS := -eu -o pipefail -c
+
+.PHONY: demo setup web test check-format check-types check-api chromium lock bench screenshots clean
+
+demo: setup
+	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
+
+setup: $(STAMPS)/python src/hollow_pin/web/index.html
+
+web: src/hollow_pin/web/index.html
+
+.venv/bin/python:
+	@command -v python3.11 >/dev/null || command -v python3 >/dev/null || { echo "Python 3.11 is needed."; exit 1; }
+	@$$(command -v python3.11 || command -v python3) -m venv .venv
+
+$(STAMPS)/python: requirements.lock pyproject.toml | .venv/bin/python
+	@echo "Installing the Python side"
+	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+	@$(PY) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python
+	@echo "Installing the checks"
+	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.lock
+	@touch $@
+
+frontend/node_modules/.package-lock.json: frontend/package-lock.json
+	@command -v npm >/dev/null || { echo "Node 20 with npm is needed to build the front end."; exit 1; }
+	@echo "Installing the front end's packages"
+	@cd frontend && npm ci --silent --no-audit --no-fund
+	@touch $@
+
+src/hollow_pin/web/index.html: frontend/node_modules/.package-lock.json $(FRONT)
+	@echo "Building the front end"
+	@cd frontend && npx --no-install vite build --logLevel error
+	@touch $@
+
+chromium:
+	@command -v chromium >/dev/null || { echo "Installing Chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; }
+
+check-format: $(STAMPS)/dev frontend/node_modules/.package-lock.json
+	$(PY) -m ruff format --check -q .
+	$(PY) -m ruff check -q .
+	.venv/bin/lint-imports --no-cache > /tmp/hollow-pin-imports.txt || { cat /tmp/hollow-pin-imports.txt; exit 1; }
+	cd frontend && npx --no-install biome ci --reporter=summary src
+
+check-types: $(STAMPS)/dev frontend/node_modules/.package-lock.json
+	$(PY) -m mypy
+	cd frontend && npx --no-install tsc --noEmit
+
+# The front end's types must be those of the present API.
+check-api: $(STAMPS)/dev frontend/node_modules/.package-lock.json
+	$(PY) -m hollow_pin.api.document > frontend/openapi.json
+	cp frontend/src/api/schema.d.ts frontend/schema.before
+	cd frontend && npm run --silent types >/dev/null 2>&1
+	diff -q frontend/schema.before frontend/src/api/schema.d.ts >/dev/null || { rm frontend/schema.before; echo "src/api/schema.d.ts was out of date; it is made anew now. Commit it."; exit 1; }
+	rm frontend/schema.before
+
+test: setup check-format check-types check-api chromium
+	$(PY) -m pytest -n 2 --dist loadgroup
+
+bench: $(STAMPS)/dev setup
+	$(PY) -m tests.bench
+
+screenshots: $(STAMPS)/dev setup chromium
+	$(PY) -m tests.browser.screenshots
+
+lock: $(STAMPS)/dev
+	.venv/bin/uv pip compile -q --upgrade --universal --generate-hashes --no-emit-index-url --python-version 3.11 --custom-compile-command "make lock" -o requirements.lock requirements.in
+	.venv/bin/uv pip compile -q --upgrade --universal --generate-hashes --no-emit-index-url --python-version 3.11 --custom-compile-command "make lock" -c requirements.lock -o requirements-dev.lock requirements-dev.in
+
+clean:
+	rm -rf .venv frontend/node_modules src/hollow_pin/web

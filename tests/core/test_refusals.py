@@ -1,0 +1,236 @@
+"""What cannot be measured is refused with its reason: a number made up would be believed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.limits import against_limit
+from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording, RecordingError
+from hollow_pin.core.summary import explain, explain_comparison
+from hollow_pin.core.take import TakeReadings, measure_take
+from sticks import TEN_BIT, performed
+
+HERE = Setting("GS-017", "left", "Stand-in", "round")
+
+
+def record(step: str, u: np.ndarray, rate: float = 250.0, t: np.ndarray | None = None) -> Recording:
+    n = len(u)
+    t_us = (np.arange(n) * 1e6 / rate).astype(np.int64) if t is None else t
+    raw = np.round((u + 100) / 200 * 1023)
+    return Recording(t_us, raw, TEN_BIT[: u.shape[1]], np.full(n, STEPS.index(step), np.int8))
+
+
+def noise(seconds: float, rate: float = 250.0) -> np.ndarray:
+    return np.random.default_rng(1).normal(0, 0.5, (int(seconds * rate), 2))
+
+
+def only_problem(readings: TakeReadings) -> tuple[str, str]:
+    assert len(readings.problems) == 1
+    return readings.problems[0].code, readings.problems[0].message
+
+
+def test_a_short_still_is_refused_and_says_how_long_it_takes() -> None:
+    readings = measure_take(record("still", noise(4)))
+    assert readings.still is None
+    code, message = only_problem(readings)
+    assert code == "short"
+    assert "at least 5 s" in message
+
+
+def test_a_still_with_a_hole_in_it_is_refused() -> None:
+    recording = record("still", noise(8))
+    t = recording.t_us.copy()
+    t[900:] += 700_000
+    readings = measure_take(replace_time(recording, t))
+    assert readings.still is None
+    assert only_problem(readings)[0] == "gap"
+
+
+def replace_time(recording: Recording, t: np.ndarray) -> Recording:
+    return Recording(t, recording.raw, recording.ranges, recording.step)
+
+
+def test_a_touched_still_is_measured_and_asks() -> None:
+    u = noise(10)
+    u[1000:1100] += 60
+    readings = measure_take(record("still", u))
+    assert readings.still is not None
+    assert only_problem(readings)[0] == "moved"
+
+
+def test_a_value_that_never_changes_is_not_called_quiet() -> None:
+    readings = measure_take(record("still", np.zeros((2000, 2))))
+    assert readings.still is not None
+    assert readings.still.resolution_x == 0
+    code, message = only_problem(readings)
+    assert code == "constant"
+    assert "dead zone" in message
+
+
+def test_half_a_rim_is_refused() -> None:
+    angle = np.linspace(0, np.pi, 2000)
+    readings = measure_take(record("rim", 95 * np.column_stack((np.sin(angle), np.cos(angle)))))
+    assert readings.rim is None
+    code, message = only_problem(readings)
+    assert code == "coverage"
+    assert "of 72 directions" in message
+
+
+def test_letting_go_without_a_push_is_refused() -> None:
+    readings = measure_take(record("let-go", noise(20)))
+    assert readings.let_go is None
+    assert "no-releases" in [p.code for p in readings.problems]
+
+
+def test_a_stick_that_stays_where_it_was_pushed_is_counted_as_stuck() -> None:
+    u = noise(12)
+    u[500:2500] += (90, 0)
+    readings = measure_take(record("let-go", u))
+    assert readings.let_go is not None
+    assert readings.let_go.stuck >= 1
+    assert explain(readings).try_first == "measure"
+
+
+def test_samples_without_steps_say_so() -> None:
+    recording = record("still", noise(10))
+    bare = Recording(
+        recording.t_us, recording.raw, TEN_BIT, np.full(len(recording.t_us), NO_STEP, np.int8)
+    )
+    assert [p.code for p in measure_take(bare).problems] == ["no-steps"]
+
+
+def test_a_single_sprung_axis_gets_still_and_let_go() -> None:
+    t = np.arange(0, 40, 1 / 250)
+    x = np.random.default_rng(2).normal(1.5, 0.3, len(t))
+    for i in range(8):
+        x[(t > 2 + 4 * i) & (t < 2.5 + 4 * i)] = 95 if i % 2 else -95
+    for name, part in (("still", t < 1e9), ("let-go", t > 0)):
+        recording = record(
+            name, x[part][:, None] if name == "let-go" else x[:1, None].repeat(2000, 0)
+        )
+        readings = measure_take(recording)
+        assert readings.rim is None
+        if name == "let-go":
+            assert readings.let_go.releases == 8
+            assert readings.let_go.sectors == 2
+            assert readings.let_go.return_centre_y is None
+            assert readings.let_go.return_max == pytest.approx(1.5, abs=0.2)
+        else:
+            assert readings.still.rest_y is None
+
+
+@pytest.mark.parametrize(
+    ("t", "raw", "why"),
+    [
+        ([0, 10, 5], [[1, 1]] * 3, "runs backwards"),
+        ([0, 1, 2], [[1, 1], [np.nan, 1], [1, 1]], "not a number"),
+        ([], np.empty((0, 2)), "no samples"),
+    ],
+)
+def test_what_is_not_a_recording_is_refused_by_sample(t, raw, why) -> None:
+    with pytest.raises(RecordingError, match=why):
+        Recording(
+            np.array(t, np.int64), np.array(raw, float), TEN_BIT, np.full(len(t), -1, np.int8)
+        )
+
+
+def test_a_range_upside_down_is_refused() -> None:
+    with pytest.raises(RecordingError):
+        AxisRange(10, 10)
+
+
+# Comparison
+
+
+def readings_of(condition: str, seed: int = 5) -> TakeReadings:
+    return measure_take(performed(condition, seed).recording)
+
+
+def test_the_same_untouched_stick_shows_no_change() -> None:
+    """A bench that sees improvement where nothing was done is worse than no bench."""
+    from hollow_pin.simulator.conditions import fresh_stick
+    from hollow_pin.simulator.perform import perform
+    from hollow_pin.simulator.stand_in import StandIn
+
+    verdicts = []
+    for condition in ("sound", "offset", "worn", "dirty"):
+        stick = fresh_stick("potentiometer", "round", 10, 250, condition, 3)
+        a, b = (measure_take(perform(StandIn(stick, s), block_s=0.1).recording) for s in (1, 2))
+        found = compare(a, b, HERE, HERE)
+        assert found.overall in ("no-change", "within"), condition
+        verdicts += [r.verdict for r in found.rows if r.verdict != "not-comparable"]
+    assert verdicts.count("no-change") >= 0.93 * len(verdicts)
+
+
+def test_a_worn_stick_against_a_sound_one_is_better_and_backwards_worse() -> None:
+    worn, sound = readings_of("worn"), readings_of("sound")
+    better = compare(worn, sound, HERE, HERE)
+    assert better.overall == "better"
+    assert better.row("let_go.return_spread").verdict == "better"
+    assert explain_comparison(better, sound, "left").startswith("Better. The left stick now rests")
+    worse = compare(sound, worn, HERE, HERE)
+    assert worse.overall == "worse"
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"stick": "right"}, "different sticks"),
+        ({"controller": "GS-031"}, "different sticks"),
+        ({"source": "a pad"}, "different sources"),
+        ({"gate": "square"}, "gate"),
+    ],
+)
+def test_takes_that_differ_in_more_than_the_work_are_not_compared(change, says) -> None:
+    a, b = readings_of("worn"), readings_of("sound")
+    found = compare(a, b, HERE, replace(HERE, **change))
+    assert found.overall == "refused"
+    assert found.rows == ()
+    assert says in " ".join(found.refusals)
+    assert explain_comparison(found, b, "left").startswith("These two takes cannot be compared.")
+
+
+def test_another_range_is_refused_and_another_rate_costs_the_noise_readings() -> None:
+    a = readings_of("worn")
+    other_range = measure_take(performed("worn", 5, bits=12).recording)
+    assert "ranges" in " ".join(compare(a, other_range, HERE, HERE).refusals)
+    slower = measure_take(performed("worn", 5, rate=125.0).recording)
+    found = compare(a, slower, HERE, HERE)
+    assert found.row("still.jitter_x").verdict == "not-comparable"
+    assert "sample rates differ" in found.row("still.jitter_x").why
+    assert found.row("let_go.return_spread").verdict != "not-comparable"
+
+
+def test_a_step_missing_in_one_take_is_named_reading_by_reading() -> None:
+    a = readings_of("sound")
+    no_rim = replace(a, rim=None)
+    found = compare(a, no_rim, HERE, HERE)
+    assert found.row("rim.circularity_error").why == "not measured after"
+    assert found.row("let_go.return_spread").verdict == "no-change"
+
+
+@pytest.mark.parametrize(
+    ("value", "u", "verdict"),
+    [
+        (5, 1, "within"),
+        (7, 1, "borderline"),
+        (9, 1, "borderline"),
+        (11, 1, "over"),
+        (3, None, "unknown"),
+    ],
+)
+def test_the_limit_is_passed_only_with_room_for_the_uncertainty(value, u, verdict) -> None:
+    assert against_limit(value, u, 8.0) == verdict
+
+
+@pytest.mark.parametrize(
+    ("condition", "remedy"),
+    [("sound", "none"), ("offset", "recalibrated"), ("worn", "replaced"), ("dirty", "cleaned")],
+)
+def test_the_first_remedy_is_the_one_that_helps(condition: str, remedy: str) -> None:
+    for seed in (5, 17, 23):
+        assert explain(readings_of(condition, seed)).try_first == remedy

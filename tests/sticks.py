@@ -1,0 +1,41 @@
+"""Stand-ins and recordings that tests share, and the truth behind them computed on its own."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.recording import AxisRange, Recording
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import Performance, perform
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.simulator.stick import Converter, Sensor, Stick
+
+TEN_BIT = (AxisRange(0, 1023), AxisRange(0, 1023))
+
+
+@cache
+def performed(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0) -> Performance:
+    """A whole take. “worn-steady” is worn, with a contact that does not wander by itself."""
+    name = condition.removesuffix("-steady")
+    stick = fresh_stick("potentiometer", "round", bits, rate, name, seed)
+    if condition != name:
+        m = stick.module
+        still = replace(m, x=replace(m.x, wander=0.0), y=replace(m.y, wander=0.0))
+        stick = replace(stick, module=still)
+    return perform(StandIn(stick, seed), block_s=0.1)
+
+
+def with_sensors(x: Sensor, y: Sensor, bits: int = 10, rate: float = 250.0) -> Stick:
+    stick = fresh_stick("potentiometer", "round", bits, rate, "sound", 1)
+    module = replace(stick.module, x=x, y=y)
+    return replace(stick, module=module, converter=Converter(bits, rate))
+
+
+def transformed(recording: Recording, u: NDArray[np.float64]) -> Recording:
+    """The same recording with other positions, % of half range, kept exactly."""
+    unit = (AxisRange(-100, 100),) * u.shape[1]
+    return Recording(recording.t_us, u, unit, recording.step, recording.headers)
