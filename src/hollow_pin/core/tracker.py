@@ -28,6 +28,8 @@ QUIET_FOR_S = 0.5
 QUIET_WITHIN = 4.0
 RESTLESS_AFTER_S = 4.0
 MARGIN_DEG = 12.0
+MOST_RESTARTS = 3
+"""A touch and its end cost two; a stick that goes on moving does so by itself."""
 
 
 @dataclass(frozen=True)
@@ -204,11 +206,11 @@ class StepTracker:
         elif s.moved_since is None:
             s.moved_since = float(t[0])
         elif self._now - s.moved_since > MOVED_FOR_S:
-            s.moved = True
-            if s.restarts == 0:
-                self._still = _Still(restarts=1, moved=True)
+            if s.restarts < MOST_RESTARTS:
+                self._still = _Still(restarts=s.restarts + 1)
                 self._between = True
                 return True
+            s.moved = True
         if self._now - s.began >= self.routine.still_s:
             self._rest = centre(self._recent_u)
             self._advance()
@@ -311,6 +313,8 @@ class StepTracker:
             return self._say("waiting", says, (0.0,), want, space)
         seconds = self._now - s.began
         says = "Hands stay off."
+        if s.restarts:
+            says = "It moved, so Still began again. Hands stay off."
         if s.moved:
             says = "It moves by itself, or was touched. R does it again."
         return self._say(

@@ -8,8 +8,10 @@ from math import cos, pi, radians, sin
 
 import numpy as np
 
-PRESSED = 118.0
-"""Where a hand aims that presses against the gate: beyond it."""
+from hollow_pin.core.rim import Gate
+
+PRESSED: dict[Gate, float] = {"round": 118.0, "square": 165.0}
+"""Where a hand aims that presses against a gate: beyond it, into the corners of a square one."""
 
 
 @dataclass(frozen=True)
@@ -37,9 +39,10 @@ class Motion:
 class Hand:
     """A hand that does whichever step it is told. Seeded; speed and aim vary as a person's do."""
 
-    def __init__(self, seed: int, single_axis: bool = False) -> None:
+    def __init__(self, seed: int, single_axis: bool = False, gate: Gate = "round") -> None:
         self._rng = np.random.default_rng(seed)
         self._single = single_axis
+        self._pressed = PRESSED[gate]
         self._motions: Iterator[Motion] = iter(())
         self._motion = Motion(1e9, held=False)
         self._began = 0.0
@@ -83,7 +86,7 @@ class Hand:
         while True:
             for b in bearings:
                 a = b + float(self._rng.normal(0, 4))
-                press = self._vary(PRESSED, 0.04)
+                press = self._vary(self._pressed, 0.04)
                 yield Motion(self._vary(0.14, 0.3), True, a, a, 5.0, press)
                 yield Motion(self._vary(0.3, 0.2), True, a, a, press, press)
                 yield Motion(self._vary(1.75, 0.05), held=False)
@@ -93,10 +96,10 @@ class Hand:
         while True:
             for way in (1, -1):
                 a = float(self._rng.uniform(0, 360))
-                yield Motion(0.2, True, a, a, 5.0, PRESSED)
+                yield Motion(0.2, True, a, a, 5.0, self._pressed)
                 for _ in range(22):
                     to = a + way * 51.0
-                    press = self._vary(PRESSED, 0.03)
+                    press = self._vary(self._pressed, 0.03)
                     yield Motion(self._vary(0.22, 0.25), True, a, to, press, press)
                     a = to
             yield Motion(self._vary(1.0, 0.2), held=False)

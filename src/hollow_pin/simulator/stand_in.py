@@ -123,7 +123,7 @@ class StandIn:
 
     def __init__(self, stick: Stick, seed: int, single_axis: bool = False) -> None:
         self.stick = stick
-        self.hand = Hand(seed + 1, single_axis)
+        self.hand = Hand(seed + 1, single_axis, stick.body.gate)
         self._rng = np.random.default_rng(seed)
         self._axes = 1 if single_axis else 2
         self._x, self._y = (

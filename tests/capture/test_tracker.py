@@ -1,0 +1,125 @@
+"""The step tracker sees from the samples what the hand does: a technician has both hands full."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.recording import NO_STEP, STEPS, Recording
+from hollow_pin.core.take import measure_take
+from hollow_pin.core.tracker import Routine, StepTracker
+from sticks import performed
+
+
+def replay(recording: Recording, block: int) -> np.ndarray:
+    tracker = StepTracker(Routine())
+    steps = []
+    for start in range(0, len(recording.t), block):
+        part = slice(start, start + block)
+        steps.append(tracker.feed(recording.t[part], recording.u[part]))
+        if tracker.progress().space == "start":
+            tracker.accept()
+    return np.concatenate(steps)
+
+
+@pytest.mark.parametrize("condition", ["sound", "offset", "worn", "dirty"])
+def test_the_routine_runs_itself_and_every_step_is_usable(condition: str) -> None:
+    recording = performed(condition).recording
+    readings = measure_take(recording)
+    assert set(readings.spans) == {"still", "let-go", "rim"}
+    assert readings.let_go.releases >= 16
+    assert min(readings.rim.laps_cw, readings.rim.laps_ccw) >= 2
+    assert [p for p in readings.problems if p.code != "stuck"] == []
+
+
+@pytest.mark.parametrize("block", [1, 5, 40])
+def test_it_does_not_matter_in_which_pieces_the_samples_come(block: int) -> None:
+    recording = performed("worn").recording
+    whole, pieces = measure_take(recording), replay(recording, block)
+    for name in ("still", "let-go", "rim"):
+        begins = np.flatnonzero(pieces == STEPS.index(name))[0] / 250
+        assert begins == pytest.approx(whole.spans[name].from_s, abs=0.25)
+
+
+def quiet(seconds: float, at=(0.0, 0.0), start: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
+    n = int(seconds * 250)
+    noise = np.random.default_rng(1).normal(0, 0.2, (n, 2))
+    return start + np.arange(n) / 250, noise + at
+
+
+def fed(tracker: StepTracker, t: np.ndarray, u: np.ndarray, block: int = 10) -> np.ndarray:
+    return np.concatenate(
+        [tracker.feed(t[i : i + block], u[i : i + block]) for i in range(0, len(t), block)]
+    )
+
+
+def test_it_waits_while_hands_are_on() -> None:
+    tracker = StepTracker(Routine())
+    t = np.arange(500) / 250
+    u = 50 * np.column_stack((np.sin(9 * t), np.cos(9 * t)))
+    assert set(fed(tracker, t, u)) == {NO_STEP}
+    assert tracker.progress().says.startswith("Hands off")
+
+
+def test_a_restless_stick_is_recorded_as_it_is_on_space() -> None:
+    tracker = StepTracker(Routine())
+    t = np.arange(1500) / 250
+    u = 8 * np.column_stack((np.sin(6 * t), np.cos(5 * t)))
+    fed(tracker, t, u)
+    assert tracker.progress().space == "start"
+    tracker.accept()
+    assert set(fed(tracker, t + 6, u)) == {STEPS.index("still")}
+
+
+def test_a_touched_still_starts_again_by_itself() -> None:
+    tracker = StepTracker(Routine())
+    fed(tracker, *quiet(4))
+    fed(tracker, *quiet(0.6, (60, 0), 4))
+    assert "moved" in tracker.progress().says
+    steps = fed(tracker, *quiet(12, start=4.6))
+    assert tracker.progress().step == "let-go"
+    assert (steps == STEPS.index("still")).sum() >= 10 * 250 - 10
+
+
+def test_space_accepts_only_what_can_be_used() -> None:
+    tracker = StepTracker(Routine())
+    fed(tracker, *quiet(3))
+    assert tracker.progress().space == "none"
+    tracker.accept()
+    assert tracker.step == "still"
+    fed(tracker, *quiet(3.5, start=3))
+    assert tracker.progress().space == "accept"
+    tracker.accept()
+    assert tracker.step == "let-go"
+
+
+def test_redo_goes_back_to_a_step_and_then_on_where_it_was() -> None:
+    tracker = StepTracker(Routine())
+    fed(tracker, *quiet(11))
+    assert tracker.step == "let-go"
+    tracker.redo("still")
+    assert tracker.step == "still"
+    steps = fed(tracker, *quiet(11, start=11))
+    assert steps[0] == NO_STEP, "an attempt must be told from the one before"
+    assert tracker.step == "let-go"
+
+
+def test_directions_still_missing_are_named_by_clock_hour() -> None:
+    tracker = StepTracker(Routine(steps=("let-go",), releases=1))
+    t, u = quiet(40)
+    for i in range(7):
+        angle = np.radians(45 * i)
+        push = (t > 1 + 3 * i) & (t < 1.5 + 3 * i)
+        u[push] += 90 * np.array([np.sin(angle), np.cos(angle)])
+    fed(tracker, t[: 250 * 24], u[: 250 * 24])
+    assert "toward 11 o’clock" in tracker.progress().says
+    assert not tracker.finished
+
+
+def test_feeding_costs_the_block_and_not_the_history() -> None:
+    """An hour's soak must not slow down: what is kept between blocks stays bounded."""
+    tracker = StepTracker(Routine(still_s=3600))
+    fed(tracker, *quiet(20), block=250)
+    kept = tracker._recent_u.shape
+    fed(tracker, *quiet(120, start=20), block=250)
+    assert tracker._recent_u.shape == kept

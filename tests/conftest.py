@@ -1,0 +1,87 @@
+"""A real server on a real port, as a person starts it."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx
+import pytest
+
+
+@dataclass
+class Server:
+    """A running `hollow-pin serve`."""
+
+    process: subprocess.Popen[str]
+    base: str
+    data: Path
+
+    @property
+    def port(self) -> int:
+        return int(self.base.rpartition(":")[2])
+
+    def kill(self) -> None:
+        """As when the power goes."""
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait(10)
+
+
+def start_server(data: Path, *options: str) -> Server:
+    process = subprocess.Popen(
+        [
+            sys.executable,
+            "-m",
+            "hollow_pin.cli",
+            "serve",
+            "--port",
+            "0",
+            "--data",
+            str(data),
+            *options,
+        ],
+        stdout=subprocess.PIPE,
+        text=True,
+        env=os.environ | {"PYTHONUNBUFFERED": "1"},
+    )
+    assert process.stdout is not None
+    line = process.stdout.readline()
+    found = re.search(r"http://\S+", line)
+    assert found, f"the server did not say where it is: {line!r}"
+    return Server(process, found.group().rstrip("/"), data)
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    running = start_server(tmp_path / "bench")
+    yield running
+    running.process.terminate()
+    running.process.wait(10)
+
+
+@pytest.fixture
+def http(server: Server) -> Iterator[httpx.Client]:
+    with httpx.Client(base_url=server.base, timeout=30) as client:
+        yield client
+
+
+def new_job(http: httpx.Client, tag: str = "GS-017", **fields: str) -> int:
+    """Take a controller in over the API; the job's id."""
+    body = {"tag": tag, "model_id": "plover", "stick": "left", "complaint": "creeps"} | fields
+    answer = http.post("/api/jobs", json=body)
+    assert answer.status_code == 201, answer.text
+    return int(answer.json()["job"]["id"])
+
+
+def new_take(http: httpx.Client, job: int, source: dict | None = None, stick: str = "left") -> int:
+    """Begin a take over the API; its id."""
+    body = {"stick": stick, "source": source or {"kind": "stand-in", "condition": "worn"}}
+    answer = http.post(f"/api/jobs/{job}/takes", json=body)
+    assert answer.status_code == 201, answer.text
+    return int(answer.json()["id"])

@@ -1,0 +1,225 @@
+"""Real SQLite: what is written stays, whole or not at all, and old files open."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from hollow_pin.bench.jobs import add_note, close, log_work, reopen, take_in, view_job
+from hollow_pin.bench.refusal import Refused
+from hollow_pin.bench.takes import (
+    compare_takes,
+    export_recording,
+    finish_take,
+    import_take,
+    recover_takes,
+    reopen_take,
+    start_take,
+    view_take,
+)
+from hollow_pin.core.cautions import cautions_for
+from hollow_pin.store.database import Database, NewerDatabase, migrations
+from hollow_pin.store.takes import write_block
+from sticks import performed
+
+AT = "2026-03-01T10:00:00.000+00:00"
+
+
+def later(minutes: int) -> str:
+    return f"2026-03-01T10:{minutes:02d}:00.000+00:00"
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Database:
+    return Database(tmp_path)
+
+
+def codes(kind: str) -> tuple[str, ...]:
+    return tuple(c.code for c in cautions_for(kind))
+
+
+def test_every_migration_applies_from_an_empty_file_and_only_once(tmp_path: Path) -> None:
+    database = Database(tmp_path)
+    with database.reading() as db:
+        assert db.execute("PRAGMA user_version").fetchone()[0] == migrations()[-1][0]
+        assert db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+        assert db.execute("PRAGMA foreign_key_check").fetchall() == []
+    Database(tmp_path)
+
+
+def test_a_file_from_a_later_version_is_left_alone(tmp_path: Path) -> None:
+    database = Database(tmp_path)
+    with sqlite3.connect(database.path) as db:
+        db.execute("PRAGMA user_version = 999")
+    with pytest.raises(NewerDatabase, match="Update the program"):
+        Database(tmp_path)
+
+
+def test_a_failed_write_leaves_nothing_behind(database: Database) -> None:
+    take_in(database, "GS-017", "plover", "left", "", AT)
+
+    def fail() -> None:
+        with database.writing() as db:
+            db.execute("UPDATE job SET complaint = 'half'")
+            raise InterruptedError
+
+    with pytest.raises(InterruptedError):
+        fail()
+    with database.reading() as db:
+        assert db.execute("SELECT complaint FROM job").fetchone()[0] == ""
+
+
+def test_writers_in_two_threads_wait_for_each_other(database: Database) -> None:
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+
+    def write(name: str) -> None:
+        for i in range(25):
+            add_note(database, job.id, f"{name} {i}", AT)
+
+    threads = [threading.Thread(target=write, args=(n,)) for n in ("one", "two")]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    with database.reading() as db:
+        assert len(view_job(db, job.id).ledger) == 51
+
+
+def test_a_take_comes_back_exactly_as_it_was_recorded(database: Database) -> None:
+    recording = performed("worn").recording
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    take = import_take(database, job.id, "left", "t.csv", recording, AT)
+    with database.reading() as db:
+        back = export_recording(db, take.id)
+    assert (back.t_us == recording.t_us).all()
+    assert (back.raw == recording.raw).all()
+    assert (back.step == recording.step).all()
+
+
+def test_a_take_that_ran_when_the_program_died_is_interrupted_and_measured(
+    database: Database,
+) -> None:
+    recording = performed("offset").recording
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    cut = recording.attempts("let-go")[0].start + 1500
+    with database.writing() as db:
+        write_block(
+            db, take.id, *(a[:cut] for a in (recording.t_us, recording.raw, recording.step))
+        )
+    assert recover_takes(Database(database.path.parent), later(1)) == 1
+    with database.reading() as db:
+        view = view_take(db, take.id, "everyday")
+        assert view.take.state == "interrupted"
+        assert view.readings.still is not None
+        assert view.may_resume
+        assert "interrupted" in view_job(db, job.id).ledger[0].text
+    assert recover_takes(database, later(2)) == 0
+
+
+def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Database) -> None:
+    def station() -> tuple[str, str]:
+        with database.reading() as db:
+            view = view_job(db, job.id)
+        return view.job.station, view.next_stage
+
+    job = take_in(database, "GS-017", "plover", "left", "creeps", AT)
+    assert station() == ("prove", "as received")
+    first = import_take(database, job.id, "left", "1.csv", performed("worn").recording, later(1))
+    assert first.stage == "as received"
+    assert station() == ("work", "as received")
+    log_work(database, job.id, "cleaned", None, "", "", codes("cleaned"), later(2))
+    assert station() == ("verify", "after cleaning")
+    with pytest.raises(Refused, match="newest take"):
+        reopen_take(database, first.id)
+    import_take(database, job.id, "right", "r.csv", performed("sound").recording, later(3))
+    assert station()[0] == "verify", "a take of the other stick proves nothing about this one"
+    second = import_take(database, job.id, "left", "2.csv", performed("sound").recording, later(4))
+    assert second.stage == "after cleaning"
+    assert station()[0] == "hand-over"
+    with database.reading() as db:
+        assert compare_takes(db, first.id, second.id, "everyday").comparison.overall == "better"
+    close(database, job.id, "cured", later(5))
+    assert station()[0] == "closed"
+    with pytest.raises(Refused, match="closed"):
+        add_note(database, job.id, "late", later(6))
+    reopen(database, job.id, later(7))
+    assert station()[0] == "hand-over"
+    with database.reading() as db:
+        kinds = [e.kind for e in view_job(db, job.id).ledger][::-1]
+    assert kinds == ["take-in", "take", "caution", "work", "take", "take", "close", "close"]
+
+
+def test_work_is_refused_until_its_cautions_are_read(database: Database) -> None:
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    with pytest.raises(Refused, match="cautions"):
+        log_work(database, job.id, "replaced", "hall", "", "", ("static",), AT)
+    with pytest.raises(Refused, match="kind of module"):
+        log_work(database, job.id, "replaced", None, "", "", codes("replaced"), AT)
+    with pytest.raises(Refused, match="No module"):
+        log_work(database, job.id, "cleaned", "hall", "", "", codes("cleaned"), AT)
+
+
+@pytest.mark.parametrize(
+    ("tag", "model", "stick", "field"),
+    [
+        ("  ", "plover", "left", "tag"),
+        ("GS-1", "curlew", "left", "model_id"),
+        ("GS-1", None, "left", "model_id"),
+        ("GS-1", "plover", "middle", "stick"),
+        ("gs-017", "plover", "left", "tag"),
+        ("GS-017", "dunlin", "stick", "model_id"),
+    ],
+)
+def test_a_take_in_that_makes_no_sense_names_the_field(
+    database: Database, tag: str, model: str | None, stick: str, field: str
+) -> None:
+    take_in(database, "GS-017", "plover", "left", "", AT)
+    with pytest.raises(Refused) as refusal:
+        take_in(database, tag, model, stick, "", AT)
+    assert refusal.value.field == field
+
+
+def test_readings_made_by_an_older_definition_are_made_anew(database: Database) -> None:
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    take = import_take(database, job.id, "left", "t.csv", performed("worn").recording, AT)
+    with database.writing() as db:
+        db.execute("UPDATE reading SET version = 0, body = '{}'")
+    with database.reading() as db:
+        assert view_take(db, take.id, "everyday").readings.let_go.releases == 16
+
+
+def test_an_empty_take_ends_without_readings_and_says_so(database: Database) -> None:
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    ended = finish_take(database, take.id, "interrupted", "the window was closed", AT)
+    assert not ended.usable
+    with database.reading() as db:
+        assert view_take(db, take.id, "everyday").readings is None
+        with pytest.raises(Refused, match="no samples"):
+            export_recording(db, take.id)
+
+
+def test_a_take_resumed_after_an_interruption_keeps_what_it_had(database: Database) -> None:
+    recording = performed("sound").recording
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    rim = recording.attempts("rim")[0]
+    with database.writing() as db:
+        part = slice(0, rim.start)
+        write_block(db, take.id, recording.t_us[part], recording.raw[part], recording.step[part])
+    finish_take(database, take.id, "interrupted", "lost", AT)
+    reopen_take(database, take.id)
+    with database.writing() as db:
+        t = recording.t_us[rim] + 1_000_000
+        write_block(db, take.id, t, recording.raw[rim], recording.step[rim])
+    finish_take(database, take.id, "complete", None, AT)
+    with database.reading() as db:
+        readings = view_take(db, take.id, "everyday").readings
+    assert readings.rim is not None
+    assert readings.composite.dead_zone_needed is not None
+    assert np.isfinite(readings.composite.circularity_after_recalibration)

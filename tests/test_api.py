@@ -1,0 +1,198 @@
+"""The API keeps its own word (its OpenAPI document), names what is wrong, and opens to nobody else."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from tempfile import mkdtemp
+
+import httpx
+import pytest
+import schemathesis
+from fastapi import FastAPI
+from hypothesis import HealthCheck, settings
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+from websockets.exceptions import InvalidStatus
+from websockets.sync.client import connect
+
+from conftest import Server, new_job, new_take
+from hollow_pin.api.app import create_app
+from hollow_pin.bench.jobs import take_in
+from hollow_pin.bench.takes import import_take
+from hollow_pin.formats.recording_csv import write_recording
+from hollow_pin.store.database import Database
+from sticks import performed
+
+AT = "2026-03-01T10:00:00.000+00:00"
+
+
+def _app() -> FastAPI:
+    database = Database(Path(mkdtemp(prefix="hollow-pin-api-")))
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    for condition in ("worn", "sound"):
+        import_take(database, job.id, "left", "t.csv", performed(condition).recording, AT)
+    return create_app(database, frozenset({"localhost", "testserver"}))
+
+
+schema = schemathesis.openapi.from_asgi("/api/openapi.json", _app())
+
+
+@schema.parametrize()
+@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
+def test_no_request_breaks_the_server_and_every_answer_is_as_documented(case) -> None:
+    case.call_and_validate(
+        checks=[
+            not_a_server_error,
+            status_code_conformance,
+            content_type_conformance,
+            response_schema_conformance,
+        ]
+    )
+
+
+def recording_file(condition: str = "worn") -> dict:
+    text = "".join(write_recording(performed(condition).recording))
+    return {"file": ("take.csv", text.encode(), "text/csv")}
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "field"),
+    [
+        ("GET", "/api/nothing", None, 404, None),
+        ("GET", "/api/jobs/77", None, 404, None),
+        ("GET", "/api/takes/77", None, 404, None),
+        ("GET", "/api/jobs/many", None, 422, "job_id"),
+        ("GET", "/api/comparison?before=1", None, 422, "after"),
+        ("POST", "/api/jobs", {"tag": "GS-1", "model_id": "plover"}, 422, "stick"),
+        ("POST", "/api/jobs", {"tag": "GS-1", "model_id": "x", "stick": "left"}, 409, "model_id"),
+        ("POST", "/api/jobs", {"tag": "a", "stick": "left", "colour": 1}, 422, "colour"),
+        ("PUT", "/api/jobs", {}, 405, None),
+    ],
+)
+def test_every_refusal_is_problem_details_with_the_field(
+    http: httpx.Client, method: str, path: str, body: dict | None, status: int, field: str | None
+) -> None:
+    answer = http.request(method, path, json=body)
+    assert answer.status_code == status
+    assert answer.headers["content-type"] == "application/problem+json"
+    problem = answer.json()
+    assert problem["status"] == status
+    assert problem["detail"]
+    assert [e["field"] for e in problem["errors"]] == ([field] if field else [])
+
+
+def test_a_bad_file_is_refused_by_place_and_nothing_is_stored(http: httpx.Client) -> None:
+    job = new_job(http)
+    good = recording_file()["file"][1].decode()
+    lines = good.splitlines()
+    lines[400] = lines[400].replace(",", ",x", 1)
+    bad = {"file": ("bad.csv", "\n".join(lines).encode(), "text/csv")}
+    answer = http.post(f"/api/jobs/{job}/recordings", files=bad, data={"stick": "left"})
+    assert answer.status_code == 422
+    assert answer.json()["errors"] == [{"field": "file", "message": answer.json()["detail"]}]
+    assert "line 401, column x" in answer.json()["detail"]
+    assert http.get(f"/api/jobs/{job}").json()["takes"] == []
+
+
+def test_a_300_mb_upload_is_refused(http: httpx.Client, tmp_path: Path) -> None:
+    job = new_job(http)
+    big = tmp_path / "big.csv"
+    with big.open("wb") as file:
+        file.truncate(300_000_000)
+    with big.open("rb") as file:
+        answer = http.post(
+            f"/api/jobs/{job}/recordings", files={"file": file}, data={"stick": "left"}
+        )
+    assert answer.status_code == 422
+    assert "300 MB" in answer.json()["detail"]
+    assert http.get("/api/health").status_code == 200
+
+
+def test_a_foreign_table_goes_through_preview_and_mapping(http: httpx.Client) -> None:
+    job = new_job(http)
+    rows = "t;a;b\n" + "".join(f"{i * 4};{100 + i % 3};{90 + i % 2}\n" for i in range(2000))
+    file = {"file": ("log.txt", rows.encode(), "text/plain")}
+    seen = http.post("/api/recordings/preview", files=file).json()
+    assert seen["columns"] == ["t", "a", "b"]
+    mapping = {"delimiter": ";", "time": "t", "time_unit": "ms", "x": "a", "y": "b"}
+    wrong = http.post(
+        f"/api/jobs/{job}/recordings",
+        files=file,
+        data={"stick": "left", "mapping": json.dumps(mapping)},
+    )
+    assert wrong.json()["errors"][0]["field"] == "mapping.range_x"
+    mapping |= {"range_x": [0, 255], "range_y": [0, 255], "whole_step": "still"}
+    made = http.post(
+        f"/api/jobs/{job}/recordings",
+        files=file,
+        data={"stick": "left", "mapping": json.dumps(mapping)},
+    )
+    assert made.status_code == 201, made.text
+    view = http.get(f"/api/takes/{made.json()['id']}").json()
+    assert view["readings"]["still"]["rate_hz"] == pytest.approx(250)
+
+
+def test_samples_come_out_in_the_documented_layout(http: httpx.Client) -> None:
+    import numpy as np
+
+    job = new_job(http)
+    take = http.post(
+        f"/api/jobs/{job}/recordings", files=recording_file(), data={"stick": "left"}
+    ).json()["id"]
+    body = http.get(f"/api/takes/{take}/samples").content
+    recording = performed("worn").recording
+    n, axes = np.frombuffer(body, "<u4", 2)
+    assert (n, axes) == (len(recording.t), 2)
+    columns = np.frombuffer(body, "<f4", 3 * n, 8).reshape(3, n)
+    assert columns[0] == pytest.approx(recording.t, abs=1e-4)
+    assert pytest.approx(recording.u, abs=1e-4) == columns[1:].T
+    assert (np.frombuffer(body, "i1", n, 8 + 12 * n) == recording.step).all()
+
+
+# Who may speak to it
+
+
+def test_foreign_hosts_and_origins_are_refused(server: Server, http: httpx.Client) -> None:
+    assert http.get("/api/tray", headers={"Host": "bench.example"}).status_code == 403
+    assert http.get("/api/tray", headers={"Host": ""}).status_code == 403
+    for origin in ("http://evil.example", "http://127.0.0.1:1", "null"):
+        answer = http.post("/api/jobs", json={}, headers={"Origin": origin})
+        assert answer.status_code == 403
+        assert answer.headers["content-type"] == "application/problem+json"
+    assert http.get("/api/tray", headers={"Origin": server.base}).status_code == 200
+
+
+def test_a_foreign_page_gets_no_websocket(server: Server, http: httpx.Client) -> None:
+    take = new_take(http, new_job(http))
+    url = f"ws://127.0.0.1:{server.port}/api/takes/{take}/live"
+    with pytest.raises(InvalidStatus) as refusal:
+        connect(url, origin="http://evil.example")
+    assert refusal.value.response.status_code == 403
+    assert http.get(f"/api/takes/{take}").json()["take"]["state"] == "recording"
+
+
+def test_pages_run_no_script_but_their_own(http: httpx.Client) -> None:
+    page = http.get("/jobs/1/prove")
+    policy = page.headers["content-security-policy"]
+    assert "script-src 'self';" in policy
+    assert "unsafe" not in policy
+    nonce = policy.split("'nonce-")[1].split("'")[0]
+    assert f'content="{nonce}"' in page.text
+    assert nonce not in http.get("/").text
+    assert "<script>" not in page.text
+    assert page.headers["x-content-type-options"] == "nosniff"
+
+
+def test_it_listens_on_loopback_only(server: Server) -> None:
+    import socket
+
+    addresses = {a[4][0] for a in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)}
+    for address in addresses - {"127.0.0.1"}:
+        with socket.socket() as probe:
+            probe.settimeout(1)
+            assert probe.connect_ex((address, server.port)) != 0
