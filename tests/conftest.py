@@ -9,6 +9,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import count
 from pathlib import Path
 
 import httpx
@@ -26,6 +27,10 @@ class Server:
     @property
     def port(self) -> int:
         return int(self.base.rpartition(":")[2])
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait(10)
 
     def kill(self) -> None:
         """As when the power goes."""
@@ -57,12 +62,12 @@ def start_server(data: Path, *options: str) -> Server:
     return Server(process, found.group().rstrip("/"), data)
 
 
-@pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
-    running = start_server(tmp_path / "bench")
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """One bench that many tests use, each with a controller of its own."""
+    running = start_server(tmp_path_factory.mktemp("bench"))
     yield running
-    running.process.terminate()
-    running.process.wait(10)
+    running.stop()
 
 
 @pytest.fixture
@@ -71,9 +76,17 @@ def http(server: Server) -> Iterator[httpx.Client]:
         yield client
 
 
-def new_job(http: httpx.Client, tag: str = "GS-017", **fields: str) -> int:
-    """Take a controller in over the API; the job's id."""
-    body = {"tag": tag, "model_id": "plover", "stick": "left", "complaint": "creeps"} | fields
+_tags = count(100)
+
+
+def new_job(http: httpx.Client, tag: str | None = None, **fields: str) -> int:
+    """Take a controller in over the API; the job's id. tag: a new one where none is given."""
+    body = {
+        "tag": tag or f"GS-{next(_tags)}",
+        "model_id": "plover",
+        "stick": "left",
+        "complaint": "creeps",
+    } | fields
     answer = http.post("/api/jobs", json=body)
     assert answer.status_code == 201, answer.text
     return int(answer.json()["job"]["id"])

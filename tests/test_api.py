@@ -64,8 +64,8 @@ def recording_file(condition: str = "worn") -> dict:
     ("method", "path", "body", "status", "field"),
     [
         ("GET", "/api/nothing", None, 404, None),
-        ("GET", "/api/jobs/77", None, 404, None),
-        ("GET", "/api/takes/77", None, 404, None),
+        ("GET", "/api/jobs/7777", None, 404, None),
+        ("GET", "/api/takes/7777", None, 404, None),
         ("GET", "/api/jobs/many", None, 422, "job_id"),
         ("GET", "/api/comparison?before=1", None, 422, "after"),
         ("POST", "/api/jobs", {"tag": "GS-1", "model_id": "plover"}, 422, "stick"),

@@ -11,6 +11,7 @@ import httpx
 import pytest
 
 from conftest import Server, new_job
+from hollow_pin.cli import main
 from hollow_pin.formats.recording_csv import write_recording
 from sticks import performed
 
@@ -122,13 +123,16 @@ def test_a_taken_port_is_named(server: Server, tmp_path: Path) -> None:
 def test_import_beside_a_running_server_is_seen_by_it(
     server: Server, http: httpx.Client, take_file: Path
 ) -> None:
-    job = new_job(http)
-    done = run("import", str(take_file), "--tag", "GS-017", "--data", str(server.data))
+    job = new_job(http, "GS-900")
+    done = run("import", str(take_file), "--tag", "GS-900", "--data", str(server.data))
     assert done.returncode == 0, done.stderr
     assert len(http.get(f"/api/jobs/{job}").json()["takes"]) == 1
 
 
-def test_help_teaches_every_command() -> None:
+def test_help_teaches_every_command(capsys: pytest.CaptureFixture[str]) -> None:
+    assert "hollow-pin analyse take.csv" in run("--help").stdout
     for command in ("serve", "demo", "analyse", "export", "import"):
-        text = run(command, "--help").stdout
-        assert len(text.splitlines()) > 6
+        with pytest.raises(SystemExit) as done:
+            main([command, "--help"])
+        assert done.value.code == 0
+        assert len(capsys.readouterr().out.splitlines()) > 6

@@ -147,8 +147,10 @@ def test_a_take_on_the_stand_in_runs_through_by_itself(server: Server, http: htt
     assert view["meaning"]["try_first"] == "none"
 
 
-def test_kill_9_keeps_everything_recorded_so_far(server: Server, http: httpx.Client) -> None:
-    take = new_take(http, new_job(http), {"kind": "stand-in", "condition": "offset"})
+def test_kill_9_keeps_everything_recorded_so_far(tmp_path: Path) -> None:
+    server = start_server(tmp_path)
+    with httpx.Client(base_url=server.base) as http:
+        take = new_take(http, new_job(http), {"kind": "stand-in", "condition": "offset"})
     drawn = 0
     with live(server, take) as socket:
         while drawn < 3 * 250:
@@ -157,16 +159,13 @@ def test_kill_9_keeps_everything_recorded_so_far(server: Server, http: httpx.Cli
                 drawn += struct.unpack_from("<I", message)[0]
         server.kill()
     again = start_server(server.data)
-    try:
-        with httpx.Client(base_url=again.base) as fresh:
-            view = readings(fresh, take)
-            assert view["take"]["state"] == "interrupted"
-            assert "program ended" in view["take"]["ended_because"]
-            assert view["readings"]["recording"]["samples"] >= drawn
-            assert view["may_resume"]
-    finally:
-        again.process.terminate()
-        again.process.wait(10)
+    with httpx.Client(base_url=again.base) as fresh:
+        view = readings(fresh, take)
+    again.stop()
+    assert view["take"]["state"] == "interrupted"
+    assert "program ended" in view["take"]["ended_because"]
+    assert view["readings"]["recording"]["samples"] >= drawn
+    assert view["may_resume"]
 
 
 def test_a_closed_window_interrupts_and_one_step_can_be_done_again(

@@ -7,9 +7,10 @@ from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import ConvexHull, QhullError
 
 from hollow_pin.core.recording import Floats
+
+FEW = 40
 
 
 @dataclass(frozen=True)
@@ -36,9 +37,11 @@ def lengths(points: Floats) -> Floats:
 
 
 def outline(points: Floats) -> Floats:
-    """The corners of the points' convex hull, or all of them where they have none."""
-    if len(points) <= 8:
+    """The corners of the points' convex hull; all of them where they are few or have no hull."""
+    if len(points) <= FEW:
         return points
+    from scipy.spatial import ConvexHull, QhullError  # slow to import, and hardly ever needed
+
     try:
         return np.asarray(points[ConvexHull(points).vertices])
     except QhullError:

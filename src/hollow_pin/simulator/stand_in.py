@@ -13,7 +13,6 @@ from math import ceil, hypot, pi
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import lfilter
 
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.simulator.hand import Hand
@@ -90,15 +89,23 @@ class _SensedAxis:
         worn = self._worn(tilt) if s.wear else np.zeros(n)
         added = self._rng.standard_normal(n) * s.noise * (1.0 + 0.15 * s.wear * worn)
         if s.wear:
-            pull = interval_s / WANDER_S
-            kicks = s.wander * s.wear * (2 * pull) ** 0.5 * self._rng.standard_normal(n)
-            path, _ = lfilter([1.0], [1.0, pull - 1.0], kicks, zi=[(1 - pull) * self._wander])
-            self._wander = float(path[-1])
-            added += worn * path
+            added += worn * self._stroll(n, interval_s)
         if s.dirt:
             crackle = self._rng.uniform(-0.4, 0.4, n) * self._specks_at(tilt)
             added += s.dirt * (crackle + self._spikes(n, interval_s))
         return np.asarray(added)
+
+    def _stroll(self, n: int, interval_s: float) -> Floats:
+        """Where a worn contact wanders to by itself: an Ornstein–Uhlenbeck path."""
+        pull = interval_s / WANDER_S
+        kicks = self.s.wander * self.s.wear * (2 * pull) ** 0.5 * self._rng.standard_normal(n)
+        path = np.empty(n)
+        at = self._wander
+        for i, kick in enumerate(kicks.tolist()):
+            at = (1 - pull) * at + kick
+            path[i] = at
+        self._wander = at
+        return path
 
     def _specks_at(self, tilt: Floats) -> Floats:
         near = np.exp(-np.square((tilt[:, None] - self._specks) / SPECK_WIDTH))
