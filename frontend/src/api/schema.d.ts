@@ -522,7 +522,7 @@ export interface components {
        * Overall
        * @enum {string}
        */
-      overall: "better" | "worse" | "mixed" | "within" | "no-change" | "refused";
+      overall: "better" | "worse" | "mixed" | "little" | "no-change" | "refused";
       /** Refusals */
       refusals: string[];
       /** Rows */

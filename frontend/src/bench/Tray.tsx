@@ -33,7 +33,6 @@ function Strip({ strip }: { strip: Schemas["Strip"] }) {
         className={() =>
           `strip ${window.location.pathname.startsWith(`/jobs/${job.id}/`) ? "here" : ""}`
         }
-        aria-label={`${job.controller.tag} ${job.controller.model.name}, ${NEXT[job.station]}, ${stickName(job.stick)}`}
       >
         <span className="strip-words">
           <span>

@@ -1,10 +1,10 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { takeQuery, useRefresh } from "../api/queries";
-import { sourceName, stickName } from "../app/format";
+import { capital, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
@@ -35,29 +35,34 @@ export function Component() {
   }
   if (!view) return <Loading what="the take" />;
   const steps = search.getAll("step").filter((s): s is StepName => ALL.includes(s as StepName));
-  if (view.take.state !== "recording" && steps.length === 0) {
+  return <Take key={takeId} take={view.take} steps={steps} search={search} />;
+}
+
+interface Asked {
+  take: Schemas["Take"];
+  steps: StepName[];
+  search: URLSearchParams;
+}
+
+/** A take that had ended before this page opened is not run; one that ends here says how. */
+function Take(asked: Asked) {
+  const { take, steps } = asked;
+  const [endedBefore] = useState(take.state !== "recording" && steps.length === 0);
+  if (endedBefore) {
     return (
       <Page title="This take has ended.">
         <p className="lead">
           What it recorded is kept.{" "}
-          <Link to={`/jobs/${view.take.job_id}/takes/${takeId}`}>Its readings</Link> show what can
-          be used and what is missing.
+          <Link to={`/jobs/${take.job_id}/takes/${take.id}`}>Its readings</Link> show what can be
+          used and what is missing.
         </p>
       </Page>
     );
   }
-  return <Running take={view.take} steps={steps} search={search} />;
+  return <Running {...asked} />;
 }
 
-function Running({
-  take,
-  steps,
-  search,
-}: {
-  take: Schemas["Take"];
-  steps: StepName[];
-  search: URLSearchParams;
-}) {
+function Running({ take, steps, search }: Asked) {
   const { job } = useJobView();
   const navigate = useNavigate();
   const refresh = useRefresh();
@@ -113,7 +118,7 @@ function Running({
     return (
       <Page title="The take was interrupted.">
         <p className="lead">
-          {ended.because ? `${ended.because[0]?.toUpperCase()}${ended.because.slice(1)}. ` : ""}
+          {ended.because ? `${capital(ended.because).replace(/\.$/, "")}. ` : ""}
           Everything recorded so far is kept.
         </p>
         <p className="actions">

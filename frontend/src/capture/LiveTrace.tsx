@@ -3,6 +3,9 @@ import type uPlot from "uplot";
 import { makeTrace } from "../plots/uplot";
 import type { Recent } from "./live";
 
+/** Half the screen's rate leaves the other half to reading the controller. */
+const DRAW_EVERY_MS = 30;
+
 /** The last seconds, drawn as they come. */
 export function LiveTrace({ recent }: { recent: Recent }) {
   const box = useRef<HTMLDivElement>(null);
@@ -11,9 +14,12 @@ export function LiveTrace({ recent }: { recent: Recent }) {
     if (!host) return;
     let plot: uPlot | null = makeTrace(host, { height: 170, fixed: true });
     let frame = 0;
-    const draw = () => {
+    let drawn = 0;
+    const draw = (now: number) => {
+      const due = now - drawn >= DRAW_EVERY_MS;
       const [t, x, y] = recent.window();
-      if (plot && t.length > 1) {
+      if (plot && due && t.length > 1) {
+        drawn = now;
         plot.batch(() => {
           plot?.setData([t, x, y] as unknown as uPlot.AlignedData, false);
           const end = t[t.length - 1] as number;

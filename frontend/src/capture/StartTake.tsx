@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
 import { capital, stickName } from "../app/format";
@@ -20,6 +20,7 @@ const CONDITIONS = { sound: "Sound", offset: "Off centre", worn: "Worn", dirty: 
 export function StartTake({ view }: { view: Schemas["JobView"] }) {
   const { job } = view;
   const navigate = useNavigate();
+  const [search] = useSearchParams();
   const pads = useGamepads();
   const [chosen, setChosen] = useState<SourceKind | null>(null);
   const [stick, setStick] = useState(job.stick);
@@ -61,9 +62,13 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
   const ready = kind === "stand-in" || (kind === "gamepad" && pad !== undefined);
   const begin = () => {
     if (!ready || start.isPending) return;
-    const query = kind === "gamepad" ? `?pad=${pad?.index}&axis=${axis}` : `?hand=${hand}`;
+    const query = new URLSearchParams(
+      kind === "gamepad" ? { pad: String(pad?.index), axis: String(axis) } : { hand },
+    );
+    const pace = search.get("pace");
+    if (pace) query.set("pace", pace);
     start.mutate(undefined, {
-      onSuccess: (take) => navigate(`/jobs/${job.id}/takes/${take.id}/live${query}`),
+      onSuccess: (take) => navigate(`/jobs/${job.id}/takes/${take.id}/live?${query}`),
     });
   };
   useKeys([{ key: "space", shown: "Space", does: "start the take", run: begin, when: ready }]);

@@ -29,7 +29,7 @@ export function useGamepads(): Pad[] {
   return pads;
 }
 
-const SEND_EVERY_MS = 40;
+const SEND_EVERY_MS = 12;
 const REPEAT_AFTER_MS = 50;
 
 /**

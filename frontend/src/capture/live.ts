@@ -114,7 +114,7 @@ export class LiveTake {
       else if (said.type === "error") heard.error(said.message);
     };
     this.socket.onclose = (event) =>
-      heard.closed(event.reason || "The connection to the server was lost.");
+      heard.closed(event.reason || "the connection to the server was lost");
   }
 
   get open(): boolean {

@@ -57,7 +57,7 @@ export function useLiveTake(
       closed: (reason) => {
         stopReading();
         setLiveSource({ name, rateHz: null, gaps: 0, state: "lost" });
-        if (!over) setTrouble(reason);
+        if (!over) setEnded({ state: "interrupted", because: reason });
       },
     });
     live.current = take;

@@ -36,8 +36,7 @@ export function Pin({ x, y, deadZone, limit, state, verdict, size = 32, label }:
       width={size}
       height={size}
       viewBox="-50 -50 100 100"
-      role="img"
-      aria-label={label}
+      {...(label ? { role: "img", "aria-label": label } : { "aria-hidden": true })}
     >
       {deadZone ? <circle className="disc" r={disc} /> : null}
       <circle className="ring" r={ring} strokeDasharray={dashed ? "8 7" : undefined} />

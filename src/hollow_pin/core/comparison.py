@@ -12,9 +12,11 @@ from hollow_pin.core.limits import LIMIT_OF, Grade, Verdict, against_limit
 from hollow_pin.core.take import TakeReadings
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
-Overall = Literal["better", "worse", "mixed", "within", "no-change", "refused"]
+Overall = Literal["better", "worse", "mixed", "little", "no-change", "refused"]
 
 RATE_RATIO = 1.25
+LITTLE = 0.25
+"""The share of a limit below which a change, however real, is no news."""
 
 
 @dataclass(frozen=True)
@@ -170,17 +172,20 @@ def _judge(reading: Reading, a: float, b: float, u: float) -> Change:
 
 
 def _overall(rows: tuple[Compared, ...]) -> Overall:
-    """What matters are the headline readings that are not within their limit both times; where all
-    of them are, a change is no more than a change within limits."""
+    """What counts are the headline readings whose change is worth speaking of."""
     headline = [r for r in rows if BY_PATH[r.path].headline and r.verdict != "not-comparable"]
     if not headline:
         return "refused"
-    limited = [r for r in headline if r.limit is not None]
-    matters = [r for r in limited if (r.before_limit, r.after_limit) != ("within", "within")]
-    found = {r.verdict for r in matters}
+    found = {r.verdict for r in headline if _worth_saying(r)}
     if "better" in found:
         return "mixed" if "worse" in found else "better"
     if "worse" in found:
         return "worse"
-    changed = any(r.verdict != "no-change" for r in headline)
-    return "within" if changed and not matters else "no-change"
+    return "little" if any(r.verdict != "no-change" for r in headline) else "no-change"
+
+
+def _worth_saying(row: Compared) -> bool:
+    """A real change of a quarter of the limit or more, or one that alters the verdict on it."""
+    if row.limit is None or row.change is None:
+        return False
+    return row.before_limit != row.after_limit or abs(row.change) >= LITTLE * row.limit

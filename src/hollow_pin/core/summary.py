@@ -179,7 +179,7 @@ OVERALL = {
     "better": "Better.",
     "worse": "Worse.",
     "mixed": "Better in part, worse in part.",
-    "within": "Little changed: what did is within its limits, before and after.",
+    "little": "Little changed.",
     "no-change": "No change that this bench can see.",
     "refused": "These two takes cannot be compared.",
 }

@@ -110,7 +110,7 @@ class StepTracker:
         self._now = 0.0
         self._recent_t = np.empty(0)
         self._recent_u = np.empty((0, 2))
-        self._between = False
+        self._between = True
         self._begin()
 
     def _begin(self) -> None:

@@ -25,12 +25,14 @@ from numpy.typing import NDArray
 from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, gate_radius
-from hollow_pin.core.statistics import timing
+from hollow_pin.core.statistics import resolution, timing
 from hollow_pin.core.still import StillResult
 
 REPLICATES = 300
 SEED = 20_417
 BLOCK_S = 0.5
+ENOUGH = 20_000
+"""Samples that show a converter's step."""
 
 
 def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
@@ -127,10 +129,7 @@ def take_uncertainty(
     rng = np.random.default_rng(SEED)
     found: dict[str, float] = {}
     finals = let_go.finals if let_go else np.empty((0, 2))
-    steps = [100.0 / r.half for r in recording.ranges]
-    if still:
-        read = [still.readings.resolution_x, still.readings.resolution_y or 0.0]
-        steps = [seen or 0.0 for seen in read[: len(steps)]]
+    steps = [resolution(v[:ENOUGH]) for v in recording.u.T]
     floor = max(steps) / sqrt(12)
     noise: Floats | None = None
 

@@ -1,0 +1,1 @@
+"""How fast things are, each against a yardstick in the same run. `make bench` prints the table."""

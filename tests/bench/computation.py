@@ -1,0 +1,145 @@
+"""Arrays in, numbers out: analysis, tracking, files, blocks."""
+
+from __future__ import annotations
+
+import io
+import sqlite3
+import time
+from collections.abc import Callable
+from pathlib import Path
+from statistics import median
+
+import allantools
+import numpy as np
+import pyarrow.csv as pa_csv
+
+from hollow_pin.bench.jobs import take_in
+from hollow_pin.bench.takes import start_take
+from hollow_pin.core.recording import Recording
+from hollow_pin.core.take import measure_take
+from hollow_pin.core.tracker import Routine, StepTracker
+from hollow_pin.formats.recording_csv import read_recording, write_recording
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.store.database import Database
+from hollow_pin.store.takes import write_block
+
+AT = "2026-03-01T10:00:00.000+00:00"
+
+
+def timed(run: Callable[[], object], times: int = 15) -> float:
+    """Median of several runs after one that does not count, in ms."""
+    run()
+    spent = []
+    for _ in range(times):
+        began = time.perf_counter()
+        run()
+        spent.append((time.perf_counter() - began) * 1e3)
+    return median(spent)
+
+
+def line(what: str, ours: float, yardstick: str, theirs: float) -> str:
+    return f"{what}: {ours:.1f} ms; {yardstick}: {theirs:.1f} ms; ratio {ours / theirs:.2f}"
+
+
+def whole_take() -> Recording:
+    stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
+    return perform(StandIn(stick, 3), Routine(still_s=15), block_s=0.1).recording
+
+
+def analysis() -> str:
+    recording = whole_take()
+    seconds = recording.t[-1]
+
+    def plain() -> None:
+        """A hundred sorted passes over the same samples."""
+        for _ in range(100):
+            np.sort(recording.u, axis=0)
+
+    ours = timed(lambda: measure_take(Recording(*_parts(recording))))
+    return (
+        line(
+            f"analysis of a {seconds:.0f} s take at 250 Hz, uncertainties included",
+            ours,
+            "np.sort of it, 100 times",
+            timed(plain),
+        )
+        + "; "
+        + line("the same", ours, "allantools.oadev of both axes", timed(lambda: _oadev(recording)))
+    )
+
+
+def _parts(r: Recording) -> tuple:
+    return r.t_us, r.raw, r.ranges, r.step
+
+
+def _oadev(recording: Recording) -> None:
+    for axis in recording.u.T:
+        allantools.oadev(axis, rate=250.0, data_type="freq", taus="octave")
+
+
+def tracking() -> str:
+    recording = whole_take()
+    blocks = [slice(i, i + 5) for i in range(0, len(recording.t), 5)]
+
+    def ours() -> None:
+        tracker = StepTracker(Routine(still_s=15))
+        for b in blocks:
+            tracker.feed(recording.t[b], recording.u[b])
+
+    def plain() -> None:
+        for b in blocks:
+            u = recording.u[b]
+            np.hypot(u[:, 0], u[:, 1])
+
+    count = len(blocks)
+    return line(
+        f"step tracker over {count} blocks", timed(ours, 5), "np.hypot of each", timed(plain, 5)
+    )
+
+
+def reading_files() -> str:
+    rng = np.random.default_rng(1)
+    n = 600_000
+    base = whole_take()
+    recording = Recording(
+        np.arange(n, dtype=np.int64) * 1000,
+        rng.integers(0, 1024, (n, 2)).astype(float),
+        base.ranges,
+        np.zeros(n, np.int8),
+    )
+    data = "".join(write_recording(recording)).encode()
+    rows = data[data.index(b"t_us") :]
+    return line(
+        f"recording file of {n} samples read and checked",
+        timed(lambda: read_recording(data), 5),
+        "pyarrow.csv.read_csv of its rows",
+        timed(lambda: pa_csv.read_csv(io.BytesIO(rows)), 5),
+    )
+
+
+def writing_blocks(folder: Path) -> str:
+    database = Database(folder)
+    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    t = np.arange(20, dtype=np.int64)
+    raw, step = np.zeros((20, 2)), np.zeros(20, np.int8)
+    connection = database.connect()
+    bare = sqlite3.connect(folder / "bare.db", isolation_level=None)
+    bare.execute("PRAGMA journal_mode = WAL")
+    bare.execute("PRAGMA synchronous = NORMAL")
+    bare.execute("CREATE TABLE block (id INTEGER PRIMARY KEY, body BLOB)")
+    body = bytes(20 * 25)
+
+    def ours() -> None:
+        for _ in range(500):
+            write_block(connection, take.id, t, raw, step)
+
+    def plain() -> None:
+        for _ in range(500):
+            bare.execute("INSERT INTO block (body) VALUES (?)", (body,))
+
+    return line(
+        "500 blocks of 20 samples, each durable", timed(ours, 5), "bare inserts", timed(plain, 5)
+    )

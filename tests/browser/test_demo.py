@@ -1,0 +1,221 @@
+"""The examples tell the stories they are named for, and every view of them is fit to be seen."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, Response, expect
+
+from conftest import Server
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("demo")]
+
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+
+
+@pytest.fixture(scope="module")
+def bench(demo: Server) -> dict[str, dict]:
+    """Every job of the demo by its controller's tag."""
+    with httpx.Client(base_url=demo.base) as http:
+        strips = http.get("/api/tray").json()
+        return {
+            s["job"]["controller"]["tag"]: http.get(f"/api/jobs/{s['job']['id']}").json()
+            for s in strips
+        }
+
+
+def compared(demo: Server, view: dict, first: int, second: int) -> dict:
+    takes = [t["id"] for t in view["takes"] if t["stick"] == view["job"]["stick"]]
+    query = {"before": takes[first], "after": takes[second]}
+    return httpx.get(f"{demo.base}/api/comparison", params=query).json()
+
+
+def verdicts(found: dict) -> dict[str, str]:
+    return {r["path"]: r["verdict"] for r in found["comparison"]["rows"]}
+
+
+def test_ten_controllers_in_ten_states(bench: dict[str, dict]) -> None:
+    assert len(bench) == 10
+    stations = {view["job"]["station"] for view in bench.values()}
+    assert stations == {"prove", "work", "verify", "hand-over", "closed"}
+
+
+def test_cleaning_cured_the_dirty_one(demo: Server, bench: dict[str, dict]) -> None:
+    found = compared(demo, bench["GS-017"], 0, 1)
+    assert found["comparison"]["overall"] == "better"
+    assert verdicts(found)["still.spikes_per_min_x"] == "better"
+
+
+def test_cleaning_did_not_cure_the_worn_one_and_a_hall_swap_did(
+    demo: Server, bench: dict[str, dict]
+) -> None:
+    cleaned = compared(demo, bench["GS-008"], 0, 1)
+    assert cleaned["comparison"]["overall"] in ("no-change", "little")
+    assert "still comes back to different places" in cleaned["sentence"]
+    swapped = compared(demo, bench["GS-008"], 1, 2)
+    assert swapped["comparison"]["overall"] == "better"
+    assert verdicts(swapped)["let_go.return_spread"] == "better"
+
+
+def test_recalibration_cured_the_constant_offset(demo: Server, bench: dict[str, dict]) -> None:
+    found = compared(demo, bench["GS-031"], 0, 1)
+    assert verdicts(found)["composite.dead_zone_needed"] == "better"
+    assert found["before"]["meaning"]["try_first"] == "recalibrated"
+
+
+def test_the_new_module_arrived_off_centre(demo: Server, bench: dict[str, dict]) -> None:
+    found = compared(demo, bench["GS-044"], 0, 1)
+    assert found["comparison"]["overall"] == "mixed"
+    assert verdicts(found)["still.rest_offset"] == "worse"
+    assert found["after"]["meaning"]["try_first"] == "recalibrated"
+
+
+def test_the_sound_one_is_sound_and_the_interrupted_one_is_kept(
+    demo: Server, bench: dict[str, dict]
+) -> None:
+    sound = bench["GS-023"]["takes"][0]["id"]
+    view = httpx.get(f"{demo.base}/api/takes/{sound}").json()
+    assert view["meaning"]["try_first"] == "none"
+    lost = bench["GS-052"]["takes"][0]
+    assert lost["state"] == "interrupted"
+    assert lost["usable"]
+
+
+def views(bench: dict[str, dict]) -> dict[str, str]:
+    def job(tag: str) -> str:
+        return f"/jobs/{bench[tag]['job']['id']}"
+
+    worn = bench["GS-038"]["takes"][0]["id"]
+    lost = bench["GS-052"]["takes"][0]["id"]
+    return {
+        "bench": "/",
+        "new job": "/new",
+        "take in": f"{job('GS-008')}/take-in",
+        "prove": f"{job('GS-012')}/prove",
+        "readings": f"{job('GS-038')}/takes/{worn}",
+        "interrupted": f"{job('GS-052')}/takes/{lost}",
+        "decide": f"{job('GS-038')}/decide",
+        "work": f"{job('GS-038')}/work?kind=replaced",
+        "verify": f"{job('GS-008')}/verify",
+        "hand over": f"{job('GS-017')}/hand-over",
+        "file": f"{job('GS-012')}/file",
+        "nowhere": "/nowhere",
+    }
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_nothing_serious_stands_in_anybodys_way(
+    browser: Browser, demo: Server, bench: dict[str, dict], theme: str
+) -> None:
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800},
+        color_scheme=theme,  # type: ignore[arg-type]
+    )
+    page = context.new_page()
+    for name, path in views(bench).items():
+        page.goto(demo.base + path, wait_until="networkidle")
+        page.evaluate(AXE.read_text("utf-8"))
+        found = page.evaluate("axe.run({ resultTypes: ['violations'] })")
+        serious = [
+            (v["id"], v["nodes"][0]["html"][:120])
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert serious == [], f"{name}, {theme}"
+    context.close()
+
+
+@pytest.mark.parametrize("width", [1280, 1024])
+def test_no_view_is_wider_than_the_window(
+    page: Page, demo: Server, bench: dict[str, dict], width: int
+) -> None:
+    page.set_viewport_size({"width": width, "height": 800})
+    for name, path in views(bench).items():
+        page.goto(demo.base + path, wait_until="networkidle")
+        for place in ("document.documentElement", "document.querySelector('#mat')"):
+            over = page.evaluate(f"{place}.scrollWidth - {place}.clientWidth")
+            assert over <= 0, f"{name} at {width}"
+
+
+def test_the_readings_fit_a_bench_screen_without_scrolling(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    page.goto(demo.base + views(bench)["readings"], wait_until="networkidle")
+    trace = page.locator(".trace canvas").bounding_box()
+    rail = page.locator(".rail").bounding_box()
+    assert trace
+    assert rail
+    assert trace["y"] + trace["height"] <= rail["y"]
+
+
+def test_a_comparison_reads_as_the_core_computed_it(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    found = compared(demo, bench["GS-008"], 0, 2)
+    page.goto(demo.base + views(bench)["verify"])
+    expect(page.locator("h1")).to_have_text(found["sentence"])
+    rows = page.locator(".compare-table tbody tr")
+    expect(rows).to_have_count(len(found["comparison"]["rows"]))
+    words = {
+        "better": "Better",
+        "worse": "Worse",
+        "no-change": "No change seen",
+        "changed": "Changed",
+    }
+    for i, row in enumerate(found["comparison"]["rows"]):
+        cells = rows.nth(i).locator("td")
+        if row["after"] is None:
+            continue
+        shown = float(cells.nth(1).inner_text().split()[0].replace("−", "-"))
+        unit = "ms" if "ms" in row["path"] else "/min" if "per_min" in row["path"] else "%"
+        assert shown == pytest.approx(row["after"], abs=0.051 if unit == "%" else 0.51)
+        assert cells.nth(4).inner_text().startswith(words.get(row["verdict"], "Not comparable"))
+    page.get_by_label("Before").click()
+    page.get_by_role("option", name=re.compile("after cleaning")).click()
+    expect(page.locator(".meta")).to_contain_text("after cleaning")
+
+
+def test_a_comparison_prints_on_one_page(page: Page, demo: Server, bench: dict[str, dict]) -> None:
+    page.goto(demo.base + views(bench)["verify"], wait_until="networkidle")
+    page.emulate_media(media="print")
+    expect(page.locator(".ledger")).to_be_hidden()
+    pdf = page.pdf(format="A4")
+    assert len(re.findall(rb"/Type\s*/Page\b", pdf)) == 1
+
+
+def test_every_number_leads_to_its_samples(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    page.goto(demo.base + views(bench)["readings"], wait_until="networkidle")
+    page.get_by_role("button", name=re.compile("^Circularity error")).click()
+    expect(page.get_by_role("img", name="x and y over time: rim")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Pushed to 3 o’clock")).first.press("Enter")
+    expect(page.get_by_role("img", name="x and y over time: one release")).to_be_visible()
+    page.keyboard.press("w")
+    expect(page.get_by_role("img", name="x and y over the whole take")).to_be_visible()
+    page.get_by_text("All readings").click()
+    page.get_by_role("button", name="Settles in").click()
+    expect(page.get_by_role("img", name="x and y over time: let-go")).to_be_visible()
+
+
+def test_a_lost_server_is_said_and_an_unknown_job_too(page: Page, demo: Server) -> None:
+    page.goto(f"{demo.base}/jobs/4711/prove")
+    expect(page.get_by_role("alert")).to_contain_text("There is no job 4711")
+    page.route("**/api/jobs/1", lambda route: route.abort())
+    page.goto(f"{demo.base}/jobs/1/prove")
+    expect(page.get_by_role("alert")).to_contain_text("Is it still running?")
+
+
+def test_the_first_load_is_small(page: Page, demo: Server) -> None:
+    """At most 250 kB of script, as gzip makes it."""
+    import gzip
+
+    answers: list[Response] = []
+    page.on("response", lambda answer: answers.append(answer))
+    page.goto(demo.base, wait_until="networkidle")
+    scripts = [a.body() for a in answers if a.url.endswith(".js")]
+    assert scripts
+    assert sum(len(gzip.compress(s)) for s in scripts) <= 250_000

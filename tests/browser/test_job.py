@@ -1,0 +1,277 @@
+"""Whole jobs in the real interface: what a technician does thirty times a day."""
+
+from __future__ import annotations
+
+import re
+
+import httpx
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from conftest import Server, new_job, new_take
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+READINGS = re.compile(r"/takes/\d+$")
+LIVE = re.compile(r"/takes/\d+/live")
+
+
+def fast(page: Page) -> None:
+    """Ask for the stand-in's time to run faster than the wall's."""
+    page.goto(page.url.split("?")[0] + "?pace=fast")
+
+
+def stations(page: Page) -> Locator:
+    return page.get_by_role("navigation", name="Order of work")
+
+
+def tab_to(page: Page, wanted: Locator) -> None:
+    """Press Tab until a control has the focus."""
+    for _ in range(60):
+        if wanted.evaluate("e => e === document.activeElement"):
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError("Tab does not lead there")
+
+
+def numbers(page: Page, label: str) -> float:
+    shown = page.get_by_role("button", name=re.compile(f"^{label}")).first
+    text = shown.locator(".number-value").inner_text()
+    return float(re.match(r"[\d.]+", text).group())  # type: ignore[union-attr]
+
+
+def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.Client) -> None:
+    page.goto(server.base)
+    page.get_by_role("link", name="New job").first.click()
+    page.get_by_label("Tag").fill("GS-061")
+    page.get_by_role("button", name="Plover").click()
+    page.get_by_role("button", name="Right stick").click()
+    page.get_by_label("Complaint").fill("Walks off <b>by itself</b>")
+    page.get_by_role("button", name="Take in").click()
+    expect(page.get_by_role("heading", name="Measure the right stick of GS-061")).to_be_visible()
+    expect(page.get_by_text("Walks off <b>by itself</b>").first).to_be_visible()
+    fast(page)
+
+    page.get_by_label("What is wrong with it").click()
+    page.get_by_role("option", name="Worn").click()
+    page.get_by_role("button", name="Start the take").click()
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    expect(page.get_by_text("It comes back to different places")).to_be_visible()
+    assert numbers(page, "Returns apart") > 4
+
+    stations(page).get_by_role("link", name="Decide").click()
+    first = page.locator(".remedies .first")
+    expect(first).to_contain_text("Replace the module")
+    first.get_by_role("link", name="Do this").click()
+    done = page.get_by_role("button", name="Put on record")
+    expect(done).to_be_disabled()
+    expect(page.get_by_label("Cautions")).to_contain_text("Iron and hot air burn")
+    page.get_by_role("button", name="Hall").click()
+    page.get_by_label("Lot").fill("LL-H1")
+    expect(done).to_be_disabled()
+    page.get_by_label("Read and kept to").check()
+    done.click()
+
+    expect(page.get_by_role("heading", name="Measure the right stick again")).to_be_visible()
+    fast(page)
+    page.get_by_role("button", name="Start the take").click()
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    stations(page).get_by_role("link", name="Verify").click()
+    expect(page.locator("h1")).to_contain_text("Better. The right stick now rests")
+
+    stations(page).get_by_role("link", name="Hand over").click()
+    page.get_by_label("Outcome").fill("New Hall module.")
+    page.get_by_role("button", name="Close the job").click()
+    expect(page.get_by_role("heading", name=re.compile(r"^Closed \d"))).to_be_visible()
+    job = int(re.search(r"/jobs/(\d+)", page.url).group(1))  # type: ignore[union-attr]
+    ledger = [e["kind"] for e in http.get(f"/api/jobs/{job}").json()["ledger"]]
+    assert ledger[::-1] == ["take-in", "take", "caution", "work", "take", "close"]
+    shown = page.get_by_label("Ledger").get_by_role("listitem")
+    expect(shown).to_have_count(len(ledger))
+
+
+def perform(page: Page) -> None:
+    page.get_by_role("button", name="Start the take").click()
+    expect(page).to_have_url(LIVE)
+    page.evaluate("pad.begin()")
+    expect(page).to_have_url(READINGS, timeout=60_000)
+
+
+def test_the_whole_job_on_a_gamepad(padded: Page, server: Server, http: httpx.Client) -> None:
+    page = padded
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    expect(page.get_by_label("Controller", exact=True)).to_contain_text("Plover on a cable")
+    perform(page)
+    expect(page.get_by_text(re.compile(r"Plover on a cable · 2\d\d Hz"))).to_be_visible()
+    assert numbers(page, "Dead zone needed") == pytest.approx(7.0, abs=0.4)
+    expect(page.locator("h1")).to_contain_text("toward 4 o’clock")
+    http.post(f"/api/jobs/{job}/work", json={"kind": "recalibrated"}).raise_for_status()
+    page.goto(f"{server.base}/jobs/{job}/verify")
+    page.evaluate("Object.assign(pad, { restX: 0.004, restY: 0.002 })")
+    perform(page)
+    stations(page).get_by_role("link", name="Verify").click()
+    expect(page.locator("h1")).to_contain_text("Better. The left stick now rests")
+
+
+def test_a_lost_cable_keeps_the_take_and_one_step_can_be_done_again(
+    padded: Page, server: Server, http: httpx.Client
+) -> None:
+    page = padded
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Start the take").click()
+    page.evaluate("pad.begin()")
+    expect(page.get_by_role("img", name="Releases by direction")).to_be_visible()
+    expect(page.locator(".dial .full").nth(4)).to_be_visible()
+    page.evaluate("pad.unplug()")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+    expect(page.get_by_text("The controller was disconnected.")).to_be_visible()
+    page.get_by_role("link", name="See what can be used").click()
+    expect(page.get_by_label("What to know about this take")).to_contain_text("Rim: not measured.")
+    assert numbers(page, "Jitter") > 0
+    expect(page.get_by_role("link", name="Do Rim again")).to_be_visible()
+
+
+def test_a_reload_in_mid_take_keeps_the_take(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, {"kind": "stand-in", "condition": "sound"})
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live")
+    expect(page.get_by_text("Hands stay off.")).to_be_visible()
+    expect(page.locator(".count .figure")).to_contain_text(re.compile(r"^[1-9]"))
+    page.reload()
+    expect(page.get_by_role("heading", name="This take has ended.")).to_be_visible()
+    page.get_by_role("link", name="Its readings").click()
+    expect(page.get_by_label("What to know about this take")).to_contain_text(
+        "the window was closed"
+    )
+    assert http.get(f"/api/takes/{take}").json()["readings"]["recording"]["samples"] > 250
+
+
+def test_one_step_alone_is_done_again_from_the_readings(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, {"kind": "stand-in", "condition": "sound"})
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?step=rim&pace=fast")
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    spans = http.get(f"/api/takes/{take}").json()["readings"]["spans"]
+    assert spans["rim"]["attempts"] == 2
+    assert spans["still"]["attempts"] == 1
+
+
+def test_everything_by_keyboard_alone(page: Page, server: Server, http: httpx.Client) -> None:
+    """Both hands are on the mat; a pedal is a Space bar."""
+    press = page.keyboard.press
+    page.goto(server.base)
+    expect(page.get_by_role("link", name="New job").first).to_be_visible()
+    press("n")
+    expect(page.get_by_label("Tag")).to_be_focused()
+    page.keyboard.type("GS-077")
+    tab_to(page, page.get_by_role("button", name="Dunlin"))
+    press("Enter")
+    tab_to(page, page.get_by_label("Complaint"))
+    page.keyboard.type("pulls up")
+    tab_to(page, page.get_by_role("button", name="Take in"))
+    press("Enter")
+    expect(page.get_by_role("heading", name="Measure the stick of GS-077")).to_be_visible()
+    fast(page)
+    expect(page.locator(".rail")).to_contain_text("start the take")
+    page.locator("#mat").focus()
+    press("Space")
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    press("d")
+    expect(page.locator(".remedies")).to_be_visible()
+    press("l")
+    recalibrated = page.get_by_role("button", name="Recalibrated")
+    expect(recalibrated).to_be_visible()
+    tab_to(page, recalibrated)
+    press("Enter")
+    expect(page.get_by_label("Note").first).to_be_visible()
+    tab_to(page, page.get_by_role("button", name="Put on record"))
+    press("Enter")
+    expect(page.get_by_role("heading", name="Measure the stick again")).to_be_visible()
+    fast(page)
+    expect(page.get_by_role("button", name="Start the take")).to_be_enabled()
+    page.locator("#mat").focus()
+    press("Space")
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    press("c")
+    expect(page.get_by_role("columnheader", name="Verdict")).to_be_visible()
+    press("Shift+?")
+    expect(page.get_by_role("dialog", name="Keys on this screen")).to_be_visible()
+    press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+def test_space_redo_and_escape_rule_a_running_take(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, {"kind": "stand-in", "condition": "sound"})
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live")
+    rail = page.locator(".rail")
+    expect(rail).to_contain_text("accept and go on")
+    page.keyboard.press("n")
+    expect(page).to_have_url(LIVE)
+    page.keyboard.press("Space")
+    expect(page.locator('[aria-current="step"]')).to_have_text("Let-go")
+    page.keyboard.press("1")
+    expect(page.locator('[aria-current="step"]')).to_have_text("Still")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+    expect(page.get_by_text("It was stopped at the bench.")).to_be_visible()
+
+
+def test_a_visitor_moves_the_stand_in_by_keys_and_mouse(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, {"kind": "stand-in", "condition": "sound"})
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?hand=visitor")
+    where = page.locator(".live-stick .figures")
+    expect(where).to_contain_text(re.compile(r"x +[−\d]"))
+    page.keyboard.down("ArrowRight")
+    expect(where).to_contain_text(re.compile(r"x +(9\d|100)\.\d"))
+    page.keyboard.up("ArrowRight")
+    expect(where).to_contain_text(re.compile(r"x +−?\d\.\d"))
+    box = page.locator(".live-stick svg").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 10)
+    expect(where).to_contain_text(re.compile(r"y +(9\d|100)\.\d"))
+    page.mouse.up()
+    expect(where).to_contain_text(re.compile(r"y +−?\d\.\d"))
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+
+
+def test_a_foreign_table_is_named_column_by_column(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    rows = "time_ms;lx;ly\n" + "".join(
+        f"{4 * i};{127 + i % 3};{120 + i % 2}\n" for i in range(2000)
+    )
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Recording file").click()
+    page.get_by_role("link", name="Choose a file").click()
+    upload = page.locator("input[type=file]")
+    upload.set_input_files({"name": "log.csv", "mimeType": "text/csv", "buffer": b""})
+    expect(page.get_by_role("alert")).to_contain_text("the file is empty")
+    upload.set_input_files({"name": "log.csv", "mimeType": "text/csv", "buffer": rows.encode()})
+    expect(page.get_by_role("cell", name="127").first).to_be_visible()
+    page.get_by_label("Highest value").fill("100")
+    page.get_by_label("All of it is").click()
+    page.get_by_role("option", name="Still").click()
+    page.get_by_role("button", name="Read it").click()
+    expect(page.get_by_role("alert")).to_contain_text("line 2, column lx: 127 lies outside")
+    page.get_by_label("Highest value").fill("255")
+    page.get_by_role("button", name="Read it").click()
+    expect(page).to_have_url(READINGS)
+    expect(page.locator("h1")).to_contain_text("Rests")
