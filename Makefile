@@ -8,7 +8,7 @@ FRONT := $(shell find frontend/src frontend/index.html frontend/vite.config.ts -
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 
-.PHONY: demo setup web test check-format check-types check-api chromium lock bench screenshots clean
+.PHONY: demo setup web test check-format check-types check-api chromium wheel lock bench screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -68,10 +68,13 @@ test: setup check-format check-types check-api chromium
 	$(PY) -m pytest -n 2 --dist loadgroup
 
 bench: $(STAMPS)/dev setup
-	$(PY) -m tests.bench
+	PYTHONPATH=tests $(PY) -m tests.bench
 
 screenshots: $(STAMPS)/dev setup chromium
-	$(PY) -m tests.browser.screenshots
+	PYTHONPATH=tests $(PY) -m tests.browser.screenshots
+
+wheel: $(STAMPS)/dev setup
+	$(PY) -m build --wheel --no-isolation --outdir dist .
 
 lock: $(STAMPS)/dev
 	.venv/bin/uv pip compile -q --upgrade --universal --generate-hashes --no-emit-index-url --python-version 3.11 --custom-compile-command "make lock" -o requirements.lock requirements.in

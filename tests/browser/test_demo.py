@@ -214,7 +214,7 @@ def test_the_first_load_is_small(page: Page, demo: Server) -> None:
     import gzip
 
     answers: list[Response] = []
-    page.on("response", lambda answer: answers.append(answer))
+    page.on("response", lambda answer: answers.append(answer))  # noqa: PLW0108
     page.goto(demo.base, wait_until="networkidle")
     scripts = [a.body() for a in answers if a.url.endswith(".js")]
     assert scripts

@@ -57,8 +57,8 @@ export function RestCloud({ rests, limit }: { rests: Rest[]; limit: number }) {
       title="Rest cloud"
       look={
         rests.length > 1
-          ? "Where it sat when nobody touched it, then and now. Brick is the limit."
-          : "Where it sits untouched. Inside the ring a dead zone hides it; brick is the limit."
+          ? "Where it sat untouched, then and now. Brick: limit."
+          : "Where it sits untouched, in the dead zone it needs. Brick: limit."
       }
       table={{
         head: ["Take", "x %", "y %", "dead zone needed %"],

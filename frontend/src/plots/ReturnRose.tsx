@@ -31,7 +31,7 @@ export function ReturnRose({
   return (
     <Figure
       title="Return rose"
-      look="Where each push left it; hairs point the way it was pushed. Scatter is wear or a bind."
+      look="Where each push left it; hairs point where it was pushed."
       table={{
         head: ["Take", "pushed to", "x %", "y %", "settled ms"],
         rows: returns.flatMap((r) =>

@@ -56,6 +56,16 @@ function drawBands(u: uPlot, options: TraceOptions): void {
   ctx.restore();
 }
 
+const DASH = [5, 3];
+const DENSE = 60;
+
+/** y is dashed, except where the samples lie so dense that a dash cannot be seen, and costs most. */
+function dashWhereItShows(u: uPlot): void {
+  const [first, last] = u.series[0]?.idxs ?? [0, 0];
+  const y = u.series[2];
+  if (y) y.dash = last - first > DENSE * u.bbox.width ? [] : DASH;
+}
+
 /** Time and values under the cursor. */
 function said(u: uPlot): string {
   const at = u.cursor.idx;
@@ -111,12 +121,12 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
           label: "y, dashed",
           stroke: () => token("--kelp"),
           width: 1.25,
-          dash: [5, 3],
+          dash: DASH,
           points: { show: false },
         },
       ],
       hooks: {
-        drawClear: [(u) => drawBands(u, options)],
+        drawClear: [dashWhereItShows, (u) => drawBands(u, options)],
         setCursor: [(u) => options.readout?.(said(u))],
       },
     },

@@ -50,7 +50,7 @@ export function Numbers({
     { path: "composite.dead_zone_needed" },
     { path: "composite.dead_zone_after_recentring" },
     { path: "let_go.return_spread" },
-    { path: "rim.circularity_error", beside: { path: "rim.roundness_lsc", label: "shape alone" } },
+    { path: "rim.circularity_error", beside: { path: "rim.roundness_lsc", label: "shape" } },
     { path: worseAxis(readings), label: "Jitter, worse axis" },
   ];
   return (
