@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -113,13 +114,14 @@ def find_laps(points: Floats) -> tuple[NDArray[np.intp], NDArray[np.int8]]:
 
     points: (m, 2) in time order. Returns the lap each point belongs to, −1 where it belongs to no
     whole lap, and the way it moves: +1 clockwise, −1 the other way, 0 where the path is too short
-    to tell. A path turns back where its bearing retreats by 30°.
+    to tell. A path turns back where its bearing retreats by 30°, and breaks off where it leaves the
+    edge and comes back to it elsewhere.
     """
     turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
     lap = np.full(len(points), -1, dtype=np.intp)
     way = np.zeros(len(points), dtype=np.int8)
     count = 0
-    for start, stop in _sweeps(turned):
+    for start, stop in _sweeps_between_breaks(turned):
         extent = turned[stop - 1] - turned[start]
         direction = 1 if extent > 0 else -1
         way[start:stop] = direction
@@ -133,6 +135,16 @@ def find_laps(points: Floats) -> tuple[NDArray[np.intp], NDArray[np.int8]]:
         lap[start:stop] = np.where(inside, numbered + count, -1)
         count += whole
     return lap, way
+
+
+def _sweeps_between_breaks(turned: Floats) -> list[tuple[int, int]]:
+    breaks = np.flatnonzero(np.abs(np.diff(turned)) > TURN_BACK) + 1
+    edges = [0, *breaks.tolist(), len(turned)]
+    return [
+        (first + start, first + stop)
+        for first, last in pairwise(edges)
+        for start, stop in _sweeps(turned[first:last])
+    ]
 
 
 def _sweeps(turned: Floats) -> list[tuple[int, int]]:

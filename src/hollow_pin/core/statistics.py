@@ -46,12 +46,14 @@ def odd_window(seconds: float, interval_s: float, n: int) -> int:
 def baseline(v: Floats, interval_s: float) -> Floats:
     """Running median over 0.5 s, then running mean over 0.5 s, of one axis (n,)."""
     window = odd_window(0.5, interval_s, len(v))
-    median = ndimage.median_filter(v, window, mode="nearest")
-    return np.asarray(ndimage.uniform_filter1d(median, window, mode="nearest"))
+    median = ndimage.median_filter(v, window, mode="reflect")
+    return np.asarray(ndimage.uniform_filter1d(median, window, mode="reflect"))
 
 
 def binned_median(values: Floats, bins: NDArray[np.intp], count: int) -> Floats:
     """The median of the values in each of `count` bins; NaN where a bin is empty."""
+    if not values.size:
+        return np.full(count, np.nan)
     order = np.lexsort((values, bins))
     ordered, placed = values[order], bins[order]
     start = np.searchsorted(placed, np.arange(count), side="left")

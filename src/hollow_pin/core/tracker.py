@@ -272,6 +272,9 @@ class StepTracker:
             s.start = s.extreme = s.turned = float(turned[0])
         s.turned += float(turned[-1] - turned[0])
         s.last_deg = float(degrees[-1])
+        if np.abs(np.diff(turned)).max(initial=0.0) > TURN_BACK:
+            s.start = s.extreme = s.turned
+            s.direction = 0
         self._follow(s)
         if min(s.laps) >= self.routine.laps and s.filled.mean() >= LEAST_COVERAGE:
             s.done_at = self._now

@@ -192,7 +192,7 @@ def _rim_uncertainty(
 ) -> dict[str, float]:
     laps = np.array([fill_around(lap) for lap in rim.lap_radius])
     n = len(laps)
-    rims = _draws(rng, n) @ laps / n
+    rims = np.median(laps[rng.integers(0, n, (REPLICATES, n))], axis=1)
     angle = np.radians(BEARINGS)
     waves = np.column_stack((np.ones_like(angle), np.sin(angle), np.cos(angle)))
     shape = rims - rims @ np.linalg.pinv(waves).T @ waves.T

@@ -1,0 +1,262 @@
+"""Each definition on a signal made by hand, whose reading can be worked out with a pencil."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.let_go import LetGo, measure_let_go, sector
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
+from hollow_pin.core.statistics import baseline, binned_median, resolution, runs, timing
+from hollow_pin.core.still import block_centres, measure_still
+
+RATE = 250.0
+
+
+def clock(seconds: float, rate: float = RATE) -> Floats:
+    return np.arange(0, seconds, 1 / rate)
+
+
+# Still
+
+
+def still(x: Floats, y: Floats | None = None):
+    t = clock(len(x) / RATE)[: len(x)]
+    return measure_still(t, np.column_stack((x, np.zeros(len(x)) if y is None else y))).readings
+
+
+def tremble(n: int, sd: float = 0.5, seed: int = 1) -> Floats:
+    return np.random.default_rng(seed).normal(0, sd, n)
+
+
+def test_spikes_are_counted_as_runs_and_measured_at_their_highest() -> None:
+    x = tremble(2500)
+    for at, height in ((300, 9.0), (900, 12.0), (1700, -7.0)):
+        x[at : at + 3] += height
+    s = still(x, tremble(2500, seed=2))
+    assert s.spikes_per_min_x == pytest.approx(3 * 6, rel=0.01)
+    assert s.spikes_per_min_y == 0
+    assert s.spike_height == pytest.approx(12, abs=1.5)
+
+
+def test_spikes_do_not_count_toward_the_noise_that_a_dead_zone_must_hide() -> None:
+    quiet, spiky = tremble(2500), tremble(2500)
+    spiky[::250] += 20
+    assert still(spiky).noise_reach == pytest.approx(still(quiet).noise_reach, rel=0.1)
+
+
+def test_a_slow_stroll_is_wander_and_not_jitter() -> None:
+    t = clock(20)
+    s = still(2 * np.sin(2 * np.pi * t / 20) + tremble(len(t), 0.2))
+    assert s.wander == pytest.approx(4, abs=0.2)
+    assert s.jitter_x == pytest.approx(0.2, rel=0.1)
+
+
+def test_creep_is_a_slope_in_percent_a_minute() -> None:
+    t = clock(30)
+    s = still(3 * t / 60 + tremble(len(t), 0.1), tremble(len(t), 0.1, 3))
+    assert s.creep_x == pytest.approx(3, abs=0.15)
+    assert s.creep_y == pytest.approx(0, abs=0.15)
+
+
+def test_a_last_block_of_under_half_a_second_is_dropped() -> None:
+    t = clock(6.4)
+    u = np.column_stack((np.where(t >= 6, 50.0, 0.0), 0 * t))
+    assert len(block_centres(t, u)) == 6
+    t = clock(6.6)
+    assert len(block_centres(t, np.column_stack((0 * t, 0 * t)))) == 7
+
+
+def test_the_true_rate_and_its_gaps_are_told() -> None:
+    t = clock(10)
+    t[1000:] += 0.1
+    pace = timing(t)
+    assert pace is not None
+    assert pace.rate_hz == pytest.approx(250)
+    assert pace.gaps == 1
+    assert pace.longest_gap_s == pytest.approx(0.104)
+    assert timing(t[:1]) is None
+
+
+def test_resolution_is_the_converters_step_and_zero_for_a_constant() -> None:
+    step = 200 / 1023
+    assert resolution(np.array([3, 5, 6, 9]) * step) == pytest.approx(step)
+    assert resolution(np.full(9, 1.25)) == 0
+
+
+def test_the_baseline_follows_a_step_and_leaves_a_spike_alone() -> None:
+    v = np.zeros(1000)
+    v[500:] = 4
+    v[100] = 30
+    followed = baseline(v, 1 / RATE)
+    assert followed[100] == 0
+    assert followed[350] == pytest.approx(0)
+    assert followed[650] == pytest.approx(4)
+
+
+def test_runs_and_binned_medians_agree_with_a_plain_loop() -> None:
+    rng = np.random.default_rng(3)
+    mask = rng.random(200) > 0.6
+    starts, stops = runs(mask)
+    rebuilt = np.zeros(200, dtype=bool)
+    for a, b in zip(starts, stops, strict=True):
+        rebuilt[a:b] = True
+    assert (rebuilt == mask).all()
+    values, bins = rng.normal(size=300), rng.integers(0, 9, 300)
+    found = binned_median(values, bins, 10)
+    for b in range(9):
+        assert found[b] == pytest.approx(np.median(values[bins == b]))
+    assert np.isnan(found[9])
+
+
+# Let-go
+
+
+def pushes(
+    *events: tuple[float, float, float], seconds: float = 20, final: tuple[float, float] = (0, 0)
+) -> tuple[Floats, Floats]:
+    """A stick that goes at once where it is pushed: (start s, end s, bearing) each."""
+    t = clock(seconds)
+    u = np.tile(np.array(final, dtype=float), (len(t), 1))
+    for start, end, degrees in events:
+        a = np.radians(degrees)
+        u[(t >= start) & (t < end)] = 90 * np.array([np.sin(a), np.cos(a)])
+    return t, u
+
+
+def let_go(t: Floats, u: Floats, jitter: float = 0.1) -> LetGo:
+    return measure_let_go(t, u, np.zeros(2), jitter).readings
+
+
+def test_a_release_has_its_push_and_its_final() -> None:
+    t, u = pushes((1, 1.5, 90), (4, 4.5, 225), final=(1.5, -0.5))
+    found = let_go(t, u)
+    assert found.releases == 2
+    assert found.sectors == 2
+    assert [r.bearing for r in found.release] == pytest.approx([90, 225])
+    assert found.release[0].t_s == pytest.approx(1.5, abs=0.005)
+    assert found.return_max == pytest.approx(np.hypot(1.5, 0.5))
+    assert found.return_spread == pytest.approx(0)
+    assert (found.return_centre_x, found.return_centre_y) == pytest.approx((1.5, -0.5))
+
+
+def test_a_release_cut_short_by_the_next_push_counts_from_half_a_second() -> None:
+    t, u = pushes((1, 1.5, 0), (2.2, 2.6, 90), (3.5, 3.9, 180))
+    found = let_go(t, u)
+    # 0.7 s to the next push less 0.25 s is too short; 0.9 s less 0.25 s is not.
+    assert [r.bearing for r in found.release] == pytest.approx([90, 180])
+
+
+def test_a_half_hearted_push_is_no_push() -> None:
+    t, u = pushes((1, 1.5, 0))
+    u *= 0.6
+    u[500:600, 0] = 61
+    assert let_go(t, u).releases == 1
+
+
+def test_settling_is_the_last_time_outside_the_band() -> None:
+    t, u = pushes((1, 1.5, 90))
+    u[(t >= 1.5) & (t < 1.6), 0] = 5.0
+    u[(t >= 1.8) & (t < 1.82), 0] = -3.0
+    found = let_go(t, u)
+    assert found.release[0].settle_ms == pytest.approx(316, abs=5)
+    assert let_go(t, u, jitter=1.0).release[0].settle_ms == pytest.approx(96, abs=5)
+    assert found.overshoot_max == pytest.approx(3)
+
+
+def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:
+    t, u = pushes((1, 1.5, 90), (5, 8, 0))
+    u[(t >= 1.5) & (t < 5), 0] = 30
+    found = let_go(t, u)
+    assert found.stuck == 2
+
+
+@pytest.mark.parametrize(
+    ("bearing", "which"), [(0, 0), (22, 0), (23, 1), (90, 2), (337, 7), (338, 0), (359.9, 0)]
+)
+def test_sectors_are_centred_on_the_eight_directions(bearing: float, which: int) -> None:
+    assert sector(bearing) == which
+
+
+# Rim
+
+
+def around(laps: float, radius: float = 95.0, start: float = 0.0, per_lap: int = 500) -> Floats:
+    """A path round the edge: laps > 0 clockwise."""
+    a = start + 2 * np.pi * np.linspace(0, laps, int(abs(laps) * per_lap))
+    return radius * np.column_stack((np.sin(a), np.cos(a)))
+
+
+@pytest.mark.parametrize(
+    ("path", "cw", "ccw"),
+    [
+        ([around(2)], 2, 0),
+        ([around(-3)], 0, 3),
+        ([around(2.2), around(-2.4, start=2 * np.pi * 0.2)], 2, 2),
+        ([around(1.9)], 1, 0),
+        ([around(1.97)], 2, 0),
+        ([around(1.6), around(0.7, start=1.0)], 1, 0),
+        ([around(0.7), around(-0.6, start=2 * np.pi * 0.7), around(1.5, start=0.6)], 1, 0),
+    ],
+)
+def test_whole_laps_are_counted_each_way(path: list[Floats], cw: int, ccw: int) -> None:
+    points = np.concatenate(path)
+    lap, way = find_laps(points)
+    assert np.unique(lap[(lap >= 0) & (way == 1)]).size == cw
+    assert np.unique(lap[(lap >= 0) & (way == -1)]).size == ccw
+
+
+def test_a_perfect_round_rim_reads_perfectly() -> None:
+    u = np.concatenate((around(2, 100), around(-2, 100)))
+    rim = measure_rim(u).readings
+    assert rim.coverage == 1
+    assert rim.circularity_error == pytest.approx(0, abs=1e-9)
+    assert rim.roundness_lsc == pytest.approx(0, abs=1e-6)
+    assert rim.lap_repeat == pytest.approx(0, abs=1e-9)
+    assert rim.cw_ccw_gap == pytest.approx(0, abs=1e-9)
+    assert rim.outer_dead_zone_needed == pytest.approx(0, abs=1e-9)
+
+
+def test_an_offset_rim_is_an_error_but_not_out_of_round() -> None:
+    u = np.concatenate((around(2, 90), around(-2, 90))) + np.array([6, 0])
+    rim = measure_rim(u).readings
+    assert rim.roundness_lsc < 0.5
+    assert (rim.lsc_x, rim.lsc_y) == pytest.approx((6, 0), abs=0.1)
+    assert rim.lsc_radius == pytest.approx(90, abs=0.1)
+    assert rim.reach_right == pytest.approx(96, abs=0.2)
+    assert rim.reach_left == pytest.approx(84, abs=0.2)
+    assert rim.outer_dead_zone_needed == pytest.approx(16, abs=0.2)
+    assert rim.circularity_error > 9
+
+
+def test_laps_that_differ_show_in_their_repeat_and_in_the_gap_between_ways() -> None:
+    u = np.concatenate((around(2, 96), around(-2, 92)))
+    rim = measure_rim(u).readings
+    assert rim.cw_ccw_gap == pytest.approx(4)
+    assert rim.lap_repeat == pytest.approx(2, abs=0.1)
+
+
+def test_up_to_three_missed_directions_are_interpolated() -> None:
+    u = np.concatenate((around(2, 100), around(-2, 100)))
+    b = np.degrees(np.arctan2(u[:, 0], u[:, 1])) % 360
+    rim = measure_rim(u[(b < 42.5) | (b > 57.5)]).readings
+    assert rim.coverage == pytest.approx(69 / 72)
+    assert rim.radius[9] == pytest.approx(100)
+
+
+def test_resting_in_the_middle_does_not_shrink_the_rim() -> None:
+    u = np.concatenate((np.zeros((800, 2)), around(2, 97), around(-2, 97), np.zeros((800, 2))))
+    assert measure_rim(u).readings.mean_radius == pytest.approx(97)
+
+
+def test_a_single_lap_warns_that_nothing_repeats() -> None:
+    result = measure_rim(around(1.02))
+    assert [p.code for p in result.problems] == ["laps"]
+
+
+def test_a_square_gate_reaches_farther_into_its_corners() -> None:
+    gate = gate_radius("square")
+    assert gate[0] == pytest.approx(100, abs=0.1)
+    assert gate[9] == pytest.approx(100 * np.sqrt(2), abs=3.2)
+    assert gate == pytest.approx(np.roll(gate, 18))
