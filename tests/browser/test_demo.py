@@ -106,6 +106,17 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
     }
 
 
+def serious(page: Page) -> list[tuple[str, str]]:
+    """What axe-core finds on the page that would stop somebody."""
+    page.evaluate(AXE.read_text("utf-8"))
+    found = page.evaluate("axe.run({ resultTypes: ['violations'] })")
+    return [
+        (v["id"], v["nodes"][0]["html"][:120])
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+
+
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_nothing_serious_stands_in_anybodys_way(
     browser: Browser, demo: Server, bench: dict[str, dict], theme: str
@@ -117,14 +128,14 @@ def test_nothing_serious_stands_in_anybodys_way(
     page = context.new_page()
     for name, path in views(bench).items():
         page.goto(demo.base + path, wait_until="networkidle")
-        page.evaluate(AXE.read_text("utf-8"))
-        found = page.evaluate("axe.run({ resultTypes: ['violations'] })")
-        serious = [
-            (v["id"], v["nodes"][0]["html"][:120])
-            for v in found["violations"]
-            if v["impact"] in ("serious", "critical")
-        ]
-        assert serious == [], f"{name}, {theme}"
+        assert serious(page) == [], f"{name}, {theme}"
+    page.goto(demo.base + views(bench)["prove"])
+    page.get_by_role("button", name="Start the take").click()
+    expect(page.get_by_text("Hands stay off.")).to_be_visible()
+    assert serious(page) == [], f"live, {theme}"
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+    assert serious(page) == [], f"interrupted in mid-take, {theme}"
     context.close()
 
 

@@ -183,7 +183,9 @@ def test_everything_by_keyboard_alone(page: Page, server: Server, http: httpx.Cl
     expect(page.locator(".rail")).to_contain_text("start the take")
     page.locator("#mat").focus()
     press("Space")
-    expect(page).to_have_url(READINGS, timeout=40_000)
+    expect(page.get_by_role("img", name="x and y over the whole take")).to_be_visible(
+        timeout=40_000
+    )
     press("d")
     expect(page.locator(".remedies")).to_be_visible()
     press("l")
@@ -199,7 +201,9 @@ def test_everything_by_keyboard_alone(page: Page, server: Server, http: httpx.Cl
     expect(page.get_by_role("button", name="Start the take")).to_be_enabled()
     page.locator("#mat").focus()
     press("Space")
-    expect(page).to_have_url(READINGS, timeout=40_000)
+    expect(page.get_by_role("img", name="x and y over the whole take")).to_be_visible(
+        timeout=40_000
+    )
     press("c")
     expect(page.get_by_role("columnheader", name="Verdict")).to_be_visible()
     press("Shift+?")

@@ -6,8 +6,10 @@ import asyncio
 import json
 import struct
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any, TypeVar
 
 import httpx
 import numpy as np
@@ -23,8 +25,16 @@ from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
 
+Result = TypeVar("Result")
+
 AT = "2026-03-01T10:00:00.000+00:00"
 GAMEPAD = {"kind": "gamepad", "name": "Plover on a cable"}
+
+
+def run(work: Coroutine[Any, Any, Result]) -> Result:
+    """In a thread of its own, since a browser test may have left a loop running in this one."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, work).result(60)
 
 
 class PullsOut:
@@ -65,7 +75,7 @@ def test_every_block_is_written_before_it_is_seen(tmp_path: Path) -> None:
     session = Session(
         database, take.id, PullsOut(source, 40), tracker_for(database, take, None), seen
     )
-    ended = asyncio.run(session.run())
+    ended = run(session.run())
     assert ended.state == "interrupted"
     assert ended.because == "the controller was disconnected"
     assert behind == [0] * 40
@@ -74,7 +84,7 @@ def test_every_block_is_written_before_it_is_seen(tmp_path: Path) -> None:
 def test_a_pulled_cable_keeps_what_was_recorded_and_says_what_is_usable(tmp_path: Path) -> None:
     database, take, source = begin(tmp_path)
     session = Session(database, take.id, PullsOut(source, 320), tracker_for(database, take, None))
-    ended = asyncio.run(session.run())
+    ended = run(session.run())
     finish_take(database, take.id, ended.state, ended.because, AT)
     with database.reading() as db:
         view = view_take(db, take.id, "everyday")
@@ -111,7 +121,7 @@ def test_a_browsers_y_is_turned_up() -> None:
     async def first() -> Block:
         return await anext(aiter(source.blocks()))
 
-    block = asyncio.run(first())
+    block = run(first())
     assert block.t_us.tolist() == [1250]
     assert block.raw.tolist() == [[0.5, 1.0]]
 

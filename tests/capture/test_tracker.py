@@ -93,6 +93,17 @@ def test_space_accepts_only_what_can_be_used() -> None:
     assert tracker.step == "let-go"
 
 
+def test_space_does_a_still_again_that_would_not_keep_still() -> None:
+    tracker = StepTracker(Routine())
+    t = np.arange(12 * 250) / 250
+    u = np.where((t % 1.5 < 0.75)[:, None], 0.0, 60.0) * (1, 0) + quiet(12)[1]
+    fed(tracker, t, u)
+    assert tracker.progress().space == "redo"
+    assert "Space does it again" in tracker.progress().says
+    tracker.accept()
+    assert tracker.progress().phase == "waiting"
+
+
 def test_redo_goes_back_to_a_step_and_then_on_where_it_was() -> None:
     tracker = StepTracker(Routine())
     fed(tracker, *quiet(11))

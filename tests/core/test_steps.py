@@ -38,6 +38,8 @@ def test_spikes_are_counted_as_runs_and_measured_at_their_highest() -> None:
     assert s.spikes_per_min_x == pytest.approx(3 * 6, rel=0.01)
     assert s.spikes_per_min_y == 0
     assert s.spike_height == pytest.approx(12, abs=1.5)
+    assert [p.t_s for p in s.spike] == pytest.approx([1.2, 3.6, 6.8], abs=0.02)
+    assert {p.axis for p in s.spike} == {"x"}
 
 
 def test_spikes_do_not_count_toward_the_noise_that_a_dead_zone_must_hide() -> None:

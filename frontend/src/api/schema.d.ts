@@ -966,6 +966,18 @@ export interface components {
       /** Attempts */
       attempts: number;
     };
+    /**
+     * Spike
+     * @description One spike: seconds from the start of the recording, its axis, the residual at its highest.
+     */
+    Spike: {
+      /** T S */
+      t_s: number;
+      /** Axis */
+      axis: string;
+      /** Height */
+      height: number;
+    };
     /** StandInSpec */
     StandInSpec: {
       /**
@@ -1010,6 +1022,8 @@ export interface components {
       spikes_per_min_y: number | null;
       /** Spike Height */
       spike_height: number;
+      /** Spike */
+      spike: components["schemas"]["Spike"][];
       /** Noise Reach */
       noise_reach: number;
       /** Wander */
@@ -1269,7 +1283,7 @@ export interface components {
        * Space
        * @enum {string}
        */
-      space: "start" | "accept" | "none";
+      space: "start" | "accept" | "redo" | "none";
       /** Done */
       done: ("still" | "let-go" | "rim")[];
       /** Finished */

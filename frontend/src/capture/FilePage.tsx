@@ -9,6 +9,7 @@ import { useChange } from "../api/queries";
 import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
+import { NumbersTable } from "../plots/parts";
 
 type Preview = Schemas["Preview"];
 type Mapping = Schemas["MappingSpec"];
@@ -135,29 +136,11 @@ function MappingForm({
   const ready = m.time && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
   return (
     <>
-      <div className="numbers-table">
-        <table>
-          <caption>The first rows of the file</caption>
-          <thead>
-            <tr>
-              {preview.columns.map((c) => (
-                <th key={c} scope="col">
-                  {c}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {preview.rows.map((row, i) => (
-              <tr key={i}>
-                {row.map((cell, k) => (
-                  <td key={k}>{cell}</td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <NumbersTable
+        caption="The first rows of the file"
+        head={preview.columns}
+        rows={preview.rows}
+      />
       <div className="pair">
         {pick("time", "Time is", columns)}
         {pick("time_unit", "in", [

@@ -16,7 +16,8 @@ import { useLiveTake } from "./useLiveTake";
 
 const LABEL: Record<StepName, string> = { still: "Still", "let-go": "Let-go", rim: "Rim" };
 const ALL: StepName[] = ["still", "let-go", "rim"];
-const SPACE = { start: "start", accept: "accept and go on" } as const;
+const SPACE = { start: "start", accept: "accept and go on", redo: "do it again" } as const;
+const BUTTON = { start: "Start", accept: "Accept", redo: "Do it again" } as const;
 
 /** A take while it runs. */
 export function Component() {
@@ -109,6 +110,13 @@ function Running({ take, steps, search }: Asked) {
         run: () => live.redo(step),
         when: !ended && progress?.done.includes(step) === true,
       })),
+      {
+        key: "space",
+        shown: "Space",
+        does: "take again",
+        run: () => navigate(`/jobs/${job.id}/prove`),
+        when: ended?.state === "interrupted",
+      },
       { key: "esc", shown: "Esc", does: "stop", run: live.stop, when: !ended },
     ],
     !ended,
@@ -170,7 +178,7 @@ function Running({ take, steps, search }: Asked) {
       <p className="actions">
         {does !== "none" && (
           <Button variant="contained" onClick={live.accept}>
-            {does === "start" ? "Start" : "Accept"} <kbd>Space</kbd>
+            {BUTTON[does]} <kbd>Space</kbd>
           </Button>
         )}
         <Button onClick={() => live.redo()}>

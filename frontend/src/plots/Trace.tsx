@@ -49,6 +49,7 @@ export function Trace({
       height,
       bands: () => stepBands(shown.current.readings),
       marks: () => shown.current.readings.let_go?.release.map((r) => r.t_s) ?? [],
+      spikes: () => shown.current.readings.still?.spike.map((s) => s.t_s) ?? [],
       focus: () => shown.current.focus,
       readout: (text) => {
         if (under.current) under.current.textContent = text;

@@ -11,7 +11,7 @@ export function Figure({
   title: string;
   look: string;
   children: ReactNode;
-  table?: { head: string[]; rows: (string | number)[][] };
+  table?: Table;
   className?: string;
 }) {
   return (
@@ -20,34 +20,51 @@ export function Figure({
       {table && (
         <details className="numbers">
           <summary aria-label={`Numbers of ${title}`}>Numbers</summary>
-          <div className="numbers-table">
-            <table>
-              <caption className="hidden">{title}</caption>
-              <thead>
-                <tr>
-                  {table.head.map((h) => (
-                    <th key={h} scope="col">
-                      {h}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
-              <tbody>
-                {table.rows.map((row, i) => (
-                  <tr key={i}>
-                    {row.map((cell, k) => (
-                      <td key={k}>{cell}</td>
-                    ))}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <NumbersTable caption={title} hidden {...table} />
         </details>
       )}
       {children}
       <figcaption>{look}</figcaption>
     </figure>
+  );
+}
+
+interface Table {
+  head: readonly string[];
+  rows: readonly (readonly (string | number)[])[];
+}
+
+/** Numbers in rows under named columns. */
+export function NumbersTable({
+  caption,
+  hidden,
+  head,
+  rows,
+}: Table & { caption: string; hidden?: boolean }) {
+  return (
+    <div className="numbers-table">
+      <table>
+        <caption className={hidden ? "hidden" : ""}>{caption}</caption>
+        <thead>
+          <tr>
+            {head.map((h) => (
+              <th key={h} scope="col">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, i) => (
+            <tr key={i}>
+              {row.map((cell, k) => (
+                <td key={k}>{cell}</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

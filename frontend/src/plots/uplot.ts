@@ -13,6 +13,7 @@ export interface TraceOptions {
   fixed?: boolean;
   bands?: () => Band[];
   marks?: () => number[];
+  spikes?: () => number[];
   focus?: () => Band | null;
   /** Told what lies under the cursor, or nothing. */
   readout?: (text: string) => void;
@@ -47,12 +48,15 @@ function drawBands(u: uPlot, options: TraceOptions): void {
   });
   const focus = options.focus?.();
   if (focus) shade({ ...focus, label: "" }, 0.22, token("--ochre"));
-  ctx.fillStyle = token("--soft");
-  for (const at of options.marks?.() ?? []) {
+  const tick = (at: number, top: number, color: string) => {
     const x = u.valToPos(at, "x", true);
-    if (x < u.bbox.left || x > u.bbox.left + u.bbox.width) continue;
-    ctx.fillRect(x - ratio / 2, u.bbox.top, ratio, 6 * ratio);
-  }
+    if (x < u.bbox.left || x > u.bbox.left + u.bbox.width) return;
+    ctx.fillStyle = color;
+    ctx.fillRect(x - ratio / 2, top, ratio, 7 * ratio);
+  };
+  for (const at of options.marks?.() ?? []) tick(at, u.bbox.top, token("--soft"));
+  const foot = u.bbox.top + u.bbox.height - 7 * ratio;
+  for (const at of options.spikes?.() ?? []) tick(at, foot, token("--brick"));
   ctx.restore();
 }
 

@@ -118,7 +118,9 @@ function Readings({
           <p className="soft meta">
             Take {take.id} · {stickName(take.stick)}, {take.stage} · {moment(take.started_at)} ·{" "}
             {sourceName(take.source_kind, take.source_name)}
-            {rate !== null && ` · ${decimal(rate, 0)} Hz`} ·{" "}
+            {rate !== null && ` · ${decimal(rate, 0)} Hz`}
+            {readings.still && readings.still.gaps > 0 && `, ${readings.still.gaps} gaps in Still`}{" "}
+            ·{" "}
             <a href={`/api/takes/${take.id}/recording.csv`} download>
               recording file
             </a>
@@ -159,7 +161,9 @@ function Readings({
       <section className="trace-box">
         <h3>
           Trace
-          <span className="soft trace-key">x solid, y dashed; drag to zoom</span>
+          <span className="soft trace-key">
+            x solid, y dashed; ticks: releases above, spikes below; drag to zoom
+          </span>
           {focus && (
             <>
               <span className="soft"> · {focus.label}</span>

@@ -26,6 +26,12 @@ export function evidence(path: string, readings: Readings): Band | null {
       label: "the release that was left farthest out",
     };
   }
+  const highest = [...(readings.still?.spike ?? [])].sort(
+    (a, b) => Math.abs(b.height) - Math.abs(a.height),
+  )[0];
+  if (path.includes("spike") && highest) {
+    return { from: highest.t_s - 0.1, to: highest.t_s + 0.1, label: "the highest spike" };
+  }
   const name =
     step === "composite" ? (path.includes("circularity") ? "rim" : "let-go") : (STEP[step] ?? "");
   const span = readings.spans[path === "composite.dead_zone_needed" ? "still" : name];

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths
-from hollow_pin.core.recording import Floats, NotUsable, Problem
+from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem
 from hollow_pin.core.statistics import (
     AllanPoint,
     baseline,
@@ -24,6 +24,19 @@ SHORTEST_S = 5.0
 LONGEST_GAP_S = 0.5
 MOVED_BY = 25.0
 MOVED_FOR_S = 0.2
+
+
+MOST_SPIKES = 200
+"""As many single spikes as are listed; all of them are counted."""
+
+
+@dataclass(frozen=True)
+class Spike:
+    """One spike: seconds from the start of the recording, its axis, the residual at its highest."""
+
+    t_s: float
+    axis: str
+    height: float
 
 
 @dataclass(frozen=True)
@@ -43,6 +56,7 @@ class Still:
     spikes_per_min_x: float
     spikes_per_min_y: float | None
     spike_height: float
+    spike: tuple[Spike, ...]
     noise_reach: float
     wander: float
     creep_x: float | None
@@ -76,18 +90,20 @@ class _Axis:
     residual: Floats
     resolution: float
     spiked: NDArray[np.bool_]
-    spikes: int
-    highest: float
+    spikes: list[Spike]
 
 
-def _measure_axis(v: Floats, interval_s: float) -> _Axis:
+def _measure_axis(name: str, t: Floats, v: Floats, interval_s: float) -> _Axis:
     residual = v - baseline(v, interval_s)
     step = resolution(v)
     from_median = np.abs(residual - np.median(residual))
     mad = float(np.median(from_median))
     spiked = from_median > 6 * max(1.4826 * mad, step / 2)
-    highest = float(np.abs(residual[spiked]).max()) if spiked.any() else 0.0
-    return _Axis(residual, step, spiked, len(runs(spiked)[0]), highest)
+    spikes = []
+    for start, stop in zip(*runs(spiked), strict=True):
+        at = int(start) + int(np.abs(residual[start:stop]).argmax())
+        spikes.append(Spike(float(t[at]), name, float(residual[at])))
+    return _Axis(residual, step, spiked, spikes)
 
 
 def block_centres(t: Floats, u: Floats) -> Floats:
@@ -125,7 +141,8 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
             f"samples are missing for {pace.longest_gap_s:.1f} s. "
             "Check the cable or the link, then redo Still.",
         )
-    axes = [_measure_axis(v, pace.interval_s) for v in u.T]
+    axes = [_measure_axis(name, t, v, pace.interval_s) for name, v in zip(AXES, u.T, strict=False)]
+    spikes = sorted((s for a in axes for s in a.spikes), key=lambda s: s.t_s)
     rest = centre(u)
     residual = np.column_stack([a.residual for a in axes])
     noise = np.sqrt(np.square(residual - residual.mean(axis=0)).sum(axis=1))
@@ -150,9 +167,10 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         jitter_pp_y=_peak_to_peak(residual[:, 1]) if two else None,
         resolution_x=axes[0].resolution,
         resolution_y=axes[1].resolution if two else None,
-        spikes_per_min_x=axes[0].spikes * per_min,
-        spikes_per_min_y=axes[1].spikes * per_min if two else None,
-        spike_height=max(a.highest for a in axes),
+        spikes_per_min_x=len(axes[0].spikes) * per_min,
+        spikes_per_min_y=len(axes[1].spikes) * per_min if two else None,
+        spike_height=max((abs(s.height) for s in spikes), default=0.0),
+        spike=tuple(spikes[:MOST_SPIKES]),
         noise_reach=float(np.percentile(quiet, 99.9)) if quiet.size else 0.0,
         wander=diameter(flat),
         creep_x=creep[0],

@@ -24,7 +24,7 @@ from hollow_pin.core.statistics import centre, timing
 from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.uncertainty import take_uncertainty
 
-VERSION = 1
+VERSION = 2
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 MEASURED_STEPS = ("still", "let-go", "rim")

@@ -22,7 +22,7 @@ from hollow_pin.core.still import MOVED_BY, MOVED_FOR_S, SHORTEST_S
 
 StepName = Literal["still", "let-go", "rim"]
 Phase = Literal["waiting", "running", "done"]
-SpaceDoes = Literal["start", "accept", "none"]
+SpaceDoes = Literal["start", "accept", "redo", "none"]
 
 QUIET_FOR_S = 0.5
 QUIET_WITHIN = 4.0
@@ -162,10 +162,13 @@ class StepTracker:
         self._between = True
 
     def accept(self) -> None:
-        """Space: begin the step that waits, or take what is there and go on. Nothing otherwise."""
+        """Space: begin the step that waits, take what is there and go on, or do it again; whichever
+        progress() says."""
         does = self.progress().space
         if does == "start":
             self._still.began = self._now
+        elif does == "redo":
+            self.redo()
         elif does == "accept":
             if self.step == "still":
                 self._rest = centre(self._recent_u)
@@ -319,10 +322,10 @@ class StepTracker:
         if s.restarts:
             says = "It moved, so Still began again. Hands stay off."
         if s.moved:
-            says = "It moves by itself, or was touched. R does it again."
-        return self._say(
-            "running", says, (seconds,), want, "accept" if seconds >= SHORTEST_S else "none"
-        )
+            says = "It moves by itself, or was touched. Space does it again."
+            return self._say("running", says, (seconds,), want, "redo")
+        does: SpaceDoes = "accept" if seconds >= SHORTEST_S else "none"
+        return self._say("running", says, (seconds,), want, does)
 
     def _let_go_progress(self) -> Progress:
         s, want = self._let_go, self._wanted_releases()
