@@ -93,8 +93,7 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
 def perform(page: Page) -> None:
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(LIVE)
-    page.evaluate("pad.begin()")
-    expect(page).to_have_url(READINGS, timeout=60_000)
+    expect(page).to_have_url(READINGS, timeout=90_000)
 
 
 def test_the_whole_job_on_a_gamepad(padded: Page, server: Server, http: httpx.Client) -> None:
@@ -103,7 +102,7 @@ def test_the_whole_job_on_a_gamepad(padded: Page, server: Server, http: httpx.Cl
     page.goto(f"{server.base}/jobs/{job}/prove")
     expect(page.get_by_label("Controller", exact=True)).to_contain_text("Plover on a cable")
     perform(page)
-    expect(page.get_by_text(re.compile(r"Plover on a cable · 2\d\d Hz"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"Plover on a cable · \d+ Hz"))).to_be_visible()
     assert numbers(page, "Dead zone needed") == pytest.approx(7.0, abs=0.4)
     expect(page.locator("h1")).to_contain_text("toward 4 o’clock")
     http.post(f"/api/jobs/{job}/work", json={"kind": "recalibrated"}).raise_for_status()
@@ -121,7 +120,6 @@ def test_a_lost_cable_keeps_the_take_and_one_step_can_be_done_again(
     job = new_job(http)
     page.goto(f"{server.base}/jobs/{job}/prove")
     page.get_by_role("button", name="Start the take").click()
-    page.evaluate("pad.begin()")
     expect(page.get_by_role("img", name="Releases by direction")).to_be_visible()
     expect(page.locator(".dial .full").nth(4)).to_be_visible()
     page.evaluate("pad.unplug()")

@@ -3,8 +3,8 @@ import type uPlot from "uplot";
 import { makeTrace } from "../plots/uplot";
 import type { Recent } from "./live";
 
-/** Half the screen's rate leaves the other half to reading the controller. */
-const DRAW_EVERY_MS = 30;
+/** Often enough for the eye; the time between is for reading the controller. */
+const DRAW_EVERY_MS = 60;
 
 /** The last seconds, drawn as they come. */
 export function LiveTrace({ recent }: { recent: Recent }) {
