@@ -10,7 +10,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from conftest import Server, new_job, new_take
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 READINGS = re.compile(r"/takes/\d+$")
 LIVE = re.compile(r"/takes/\d+/live")
