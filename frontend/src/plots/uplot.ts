@@ -61,7 +61,7 @@ function drawBands(u: uPlot, options: TraceOptions): void {
 }
 
 const DASH = [5, 3];
-const DENSE = 60;
+const DENSE = 25;
 
 /** y is dashed, except where the samples lie so dense that a dash cannot be seen, and costs most. */
 function dashWhereItShows(u: uPlot): void {

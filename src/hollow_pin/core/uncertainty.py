@@ -28,7 +28,7 @@ from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, ga
 from hollow_pin.core.statistics import resolution, timing
 from hollow_pin.core.still import StillResult
 
-REPLICATES = 300
+REPLICATES = 200
 SEED = 20_417
 BLOCK_S = 0.5
 ENOUGH = 20_000
