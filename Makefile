@@ -65,7 +65,7 @@ check-api: $(STAMPS)/dev frontend/node_modules/.package-lock.json
 	rm frontend/schema.before
 
 test: setup check-format check-types check-api chromium
-	$(PY) -m pytest -n 2 --dist loadfile
+	$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 bench: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) -m tests.bench

@@ -64,7 +64,7 @@ const theme = createTheme({
           "&:focus-visible": { outline: "2px solid var(--kelp)", outlineOffset: 2 },
           "&.MuiButton-contained": { background: "var(--kelp)", color: "var(--on-kelp)" },
           "&.Mui-disabled": {
-            borderColor: "var(--line)",
+            border: "1px solid var(--line)",
             color: "var(--soft)",
             background: "none",
           },
