@@ -19,14 +19,18 @@ from hollow_pin import __version__
 from hollow_pin.bench.jobs import take_in
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import export_recording, import_take
+from hollow_pin.core.gauge import SOURCES, gauge
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.recording import RecordingError
-from hollow_pin.core.rim import Gate
+from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.summary import explain, percent
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.gauge_csv import read_gauge_study
 from hollow_pin.formats.recording_csv import gate_of, read_recording, write_recording
 from hollow_pin.formats.table import check_size
+from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick
+from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.store.controllers import find_controller
 from hollow_pin.store.database import Database, NewerDatabase
 from hollow_pin.store.jobs import open_job_of
@@ -117,8 +121,39 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("file", type=Path, metavar="FILE")
     analyse.add_argument("--json", action="store_true", help="one JSON object")
     analyse.add_argument(
-        "--gate", choices=("round", "square"), help="the stick's gate, where the file does not say"
+        "--gate", choices=GATES, help="the stick's gate, where the file does not say"
     )
+
+    gauged = command(
+        "gauge",
+        "take the scatter of a gauge study apart",
+        "Gauge repeatability and reproducibility by analysis of variance: how much of the scatter\n"
+        "is the bench, and how much the sticks. FILE is a CSV with the columns part, operator,\n"
+        "trial and value: every part measured as often by every operator.\n\n"
+        "  hollow-pin gauge study.csv\n"
+        "  hollow-pin gauge study.csv --json\n\n"
+        "Exit status 2: the file cannot be read, or the study is not complete; the one line says\n"
+        "where.",
+    )
+    gauged.add_argument("file", type=Path, metavar="FILE")
+    gauged.add_argument("--json", action="store_true", help="one JSON object")
+
+    jig = command(
+        "jig",
+        "a simulated serial jig with a bare module on it",
+        "Print samples at a pseudo-terminal, as a microcontroller on a jig would\n"
+        "(docs/serial-logger.md). A server on the same --data folder lists it among its ports, and\n"
+        "its hand does what the server asks for. Ctrl+C ends it.",
+    )
+    jig.add_argument(
+        "--condition", choices=sorted(CONDITIONS), default="sound", help="default: %(default)s"
+    )
+    jig.add_argument("--sensor", choices=("potentiometer", "hall"), default="potentiometer")
+    jig.add_argument("--bits", type=int, default=12, help="default: %(default)s")
+    jig.add_argument("--rate", type=float, default=500.0, help="samples a second (%(default)s)")
+    jig.add_argument("--axes", type=int, choices=(1, 2), default=2)
+    jig.add_argument("--seed", type=int, default=1, help="another module of the same lot")
+    where(jig, default_data())
 
     export = command(
         "export",
@@ -152,6 +187,8 @@ def main(argv: list[str] | None = None) -> int:
         "serve": _serve,
         "demo": _demo,
         "analyse": _analyse,
+        "gauge": _gauge,
+        "jig": _jig,
         "export": _export,
         "import": _import,
     }
@@ -203,7 +240,7 @@ def _demo(args: argparse.Namespace) -> int:
         with database.reading() as db:
             empty = not tray(db)
         if empty:
-            print("Making the examples; this takes a moment.", flush=True)
+            print("Making the examples; this takes about half a minute.", flush=True)
             build(database, datetime.now(UTC))
         return 0 if args.only_build else _listen(args, database)
 
@@ -244,14 +281,24 @@ def analysis(readings: TakeReadings) -> dict[str, Any]:
         "still": body["still"],
         "let_go": body["let_go"],
         "rim": body["rim"],
-        "crossing": None,
-        "hold": None,
-        "turn": None,
+        "crossing": _plain(body["crossing"]),
+        "hold": _plain(body["hold"]),
+        "turn": _plain(body["turn"]),
         "composite": body["composite"],
         "uncertainty": body["uncertainty"],
         "spans": body["spans"],
         "problems": body["problems"],
+        "hidden": body["hidden"],
     }
+
+
+def _plain(body: Any) -> Any:
+    """Names without the underscore that Python needs behind some."""
+    if isinstance(body, dict):
+        return {key.rstrip("_"): _plain(value) for key, value in body.items()}
+    if isinstance(body, list | tuple):
+        return [_plain(value) for value in body]
+    return body
 
 
 def _analyse(args: argparse.Namespace) -> int:
@@ -282,6 +329,46 @@ def _print_readings(readings: TakeReadings) -> None:
         print(f"  {reading.label:32} {shown:>9}" + (f"  ± {2 * u:.1f}" if u is not None else ""))
     for p in readings.problems:
         print(f"\n{p.step}: {p.message}")
+
+
+def _gauge(args: argparse.Namespace) -> int:
+    found = gauge(read_gauge_study(_read(args.file)))
+    body = asdict(found)
+    if args.json:
+        print(json.dumps(body, ensure_ascii=False, indent=2))
+        return 0
+    print(f"{found.parts} parts, {found.operators} operators, {found.trials} trials")
+    shares = found.percent_study_variation or {}
+    for name in SOURCES:
+        value = body[name]
+        if value is not None:
+            share = f"{shares[name]:7.1f} %" if name in shares else ""
+            print(f"  {name.replace('_', ' '):18} {value:12.6g} {share}")
+    if found.ndc is not None:
+        print(f"  distinct categories {found.ndc:11d}")
+    if found.pooled:
+        print("The interaction is not significant and is pooled into the repeatability.")
+    return 0
+
+
+def _jig(args: argparse.Namespace) -> int:
+    import threading
+
+    from hollow_pin.sources.jig import Jig, announced
+
+    stick = fresh_stick(
+        args.sensor, "round", args.bits, args.rate, args.condition, args.seed, args.axes
+    )
+    jig = Jig(StandIn(stick, args.seed))
+    with announced(jig, Database(args.data).ports) as link:
+        print(f"The jig is at {jig.path}, listed as {link.name} (Ctrl+C ends it)", flush=True)
+        try:
+            jig.run(threading.Event())
+        except KeyboardInterrupt:
+            return 0
+        finally:
+            jig.close()
+    return 0
 
 
 def _database(folder: Path) -> Database:

@@ -16,8 +16,9 @@ import pyarrow.csv as pa_csv
 from hollow_pin.bench.jobs import take_in
 from hollow_pin.bench.takes import start_take
 from hollow_pin.core.recording import Recording
+from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
-from hollow_pin.core.tracker import Routine, StepTracker
+from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.formats.recording_csv import read_recording, write_recording
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform

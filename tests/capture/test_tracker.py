@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.recording import NO_STEP, STEPS, Recording
+from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
-from hollow_pin.core.tracker import Routine, StepTracker
+from hollow_pin.core.tracking.tracker import StepTracker
 from sticks import performed
 
 

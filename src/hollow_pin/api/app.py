@@ -15,11 +15,12 @@ from pydantic import TypeAdapter
 from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
-from hollow_pin.api import jobs, live, problems, takes
+from hollow_pin.api import jobs, live, problems, shop, sources, studies, takes
 from hollow_pin.api.context import now
 from hollow_pin.api.guard import LOOPBACK, Guard
 from hollow_pin.api.schemas import (
     Catalogue,
+    ConditionInfo,
     FieldError,
     Health,
     MappingSpec,
@@ -32,7 +33,9 @@ from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.job import WORK_LABEL
 from hollow_pin.core.limits import GRADES, LIMIT_OF
-from hollow_pin.core.tracker import Progress
+from hollow_pin.core.routine import STEP_LABEL
+from hollow_pin.core.tracking.tracker import Progress
+from hollow_pin.simulator.conditions import CONDITIONS
 from hollow_pin.store.database import Database
 
 UNROUTED: tuple[type, ...] = (ProblemDetails, FieldError, MappingSpec, Progress)
@@ -69,7 +72,13 @@ def get_catalogue() -> Catalogue:
         WorkInfo(kind=kind, label=label, cautions=list(cautions_for(kind)))
         for kind, label in WORK_LABEL.items()
     ]
-    return Catalogue(readings=readings, grades=GRADES, work=work)
+    conditions = [
+        ConditionInfo(id=c.id, label=c.label, kinds=c.kinds, unsprung=c.unsprung)
+        for c in CONDITIONS.values()
+    ]
+    return Catalogue(
+        readings=readings, grades=GRADES, steps=STEP_LABEL, work=work, conditions=conditions
+    )
 
 
 def create_app(
@@ -95,7 +104,14 @@ def create_app(
     app.state.running = set()
     problems.install(app)
     _describe_unrouted(app)
-    for router in (tables, jobs.router, takes.router):
+    for router in (
+        tables,
+        jobs.router,
+        takes.router,
+        shop.router,
+        sources.router,
+        studies.router,
+    ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)
     app.add_middleware(Guard, hosts=hosts)

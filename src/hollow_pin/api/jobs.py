@@ -9,17 +9,11 @@ from fastapi import APIRouter, Path
 from hollow_pin.api.context import Data, Reading, now
 from hollow_pin.api.schemas import Closing, NewJob, NewNote, NewWork
 from hollow_pin.bench import jobs as bench
-from hollow_pin.store.controllers import Controller, Model, all_models, find_controller
+from hollow_pin.store.controllers import Controller, find_controller
 from hollow_pin.store.jobs import Work
 
 router = APIRouter(tags=["jobs"])
 JobId = Annotated[int, Path(ge=1, le=2**53)]
-
-
-@router.get("/models")
-def list_models(db: Reading) -> list[Model]:
-    """The models this bench knows."""
-    return all_models(db)
 
 
 @router.get("/controllers/{tag}")

@@ -18,11 +18,13 @@ from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hollow_pin.api.context import now
+from hollow_pin.api.devices import open_source
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.capture.session import Ended, Seen, Session
-from hollow_pin.core.tracker import StepName
+from hollow_pin.core.routine import StepName
 from hollow_pin.sources.gamepad import BadFrame, GamepadSource
+from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
 from hollow_pin.store.takes import Take
@@ -79,10 +81,12 @@ class _Outbox:
             self.queue.put_nowait(head + seen.t.astype("<f8").tobytes() + u)
         p = seen.progress
         at = float(seen.t[-1])
-        state = (p.step, p.phase, p.says, p.space, p.finished)
+        state = (p.step, p.phase, p.says, p.note, p.space, p.finished, tuple(seen.notes.items()))
         if state != self._told_step or at - self._told_at >= PROGRESS_EVERY_S:
             self._told_step, self._told_at = state, at
-            self.queue.put_nowait(json.dumps({"type": "progress", **asdict(p)}))
+            self.queue.put_nowait(
+                json.dumps({"type": "progress", **asdict(p), "notes": seen.notes})
+            )
 
     def say(self, kind: str, **what: object) -> None:
         self.queue.put_nowait(json.dumps({"type": kind, **what}))
@@ -135,12 +139,17 @@ async def _run(
     in_real_time: bool,
     held_by_hand: bool,
 ) -> None:
-    source: StandInSource | GamepadSource
-    if take.source_kind == "stand-in":
-        stand_in = await asyncio.to_thread(bench.stand_in_for, database, take)
-        source = StandInSource(stand_in, in_real_time, held_by_hand)
-    else:
-        source = GamepadSource()
+    try:
+        source = await asyncio.to_thread(open_source, database, take, in_real_time, held_by_hand)
+    except SourceLost as lost:
+        await asyncio.to_thread(
+            bench.finish_take, database, take.id, "interrupted", str(lost), now()
+        )
+        await socket.send_text(
+            json.dumps({"type": "ended", "state": "interrupted", "because": str(lost)})
+        )
+        await socket.close()
+        return
     tracker = await asyncio.to_thread(
         bench.tracker_for, database, take, tuple(steps) if steps else None
     )
@@ -166,7 +175,7 @@ async def _run(
         with contextlib.suppress(asyncio.CancelledError):
             await recording
         finished = asyncio.to_thread(
-            bench.finish_take, database, take.id, ended.state, ended.because, now()
+            bench.finish_take, database, take.id, ended.state, ended.because, now(), source.notes()
         )
         await asyncio.shield(finished)
         with contextlib.suppress(RuntimeError, WebSocketDisconnect):
@@ -189,9 +198,7 @@ async def _send(socket: WebSocket, outbox: _Outbox) -> None:
         outbox.queue.task_done()
 
 
-async def _listen(
-    socket: WebSocket, session: Session, source: StandInSource | GamepadSource, outbox: _Outbox
-) -> None:
+async def _listen(socket: WebSocket, session: Session, source: Source, outbox: _Outbox) -> None:
     """Take in what the page says until it goes away."""
     while True:
         message = await socket.receive()
@@ -212,7 +219,7 @@ async def _listen(
 def _obey(
     command: Accept | Redo | Stop | Steer | Lost,
     session: Session,
-    source: StandInSource | GamepadSource,
+    source: Source,
 ) -> None:
     match command:
         case Accept():

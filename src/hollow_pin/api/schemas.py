@@ -10,7 +10,13 @@ from hollow_pin.core.catalogue import Aim
 from hollow_pin.core.cautions import Caution
 from hollow_pin.core.job import ModuleKind, WorkKind
 from hollow_pin.core.limits import Grade
-from hollow_pin.core.tracker import StepName
+from hollow_pin.core.rim import Gate
+from hollow_pin.core.routine import StepName
+from hollow_pin.simulator.stick import SensorKind
+from hollow_pin.sources.event_device import Device
+from hollow_pin.sources.serial_logger import Port
+from hollow_pin.store.controllers import Side
+from hollow_pin.store.takes import Calibration, Power, Shell, SourceKind
 
 Text = Annotated[str, Field(max_length=10_000)]
 Line = Annotated[str, Field(max_length=200)]
@@ -46,21 +52,99 @@ class Closing(Request):
 
 class StandInSpec(Request):
     kind: Literal["stand-in"]
-    condition: Literal["sound", "offset", "worn", "dirty"] | None = Field(
+    condition: Line | None = Field(
         None, description="What is wrong with it, when it is made up for the first time."
     )
 
 
-class GamepadSpec(Request):
+class AxesSpec(Request):
+    """Which of a source's axes are the stick. axis_y is null for a single axis; flip_x, flip_y: they
+    run the other way than this kind of source usually does."""
+
+    axis_x: int = Field(0, ge=0, le=255)
+    axis_y: int | None = Field(None, ge=0, le=255)
+    flip_x: bool = False
+    flip_y: bool = False
+
+
+class GamepadSpec(AxesSpec):
     kind: Literal["gamepad"]
     name: Line = Field(description="What the browser calls it.")
-    axis_x: int = Field(0, ge=0, le=31)
-    axis_y: int = Field(1, ge=0, le=31)
+
+
+class SerialSpec(Request):
+    kind: Literal["serial"]
+    port: Line = Field(description="One of those that /api/sources lists.")
+
+
+class EventDeviceSpec(AxesSpec):
+    kind: Literal["event-device"]
+    path: Line = Field(description="One of those that /api/sources lists.")
 
 
 class NewTake(Request):
     stick: Line
-    source: StandInSpec | GamepadSpec = Field(discriminator="kind")
+    source: StandInSpec | GamepadSpec | SerialSpec | EventDeviceSpec = Field(discriminator="kind")
+    routine_id: Line | None = Field(None, description="The one that fits the stick, if left out.")
+    calibration: Calibration = "unknown"
+    power: Power = "unknown"
+    shell: Shell = "unknown"
+    role: Line = ""
+    together: Line = Field("", description="Shared by takes that are made in one go.")
+    study_id: Key | None = None
+
+
+class SensorBody(Request):
+    axis: Literal["x", "y"]
+    kind: ModuleKind
+    side: Side = ""
+    ohms: int | None = Field(None, ge=1, le=10_000_000)
+
+
+class StickBody(Request):
+    name: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^\S(.*\S)?$")]
+    axes: Literal[1, 2]
+    sprung: bool
+    gate: Gate
+    sensors: list[SensorBody] = Field(max_length=2)
+
+
+class ModelBody(Request):
+    name: Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
+    sticks: list[StickBody] = Field(min_length=1, max_length=8)
+    bits: int = Field(ge=4, le=24)
+    rate_hz: float = Field(ge=1, le=20_000)
+    lo: float = Field(ge=-1e9, le=1e9)
+    hi: float = Field(ge=-1e9, le=1e9)
+    limits: dict[str, dict[Grade, float]] = {}
+    note: Text = ""
+
+
+class RoutineBody(Request):
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    steps: list[StepName] = Field(min_length=1, max_length=7)
+    still_s: float = Field(10, ge=5, le=3600)
+    releases: int = Field(2, ge=1, le=6)
+    laps: int = Field(2, ge=1, le=6)
+    passes: int = Field(4, ge=2, le=20)
+    hold_s: float = Field(3, ge=2, le=20)
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+class StudyStickBody(Request):
+    job_id: Key
+    stick: Line
+
+
+class NewStudy(Request):
+    """A bench check: one stick by one role three times or more; a gauge study: several of each."""
+
+    source_kind: SourceKind
+    source_name: Line
+    roles: list[Line] = Field(min_length=1, max_length=10)
+    sticks: list[StudyStickBody] = Field(min_length=1, max_length=30)
+    trials: int = Field(3, ge=2, le=20)
+    routine_id: Line = "quick"
 
 
 class MappingSpec(Request):
@@ -101,12 +185,31 @@ class WorkInfo(BaseModel):
     cautions: list[Caution]
 
 
+class ConditionInfo(BaseModel):
+    """Something that can be wrong with a stand-in. unsprung: also where there is no spring."""
+
+    id: str
+    label: str
+    kinds: tuple[SensorKind, ...]
+    unsprung: bool
+
+
 class Catalogue(BaseModel):
-    """The tables of the core that a screen needs: readings, grades, work and its cautions."""
+    """The tables of the core that a screen needs: readings, grades, steps, work and its cautions."""
 
     readings: list[ReadingInfo]
     grades: dict[Grade, str]
+    steps: dict[StepName, str]
     work: list[WorkInfo]
+    conditions: list[ConditionInfo]
+
+
+class Sources(BaseModel):
+    """What this machine offers besides what the browser sees. advice: what to do about the rest."""
+
+    serial: list[Port]
+    event_devices: list[Device]
+    advice: str | None
 
 
 class FieldError(BaseModel):

@@ -11,16 +11,19 @@ from pydantic import TypeAdapter, ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from hollow_pin.api.context import Data, Reading, now
+from hollow_pin.api.devices import describe_source
 from hollow_pin.api.schemas import Key, Line, MappingSpec, NewTake, StandInSpec
 from hollow_pin.bench import takes as bench
+from hollow_pin.bench.models import find_routine
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.recording import Recording
+from hollow_pin.core.routine import usual_routine
 from hollow_pin.formats.delimited import Mapping, Preview, preview, read_delimited
 from hollow_pin.formats.recording_csv import is_recording, read_recording, write_recording
 from hollow_pin.formats.table import LARGEST_BYTES, check_size
-from hollow_pin.sources.gamepad import GAMEPAD_RANGES
-from hollow_pin.store.takes import Take, takes_of_stick
+from hollow_pin.store.mappings import keep_mapping
+from hollow_pin.store.takes import Conditions, Take, TakePlan, takes_of_stick
 
 router = APIRouter(tags=["takes"])
 TakeId = Annotated[int, Path(ge=1, le=2**53)]
@@ -32,15 +35,34 @@ _MAPPING = TypeAdapter(MappingSpec)
 @router.post("/jobs/{job_id}/takes", status_code=201)
 def start_take(job_id: JobId, body: NewTake, database: Data) -> Take:
     """Begin a live take. Its samples come over the WebSocket /api/takes/{take_id}/live."""
-    if isinstance(body.source, StandInSpec):
-        take = bench.start_take(database, job_id, body.stick, "stand-in", "Stand-in", None, now())
-        bench.stand_in_for(database, take, body.source.condition)
-        return take
-    source = body.source
-    headers = {"source-axes": f"{source.axis_x},{source.axis_y}", "y-turned": "yes"}
-    return bench.start_take(
-        database, job_id, body.stick, "gamepad", source.name, GAMEPAD_RANGES, now(), headers
+    with database.reading() as db:
+        controller = bench.open_job(db, job_id).controller
+        stick = bench.check_stick(controller, body.stick)
+        usual = usual_routine(stick.axes, stick.sprung)
+        routine = find_routine(db, body.routine_id) if body.routine_id else usual
+    source = describe_source(database, controller.model, stick, body.source)
+    plan = TakePlan(
+        stick=body.stick,
+        source_kind=body.source.kind,
+        source_name=source.name,
+        ranges=source.ranges,
+        routine=routine,
+        conditions=Conditions(
+            body.calibration, body.power, body.shell, " ".join(body.role.split())
+        ),
+        headers=source.headers,
+        together=body.together,
+        study_id=body.study_id,
     )
+    take = bench.start_take(database, job_id, plan, now())
+    if isinstance(body.source, StandInSpec):
+        bench.stand_in_for(database, take, body.source.condition)
+    if source.mapping is not None:
+        with database.writing() as db:
+            keep_mapping(
+                db, controller.model.id, take.source_kind, take.source_name, source.mapping
+            )
+    return take
 
 
 async def _read_upload(file: UploadFile) -> bytes:
@@ -89,7 +111,7 @@ def _parse(data: bytes, mapping: str | None) -> Recording:
 @router.get("/takes/{take_id}")
 def get_take(take_id: TakeId, db: Reading, grade: Grade = "everyday") -> bench.TakeView:
     """A take, its readings, what they mean."""
-    return bench.view_take(db, take_id, grade)
+    return bench.view_take(db, take_id, grade, now())
 
 
 @router.get(
@@ -107,6 +129,29 @@ def get_samples(take_id: TakeId, db: Reading) -> Response:
         recording.t.astype("<f4").tobytes(),
         np.ascontiguousarray(recording.u.T, dtype="<f4").tobytes(),
         recording.step.tobytes(),
+    ]
+    return Response(b"".join(parts), media_type="application/octet-stream")
+
+
+@router.get(
+    "/takes/{take_id}/envelope",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}}},
+)
+def get_envelope(
+    take_id: TakeId,
+    db: Reading,
+    from_s: Annotated[float | None, Query(ge=-1e9, le=1e9)] = None,
+    to_s: Annotated[float | None, Query(ge=-1e9, le=1e9)] = None,
+    buckets: Annotated[int, Query(ge=10, le=20_000)] = 1500,
+) -> Response:
+    """A stretch of a take with every extreme and few points, also while it is recorded. Little endian:
+    uint32 n, axes, 1 where samples were left out, 0; float64 seconds (n), float32 % (n an axis)."""
+    t, u, decimated = bench.envelope_of(db, take_id, from_s, to_s, buckets)
+    parts = [
+        np.array([len(t), u.shape[1], decimated, 0], "<u4").tobytes(),
+        t.astype("<f8").tobytes(),
+        np.ascontiguousarray(u.T, dtype="<f4").tobytes(),
     ]
     return Response(b"".join(parts), media_type="application/octet-stream")
 
@@ -138,6 +183,8 @@ def compare(
     after: Annotated[Key, Query()],
     db: Reading,
     grade: Grade = "everyday",
+    reference: bool = False,
 ) -> bench.ComparisonView:
-    """Two takes of one stick set against each other."""
-    return bench.compare_takes(db, before, after, grade)
+    """Two takes of one stick set against each other; reference: of a controller's two sticks, the
+    good one first."""
+    return bench.compare_takes(db, before, after, grade, now(), reference)

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 from sqlite3 import Connection
 from typing import Literal
 
+from hollow_pin.bench.readings import trusted_readings_of
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.takes import check_stick, get_job, open_job, readings_of
+from hollow_pin.bench.takes import check_stick, get_job, open_job
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.job import WORK_LABEL, ModuleKind, WorkKind, stage_of, stick_name
-from hollow_pin.core.limits import LIMIT_OF, Verdict, against_limit
+from hollow_pin.core.limits import LIMIT_OF, Verdict, limits_with, verdict_on
+from hollow_pin.core.take import TakeReadings
 from hollow_pin.simulator.stand_in import recalibrated
-from hollow_pin.simulator.stick import LOT_OF_KIND, LOTS, Stick, cleaned, replaced
+from hollow_pin.simulator.stick import LOT_OF_KIND, LOTS, Stick, aged, cleaned, replaced
 from hollow_pin.store.controllers import (
+    Controller,
     add_controller,
     find_controller,
     find_model,
@@ -32,28 +36,34 @@ from hollow_pin.store.jobs import (
     close_job,
     events_of,
     jobs_on_bench,
+    last_closed_at,
     ledger_of,
     open_job_of,
     reopen_job,
     settle_station,
     work_of,
 )
-from hollow_pin.store.takes import Take, latest_takes, takes_of
+from hollow_pin.store.takes import Conditions, Take, latest_takes, takes_of
 
+HOURS_A_DAY = 4.0
+"""How long a handset is played in a day."""
+DEAD_ZONE = "composite.dead_zone_needed"
 PinState = Literal["none", "measured", "stale", "unusable"]
 
 
 @dataclass(frozen=True)
 class Pin:
-    """A stick in brief: where it rests and the dead zone it needs, in %, against the limit."""
+    """A stick in brief: where it rests and the dead zone it needs, in %, against the limit. tells:
+    which reading the disc shows."""
 
     stick: str
     state: PinState
     x: float | None = None
     y: float | None = None
     dead_zone: float | None = None
-    limit: float = LIMIT_OF["composite.dead_zone_needed"].everyday
+    limit: float = LIMIT_OF[DEAD_ZONE].everyday
     verdict: Verdict = "unknown"
+    tells: str = DEAD_ZONE
 
 
 @dataclass(frozen=True)
@@ -66,7 +76,8 @@ class Strip:
 
 @dataclass(frozen=True)
 class JobView:
-    """A job and everything that happened to it. next_stage: what a take made now would be."""
+    """A job and everything that happened to it. next_stage, next_conditions: what a take made now
+    would be, and how it would most likely be made."""
 
     job: Job
     pins: tuple[Pin, ...]
@@ -74,6 +85,7 @@ class JobView:
     work: tuple[Work, ...]
     ledger: tuple[LedgerEntry, ...]
     next_stage: str
+    next_conditions: Conditions
 
 
 def take_in(
@@ -98,38 +110,66 @@ def take_in(
         lying = open_job_of(db, controller.id)
         if lying is not None:
             raise Refused(f"{controller.tag} is on the bench already: job {lying.id}.", "tag")
+        _age_stand_ins(db, controller, at)
         return add_job(db, controller, stick, complaint.strip(), at)
+
+
+def _age_stand_ins(db: Connection, controller: Controller, at: str) -> None:
+    """A stand-in that comes again has been in use since it left: dirt comes back, tracks wear."""
+    left = last_closed_at(db, controller.id)
+    if left is None:
+        return
+    days = (datetime.fromisoformat(at) - datetime.fromisoformat(left)).total_seconds() / 86_400
+    for own in controller.model.sticks:
+        state = stand_in_state(db, controller.id, own.name)
+        if state is not None:
+            used = aged(Stick.from_dict(state), max(0.0, days) * HOURS_A_DAY)
+            keep_stand_in(db, controller.id, own.name, used.to_dict())
 
 
 def pins_of(db: Connection, job: Job) -> tuple[Pin, ...]:
     """One pin for each stick of the job's controller, from its newest take."""
+    model = job.controller.model
     latest = latest_takes(db, job.controller.id)
     worked = {w.stick: w.done_at for w in work_of(db, job.id)}
-    pins = []
-    for stick in job.controller.model.sticks:
-        take = latest.get(stick)
-        readings = readings_of(db, take) if take else None
-        if take is None or readings is None:
-            pins.append(Pin(stick, "none"))
-            continue
-        needed = readings.composite.dead_zone_needed
-        if readings.still is None or needed is None:
-            pins.append(Pin(stick, "unusable"))
-            continue
-        limit = LIMIT_OF["composite.dead_zone_needed"].everyday
-        u = readings.uncertainty.get("composite.dead_zone_needed")
-        pins.append(
-            Pin(
-                stick=stick,
-                state="stale" if worked.get(stick, "") > take.started_at else "measured",
-                x=readings.still.rest_x,
-                y=readings.still.rest_y,
-                dead_zone=needed,
-                limit=limit,
-                verdict=against_limit(needed, u, limit),
-            )
-        )
-    return tuple(pins)
+    limit = limits_with(model.limits)[DEAD_ZONE].everyday
+    return tuple(
+        _pin(db, model.id, s.name, latest.get(s.name), worked.get(s.name, ""), limit)
+        for s in model.sticks
+    )
+
+
+def _pin(
+    db: Connection, model_id: str, stick: str, take: Take | None, worked_at: str, limit: float
+) -> Pin:
+    readings = trusted_readings_of(db, take, model_id) if take else None
+    if take is None or readings is None:
+        return Pin(stick, "none", limit=limit)
+    state: PinState = "stale" if worked_at > take.started_at else "measured"
+    if readings.turn is not None:
+        return _turn_pin(readings, stick, state)
+    needed = readings.composite.dead_zone_needed
+    if readings.still is None or needed is None:
+        return Pin(stick, "unusable", limit=limit)
+    return Pin(
+        stick=stick,
+        state=state,
+        x=readings.still.rest_x,
+        y=readings.still.rest_y or 0.0,
+        dead_zone=needed,
+        limit=limit,
+        verdict=verdict_on(readings, DEAD_ZONE, limit),
+    )
+
+
+def _turn_pin(readings: TakeReadings, stick: str, state: PinState) -> Pin:
+    """A paddle has no centre: its disc is how far it trembles at rest, its ring how far it may."""
+    jitter = readings.value("turn.jitter")
+    limit = LIMIT_OF["turn.jitter"].everyday
+    if jitter is None:
+        return Pin(stick, "unusable", limit=limit, tells="turn.jitter")
+    verdict = verdict_on(readings, "turn.jitter", limit)
+    return Pin(stick, state, 0.0, 0.0, jitter, limit, verdict, "turn.jitter")
 
 
 def tray(db: Connection) -> list[Strip]:
@@ -139,14 +179,26 @@ def tray(db: Connection) -> list[Strip]:
 
 def view_job(db: Connection, job_id: int) -> JobView:
     job = get_job(db, job_id)
+    takes, work = tuple(takes_of(db, job_id)), tuple(work_of(db, job_id))
     return JobView(
         job=job,
         pins=pins_of(db, job),
-        takes=tuple(takes_of(db, job_id)),
-        work=tuple(work_of(db, job_id)),
+        takes=takes,
+        work=work,
         ledger=tuple(ledger_of(db, job_id)),
         next_stage=stage_of(events_of(db, job_id)),
+        next_conditions=_next_conditions(takes, work),
     )
+
+
+def _next_conditions(takes: tuple[Take, ...], work: tuple[Work, ...]) -> Conditions:
+    """As at the last take, unless it was recalibrated since."""
+    live = [t for t in takes if t.source_kind != "file"]
+    last = live[-1].conditions if live else Conditions()
+    since = [w for w in work if not live or w.done_at > live[-1].started_at]
+    if any(w.kind == "recalibrated" for w in since):
+        return replace(last, calibration="recalibrated")
+    return last
 
 
 def log_work(

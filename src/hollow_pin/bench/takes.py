@@ -7,40 +7,47 @@ import zlib
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from pydantic import TypeAdapter
-
+from hollow_pin.bench.readings import measure_and_keep, trusted_readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
 from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.decimation import envelope
 from hollow_pin.core.job import stage_of, stick_name
-from hollow_pin.core.limits import LIMITS, Grade, Verdict, against_limit
-from hollow_pin.core.recording import AxisRange, Recording
+from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
+from hollow_pin.core.recording import AxisRange, Floats, Recording
+from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
-from hollow_pin.core.take import VERSION, TakeReadings, measure_take
-from hollow_pin.core.tracker import Routine, StepName, StepTracker
-from hollow_pin.simulator.conditions import CONDITIONS, HALL_CONDITIONS, fresh_stick
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Stick
-from hollow_pin.store.controllers import Controller, keep_stand_in, stand_in_state
+from hollow_pin.store.controllers import (
+    Controller,
+    Model,
+    ModelStick,
+    keep_stand_in,
+    stand_in_state,
+)
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import Job, add_entry, events_of, find_job, settle_station
 from hollow_pin.store.takes import (
-    SourceKind,
     Take,
+    TakePlan,
     TakeState,
+    add_headers,
     begin_take,
-    cached_readings,
     end_take,
     find_take,
-    keep_readings,
+    first_time_us,
     last_time_us,
     load_recording,
+    merge_blocks,
     resume_take,
     takes_of_stick,
     unfinished_takes,
     write_block,
 )
-
-_READINGS = TypeAdapter(TakeReadings)
 
 IMPORT_BLOCK = 50_000
 
@@ -64,12 +71,13 @@ class TakeView:
     readings: TakeReadings | None
     meaning: Meaning | None
     limits: dict[str, AgainstLimit]
+    trust: Trust
     may_resume: bool
 
 
 @dataclass(frozen=True)
 class ComparisonView:
-    """Two takes of one stick set against each other."""
+    """Two takes set against each other."""
 
     before: TakeView
     after: TakeView
@@ -99,49 +107,49 @@ def open_job(db: Connection, job_id: int) -> Job:
     return job
 
 
-def check_stick(controller: Controller, stick: str) -> None:
-    if stick not in controller.model.sticks:
-        named = ", ".join(controller.model.sticks)
+def check_stick(controller: Controller, stick: str) -> ModelStick:
+    """A controller's stick by its name. Refused where it has none of that name."""
+    found = controller.model.stick(stick)
+    if found is None:
+        named = ", ".join(s.name for s in controller.model.sticks)
         raise Refused(f"A {controller.model.name} has no {stick} stick. It has: {named}.", "stick")
+    return found
 
 
-def start_take(
-    database: Database,
-    job_id: int,
-    stick: str,
-    kind: SourceKind,
-    source_name: str,
-    ranges: tuple[AxisRange, ...] | None,
-    at: str,
-    headers: dict[str, str] | None = None,
-) -> Take:
-    """Begin a take. ranges: None for a stand-in, whose model knows them."""
+def stand_in_ranges(model: Model, stick: ModelStick) -> tuple[AxisRange, ...]:
+    """What a stand-in of a model reports in."""
+    return (AxisRange(0, 2**model.bits - 1),) * stick.axes
+
+
+def start_take(database: Database, job_id: int, plan: TakePlan, at: str) -> Take:
+    """Begin a take. Refused where the stick cannot perform what is asked."""
     with database.writing() as db:
         job = open_job(db, job_id)
-        check_stick(job.controller, stick)
         model = job.controller.model
-        if ranges is None:
-            ranges = (AxisRange(0, 2**model.bits - 1),) * 2
-        events = events_of(db, job_id) if stick == job.stick else []
-        return begin_take(
-            db,
-            job_id,
-            stick,
-            stage_of(events),
-            kind,
-            source_name,
-            ranges,
-            model.gate,
-            {
-                "source": kind,
-                "stick": stick,
-                "controller": job.controller.tag,
-                "model": model.name,
-                "gate": model.gate,
-            }
-            | (headers or {}),
-            at,
-        )
+        stick = check_stick(job.controller, plan.stick)
+        if len(plan.ranges) != stick.axes:
+            had = "one axis" if stick.axes == 1 else "two axes"
+            raise Refused(f"The {stick_name(plan.stick)} of a {model.name} has {had}.", "source")
+        unfit = plan.routine.unfit(stick.axes, stick.sprung)
+        if unfit and plan.source_kind != "file":
+            named = ", ".join(STEP_LABEL[s] for s in unfit)
+            raise Refused(
+                f"The {stick_name(plan.stick)} of a {model.name} cannot do {named}. "
+                "Choose another routine.",
+                "routine",
+            )
+        if plan.study_id is not None:
+            check_trial(db, plan.study_id, job, plan.stick, plan.conditions.role)
+        events = events_of(db, job_id) if plan.stick == job.stick else []
+        headers = {
+            "source": plan.source_kind,
+            "stick": plan.stick,
+            "controller": job.controller.tag,
+            "model": model.name,
+            "gate": stick.gate,
+        }
+        plan = replace(plan, headers=headers | plan.headers)
+        return begin_take(db, job_id, stage_of(events), stick.gate, plan, at)
 
 
 def stand_in_for(database: Database, take: Take, condition: str | None = None) -> StandIn:
@@ -150,13 +158,15 @@ def stand_in_for(database: Database, take: Take, condition: str | None = None) -
         controller = get_job(db, take.job_id).controller
         state = stand_in_state(db, controller.id, take.stick)
         if state is None:
-            m = controller.model
+            m, own = controller.model, check_stick(controller, take.stick)
             seed = zlib.crc32(f"{controller.tag} {take.stick}".encode())
-            possible = sorted(CONDITIONS) if m.sensor == "potentiometer" else HALL_CONDITIONS
-            if condition is not None and condition not in possible:
-                raise Refused("A Hall module has no track to wear or to dirty.", "condition")
-            condition = condition or random.Random(seed).choice(possible)
-            stick = fresh_stick(m.sensor, m.gate, m.bits, m.rate_hz, condition, seed)
+            could = possible(own.kind, own.sprung)
+            if condition is not None and condition not in could:
+                raise Refused("A stick of this model cannot have that fault.", "condition")
+            condition = condition or random.Random(seed).choice(could)
+            stick = fresh_stick(
+                own.kind, own.gate, m.bits, m.rate_hz, condition, seed, own.axes, own.sprung
+            )
             keep_stand_in(db, controller.id, take.stick, stick.to_dict())
         else:
             stick = Stick.from_dict(state)
@@ -169,8 +179,8 @@ def last_time_of(database: Database, take_id: int) -> int | None:
 
 
 def tracker_for(database: Database, take: Take, steps: tuple[StepName, ...] | None) -> StepTracker:
-    """Follows the routine, or only the steps to be done again."""
-    routine = Routine() if steps is None else Routine(steps=steps)
+    """Follows the take's routine, or only the steps to be done again."""
+    routine = take.routine if steps is None else take.routine.only(steps)
     rest = (0.0, 0.0)
     if "still" not in routine.steps:
         with database.reading() as db:
@@ -181,21 +191,26 @@ def tracker_for(database: Database, take: Take, steps: tuple[StepName, ...] | No
 
 
 def finish_take(
-    database: Database, take_id: int, state: TakeState, because: str | None, at: str
+    database: Database,
+    take_id: int,
+    state: TakeState,
+    because: str | None,
+    at: str,
+    notes: dict[str, str] | None = None,
 ) -> Take:
-    """End a take: measure what there is, and put it in the record."""
+    """End a take: measure what there is, and put it in the record. notes: what its source counted."""
     with database.writing() as db:
         take = get_take(db, take_id)
-        recording = load_recording(db, take)
-        usable = False
-        if recording is not None:
-            readings = measure_take(recording, take.gate)
-            usable = any((readings.still, readings.let_go, readings.rim))
-            keep_readings(db, take_id, VERSION, _READINGS.dump_json(readings).decode())
-        end_take(db, take_id, state, because, usable, at)
+        if notes:
+            add_headers(db, take, notes)
+        merge_blocks(db, take_id)
+        readings = measure_and_keep(db, take)
+        end_take(db, take_id, state, because, readings is not None and readings.usable, at)
         take = get_take(db, take_id)
         add_entry(db, take.job_id, at, "take", _said(take), take_id=take_id)
         settle_station(db, take.job_id)
+        if take.study_id is not None:
+            settle_study(db, take.study_id, at)
     return take
 
 
@@ -244,9 +259,17 @@ def import_take(
     database: Database, job_id: int, stick: str, file_name: str, recording: Recording, at: str
 ) -> Take:
     """A recording from a file, as a take of a job."""
-    take = start_take(
-        database, job_id, stick, "file", file_name, recording.ranges, at, recording.headers
+    with database.reading() as db:
+        own = check_stick(open_job(db, job_id).controller, stick)
+    plan = TakePlan(
+        stick,
+        "file",
+        file_name,
+        recording.ranges,
+        usual_routine(own.axes, own.sprung),
+        headers=recording.headers,
     )
+    take = start_take(database, job_id, plan, at)
     with database.writing() as db:
         for start in range(0, len(recording.t_us), IMPORT_BLOCK):
             part = slice(start, start + IMPORT_BLOCK)
@@ -256,56 +279,88 @@ def import_take(
     return finish_take(database, take.id, "complete", None, at)
 
 
-def readings_of(db: Connection, take: Take) -> TakeReadings | None:
-    """The readings of a take, from the cache where this version of the definitions made them."""
-    body = cached_readings(db, take.id, VERSION)
-    if body is not None:
-        return _READINGS.validate_json(body)
-    recording = load_recording(db, take)
-    return measure_take(recording, take.gate) if recording is not None else None
-
-
-def view_take(db: Connection, take_id: int, grade: Grade) -> TakeView:
+def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     """A take, what it reads, what that means."""
     take = get_take(db, take_id)
     controller = get_job(db, take.job_id).controller
-    readings = readings_of(db, take)
-    limits = {}
+    model = controller.model
+    readings = trusted_readings_of(db, take, model.id)
+    table = limits_with(model.limits)
+    against = {}
     if readings is not None:
-        for limit in LIMITS:
+        for path, limit in table.items():
             at = limit.at(grade)
-            value, u = readings.value(limit.path), readings.uncertainty.get(limit.path)
-            limits[limit.path] = AgainstLimit(at, limit.reason, against_limit(value, u, at))
+            against[path] = AgainstLimit(at, limit.reason, verdict_on(readings, path, at))
     return TakeView(
         take=take,
         tag=controller.tag,
-        model=controller.model.name,
+        model=model.name,
         readings=readings,
-        meaning=explain(readings, grade) if readings is not None else None,
-        limits=limits,
+        meaning=explain(readings, grade, table) if readings is not None else None,
+        limits=against,
+        trust=trust_in(db, model.id, take.source_kind, take.source_name, now),
         may_resume=may_resume(db, take),
     )
 
 
-def compare_takes(db: Connection, before_id: int, after_id: int, grade: Grade) -> ComparisonView:
-    """Two takes side by side. Refused where one has no samples; the comparison itself may refuse."""
+def compare_takes(
+    db: Connection, before_id: int, after_id: int, grade: Grade, now: str, reference: bool = False
+) -> ComparisonView:
+    """Two takes side by side. Refused where one has no samples; the comparison itself may refuse.
+
+    reference: the first is of the controller's good stick.
+    """
     if before_id == after_id:
         raise Refused("A take cannot be compared with itself. Choose two.", "after")
-    before, after = view_take(db, before_id, grade), view_take(db, after_id, grade)
+    before, after = view_take(db, before_id, grade, now), view_take(db, after_id, grade, now)
     for view, field in ((before, "before"), (after, "after")):
         if view.readings is None:
             raise Refused(f"Take {view.take.id} has no samples.", field)
     assert before.readings is not None
     assert after.readings is not None
-    found = compare(before.readings, after.readings, _setting(before), _setting(after), grade)
-    sentence = explain_comparison(found, after.readings, after.take.stick)
+    found = compare(
+        before.readings,
+        after.readings,
+        _setting(before),
+        _setting(after),
+        grade,
+        _limits_of(db, after.take),
+        reference,
+    )
+    sentence = explain_comparison(found, after.readings, after.take.stick, reference)
     return ComparisonView(before, after, sentence, found)
 
 
+def _limits_of(db: Connection, take: Take) -> Limits:
+    return limits_with(get_job(db, take.job_id).controller.model.limits)
+
+
 def _setting(view: TakeView) -> Setting:
-    take = view.take
+    take, had = view.take, view.take.conditions
     source = take.source_kind if take.source_kind == "file" else take.source_name
-    return Setting(view.tag, take.stick, source, take.gate)
+    return Setting(view.tag, take.stick, source, take.gate, had.calibration, had.power, had.shell)
+
+
+def envelope_of(
+    db: Connection, take_id: int, from_s: float | None, to_s: float | None, buckets: int
+) -> tuple[Floats, Floats, bool]:
+    """A stretch of a take for the eye: seconds from its start (m,), % (m, k), and whether samples
+    were left out; every extreme stays. Works while it is recorded."""
+    take = get_take(db, take_id)
+    start = first_time_us(db, take_id)
+    if start is None:
+        raise Refused(f"Take {take_id} has no samples.")
+    since = None if from_s is None else start + round(from_s * 1e6)
+    until = None if to_s is None else start + round(to_s * 1e6)
+    recording = load_recording(db, take, since, until)
+    if recording is None:
+        raise Refused(f"Take {take_id} has no samples there.", "from_s")
+    t_us, u = recording.t_us, recording.u
+    first = 0 if since is None else int(t_us.searchsorted(since))
+    last = len(t_us) if until is None else int(t_us.searchsorted(until, side="right"))
+    if first >= last:
+        raise Refused(f"Take {take_id} has no samples there.", "from_s")
+    return envelope((t_us[first:last] - start) / 1e6, u[first:last], buckets)
 
 
 def export_recording(db: Connection, take_id: int) -> Recording:

@@ -6,17 +6,22 @@ import asyncio
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import partial
+from sqlite3 import Connection
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, to_percent
-from hollow_pin.core.tracker import Progress, StepName, StepTracker
+from hollow_pin.core.routine import StepName
+from hollow_pin.core.tracking.impatience import Impatience
+from hollow_pin.core.tracking.tracker import Progress, StepTracker
 from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.store.database import Database
-from hollow_pin.store.takes import TakeState, write_block
+from hollow_pin.store.takes import TakeState, merge_blocks, write_block
 
+MERGE_EVERY = 500
 RESUME_GAP_US = 1_000_000
 
 
@@ -30,11 +35,12 @@ class Ended:
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """What a screen may draw: written already. t (n,) seconds, u (n, k) %."""
+    """What a screen may draw: written already. t (n,) seconds, u (n, k) %. notes: the source's."""
 
     t: Floats
     u: Floats
     progress: Progress
+    notes: dict[str, str] = field(default_factory=dict)
 
 
 class Session:
@@ -60,7 +66,9 @@ class Session:
         self._after_us = after_us
         self._shift_us: int | None = None
         self._stopped: str | None = None
-        self._accept_what_waits = False
+        self._impatience: Impatience | None = None
+        self._blocks = 0
+        self._unmerged = 0
 
     def accept(self) -> None:
         self._tracker.accept()
@@ -72,9 +80,9 @@ class Session:
         """End after the present block, keeping everything."""
         self._stopped = because
 
-    def accept_what_waits(self) -> None:
-        """Begin by itself even where the stick does not hold still: nobody watches."""
-        self._accept_what_waits = True
+    def nobody_watches(self) -> None:
+        """Press Space by itself where nothing else would."""
+        self._impatience = Impatience()
 
     async def run(self) -> Ended:
         """Record until the routine is done, the source is lost, or somebody stops it."""
@@ -83,10 +91,7 @@ class Session:
             closing(self._database.connect()) as connection,
             ThreadPoolExecutor(1, "take-writer") as writer,
         ):
-
-            def keep(t_us: NDArray[np.int64], raw: Floats, step: NDArray[np.int8]) -> None:
-                write_block(connection, self._take_id, t_us, raw, step)
-
+            keep = partial(self._keep, connection)
             self._source.cue(self._tracker.step)
             try:
                 async for block in self._source.blocks():
@@ -97,9 +102,9 @@ class Session:
                     await loop.run_in_executor(writer, keep, block.t_us, block.raw, step)
                     self._source.cue(self._tracker.step)
                     progress = self._tracker.progress()
-                    if self._accept_what_waits and progress.space == "start":
+                    if self._impatience and self._impatience.gives_up(self._tracker, float(t[-1])):
                         self._tracker.accept()
-                    self._seen(Seen(t, u, progress))
+                    self._seen(Seen(t, u, progress, self._source.notes()))
                     if self._tracker.finished:
                         return Ended("complete", None)
                     if self._stopped is not None:
@@ -107,6 +112,28 @@ class Session:
             except SourceLost as lost:
                 return Ended("interrupted", str(lost))
         return Ended("interrupted", "the source ended")
+
+    def _keep(
+        self,
+        connection: Connection,
+        t_us: NDArray[np.int64],
+        raw: Floats,
+        step: NDArray[np.int8],
+    ) -> None:
+        """Write a block; after many, put them together, so that an hour is not two hundred thousand
+        rows."""
+        block_id = write_block(connection, self._take_id, t_us, raw, step)
+        self._unmerged = self._unmerged or block_id
+        self._blocks += 1
+        if self._blocks % MERGE_EVERY == 0:
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                merge_blocks(connection, self._take_id, self._unmerged)
+            except BaseException:
+                connection.rollback()
+                raise
+            connection.commit()
+            self._unmerged = 0
 
     def _shifted(self, block: Block) -> Block:
         """Times from zero, or on from where the take stopped."""

@@ -25,6 +25,12 @@ class Reading:
     def step(self) -> str:
         return self.path.partition(".")[0]
 
+    def applies_to(self, axes: int) -> bool:
+        """Whether a stick of one or two axes has this reading."""
+        if axes == 2:
+            return self.step != "turn"
+        return self.step != "rim" and not self.path.endswith("_y") and ".y." not in self.path
+
     def badness(self, value: float) -> float | None:
         """How far the value is from what is wanted, ≥ 0; None where nothing is."""
         if self.aim == "none":
@@ -33,6 +39,8 @@ class Reading:
             return value
         return abs(value) if self.aim == "zero" else abs(value - 100.0)
 
+
+WAYS = {"x": "left–right", "y": "up–down"}
 
 READINGS: tuple[Reading, ...] = (
     Reading(
@@ -103,6 +111,74 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
+    *(
+        Reading(
+            f"crossing.{axis}.track_noise_max",
+            f"Roughest place {axis}",
+            "%",
+            "low",
+            f"The noisiest stretch of the {way} track on a slow crossing.",
+            headline=True,
+            pace_bound=True,
+        )
+        for axis, way in WAYS.items()
+    ),
+    *(
+        Reading(
+            f"crossing.{axis}.dead_spans",
+            f"Dead spans {axis}",
+            "",
+            "low",
+            f"Places on the {way} track that every pass jumps over.",
+            headline=True,
+            pace_bound=True,
+        )
+        for axis, way in WAYS.items()
+    ),
+    Reading(
+        "hold.sag",
+        "Sag",
+        "%",
+        "low",
+        "How far it falls back in three seconds of full deflection.",
+        headline=True,
+    ),
+    Reading(
+        "hold.dropouts",
+        "Dropouts",
+        "",
+        "low",
+        "How often it fell by more than 15 % while held at the edge.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading(
+        "turn.jitter",
+        "Jitter at rest",
+        "%",
+        "low",
+        "The worst trembling of the three places it was left alone at.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading(
+        "turn.track_noise_max",
+        "Roughest place",
+        "%",
+        "low",
+        "The noisiest stretch of the track on a slow turn.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading(
+        "turn.dead_spans",
+        "Dead spans",
+        "",
+        "low",
+        "Places that every turn jumps over.",
+        headline=True,
+        pace_bound=True,
+    ),
     Reading("still.rest_offset", "Rest offset", "%", "low", "How far from zero it sits by itself."),
     Reading("still.rest_x", "Rest x", "%", "zero", "Where it sits, left–right."),
     Reading("still.rest_y", "Rest y", "%", "zero", "Where it sits, up–down."),
@@ -152,6 +228,38 @@ READINGS: tuple[Reading, ...] = (
         "low",
         "The same from the centre that makes the ring narrowest.",
     ),
+    *(
+        Reading(f"crossing.{axis}.{name}", f"{label} {axis}", unit, "low", tells, pace_bound=pace)
+        for axis in WAYS
+        for name, label, unit, tells, pace in (
+            ("track_noise_median", "Track noise", "%", "The usual noise along the way.", True),
+            ("rough_spots", "Rough spots", "", "Stretches far noisier than the rest.", True),
+            ("cross_talk", "Cross-talk", "%", "How far the other axis is carried along.", False),
+            (
+                "built_in_dead_zone",
+                "Built-in dead zone",
+                "%",
+                "What the source itself hides around zero.",
+                False,
+            ),
+        )
+    ),
+    Reading(
+        "hold.hold_jitter",
+        "Jitter when held",
+        "%",
+        "low",
+        "Trembling at full deflection, the hand's own in it.",
+        pace_bound=True,
+    ),
+    Reading("turn.reach_low", "Reach low", "%", "hundred", "Farthest toward the low end."),
+    Reading("turn.reach_high", "Reach high", "%", "hundred", "Farthest toward the high end."),
+    Reading("turn.rough_spots", "Rough spots", "", "low", "Stretches far noisier than the rest."),
+    Reading("still.wander", "Wander", "%", "low", "How far apart its resting seconds lie."),
+    Reading(
+        "still.creep_x", "Creep x", "%/min", "zero", "How fast left–right moves off by itself."
+    ),
+    Reading("still.creep_y", "Creep y", "%/min", "zero", "How fast up–down moves off by itself."),
     Reading("rim.mean_radius", "Mean reach", "%", "hundred", "How far the rim is out on average."),
     Reading(
         "rim.outer_dead_zone_needed",

@@ -8,7 +8,7 @@ from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, Reading
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.limits import LIMIT_OF, Grade, Verdict, against_limit
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.take import TakeReadings
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
@@ -21,12 +21,16 @@ LITTLE = 0.25
 
 @dataclass(frozen=True)
 class Setting:
-    """What must be the same for two takes to be set against each other."""
+    """How a take was made. The first four must be the same for two takes to be set against each
+    other; the rest is said where it differs."""
 
     controller: str
     stick: str
     source: str
     gate: str
+    calibration: str = "unknown"
+    power: str = "unknown"
+    shell: str = "unknown"
 
 
 @dataclass(frozen=True)
@@ -50,11 +54,13 @@ class Compared:
 
 @dataclass(frozen=True)
 class Comparison:
-    """Two takes of one stick. refusals: why they cannot be compared at all; then rows is empty."""
+    """Two takes. refusals: why they cannot be compared at all; then rows is empty. cautions: what
+    was different about them besides the stick, and what a source hides."""
 
     overall: Overall
     refusals: tuple[str, ...]
     rows: tuple[Compared, ...]
+    cautions: tuple[str, ...] = ()
 
     def row(self, path: str) -> Compared | None:
         return next((r for r in self.rows if r.path == path), None)
@@ -66,22 +72,42 @@ def compare(
     was: Setting,
     now: Setting,
     grade: Grade = "everyday",
+    limits: Limits = LIMIT_OF,
+    reference: bool = False,
 ) -> Comparison:
-    """Compare two takes reading by reading; refuse, with reasons, where that would mislead."""
-    refusals = tuple(_refusals(before, after, was, now))
+    """Compare two takes reading by reading; refuse, with reasons, where that would mislead.
+
+    reference: `before` is the good stick of the same controller, and may be another one.
+    """
+    refusals = tuple(_refusals(before, after, was, now, reference))
     if refusals:
         return Comparison("refused", refusals, ())
     rows = tuple(
-        _compare_reading(r, before, after, grade)
+        _compare_reading(r, before, after, grade, limits)
         for r in READINGS
-        if not r.path.endswith("_y") or len(before.recording.axes) == 2
+        if r.applies_to(len(before.recording.axes)) or before.turn or after.turn
     )
-    return Comparison(_overall(rows), (), rows)
+    return Comparison(_overall(rows), (), rows, tuple(_cautions(before, after, was, now)))
 
 
-def _refusals(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
+def _cautions(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
     found = []
-    if was.controller != now.controller or was.stick != now.stick:
+    for a, b, what in (
+        (was.power, now.power, "power"),
+        (was.shell, now.shell, "shell"),
+    ):
+        if a != b and "unknown" not in (a, b):
+            found.append(f"The {what} was not the same: {a} before, {b} now.")
+    for take, when in ((before, "before"), (after, "now")):
+        found += [f"{when.capitalize()}, {h.message}" for h in take.hidden]
+    return found
+
+
+def _refusals(
+    before: TakeReadings, after: TakeReadings, was: Setting, now: Setting, reference: bool
+) -> list[str]:
+    found = []
+    if was.controller != now.controller or (was.stick != now.stick and not reference):
         found.append(
             f"They are takes of different sticks: {was.controller}, {stick_name(was.stick)}, "
             f"and {now.controller}, {stick_name(now.stick)}."
@@ -97,18 +123,18 @@ def _refusals(before: TakeReadings, after: TakeReadings, was: Setting, now: Sett
         found.append("They do not hold the same axes.")
     elif before.recording.range != after.recording.range:
         found.append("Their values are reported in different ranges.")
-    steps = ("still", "let_go", "rim")
+    steps = ("still", "let_go", "rim", "crossing", "hold", "turn")
     if not any(getattr(before, s) and getattr(after, s) for s in steps):
         found.append("No step of the routine is usable in both.")
     return found
 
 
 def _compare_reading(
-    reading: Reading, before: TakeReadings, after: TakeReadings, grade: Grade
+    reading: Reading, before: TakeReadings, after: TakeReadings, grade: Grade, limits: Limits
 ) -> Compared:
     a, b = before.value(reading.path), after.value(reading.path)
     ua, ub = before.uncertainty.get(reading.path), after.uncertainty.get(reading.path)
-    limit = LIMIT_OF.get(reading.path)
+    limit = limits.get(reading.path)
     at = limit.at(grade) if limit else None
     change = u_change = None
     verdict: Change = "not-comparable"
@@ -134,8 +160,8 @@ def _compare_reading(
         why=why,
         limit=at,
         limit_reason=limit.reason if limit else None,
-        before_limit="unknown" if at is None else against_limit(a, ua, at),
-        after_limit="unknown" if at is None else against_limit(b, ub, at),
+        before_limit="unknown" if at is None else verdict_on(before, reading.path, at),
+        after_limit="unknown" if at is None else verdict_on(after, reading.path, at),
     )
 
 
@@ -154,6 +180,9 @@ def _why_not(
     unsure = [name for name, v in (("before", ua), ("after", ub)) if v is None]
     if unsure:
         return f"too few repeats {' and '.join(unsure)} to know its uncertainty"
+    hidden = before.hidden_at(reading.path) or after.hidden_at(reading.path)
+    if hidden:
+        return f"hidden by the source: {hidden.message}"
     rates = before.recording.rate_hz, after.recording.rate_hz
     if reading.pace_bound and rates[0] and rates[1]:
         ratio = max(rates[0], rates[1]) / min(rates[0], rates[1])

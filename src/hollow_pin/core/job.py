@@ -25,8 +25,8 @@ AS_RECEIVED = "as received"
 
 
 def stick_name(stick: str) -> str:
-    """“left stick”; just “stick” where a controller has only one."""
-    return stick if stick == "stick" else f"{stick} stick"
+    """“left stick”; other names, such as “stick” or “paddle”, stand by themselves."""
+    return f"{stick} stick" if stick in ("left", "right") else stick
 
 
 @dataclass(frozen=True)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from hollow_pin.core.take import TakeReadings
+
 Grade = Literal["fine", "everyday", "display"]
-Verdict = Literal["within", "borderline", "over", "unknown"]
+Verdict = Literal["within", "borderline", "over", "hidden", "unknown"]
 
 GRADES: dict[Grade, str] = {
     "fine": "Precise steering: slow manoeuvres, aiming, anything where a small input must count",
@@ -89,6 +92,61 @@ LIMITS: tuple[Limit, ...] = (
         "A spike is a jerk of whatever is steered. Ten seconds of Still tell a rate only roughly: "
         "measure longer where it matters.",
     ),
+    *(
+        Limit(
+            f"crossing.{axis}.track_noise_max",
+            1.5,
+            3.0,
+            6.0,
+            "The roughest place on the way: a slow, steady push must not stutter.",
+        )
+        for axis in ("x", "y")
+    ),
+    *(
+        Limit(
+            f"crossing.{axis}.dead_spans",
+            0.0,
+            0.0,
+            0.0,
+            "A place that is jumped over on every pass is a place no steering can reach.",
+        )
+        for axis in ("x", "y")
+    ),
+    Limit(
+        "hold.sag",
+        2.0,
+        4.0,
+        8.0,
+        "Full speed, held for three seconds, must stay full speed.",
+    ),
+    Limit(
+        "hold.dropouts",
+        0.0,
+        0.0,
+        0.0,
+        "A drop of 15 % while nothing moves is a contact that fails.",
+    ),
+    Limit(
+        "turn.track_noise_max",
+        1.5,
+        3.0,
+        6.0,
+        "The roughest place on the way: a slow, steady turn must not stutter.",
+    ),
+    Limit(
+        "turn.dead_spans",
+        0.0,
+        0.0,
+        0.0,
+        "A place that is jumped over on every pass is a place no turning can reach.",
+    ),
+    Limit(
+        "turn.jitter",
+        0.5,
+        1.0,
+        2.0,
+        "Left alone, the paddle must point to one place: four standard deviations are what is seen.",
+    ),
     Limit(
         "rim.circularity_error",
         4.0,
@@ -115,6 +173,21 @@ LIMITS: tuple[Limit, ...] = (
 
 LIMIT_OF = {limit.path: limit for limit in LIMITS}
 
+Limits = Mapping[str, Limit]
+Overrides = Mapping[str, Mapping[Grade, float]]
+
+
+def limits_with(overrides: Overrides) -> dict[str, Limit]:
+    """The default table, with a model's own limits in it."""
+    own = {}
+    for path, values in overrides.items():
+        usual = LIMIT_OF.get(path)
+        if usual is not None and values:
+            at = {grade: values.get(grade, usual.at(grade)) for grade in GRADES}
+            reason = f"This model's own limit. {usual.reason}"
+            own[path] = Limit(path, at["fine"], at["everyday"], at["display"], reason)
+    return LIMIT_OF | own
+
 
 def against_limit(value: float | None, u: float | None, limit: float) -> Verdict:
     """Within when value + 2u ≤ limit, over when value − 2u > limit, borderline in between.
@@ -126,3 +199,12 @@ def against_limit(value: float | None, u: float | None, limit: float) -> Verdict
     if value + 2 * u <= limit:
         return "within"
     return "over" if value - 2 * u > limit else "borderline"
+
+
+def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
+    """A take's reading against a limit. What a hidden fault touches is over or hidden, never within:
+    a source that hides movement makes every stick look quiet."""
+    found = against_limit(take.value(path), take.uncertainty.get(path), limit)
+    if found in ("within", "borderline") and take.hidden_at(path):
+        return "hidden"
+    return found

@@ -28,8 +28,8 @@ EDGE = 0.6
 NEAR_LAP = 0.05
 TURN_BACK = 30.0
 
-Gate = Literal["round", "square"]
-GATES: tuple[Gate, ...] = ("round", "square")
+Gate = Literal["round", "square", "octagon"]
+GATES: tuple[Gate, ...] = ("round", "square", "octagon")
 
 
 @dataclass(frozen=True)
@@ -69,15 +69,23 @@ class RimResult:
     problems: tuple[Problem, ...]
 
 
+def gate_edge(gate: Gate, degrees: Floats) -> Floats:
+    """How far a gate lies from the centre at bearings in degrees, %. An octagon has a corner at each
+    of the eight directions, 100 out."""
+    if gate == "round":
+        return np.full(np.shape(degrees), 100.0)
+    angle = np.radians(degrees)
+    if gate == "square":
+        return np.asarray(100.0 / np.maximum(np.abs(np.cos(angle)), np.abs(np.sin(angle))))
+    from_side = np.mod(angle, np.pi / 4) - np.pi / 8
+    return np.asarray(100.0 * np.cos(np.pi / 8) / np.cos(from_side))
+
+
 def gate_radius(gate: Gate) -> Floats:
     """How far a well adjusted stick reaches in each bin, (72,) %: the median over the bin, as R is,
-    so that the corner of a square gate is not held against a stick."""
-    if gate == "round":
-        return np.full(BINS, 100.0)
+    so that the corner of a gate is not held against a stick."""
     within = np.linspace(-BIN / 2, BIN / 2, 101)
-    angle = np.radians(BEARINGS[:, None] + within)
-    edge = 100.0 / np.maximum(np.abs(np.cos(angle)), np.abs(np.sin(angle)))
-    return np.asarray(np.median(edge, axis=1))
+    return np.asarray(np.median(gate_edge(gate, BEARINGS[:, None] + within), axis=1))
 
 
 def bin_of(points: Floats) -> NDArray[np.intp]:

@@ -10,6 +10,9 @@ from scipy import ndimage
 
 from hollow_pin.core.recording import Floats
 
+IN_CACHE = 32_768
+"""Samples that are worked on at a time where a long array would not fit the processor's cache."""
+
 
 def centre(v: Floats) -> Floats:
     """The interquartile mean along the first axis: 25 % trimmed from each end.
@@ -25,9 +28,17 @@ def centre(v: Floats) -> Floats:
 
 
 def theil_sen(x: Floats, y: Floats) -> float:
-    """The median of the slopes between every two points (Theil 1950, Sen 1968); n ≥ 2."""
-    first, second = np.triu_indices(len(x), 1)
-    return float(np.median((y[second] - y[first]) / (x[second] - x[first])))
+    """The median of the slopes between every two points (Theil 1950, Sen 1968).
+
+    x, y: (n,), n ≥ 2, x increasing. Holds all n(n − 1)/2 slopes at once: an hour of seconds is 52 MB.
+    """
+    n = len(x)
+    slopes = np.empty(n * (n - 1) // 2)
+    at = 0
+    for lag in range(1, n):
+        np.divide(y[lag:] - y[:-lag], x[lag:] - x[:-lag], out=slopes[at : at + n - lag])
+        at += n - lag
+    return float(np.median(slopes, overwrite_input=True))
 
 
 def runs(mask: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
@@ -47,7 +58,7 @@ def baseline(v: Floats, interval_s: float) -> Floats:
     """Running median over 0.5 s, then running mean over 0.5 s, of one axis (n,)."""
     window = odd_window(0.5, interval_s, len(v))
     median = ndimage.median_filter(v, window, mode="reflect")
-    return np.asarray(ndimage.uniform_filter1d(median, window, mode="reflect"))
+    return np.asarray(ndimage.uniform_filter1d(median, window, mode="reflect", output=median))
 
 
 def binned_median(values: Floats, bins: NDArray[np.intp], count: int) -> Floats:
@@ -120,7 +131,9 @@ def overlapping_allan(y: Floats, interval_s: float) -> tuple[AllanPoint, ...]:
     Riley, Handbook of Frequency Stability Analysis, NIST SP 1065, section 5.2.5.
     """
     n = len(y)
-    phase = np.concatenate(([0.0], np.cumsum(y - y.mean())))
+    phase = np.empty(n + 1)
+    phase[0] = 0.0
+    np.cumsum(y - y.mean(), out=phase[1:])
     points = []
     m = 1
     while 4 * m <= n:
@@ -131,5 +144,13 @@ def overlapping_allan(y: Floats, interval_s: float) -> tuple[AllanPoint, ...]:
 
 def allan_at(phase: Floats, m: int) -> float:
     """Overlapping Allan deviation at an averaging factor m, from phase data in units of τ0."""
-    second = phase[2 * m :] - 2 * phase[m:-m] + phase[: -2 * m]
-    return float(np.sqrt(np.mean(np.square(second)) / 2) / m)
+    count = len(phase) - 2 * m
+    total = 0.0
+    for start in range(0, count, IN_CACHE):
+        stop = min(start + IN_CACHE, count)
+        middle = phase[start + m : stop + m]
+        second = phase[start + 2 * m : stop + 2 * m] - middle
+        second -= middle
+        second += phase[start:stop]
+        total += float(second @ second)
+    return float(np.sqrt(total / count / 2) / m)

@@ -12,7 +12,7 @@ from typing import Literal
 from hollow_pin.core.comparison import Comparison
 from hollow_pin.core.geometry import clock_hour
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.limits import LIMIT_OF, Grade, against_limit
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, verdict_on
 from hollow_pin.core.take import TakeReadings
 
 SPIKY_PER_MIN = 12.0
@@ -30,8 +30,24 @@ class Meaning:
 
 
 @dataclass(frozen=True)
+class _Case:
+    """A take and the limits it is held against."""
+
+    take: TakeReadings
+    grade: Grade
+    limits: Limits
+
+    def limit(self, path: str) -> float:
+        return self.limits[path].at(self.grade)
+
+    def over(self, path: str) -> bool:
+        """Over its limit, or so near that it cannot be called within."""
+        return verdict_on(self.take, path, self.limit(path)) in ("over", "borderline")
+
+
+@dataclass(frozen=True)
 class _Finding:
-    holds: Callable[[TakeReadings, Grade], bool]
+    holds: Callable[[_Case], bool]
     advice: str
     try_first: Remedy
 
@@ -46,56 +62,73 @@ def toward(degrees: float) -> str:
     return f"toward {clock_hour(degrees)}\u00a0o’clock"
 
 
-def _over(path: str, grade: Grade, take: TakeReadings) -> bool:
-    """Over its limit, or so near that it cannot be called within."""
-    verdict = against_limit(take.value(path), take.uncertainty.get(path), LIMIT_OF[path].at(grade))
-    return verdict in ("over", "borderline")
+def _stuck(case: _Case) -> bool:
+    return case.take.let_go is not None and case.take.let_go.stuck > 0
 
 
-def _dead_zone_limit(grade: Grade) -> float:
-    return LIMIT_OF["composite.dead_zone_needed"].at(grade)
-
-
-def _stuck(take: TakeReadings, _: Grade) -> bool:
-    return take.let_go is not None and take.let_go.stuck > 0
-
-
-def _spiky(take: TakeReadings, _: Grade) -> bool:
-    s = take.still
+def _spiky(case: _Case) -> bool:
+    s = case.take.still
     if s is None or s.spike_height < 1.5:
         return False
     return max(s.spikes_per_min_x, s.spikes_per_min_y or 0.0) >= SPIKY_PER_MIN
 
 
-def _needs_dead_zone(take: TakeReadings, grade: Grade) -> bool:
-    return _over("composite.dead_zone_needed", grade, take)
+def _on_any_track(case: _Case, name: str) -> bool:
+    paths = [f"crossing.{axis}.{name}" for axis in case.take.recording.axes] + [f"turn.{name}"]
+    return any(case.over(p) for p in paths)
 
 
-def _recentring_is_enough(take: TakeReadings, grade: Grade) -> bool:
-    after = take.composite.dead_zone_after_recentring
-    return _needs_dead_zone(take, grade) and after is not None and after < _dead_zone_limit(grade)
+def _dead_spans(case: _Case) -> bool:
+    return _on_any_track(case, "dead_spans")
 
 
-def _returns_apart(take: TakeReadings, grade: Grade) -> bool:
-    return _over("let_go.return_spread", grade, take)
+def _fails_when_held(case: _Case) -> bool:
+    return case.over("hold.sag") or case.over("hold.dropouts")
 
 
-def _trembles(take: TakeReadings, grade: Grade) -> bool:
-    return any(_over(f"still.jitter_{axis}", grade, take) for axis in take.recording.axes)
+def _rough(case: _Case) -> bool:
+    return _on_any_track(case, "track_noise_max")
 
 
-def _rim_mends(take: TakeReadings, grade: Grade) -> bool:
-    after = take.composite.circularity_after_recalibration
-    limit = LIMIT_OF["rim.circularity_error"].at(grade)
-    return _over("rim.circularity_error", grade, take) and after is not None and after < limit
+def _needs_dead_zone(case: _Case) -> bool:
+    return case.over("composite.dead_zone_needed")
 
 
-def _rim_is_off(take: TakeReadings, grade: Grade) -> bool:
-    return _over("rim.circularity_error", grade, take) or _over("rim.roundness_lsc", grade, take)
+def _recentring_is_enough(case: _Case) -> bool:
+    after = case.take.composite.dead_zone_after_recentring
+    limit = case.limit("composite.dead_zone_needed")
+    return _needs_dead_zone(case) and after is not None and after < limit
 
 
-def _incomplete(take: TakeReadings, _: Grade) -> bool:
-    return take.composite.dead_zone_needed is None
+def _returns_apart(case: _Case) -> bool:
+    return case.over("let_go.return_spread")
+
+
+def _trembles(case: _Case) -> bool:
+    at_rest = [f"still.jitter_{axis}" for axis in case.take.recording.axes]
+    return any(case.over(p) for p in [*at_rest, "turn.jitter"])
+
+
+def _rim_mends(case: _Case) -> bool:
+    after = case.take.composite.circularity_after_recalibration
+    limit = case.limit("rim.circularity_error")
+    return case.over("rim.circularity_error") and after is not None and after < limit
+
+
+def _rim_is_off(case: _Case) -> bool:
+    return case.over("rim.circularity_error") or case.over("rim.roundness_lsc")
+
+
+def _cut_off(case: _Case) -> bool:
+    return any(h.code == "saturated" for h in case.take.hidden)
+
+
+def _hidden(case: _Case) -> bool:
+    return bool(case.take.hidden)
+
+
+def _incomplete(case: _Case) -> bool:
+    return case.take.composite.dead_zone_needed is None and case.take.turn is None
 
 
 FINDINGS: tuple[_Finding, ...] = (
@@ -108,6 +141,16 @@ FINDINGS: tuple[_Finding, ...] = (
         _spiky,
         "Spikes with hands off speak for dirt on the track: clean it first.",
         "cleaned",
+    ),
+    _Finding(
+        _dead_spans,
+        "There are places on the track that every pass jumps over: replace the module.",
+        "replaced",
+    ),
+    _Finding(
+        _fails_when_held,
+        "It falls back while it is held at the edge: the track fails there. Replace the module.",
+        "replaced",
     ),
     _Finding(
         _returns_apart,
@@ -125,6 +168,11 @@ FINDINGS: tuple[_Finding, ...] = (
         "replaced",
     ),
     _Finding(
+        _rough,
+        "There are rough places along the track: dirt, more often than not. Clean it first.",
+        "cleaned",
+    ),
+    _Finding(
         _trembles,
         "It trembles more than it should: try another cable or port, then clean the track.",
         "cleaned",
@@ -140,6 +188,18 @@ FINDINGS: tuple[_Finding, ...] = (
         "replaced",
     ),
     _Finding(
+        _cut_off,
+        "The rim runs into the end of its range on a side, so what it is like there is not seen: "
+        "recalibrate, extents first, and measure again.",
+        "recalibrated",
+    ),
+    _Finding(
+        _hidden,
+        "What was measured looks well, but the source hides something: see below, and measure by a "
+        "rawer source before it is called fixed.",
+        "measure",
+    ),
+    _Finding(
         _incomplete,
         "The dead zone it needs was not measured: it takes a usable Still and Let-go.",
         "measure",
@@ -148,15 +208,28 @@ FINDINGS: tuple[_Finding, ...] = (
 )
 
 
-def explain(take: TakeReadings, grade: Grade = "everyday") -> Meaning:
+def _at_rest(take: TakeReadings) -> list[str]:
+    if not take.still:
+        return []
+    if take.still.rest_offset < 0.05:
+        return ["Rests at zero."]
+    return [f"Rests {percent(take.still.rest_offset)} {toward(take.still.rest_bearing)}."]
+
+
+def _of_turn(take: TakeReadings) -> list[str]:
+    turn = take.turn
+    if turn is None:
+        return []
+    said = []
+    if turn.jitter is not None:
+        said.append(f"Left alone, it trembles by {percent(turn.jitter)} at the worst.")
+    said.append(f"The roughest place on the way makes {percent(turn.track_noise_max)} of noise.")
+    return said
+
+
+def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMIT_OF) -> Meaning:
     """What a take says, and what to try first."""
-    parts = []
-    if take.still:
-        parts.append(
-            f"Rests {percent(take.still.rest_offset)} {toward(take.still.rest_bearing)}."
-            if take.still.rest_offset >= 0.05
-            else "Rests at zero."
-        )
+    parts = _at_rest(take) + _of_turn(take)
     needed = take.composite.dead_zone_needed
     after = take.composite.dead_zone_after_recentring
     if needed is not None and after is not None:
@@ -165,13 +238,24 @@ def explain(take: TakeReadings, grade: Grade = "everyday") -> Meaning:
         )
     elif take.rim:
         parts.append(f"The rim is {percent(take.rim.circularity_error)} from its gate on average.")
+    elif not parts and take.crossing:
+        worst = max(c.track_noise_max for c in (take.crossing.x, take.crossing.y) if c)
+        parts.append(f"The roughest place on the track makes {percent(worst)} of noise.")
+    elif not parts and take.hold:
+        sag = max(h.sag for h in take.hold)
+        parts.append(f"Held at the edge, it falls back by {percent(max(sag, 0.0))} at the worst.")
+    zones = [h for h in take.hidden if h.code == "built-in-dead-zone"]
+    if zones:
+        below = max(h.below or 0.0 for h in zones)
+        parts.insert(0, f"Hidden below {percent(below)} by the source.")
     if not parts:
         return Meaning(
             "Nothing in this take can be used.",
             "See below what each step was missing, and take it again.",
             "measure",
         )
-    found = next(f for f in FINDINGS if f.holds(take, grade))
+    case = _Case(take, grade, limits)
+    found = next(f for f in FINDINGS if f.holds(case))
     return Meaning(" ".join(parts), found.advice, found.try_first)
 
 
@@ -185,16 +269,29 @@ OVERALL = {
 }
 
 
-def explain_comparison(found: Comparison, after: TakeReadings, stick: str) -> str:
-    """The sentence over a comparison."""
-    opening = OVERALL[found.overall]
+REFERENCE = {
+    "better": "Better than the reference.",
+    "worse": "Worse than the reference.",
+    "mixed": "Better than the reference in part, worse in part.",
+    "little": "Much like the reference.",
+    "no-change": "No difference from the reference that this bench can see.",
+    "refused": OVERALL["refused"],
+}
+
+
+def explain_comparison(
+    found: Comparison, after: TakeReadings, stick: str, reference: bool = False
+) -> str:
+    """The sentence over a comparison; over a reference's, where that is what `before` is."""
+    opening = (REFERENCE if reference else OVERALL)[found.overall]
     if found.refusals:
         return f"{opening} {found.refusals[0]}"
     if found.overall == "refused":
         return f"{opening} No headline reading was measured in both."
     said = [opening]
     if after.still:
-        where = f"The {stick_name(stick)} now rests {percent(after.still.rest_offset)} "
+        now = "" if reference else "now "
+        where = f"The {stick_name(stick)} {now}rests {percent(after.still.rest_offset)} "
         where += toward(after.still.rest_bearing)
         spread = found.row("let_go.return_spread")
         if spread and spread.after_limit == "within":

@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import TypeVar
 
 import numpy as np
 
+from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
+from hollow_pin.core.hidden import Hidden, find_hidden
+from hollow_pin.core.hold import Hold, HoldResult, measure_hold
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
-from hollow_pin.core.recording import Floats, NotUsable, Problem, Recording
+from hollow_pin.core.measured import Measured
+from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
 from hollow_pin.core.rim import (
     Gate,
     Rim,
@@ -22,12 +27,11 @@ from hollow_pin.core.rim import (
 )
 from hollow_pin.core.statistics import centre, timing
 from hollow_pin.core.still import Still, StillResult, measure_still
+from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 
-VERSION = 2
+VERSION = 3
 """Raised whenever a definition changes, so that stored readings are computed anew."""
-
-MEASURED_STEPS = ("still", "let-go", "rim")
 
 
 @dataclass(frozen=True)
@@ -70,16 +74,38 @@ class TakeReadings:
     still: Still | None
     let_go: LetGo | None
     rim: Rim | None
+    crossing: Crossings | None
+    hold: tuple[Hold, ...] | None
+    turn: Turn | None
     composite: Composite
     problems: tuple[Problem, ...]
+    hidden: tuple[Hidden, ...]
     spans: dict[str, Span]
     uncertainty: dict[str, float]
 
     def value(self, path: str) -> float | None:
-        """A reading by its dotted name, such as `still.rest_offset`."""
-        step, _, name = path.partition(".")
-        block = getattr(self, step)
-        return None if block is None else getattr(block, name)
+        """A reading by its dotted name, such as `still.rest_offset` or `crossing.x.dead_spans`.
+
+        Of holds the worst one counts, of dropouts all; of a list of places, how many there are.
+        """
+        step, *names = path.split(".")
+        found = getattr(self, step)
+        if step == "hold" and found is not None:
+            each = [getattr(h, names[0]) for h in found]
+            return float(sum(each) if names[0] == "dropouts" else max(each))
+        for name in names:
+            found = None if found is None else getattr(found, name)
+        return float(len(found)) if isinstance(found, tuple) else found
+
+    @property
+    def usable(self) -> bool:
+        """Whether any step could be measured."""
+        steps = (self.still, self.let_go, self.rim, self.crossing, self.hold, self.turn)
+        return any(step is not None for step in steps)
+
+    def hidden_at(self, path: str) -> Hidden | None:
+        """What hides a reading, if anything does."""
+        return next((h for h in self.hidden if h.covers(path)), None)
 
 
 Result = TypeVar("Result")
@@ -115,9 +141,15 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
 
     let_go: LetGoResult | None = last_usable("let-go", let_go_from)
     rim: RimResult | None = last_usable("rim", lambda part: measure_rim(u[part], gate))
-    for found in (still, let_go, rim):
+    crossing: dict[str, CrossingResult] = {}
+    for i, axis in enumerate(recording.axes):
+        found = last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
         if found is not None:
-            problems.extend(found.problems)
+            crossing[axis] = found
+    hold: HoldResult | None = last_usable("hold", lambda part: measure_hold(t[part], u[part]))
+    turn: TurnResult | None = last_usable("turn", lambda part: measure_turn(t[part], u[part]))
+    measured = Measured(still, let_go, rim, crossing, hold, turn)
+    problems.extend(measured.problems)
     if let_go is not None and still is None:
         problems.append(
             Problem(
@@ -127,17 +159,13 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
                 "and no dead zone is computed.",
             )
         )
-    for step in ("crossing-x", "crossing-y", "hold", "turn"):
-        if recording.attempts(step):
-            problems.append(
-                Problem(
-                    step, "not-measured", "recorded and kept, but not measured by this version."
-                )
-            )
-    if not any(recording.attempts(step) for step in MEASURED_STEPS):
+    if not (recording.step != NO_STEP).any():
         problems.append(
             Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
         )
+    parts = spans_to_slices(recording, spans)
+    hidden = find_hidden(recording, parts, gate, measured.dead_zones)
+    problems.extend(Problem("take", h.code, h.message) for h in hidden)
     pace = timing(t)
     return TakeReadings(
         version=VERSION,
@@ -153,13 +181,22 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         still=still.readings if still else None,
         let_go=let_go.readings if let_go else None,
         rim=rim.readings if rim else None,
+        crossing=Crossings(*(c.readings if (c := crossing.get(a)) else None for a in AXES))
+        if crossing
+        else None,
+        hold=hold.readings if hold else None,
+        turn=turn.readings if turn else None,
         composite=_compose(still, let_go, rim, gate),
         problems=tuple(problems),
+        hidden=hidden,
         spans=spans,
-        uncertainty=take_uncertainty(
-            recording, spans_to_slices(recording, spans), still, let_go, rim, gate
-        ),
+        uncertainty=take_uncertainty(recording, parts, measured, gate),
     )
+
+
+def _cross(t: Floats, u: Floats, axis: int, part: slice) -> CrossingResult:
+    other = u[part, 1 - axis] if u.shape[1] == 2 else None
+    return measure_crossing(f"crossing-{AXES[axis]}", t[part], u[part, axis], other)
 
 
 def spans_to_slices(recording: Recording, spans: dict[str, Span]) -> dict[str, slice]:

@@ -4,6 +4,10 @@ Resampled with a fixed seed are 0.5 s blocks of Still, whole releases of Let-go 
 Rim (Efron & Tibshirani 1993; blocks after Künsch 1989). Everything is done with counts of how
 often each block is drawn, so that a replicate costs a row of a matrix product.
 
+The centre is resampled by its influence function (Hampel 1974), block by block, which costs one pass
+over however long a Still. Crossings are resampled by whole passes; what a hold's slope is worth is
+told by how far its blocks lie from the line.
+
 Releases are smoothed (Silverman & Young 1987) by how far two releases toward the same direction
 land apart, since the farthest of a few returns says little about the farthest of the next few.
 
@@ -22,17 +26,19 @@ from math import sqrt
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.crossing import BINS as TRACK_BINS
+from hollow_pin.core.crossing import CrossingResult, track_noise
+from hollow_pin.core.hold import SAG_S, HoldResult
 from hollow_pin.core.let_go import LetGoResult, sector
+from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, gate_radius
 from hollow_pin.core.statistics import resolution, timing
-from hollow_pin.core.still import StillResult
+from hollow_pin.core.still import Still, StillResult
 
 REPLICATES = 200
 SEED = 20_417
 BLOCK_S = 0.5
-ENOUGH = 20_000
-"""Samples that show a converter's step."""
 
 
 def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
@@ -45,26 +51,19 @@ def _spread(replicates: Floats, count: int) -> float:
     return float(replicates.std(ddof=1)) * sqrt(count / (count - 1))
 
 
-def _middle_half(levels: Floats, weights: Floats) -> Floats:
-    """Interquartile mean of sorted levels (m,) under each row of weights (replicates, m)."""
-    upto = np.cumsum(weights, axis=1)
-    total = upto[:, -1:]
-    clipped = np.clip(upto, total / 4, 3 * total / 4)
-    share = np.diff(clipped, axis=1, prepend=total / 4)
-    return np.asarray(share @ levels / (total[:, 0] / 2))
-
-
 def _high_quantile(values: Floats, blocks: NDArray[np.intp], draws: Floats) -> Floats:
     """99.9th percentile of the values under each replicate of their blocks."""
-    top = np.argsort(values)[::-1][: max(200, len(values) // 20)]
+    count = min(len(values), max(200, len(values) // 250))
+    top = np.argpartition(values, len(values) - count)[-count:]
+    top = top[np.argsort(values[top])[::-1]]
     above = np.cumsum(draws[:, blocks[top]], axis=1)
     total = draws @ np.bincount(blocks, minlength=draws.shape[1])
     rank = 0.001 * total
     return np.asarray(values[top][np.argmax(above > rank[:, None], axis=1)])
 
 
-class _Still:
-    """Replicates of the Still readings that others build on."""
+class _Rest:
+    """Replicates of what one Still says, by 0.5 s blocks: t (n,) seconds, u (n, k) %."""
 
     def __init__(self, t: Floats, u: Floats, result: StillResult, rng: np.random.Generator) -> None:
         block = ((t - t[0]) / BLOCK_S).astype(np.intp)
@@ -73,24 +72,105 @@ class _Still:
         if self.count > 1 and sizes[-1] < sizes[0] / 2:
             block = np.minimum(block, self.count - 2)
             self.count -= 1
-        draws = _draws(rng, self.count)
-        self.rest = np.column_stack([self._rest(v, block, draws) for v in u.T])
-        self.jitter = [self._jitter(r, block, draws) for r in result.residual.T]
+        self._block = block
+        self._draws = _draws(rng, self.count)
+        self._sizes = self._draws @ np.bincount(block, minlength=self.count)
+        self.centre = np.column_stack([self._centre(v) for v in u.T])
+        self.jitter = [self._jitter(r) for r in result.residual.T]
         quiet = ~result.spiked
-        self.noise = _high_quantile(result.noise[quiet], block[quiet], draws)
+        self.noise = _high_quantile(result.noise[quiet], block[quiet], self._draws)
 
-    def _rest(self, v: Floats, block: NDArray[np.intp], draws: Floats) -> Floats:
-        levels, which = np.unique(v, return_inverse=True)
-        held = np.zeros((self.count, len(levels)))
-        np.add.at(held, (block, which), 1.0)
-        return _middle_half(levels, draws @ held)
+    def _sum(self, values: Floats) -> Floats:
+        """The sum of the values in each replicate."""
+        sums = np.bincount(self._block, weights=values, minlength=self.count)
+        return np.asarray(self._draws @ sums)
 
-    def _jitter(self, r: Floats, block: NDArray[np.intp], draws: Floats) -> Floats:
-        n, first, second = (
-            draws @ np.bincount(block, weights=w, minlength=self.count)
-            for w in (np.ones_like(r), r, np.square(r))
+    def _centre(self, v: Floats) -> Floats:
+        n = len(v)
+        ordered = np.partition(v, (n // 4, 3 * n // 4))
+        inside = np.clip(v, ordered[n // 4], ordered[3 * n // 4])
+        mean = float(inside.mean())
+        inside -= mean
+        return np.asarray(mean + 2 * self._sum(inside) / self._sizes)
+
+    def _jitter(self, r: Floats) -> Floats:
+        first, second = self._sum(r), self._sum(np.square(r))
+        variance = second / self._sizes - np.square(first / self._sizes)
+        return np.asarray(np.sqrt(np.maximum(variance, 0.0)))
+
+    def u_jitter(self, axis: int, step: float) -> float:
+        """An axis's jitter; a step of the converter hides what is smaller than itself."""
+        coarse = step / sqrt(12) if self.jitter[axis].mean() < 2 * step else 0.0
+        return max(_spread(self.jitter[axis], self.count), coarse / 2)
+
+
+def take_uncertainty(
+    recording: Recording, parts: dict[str, slice], measured: Measured, gate: Gate
+) -> dict[str, float]:
+    """Standard uncertainties by dotted name, in the reading's own unit.
+
+    A reading that is missing here has none: too few blocks, releases, laps or passes to resample.
+    """
+    rng = np.random.default_rng(SEED)
+    steps = [resolution(v) for v in recording.u.T]
+    floor = max(steps) / sqrt(12)
+    found: dict[str, float] = {}
+    still, let_go, rim = measured.still, measured.let_go, measured.rim
+    if still:
+        part = parts["still"]
+        rest = _Rest(recording.t[part], recording.u[part], still, rng)
+        finals = let_go.finals if let_go else np.empty((0, 2))
+        found |= _still_uncertainty(recording.axes, still.readings, rest, finals, steps)
+    if let_go and len(let_go.finals) > 2:
+        found |= _let_go_uncertainty(let_go, recording, floor, rng)
+        if still:
+            found |= _dead_zone_uncertainty(still.readings, let_go, found)
+    if rim and len(rim.lap_radius) > 1:
+        found |= _rim_uncertainty(rim, gate, floor, rng)
+        if let_go and let_go.readings.return_radius is not None:
+            found["composite.circularity_after_recalibration"] = found["rim.circularity_error"]
+    for axis, crossing in measured.crossing.items():
+        found |= _crossing_uncertainty(f"crossing.{axis}", crossing, floor, rng)
+    if measured.hold:
+        found |= _hold_uncertainty(measured.hold, floor)
+    turn = measured.turn
+    if turn:
+        found |= _crossing_uncertainty("turn", turn.crossing, floor, rng)
+        found["turn.reach_low"] = found["turn.reach_high"] = floor * sqrt(3)
+        start = parts["turn"].start
+        jitters = {}
+        for place, (part, result) in turn.rests.items():
+            inside = slice(start + part.start, start + part.stop)
+            rest = _Rest(recording.t[inside], recording.u[inside], result, rng)
+            jitters[place] = found[f"turn.{place}.jitter_x"] = rest.u_jitter(0, steps[0])
+        if jitters:
+            worst = max(jitters, key=lambda p: turn.rests[p][1].readings.jitter_x)
+            found["turn.jitter"] = jitters[worst]
+    return found
+
+
+def _still_uncertainty(
+    axes: tuple[str, ...], readings: Still, rest: _Rest, finals: Floats, steps: list[float]
+) -> dict[str, float]:
+    found = {}
+    floor = max(steps) / sqrt(12)
+    scatter = finals.std(axis=0, ddof=1) if len(finals) > 2 else np.zeros(2)
+    minutes = rest.count * BLOCK_S / 60.0
+    for i, axis in enumerate(axes):
+        found[f"still.rest_{axis}"] = max(
+            _spread(rest.centre[:, i], rest.count), float(scatter[i]), steps[i] / sqrt(12)
         )
-        return np.asarray(np.sqrt(np.maximum(second / n - np.square(first / n), 0.0)))
+        found[f"still.jitter_{axis}"] = rest.u_jitter(i, steps[i])
+        seen = getattr(readings, f"spikes_per_min_{axis}") * minutes
+        found[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
+    along = np.array([readings.rest_x, readings.rest_y or 0.0]) / max(readings.rest_offset, 1e-9)
+    found["still.rest_offset"] = max(
+        _spread(np.sqrt(np.square(rest.centre).sum(axis=1)), rest.count),
+        float(np.hypot(*(along * scatter))),
+        floor,
+    )
+    found["still.noise_reach"] = max(_spread(rest.noise, rest.count), floor / 2)
+    return found
 
 
 def _repeat_scatter(let_go: LetGoResult) -> float:
@@ -104,86 +184,93 @@ def _repeat_scatter(let_go: LetGoResult) -> float:
     return sqrt(squares / freedom) if freedom else 0.0
 
 
-def _return_replicates(let_go: LetGoResult, rng: np.random.Generator) -> dict[str, Floats]:
+def _let_go_uncertainty(
+    let_go: LetGoResult, recording: Recording, floor: float, rng: np.random.Generator
+) -> dict[str, float]:
     finals = let_go.finals
     n = len(finals)
     drawn = finals[rng.integers(0, n, (REPLICATES, n))]
     drawn = drawn + rng.normal(0.0, _repeat_scatter(let_go), drawn.shape)
     x, y = drawn[:, :, 0], drawn[:, :, 1]
     apart = np.hypot(x[:, :, None] - x[:, None, :], y[:, :, None] - y[:, None, :])
-    return {"max": np.hypot(x, y).max(axis=1), "spread": apart.max(axis=(1, 2))}
+    found = {
+        "let_go.return_max": max(_spread(np.hypot(x, y).max(axis=1), n), floor),
+        "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), floor),
+    }
+    share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
+    found["let_go.return_radius"] = max(found["let_go.return_spread"] * share, floor)
+    settle = np.array([r.settle_ms for r in let_go.readings.release])
+    picks = rng.integers(0, n, (REPLICATES, n))
+    pace = timing(recording.t)
+    found["let_go.settle_ms_p90"] = max(
+        _spread(np.percentile(settle[picks], 90, axis=1), n),
+        500.0 * pace.interval_s if pace else 0.0,
+    )
+    return found
 
 
-def take_uncertainty(
-    recording: Recording,
-    parts: dict[str, slice],
-    still: StillResult | None,
-    let_go: LetGoResult | None,
-    rim: RimResult | None,
-    gate: Gate,
+def _dead_zone_uncertainty(
+    still: Still, let_go: LetGoResult, found: dict[str, float]
 ) -> dict[str, float]:
-    """Standard uncertainties by dotted name, in the reading's own unit.
+    noise = found["still.noise_reach"]
+    resting = still.rest_offset > (let_go.readings.return_max or 0.0)
+    farthest = found["still.rest_offset" if resting else "let_go.return_max"]
+    return {
+        "composite.dead_zone_needed": float(np.hypot(farthest, noise)),
+        "composite.dead_zone_after_recentring": float(
+            np.hypot(found["let_go.return_radius"], noise)
+        ),
+    }
 
-    A reading that is missing here has none: too few blocks, releases or laps to resample.
-    """
-    rng = np.random.default_rng(SEED)
-    found: dict[str, float] = {}
-    finals = let_go.finals if let_go else np.empty((0, 2))
-    steps = [resolution(v[:ENOUGH]) for v in recording.u.T]
-    floor = max(steps) / sqrt(12)
-    noise: Floats | None = None
 
-    if still:
-        part = parts["still"]
-        s = _Still(recording.t[part], recording.u[part], still, rng)
-        noise = s.noise
-        scatter = finals.std(axis=0, ddof=1) if len(finals) > 2 else np.zeros(2)
-        for i, axis in enumerate(recording.axes):
-            found[f"still.rest_{axis}"] = max(
-                _spread(s.rest[:, i], s.count), float(scatter[i]), steps[i] / sqrt(12)
-            )
-            coarse = steps[i] / sqrt(12) if s.jitter[i].mean() < 2 * steps[i] else 0.0
-            found[f"still.jitter_{axis}"] = max(_spread(s.jitter[i], s.count), coarse / 2)
-        along = np.array([still.readings.rest_x, still.readings.rest_y or 0.0])
-        along = along / max(still.readings.rest_offset, 1e-9)
-        found["still.rest_offset"] = max(
-            _spread(np.sqrt(np.square(s.rest).sum(axis=1)), s.count),
-            float(np.hypot(*(along * scatter))),
-            floor,
-        )
-        minutes = (part.stop - part.start) / still.readings.rate_hz / 60.0
-        for axis in recording.axes:
-            seen = getattr(still.readings, f"spikes_per_min_{axis}") * minutes
-            found[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
-        found["still.noise_reach"] = max(_spread(s.noise, s.count), floor / 2)
-
-    if let_go and len(finals) > 2:
-        n = len(finals)
-        for name, replicates in _return_replicates(let_go, rng).items():
-            found[f"let_go.return_{name}"] = max(_spread(replicates, n), floor)
-        share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
-        found["let_go.return_radius"] = max(found["let_go.return_spread"] * share, floor)
-        settle = np.array([r.settle_ms for r in let_go.readings.release])
+def _crossing_uncertainty(
+    path: str, crossing: CrossingResult, floor: float, rng: np.random.Generator
+) -> dict[str, float]:
+    """By whole passes; a dead span is a fact, seen twice or not at all."""
+    found = {f"{path}.dead_spans": 0.0}
+    n = crossing.readings.passes
+    if n < 2:
+        return found
+    draws = _draws(rng, n)
+    squares, counts = draws @ crossing.squares, draws @ crossing.counts
+    noise = track_noise(squares, counts)
+    found[f"{path}.track_noise_median"] = max(_spread(np.nanmedian(noise, axis=1), n), floor / 2)
+    found[f"{path}.track_noise_max"] = max(
+        _spread(np.nanmax(noise, axis=1), n), _one_bin(crossing), floor / 2
+    )
+    if crossing.readings.cross_talk is not None:
         picks = rng.integers(0, n, (REPLICATES, n))
-        pace = timing(recording.t)
-        found["let_go.settle_ms_p90"] = max(
-            _spread(np.percentile(settle[picks], 90, axis=1), n),
-            500.0 * pace.interval_s if pace else 0.0,
-        )
-        if noise is not None:
-            u_noise = found["still.noise_reach"]
-            u_max = found["let_go.return_max"]
-            if still and still.readings.rest_offset > (let_go.readings.return_max or 0.0):
-                u_max = found["still.rest_offset"]
-            found["composite.dead_zone_needed"] = float(np.hypot(u_max, u_noise))
-            found["composite.dead_zone_after_recentring"] = float(
-                np.hypot(found["let_go.return_radius"], u_noise)
-            )
+        other = crossing.other[picks].reshape(REPLICATES, n, TRACK_BINS)
+        seen = np.isfinite(other).any(axis=1).all(axis=0)
+        if seen.any():
+            along = np.nanmedian(other[:, :, seen], axis=1)
+            found[f"{path}.cross_talk"] = max(_spread(np.ptp(along, axis=1), n), floor)
+    return found
 
-    if rim and len(rim.lap_radius) > 1:
-        found.update(_rim_uncertainty(rim, gate, floor, rng))
-        if let_go and let_go.readings.return_radius is not None:
-            found["composite.circularity_after_recalibration"] = found["rim.circularity_error"]
+
+def _one_bin(crossing: CrossingResult) -> float:
+    """An RMS of m samples is known to 1/√(2m) of itself; the worst bin has only its own samples."""
+    noise = track_noise(crossing.squares.sum(axis=0), crossing.counts.sum(axis=0))
+    worst = int(np.nanargmax(noise))
+    return float(noise[worst] / sqrt(2 * crossing.counts[:, worst].sum()))
+
+
+def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
+    """Of the hold that sags most: the slope's standard error by its blocks' scatter, taken as if
+    each half second were one observation, since a hand's tremor is slow."""
+    worst = max(range(len(hold.readings)), key=lambda i: hold.readings[i].sag)
+    t, along = hold.blocks[worst]
+    lasted = float(t[-1] - t[0])
+    found = {"hold.dropouts": sqrt(max(sum(h.dropouts for h in hold.readings), 0))}
+    if lasted > 0 and len(t) > 3:
+        line = np.polynomial.polynomial.polyfit(t - t.mean(), along, 1)
+        left = along - np.polynomial.polynomial.polyval(t - t.mean(), line)
+        independent = max(3.0, lasted / BLOCK_S)
+        scatter = float(np.median(np.abs(left)) * 1.4826)
+        slope = scatter * sqrt(12 / independent) / lasted
+        found["hold.sag"] = max(slope * SAG_S, floor)
+    tops = sorted(h.hold_jitter for h in hold.readings)
+    found["hold.hold_jitter"] = max(tops[-1] / sqrt(2 * max(lasted / BLOCK_S, 1.0)), floor / 2)
     return found
 
 

@@ -1,4 +1,4 @@
-"""Ten controllers of the Gannet Sound Sea Centre, each with what happened to it.
+"""Controllers of the Gannet Sound Sea Centre, each with what happened to it.
 
 Nothing here is a reading: every take is a stand-in performed by a hand, recorded by a session,
 measured by the core.
@@ -12,23 +12,39 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from hollow_pin.bench.jobs import add_note, close, log_work, take_in
-from hollow_pin.bench.takes import finish_take, stand_in_for, start_take, tracker_for
+from hollow_pin.bench.studies import open_study
+from hollow_pin.bench.takes import (
+    finish_take,
+    open_job,
+    stand_in_for,
+    stand_in_ranges,
+    start_take,
+    tracker_for,
+)
 from hollow_pin.capture.session import Session
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.job import ModuleKind, WorkKind
-from hollow_pin.sources.source import Block, SourceLost
+from hollow_pin.core.recording import AxisRange
+from hollow_pin.core.routine import BY_ID, usual_routine
+from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
+from hollow_pin.store.studies import StudyStick
+from hollow_pin.store.takes import Calibration, Conditions, Shell, TakePlan
 
 
 @dataclass(frozen=True)
 class Taken:
     """A take of a stick. condition: what is wrong with it, at its first take. lost_after_s: when
-    the cable comes out."""
+    the cable comes out. routine: the one that fits, if not named."""
 
     stick: str
     condition: str | None = None
     lost_after_s: float | None = None
+    routine: str | None = None
+    role: str = "morning bench"
+    shell: Shell = "closed"
+    calibration: Calibration = "factory"
 
 
 @dataclass(frozen=True)
@@ -64,7 +80,43 @@ class Story:
     events: tuple[Event, ...]
 
 
+ROLES = ("morning bench", "evening bench")
+CHECKED = (("GS-061", "left"), ("GS-061", "right"))
+"""The sticks that the bench check is made with."""
+
 STORIES: tuple[Story, ...] = (
+    Story(
+        "GS-061",
+        "plover",
+        "left",
+        "Kept on the bench to check it by.",
+        24 * 10,
+        (Taken("left", "sound", routine="quick"), Taken("right", "offset", routine="quick")),
+    ),
+    Story(
+        "GS-070",
+        "turnstone",
+        "paddle",
+        "Quiz table one: the pointer shivers at one place.",
+        26,
+        (Taken("paddle", "dirty"),),
+    ),
+    Story(
+        "GS-047",
+        "plover",
+        "right",
+        "Full ahead, and it slows down by itself.",
+        6,
+        (Taken("right", "failing"), Taken("left", "sound", routine="quick")),
+    ),
+    Story(
+        "GS-035",
+        "plover",
+        "left",
+        "Somebody said it is fixed now. It was worn before.",
+        2,
+        (Taken("left", "dead-zone"),),
+    ),
     Story(
         "GS-023",
         "plover",
@@ -73,7 +125,7 @@ STORIES: tuple[Story, ...] = (
         76,
         (
             Taken("right", "sound"),
-            Taken("left", "sound"),
+            Taken("left", "sound", routine="quick"),
             Noted("The same on both sticks, and on two cables. Nothing found."),
             Closed("Nothing wrong found; returned to the rover tank."),
         ),
@@ -86,7 +138,7 @@ STORIES: tuple[Story, ...] = (
         52,
         (
             Taken("left", "dirty"),
-            Taken("right", "sound"),
+            Taken("right", "sound", routine="quick"),
             Worked("cleaned", note="Three swabs until clean; dried ten minutes."),
             Taken("left"),
             Closed("Cleaned; the spikes are gone. Look again in a month."),
@@ -100,7 +152,7 @@ STORIES: tuple[Story, ...] = (
         30,
         (
             Taken("right", "worn"),
-            Taken("left", "sound"),
+            Taken("left", "sound", routine="quick"),
             Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
             Taken("right"),
         ),
@@ -111,7 +163,12 @@ STORIES: tuple[Story, ...] = (
         "left",
         "Creeps up on its own when you let go.",
         27,
-        (Taken("left", "offset"), Taken("right", "sound"), Worked("recalibrated"), Taken("left")),
+        (
+            Taken("left", "offset"),
+            Taken("right", "sound", routine="quick"),
+            Worked("recalibrated"),
+            Taken("left", calibration="recalibrated"),
+        ),
     ),
     Story(
         "GS-029",
@@ -146,7 +203,7 @@ STORIES: tuple[Story, ...] = (
         "left",
         "Drifts left, a flick clears it for a while.",
         4,
-        (Taken("left", "worn"), Taken("right", "sound")),
+        (Taken("left", "worn"), Taken("right", "sound", routine="quick")),
     ),
     Story(
         "GS-008",
@@ -173,8 +230,12 @@ class _Unplugged:
     def __init__(self, source: StandInSource, after_s: float) -> None:
         self._source = source
         self._after_us = after_s * 1e6
-        self.ranges = source.ranges
         self.cue = source.cue
+        self.notes = source.notes
+
+    @property
+    def ranges(self) -> tuple[AxisRange, ...]:
+        return self._source.ranges
 
     async def blocks(self) -> AsyncIterator[Block]:
         async for block in self._source.blocks():
@@ -190,9 +251,11 @@ def build(database: Database, now: datetime) -> int:
 
 async def _build(database: Database, now: datetime) -> int:
     takes = 0
+    jobs: dict[str, int] = {}
     for story in STORIES:
         clock = now - timedelta(hours=story.hours_ago)
         job = take_in(database, story.tag, story.model, story.stick, story.complaint, _text(clock))
+        jobs[story.tag] = job.id
         for event in story.events:
             clock += timedelta(minutes=4)
             match event:
@@ -216,20 +279,54 @@ async def _build(database: Database, now: datetime) -> int:
                     add_note(database, job.id, event.text, _text(clock))
                 case Closed():
                     close(database, job.id, event.outcome, _text(clock))
-    return takes
+    return takes + await _check_the_bench(database, now, jobs)
 
 
-async def run_take(database: Database, job_id: int, taken: Taken, at: str) -> int:
+async def run_take(
+    database: Database, job_id: int, taken: Taken, at: str, study_id: int | None = None
+) -> int:
     """One take on the stand-in, as fast as it will go; the take's id."""
-    take = start_take(database, job_id, taken.stick, "stand-in", "Stand-in", None, at)
+    with database.reading() as db:
+        model = open_job(db, job_id).controller.model
+    stick = model.stick(taken.stick)
+    assert stick is not None
+    usual = usual_routine(stick.axes, stick.sprung)
+    plan = TakePlan(
+        taken.stick,
+        "stand-in",
+        "Stand-in",
+        stand_in_ranges(model, stick),
+        BY_ID[taken.routine] if taken.routine else usual,
+        Conditions(taken.calibration, "cable", taken.shell, taken.role),
+        study_id=study_id,
+    )
+    take = start_take(database, job_id, plan, at)
     source = StandInSource(stand_in_for(database, take, taken.condition), in_real_time=False)
     tracker = tracker_for(database, take, None)
-    held = _Unplugged(source, taken.lost_after_s) if taken.lost_after_s else source
+    held: Source = _Unplugged(source, taken.lost_after_s) if taken.lost_after_s else source
     session = Session(database, take.id, held, tracker)
-    session.accept_what_waits()
+    session.nobody_watches()
     ended = await session.run()
     finish_take(database, take.id, ended.state, ended.because, at)
     return take.id
+
+
+async def _check_the_bench(database: Database, now: datetime, jobs: dict[str, int]) -> int:
+    """Two roles measure two sound sticks three times each, with nothing done in between."""
+    clock = now - timedelta(days=9)
+    sticks = tuple(StudyStick(jobs[tag], stick) for tag, stick in CHECKED)
+    study = open_study(
+        database, "stand-in", "Stand-in", ROLES, sticks, 3, BY_ID["quick"], _text(clock)
+    )
+    takes = 0
+    for _ in range(study.trials):
+        for s in sticks:
+            for role in ROLES:
+                clock += timedelta(minutes=2)
+                taken = Taken(s.stick, routine="quick", role=role)
+                await run_take(database, s.job_id, taken, _text(clock), study.id)
+                takes += 1
+    return takes
 
 
 def _text(at: datetime) -> str:

@@ -10,7 +10,7 @@ import numpy as np
 
 from hollow_pin.core.rim import Gate
 
-PRESSED: dict[Gate, float] = {"round": 118.0, "square": 165.0}
+PRESSED: dict[Gate, float] = {"round": 118.0, "square": 165.0, "octagon": 120.0}
 """Where a hand aims that presses against a gate: beyond it, into the corners of a square one."""
 
 
@@ -18,7 +18,8 @@ PRESSED: dict[Gate, float] = {"round": 118.0, "square": 165.0}
 class Motion:
     """One stretch of a hand's movement, from one aim to another.
 
-    held: whether the hand touches the stick. Angles are bearings in degrees; radius in %.
+    held: whether the hand touches the stick. Angles are bearings in degrees; radius in %. steady: at
+    one speed from end to end.
     """
 
     seconds: float
@@ -27,10 +28,12 @@ class Motion:
     angle_to: float = 0.0
     radius: float = 0.0
     radius_to: float = 0.0
+    steady: bool = False
 
     def aim(self, done: float) -> tuple[float, float]:
         """Where the hand wants the stick at a share `done` of the stretch, 0 to 1: (x, y)."""
-        ease = 0.5 - 0.5 * cos(pi * done) if self.angle == self.angle_to else done
+        swings = self.angle == self.angle_to and not self.steady
+        ease = 0.5 - 0.5 * cos(pi * done) if swings else done
         r = self.radius + (self.radius_to - self.radius) * ease
         a = radians(self.angle + (self.angle_to - self.angle) * done)
         return r * sin(a), r * cos(a)
@@ -54,7 +57,14 @@ class Hand:
         if step == self._step:
             return
         self._step = step
-        performances = {"let-go": self._let_go, "rim": self._rim}
+        performances = {
+            "let-go": self._let_go,
+            "rim": self._rim,
+            "crossing-x": lambda: self._crossing(90.0),
+            "crossing-y": lambda: self._crossing(0.0),
+            "hold": self._hold,
+            "turn": self._turn,
+        }
         self._motions = performances[step]() if step in performances else iter(())
         self._next(now)
 
@@ -103,3 +113,41 @@ class Hand:
                     yield Motion(self._vary(0.22, 0.25), True, a, to, press, press)
                     a = to
             yield Motion(self._vary(1.0, 0.2), held=False)
+
+    def _pass(self, bearing: float, way: int) -> Motion:
+        """Slowly through the centre, from one end to the other."""
+        far = 112.0 * way
+        return Motion(self._vary(2.7, 0.08), True, bearing, bearing, -far, far, steady=True)
+
+    def _crossing(self, bearing: float) -> Iterator[Motion]:
+        yield Motion(self._vary(0.4, 0.2), held=False)
+        b = bearing + float(self._rng.normal(0, 1.2))
+        yield Motion(self._vary(0.5, 0.2), True, b, b, 0.0, -112.0)
+        way = 1
+        while True:
+            yield self._pass(b, way)
+            yield Motion(self._vary(0.25, 0.2), True, b, b, 112.0 * way, 112.0 * way)
+            way = -way
+
+    def _hold(self) -> Iterator[Motion]:
+        """Each direction in turn; the next round longer, in case this one was not enough."""
+        yield Motion(self._vary(0.4, 0.2), held=False)
+        longer = 1.0
+        while True:
+            for bearing in (90.0, 270.0) if self._single else (0.0, 90.0, 180.0, 270.0):
+                b = bearing + float(self._rng.normal(0, 3))
+                yield Motion(self._vary(0.2, 0.2), True, b, b, 5.0, self._pressed)
+                yield Motion(
+                    longer * self._vary(3.9, 0.05), True, b, b, self._pressed, self._pressed
+                )
+                yield Motion(self._vary(0.9, 0.1), held=False)
+            longer *= 2
+
+    def _turn(self) -> Iterator[Motion]:
+        while True:
+            yield from (m for _, m in zip(range(12), self._crossing(90.0), strict=False))
+            at = 112.0
+            for place in (-80.0, 3.0, 80.0):
+                yield Motion(self._vary(1.2, 0.1), True, 90.0, 90.0, at, place)
+                yield Motion(self._vary(7.4, 0.05), held=False)
+                at = place

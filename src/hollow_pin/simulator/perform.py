@@ -7,7 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hollow_pin.core.recording import Floats, Recording, to_percent
-from hollow_pin.core.tracker import Routine, StepTracker
+from hollow_pin.core.routine import Routine, usual_routine
+from hollow_pin.core.tracking.impatience import Impatience
+from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.simulator.stand_in import StandIn
 
 LONGEST_S = 240.0
@@ -24,20 +26,25 @@ class Performance:
 def perform(
     stand_in: StandIn, routine: Routine | None = None, block_s: float = 0.02
 ) -> Performance:
-    """Run the routine from hands-off to done. Raises RuntimeError if it does not end in 4 minutes."""
-    routine = routine or Routine()
+    """Run the routine from hands-off to done; where it goes no further by itself, Space is pressed.
+
+    Raises RuntimeError if it does not end in four minutes more than its longest Still.
+    """
+    body = stand_in.stick.body
+    routine = routine or usual_routine(body.axes, body.spring_hz > 0)
     tracker = StepTracker(routine, axes=len(stand_in.ranges))
     count = max(1, round(block_s * stand_in.stick.converter.rate_hz))
     parts, steps = [], []
+    impatience = Impatience()
     while not tracker.finished:
-        if stand_in.now > LONGEST_S:
+        if stand_in.now > LONGEST_S + routine.still_s:
             raise RuntimeError(f"the routine did not end: {tracker.progress().says}")
         stand_in.hand.cue(tracker.step, stand_in.now)
         samples = stand_in.run(count)
         t = samples.t_us / 1e6
         steps.append(tracker.feed(t, to_percent(samples.raw, stand_in.ranges)))
         parts.append(samples)
-        if tracker.progress().space == "start":
+        if impatience.gives_up(tracker, stand_in.now):
             tracker.accept()
     return Performance(
         Recording(

@@ -8,15 +8,16 @@ truth that tests hold the readings against. Nothing that measures sees it.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from math import ceil, hypot, pi
+from math import atan2, ceil, cos, floor, hypot, pi, sin
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.simulator.hand import Hand
-from hollow_pin.simulator.stick import Calibration, Sensor, Stick
+from hollow_pin.simulator.stick import Calibration, Sensor, Stick, Surroundings
 
 LONGEST_STEP_S = 0.0013
 HAND_HZ = 22.0
@@ -27,6 +28,13 @@ WANDER_S = 2.0
 SPECK_SHARE = 0.6
 SPECKS = 9
 SPECK_WIDTH = 1.4
+FAILS_BEYOND = 60.0
+FADE_S = 2.5
+RECOVER_S = 0.05
+UNSPRUNG_HZ = 16.0
+OCTAGON_IN = cos(pi / 8)
+"""How far the sides of an octagon lie from its centre, its corners at 1."""
+RUBS_OVER = pi / 9
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,24 +55,54 @@ class _SensedAxis:
         self._side = 0.0
         self._wander = 0.0
         self._last = 0.0
+        self._beyond = 0.0
+        self._faded = 0.0
         track = np.random.default_rng(sensor.grain)
         self._specks = track.uniform(-90, 90, SPECKS)
         self._heights = track.uniform(-6, 6, SPECKS)
-        self._spike_left = 0
-        self._spike = 0.0
+        self._crackle = _Episodes(rng)
+        self._losses = _Episodes(rng)
+        self._jumps = _Episodes(rng)
 
-    def clean(self, tilt: Floats, other: Floats) -> Floats:
-        """The signal without noise along a path of tilts (n,), %."""
+    def clean(self, tilt: Floats, other: Floats, warmth: Floats, interval_s: float) -> Floats:
+        """The signal without noise along a path of tilts (n,), %. warmth (n,): °C above usual."""
         s = self.s
-        gain = np.where(tilt > 0, s.gain_plus, s.gain_minus)
-        x = tilt / 100.0
-        value = s.offset + gain * tilt - s.bend * x * (1 - x * x) + s.cross * other
+        touched = self._across(tilt) if s.dead_width else tilt
+        gain = np.where(touched > 0, s.gain_plus, s.gain_minus) * (1 + s.drift_gain * warmth)
+        x, sideways = touched / 100.0, other / 100.0
+        value = s.offset + s.drift_offset * warmth + gain * touched - s.bend * x * (1 - x * x)
+        value += s.skew * x * x + s.cross * other + s.cross_bend * sideways * sideways
         if s.dirt:
-            value += s.dirt * SPECK_SHARE * self._specks_at(tilt)
+            value += s.dirt * SPECK_SHARE * self._specks_at(touched)
         if s.wear:
-            value += s.wear * self._worn(tilt) * self._sides(tilt)
-        self._last = float(tilt[-1])
+            value += s.wear * self._worn(touched) * self._sides(touched)
+        if s.fade:
+            value -= s.fade_side * self._fading(touched, interval_s)
+        self._last = float(touched[-1])
         return np.asarray(value)
+
+    def _across(self, tilt: Floats) -> Floats:
+        """Where the wiper last had contact: inside the broken place, the edge it came from."""
+        s = self.s
+        low, high = s.dead_at - s.dead_width / 2, s.dead_at + s.dead_width / 2
+        outside = (tilt <= low) | (tilt >= high)
+        known = np.concatenate(([self._beyond], tilt))
+        came_from = np.where(np.concatenate(([True], outside)), np.arange(len(known)), 0)
+        latest = known[np.maximum.accumulate(came_from)][1:]
+        self._beyond = float(latest[-1])
+        return np.where(outside, tilt, np.where(latest <= s.dead_at, low, high))
+
+    def _fading(self, tilt: Floats, interval_s: float) -> Floats:
+        """How far it has fallen back: slowly while held out on the failing side, back at once."""
+        held = (tilt * self.s.fade_side > FAILS_BEYOND).tolist()
+        fall, rise = interval_s / FADE_S, min(1.0, interval_s / RECOVER_S)
+        faded = np.empty(len(tilt))
+        at = self._faded
+        for i, out in enumerate(held):
+            at += (self.s.fade - at) * fall if out else -at * rise
+            faded[i] = at
+        self._faded = at
+        return faded
 
     def _worn(self, tilt: Floats) -> Floats:
         return np.asarray(np.exp(-np.square(tilt / self.s.wear_width)))
@@ -82,8 +120,9 @@ class _SensedAxis:
         self._side = side
         return sides
 
-    def disturbance(self, tilt: Floats, interval_s: float) -> Floats:
-        """What noise, a wandering contact and dirt add along a path of tilts (n,), %."""
+    def disturbance(self, tilt: Floats, interval_s: float, pressed: bool) -> Floats:
+        """What noise, a wandering contact, dirt and failing contacts add along a path of tilts (n,),
+        %. pressed: whether a hand bears on the board."""
         s = self.s
         n = len(tilt)
         worn = self._worn(tilt) if s.wear else np.zeros(n)
@@ -92,7 +131,17 @@ class _SensedAxis:
             added += worn * self._stroll(n, interval_s)
         if s.dirt:
             crackle = self._rng.uniform(-0.4, 0.4, n) * self._specks_at(tilt)
-            added += s.dirt * (crackle + self._spikes(n, interval_s))
+            added += s.dirt * crackle
+            added += self._crackle.of(n, interval_s, s.dirt * SPIKES_PER_S, (0.004, 0.014), 4, 14)
+        if s.dropouts:
+            lost = self._losses.of(n, interval_s, s.dropouts, (0.01, 0.06), 20, 60)
+            failing = tilt * s.fade_side > FAILS_BEYOND
+            added -= s.fade_side * np.where(failing, np.abs(lost), 0.0)
+        if s.loose:
+            often = s.loose * (4.0 if pressed else 1.0)
+            jumps = self._jumps.of(n, interval_s, often, (0.01, 0.12), 1, 2)
+            to_end = np.sign(jumps) * 200.0
+            added += np.where(jumps == 0, 0.0, np.where(np.abs(jumps) < 1.5, to_end, -tilt))
         return np.asarray(added)
 
     def _stroll(self, n: int, interval_s: float) -> Floats:
@@ -111,28 +160,44 @@ class _SensedAxis:
         near = np.exp(-np.square((tilt[:, None] - self._specks) / SPECK_WIDTH))
         return np.asarray(near @ self._heights)
 
-    def _spikes(self, n: int, interval_s: float) -> Floats:
-        """Instants at which the contact is lost, a few milliseconds each."""
-        spikes = np.zeros(n)
-        spikes[: self._spike_left] = self._spike
-        self._spike_left = max(0, self._spike_left - n)
-        chance = self.s.dirt * SPIKES_PER_S * interval_s
-        for at in np.flatnonzero(self._rng.random(n) < chance):
-            self._spike = float(self._rng.uniform(4, 14) * self._rng.choice((-1, 1)))
-            length = max(1, round(float(self._rng.uniform(0.004, 0.014)) / interval_s))
-            spikes[at : at + length] = self._spike
-            self._spike_left = max(0, int(at) + length - n)
-        return spikes
+
+class _Episodes:
+    """Short-lived events at random instants: each of a random height, either sign, and length."""
+
+    def __init__(self, rng: np.random.Generator) -> None:
+        self._rng = rng
+        self._left = 0
+        self._height = 0.0
+
+    def of(
+        self,
+        n: int,
+        interval_s: float,
+        per_s: float,
+        lasts_s: tuple[float, float],
+        least: float,
+        most: float,
+    ) -> Floats:
+        """The height at each of the next n samples, 0 between events."""
+        found = np.zeros(n)
+        found[: self._left] = self._height
+        self._left = max(0, self._left - n)
+        for at in np.flatnonzero(self._rng.random(n) < per_s * interval_s):
+            self._height = float(self._rng.uniform(least, most) * self._rng.choice((-1, 1)))
+            length = max(1, round(float(self._rng.uniform(*lasts_s)) / interval_s))
+            found[at : at + length] = self._height
+            self._left = max(0, int(at) + length - n)
+        return found
 
 
 class StandIn:
     """A running stand-in. Same seed and same cues, same samples."""
 
-    def __init__(self, stick: Stick, seed: int, single_axis: bool = False) -> None:
+    def __init__(self, stick: Stick, seed: int, surroundings: Surroundings | None = None) -> None:
         self.stick = stick
-        self.hand = Hand(seed + 1, single_axis, stick.body.gate)
+        self.hand = Hand(seed + 1, stick.body.axes == 1, stick.body.gate)
+        self._surroundings = surroundings or Surroundings()
         self._rng = np.random.default_rng(seed)
-        self._axes = 1 if single_axis else 2
         self._x, self._y = (
             _SensedAxis(s, np.random.default_rng([seed, i]))
             for i, s in enumerate((stick.module.x, stick.module.y))
@@ -141,12 +206,16 @@ class StandIn:
         self._speed = (0.0, 0.0)
         self._now = 0.0
         self._next_s = 0.0
+        self._given = 0
+        self._reported = np.zeros(2)
         self._laid_down()
 
     def _laid_down(self) -> None:
         """Before it is measured somebody has pushed it somewhere and let go."""
         angle, rate = self._rng.uniform(0, 2 * pi), self.stick.converter.rate_hz
-        self.hand.steer((110 * float(np.cos(angle)), 110 * float(np.sin(angle))))
+        far = 110.0 if self.stick.body.spring_hz else 60.0
+        y = far * float(np.sin(angle)) if self.stick.body.axes == 2 else 0.0
+        self.hand.steer((far * float(np.cos(angle)), y))
         self.run(round(0.3 * rate))
         self.hand.steer(None)
         self.run(round(0.8 * rate))
@@ -159,10 +228,10 @@ class StandIn:
 
     @property
     def ranges(self) -> tuple[AxisRange, ...]:
-        return (AxisRange(0, self.stick.converter.hi),) * self._axes
+        return (AxisRange(0, self.stick.converter.hi),) * self.stick.body.axes
 
     def run(self, count: int) -> Samples:
-        """The next `count` samples."""
+        """The next `count` samples, less those that get lost on the way."""
         converter = self.stick.converter
         interval = 1.0 / converter.rate_hz
         late = self._rng.normal(0, converter.timing_ms / 1e3, count)
@@ -175,12 +244,22 @@ class StandIn:
             self._move(t - self._now)
             tilts[i] = self._tilt
         x, y = tilts.T
-        clean = np.column_stack((self._x.clean(x, y), self._y.clean(y, x)))
-        signal = clean + np.column_stack(
-            (self._x.disturbance(x, interval), self._y.disturbance(y, interval))
+        warmth = self._surroundings.above_usual(due)
+        pressed = self.hand.at(self._now) is not None
+        clean = np.column_stack(
+            (self._x.clean(x, y, warmth, interval), self._y.clean(y, x, warmth, interval))
         )
-        raw = self._convert(self._calibrated(signal))
-        return Samples(t_us, raw[:, : self._axes], self._calibrated(clean))
+        signal = clean + np.column_stack(
+            (self._x.disturbance(x, interval, pressed), self._y.disturbance(y, interval, pressed))
+        )
+        if converter.hum:
+            signal += converter.hum * np.sin(2 * pi * converter.hum_hz * due)[:, None]
+        raw = self._as_reported(self._convert(self._calibrated(signal)))
+        kept = slice(None)
+        if converter.lost:
+            kept = np.flatnonzero(self._rng.random(count) >= converter.lost)  # type: ignore[assignment]
+        axes = self.stick.body.axes
+        return Samples(t_us[kept], raw[kept, :axes], self._calibrated(clean)[kept])
 
     def _calibrated(self, signal: Floats) -> Floats:
         c = self.stick.calibration
@@ -189,26 +268,54 @@ class StandIn:
 
     def _convert(self, u: Floats) -> Floats:
         hi = self.stick.converter.hi
+        u = np.where(np.abs(u) < self.stick.converter.dead_zone, 0.0, u)
         return np.asarray(np.clip(np.round((u + 100.0) / 200.0 * hi), 0, hi))
+
+    def _as_reported(self, raw: Floats) -> Floats:
+        """A source that has news only every so many samples repeats the last."""
+        every = self.stick.converter.news_every
+        if every == 1:
+            return raw
+        at = np.arange(self._given, self._given + len(raw))
+        self._given += len(raw)
+        news = np.where(at % every == 0, np.arange(1, len(raw) + 1), 0)
+        known = np.vstack((self._reported, raw))
+        reported = known[np.maximum.accumulate(news)]
+        self._reported = reported[-1]
+        return np.asarray(reported)
+
+    def _friction(self, x: float, y: float) -> tuple[float, float]:
+        """How far each bearing holds the stick against the spring, here."""
+        body = self.stick.body
+        if body.bind:
+            toward = pi * body.bind_bearing / 180
+            bx, by = sin(toward), cos(toward)
+            if x * bx + y * by > 0:
+                return body.friction_x + body.bind * abs(bx), body.friction_y + body.bind * abs(by)
+        return body.friction_x, body.friction_y
 
     def _move(self, seconds: float) -> None:
         (x, y), (vx, vy) = self._tilt, self._speed
         aim = self.hand.at(self._now)
         self._now += seconds
-        if aim is None and not vx and not vy and self._held_by_friction(x, y):
-            return
         body = self.stick.body
+        rest_x, rest_y = self._friction(x, y)
+        held = not body.spring_hz or (abs(x) <= rest_x and abs(y) <= rest_y)
+        if aim is None and not vx and not vy and held:
+            return
         steps = max(1, ceil(seconds / LONGEST_STEP_S))
         dt = seconds / steps
-        spring = (2 * pi * body.spring_hz) ** 2
-        drag = 2 * body.damping * 2 * pi * body.spring_hz
-        hold_x, hold_y = body.friction_x * spring * dt, body.friction_y * spring * dt
+        natural = 2 * pi * (body.spring_hz or UNSPRUNG_HZ)
+        spring = natural**2 if body.spring_hz else 0.0
+        drag = 2 * body.damping * natural
+        hold_x, hold_y = rest_x * natural**2 * dt, rest_y * natural**2 * dt
         pull_x = pull_y = 0.0
         if aim is not None:
             grip = (2 * pi * HAND_HZ) ** 2
             pull_x, pull_y = (grip + spring) * aim[0], (grip + spring) * aim[1]
             spring += grip
             drag += 4 * pi * HAND_HZ
+        reach = self._reach_at(x, y) if body.rub else body.reach
         for _ in range(steps):
             vx += (pull_x - spring * x - drag * vx) * dt
             vy += (pull_y - spring * y - drag * vy) * dt
@@ -216,28 +323,37 @@ class StandIn:
             vy = 0.0 if abs(vy) <= hold_y else vy - (hold_y if vy > 0 else -hold_y)
             x += vx * dt
             y += vy * dt
-            if x * x + y * y > body.reach**2:
-                x, y, vx, vy = self._stopped_by_gate(x, y, vx, vy)
+            if x * x + y * y > (OCTAGON_IN * reach) ** 2:
+                x, y, vx, vy = self._stopped_by_gate(x, y, vx, vy, reach)
         self._tilt, self._speed = (x, y), (vx, vy)
 
-    def _held_by_friction(self, x: float, y: float) -> bool:
+    def _reach_at(self, x: float, y: float) -> float:
+        """The gate where something rubs: cut short for 20° either side."""
         body = self.stick.body
-        return abs(x) <= body.friction_x and abs(y) <= body.friction_y
+        off = (atan2(x, y) - pi * body.rub_bearing / 180 + pi) % (2 * pi) - pi
+        return body.reach - body.rub * max(0.0, cos(min(abs(off), RUBS_OVER) * pi / 2 / RUBS_OVER))
 
     def _stopped_by_gate(
-        self, x: float, y: float, vx: float, vy: float
+        self, x: float, y: float, vx: float, vy: float, reach: float
     ) -> tuple[float, float, float, float]:
-        reach = self.stick.body.reach
-        if self.stick.body.gate == "square":
+        gate = self.stick.body.gate
+        if gate == "square":
             if abs(x) > reach:
                 x, vx = (reach if x > 0 else -reach), 0.0
             if abs(y) > reach:
                 y, vy = (reach if y > 0 else -reach), 0.0
             return x, y, vx, vy
-        r = hypot(x, y)
-        nx, ny = x / r, y / r
+        if gate == "octagon":
+            side = floor(atan2(x, y) / (pi / 4)) * (pi / 4) + pi / 8
+            nx, ny = sin(side), cos(side)
+            over = x * nx + y * ny - reach * OCTAGON_IN
+        else:
+            r = hypot(x, y)
+            nx, ny, over = x / r, y / r, r - reach
+        if over <= 0:
+            return x, y, vx, vy
         outward = max(0.0, vx * nx + vy * ny)
-        return reach * nx, reach * ny, vx - outward * nx, vy - outward * ny
+        return x - over * nx, y - over * ny, vx - outward * nx, vy - outward * ny
 
 
 def recalibrated(stick: Stick, seed: int) -> Stick:
@@ -255,6 +371,8 @@ def recalibrated(stick: Stick, seed: int) -> Stick:
         return np.asarray(settled.mean(axis=0))
 
     ends, centres = [], []
+    if not stick.body.spring_hz:
+        return _ends_only(stick, signal)
     for aim in ((120.0, 0.0), (0.0, 120.0), (-120.0, 0.0), (0.0, -120.0)):
         ends.append(signal(aim, 0.6))
         centres.append(signal(None, 1.0))
@@ -269,3 +387,12 @@ def recalibrated(stick: Stick, seed: int) -> Stick:
             (float(plus[0]), float(plus[1])),
         ),
     )
+
+
+def _ends_only(
+    stick: Stick, signal: Callable[[tuple[float, float] | None, float], Floats]
+) -> Stick:
+    """Without a spring there is no centre to sample: the middle of the travel is taken for it."""
+    high, low = (float(signal((end, 0.0), 0.6)[0]) for end in (120.0, -120.0))
+    middle, half = (high + low) / 2, (high - low) / 2
+    return replace(stick, calibration=Calibration((middle, 0.0), (half, 100.0), (half, 100.0)))

@@ -19,26 +19,32 @@ class BadFrame(ValueError):
 
 
 class GamepadSource:
-    """Frames hold float64 triples, little endian: milliseconds, x, y as the browser gives them:
-    −1 to 1, y positive down. y is turned up here, and nowhere else."""
+    """Frames hold float64 rows, little endian: milliseconds, then x and y, or x alone, as the browser
+    gives them: −1 to 1, y positive down. y is turned up here, and nowhere else. flip: axes that run
+    the other way on this controller."""
 
-    def __init__(self) -> None:
+    def __init__(self, flip: tuple[bool, ...] = (False, False)) -> None:
+        self._sign = np.array([-1.0 if f != (i == 1) else 1.0 for i, f in enumerate(flip)])
         self._blocks: asyncio.Queue[Block | None] = asyncio.Queue()
         self._last_us = -(2**62)
         self._lost = "the controller was disconnected"
 
     @property
     def ranges(self) -> tuple[AxisRange, ...]:
-        return GAMEPAD_RANGES
+        return GAMEPAD_RANGES[: len(self._sign)]
 
     def cue(self, step: str | None) -> None:
         """A person holds it."""
 
+    def notes(self) -> dict[str, str]:
+        return {}
+
     def feed(self, frame: bytes) -> None:
         """Take a frame in. Raises BadFrame for one that holds anything but samples in order."""
-        if not frame or len(frame) % 24:
-            raise BadFrame("a frame holds whole samples of three float64 each")
-        samples = np.frombuffer(frame, "<f8").reshape(-1, 3)
+        width = 1 + len(self._sign)
+        if not frame or len(frame) % (8 * width):
+            raise BadFrame(f"a frame holds whole samples of {width} float64 each")
+        samples = np.frombuffer(frame, "<f8").reshape(-1, width)
         if not np.isfinite(samples).all():
             raise BadFrame("a sample is not a number")
         if np.abs(samples[:, 1:]).max() > 1.0:
@@ -49,9 +55,7 @@ class GamepadSource:
         if t_us[0] < self._last_us or (np.diff(t_us) < 0).any():
             raise BadFrame("the time runs backwards")
         self._last_us = int(t_us[-1])
-        raw = samples[:, 1:].copy()
-        raw[:, 1] = -raw[:, 1]
-        self._blocks.put_nowait(Block(t_us, raw))
+        self._blocks.put_nowait(Block(t_us, samples[:, 1:] * self._sign))
 
     def lose(self, because: str) -> None:
         """The device went away."""

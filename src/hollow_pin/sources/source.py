@@ -37,3 +37,7 @@ class Source(Protocol):
     def cue(self, step: str | None) -> None:
         """The step now asked for. Devices held by a person have nothing to do."""
         ...
+
+    def notes(self) -> dict[str, str]:
+        """What went wrong on the way, counted, by name; kept with the take."""
+        ...

@@ -11,7 +11,7 @@ from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.sources.source import Block
 
 TICK_S = 0.016
-FAST_BLOCK_S = 0.1
+FAST_BLOCK_S = 0.2
 
 
 class StandInSource:
@@ -34,6 +34,9 @@ class StandInSource:
     def cue(self, step: str | None) -> None:
         if self._held_by_hand:
             self._stand_in.hand.cue(step, self._stand_in.now)
+
+    def notes(self) -> dict[str, str]:
+        return {}
 
     def steer(self, aim: tuple[float, float] | None) -> None:
         """Somebody at the screen holds the stick: an aim in %, None to let go."""

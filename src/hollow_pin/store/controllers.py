@@ -3,26 +3,60 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from sqlite3 import Connection, Row
-from typing import Any
+from typing import Any, Literal
 
 from hollow_pin.core.job import ModuleKind
+from hollow_pin.core.limits import Grade
 from hollow_pin.core.rim import Gate
+
+Side = Literal["left", "right", "top", "bottom", ""]
+
+
+@dataclass(frozen=True)
+class ModelSensor:
+    """What turns one axis into a number. side: where on the module its housing sits, seen from above.
+    ohms: nominal resistance of a potentiometer."""
+
+    axis: Literal["x", "y"]
+    kind: ModuleKind
+    side: Side = ""
+    ohms: int | None = None
+
+
+@dataclass(frozen=True)
+class ModelStick:
+    """One stick, lever or paddle of a model."""
+
+    name: str
+    axes: int
+    sprung: bool
+    gate: Gate
+    sensors: tuple[ModelSensor, ...]
+
+    @property
+    def kind(self) -> ModuleKind:
+        return self.sensors[0].kind
 
 
 @dataclass(frozen=True)
 class Model:
-    """A kind of controller."""
+    """A kind of controller. lo, hi: the nominal range of its axes. limits: its own, by reading and
+    grade, where they are not the usual ones."""
 
     id: str
     name: str
-    sticks: tuple[str, ...]
-    gate: Gate
+    sticks: tuple[ModelStick, ...]
     bits: int
     rate_hz: float
-    sensor: ModuleKind
+    lo: float
+    hi: float
+    limits: dict[str, dict[Grade, float]]
     note: str
+
+    def stick(self, name: str) -> ModelStick | None:
+        return next((s for s in self.sticks if s.name == name), None)
 
 
 @dataclass(frozen=True)
@@ -34,17 +68,63 @@ class Controller:
     model: Model
 
 
+def _stick(found: dict[str, Any]) -> ModelStick:
+    sensors = tuple(ModelSensor(**sensor) for sensor in found["sensors"])
+    return ModelStick(**(found | {"sensors": sensors}))
+
+
 def _model(row: Row) -> Model:
     return Model(
         id=row["id"],
         name=row["name"],
-        sticks=tuple(json.loads(row["sticks"])),
-        gate=row["gate"],
+        sticks=tuple(_stick(s) for s in json.loads(row["sticks"])),
         bits=row["bits"],
         rate_hz=row["rate_hz"],
-        sensor=row["sensor"],
+        lo=row["lo"],
+        hi=row["hi"],
+        limits=json.loads(row["limits"]),
         note=row["note"],
     )
+
+
+def keep_model(db: Connection, model: Model) -> None:
+    """Add a model, or change the one with its id."""
+    sticks = json.dumps([asdict(s) for s in model.sticks], ensure_ascii=False)
+    db.execute(
+        "INSERT INTO model (id, name, sticks, bits, rate_hz, lo, hi, limits, note) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET name = excluded.name, "
+        "sticks = excluded.sticks, bits = excluded.bits, rate_hz = excluded.rate_hz, "
+        "lo = excluded.lo, hi = excluded.hi, limits = excluded.limits, note = excluded.note",
+        (
+            model.id,
+            model.name,
+            sticks,
+            model.bits,
+            model.rate_hz,
+            model.lo,
+            model.hi,
+            json.dumps(model.limits),
+            model.note,
+        ),
+    )
+
+
+def model_named(db: Connection, name: str) -> Model | None:
+    """The model with a name, letters' case aside."""
+    row = db.execute("SELECT * FROM model WHERE name = ?", (name,)).fetchone()
+    return _model(row) if row else None
+
+
+def sticks_in_use(db: Connection, model_id: str) -> set[str]:
+    """The sticks of a model that jobs or takes speak of."""
+    rows = db.execute(
+        "SELECT job.stick FROM job JOIN controller ON controller.id = job.controller_id "
+        "WHERE controller.model_id = :model UNION "
+        "SELECT take.stick FROM take JOIN job ON job.id = take.job_id "
+        "JOIN controller ON controller.id = job.controller_id WHERE controller.model_id = :model",
+        {"model": model_id},
+    )
+    return {r["stick"] for r in rows}
 
 
 def all_models(db: Connection) -> list[Model]:

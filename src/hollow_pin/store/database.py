@@ -24,11 +24,15 @@ def migrations() -> list[tuple[int, str]]:
 
 
 class Database:
-    """A bench's data folder. Connections are short-lived for reading, one at a time for writing."""
+    """A bench's data folder. Connections are short-lived for reading, one at a time for writing.
+
+    ports: where simulated jigs announce themselves.
+    """
 
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self.path = folder / FILE_NAME
+        self.ports = folder / "ports"
         self._writing = Lock()
         with closing(self.connect()) as connection:
             connection.execute("PRAGMA journal_mode = WAL")
@@ -51,11 +55,23 @@ class Database:
             raise NewerDatabase(
                 f"{self.path} was made by a later version of Hollow Pin. Update the program."
             )
+        connection.execute("PRAGMA foreign_keys = OFF")
         for number, sql in known:
             if number > at:
-                connection.executescript(
-                    f"BEGIN IMMEDIATE;\n{sql}\nPRAGMA user_version = {number};\nCOMMIT;"
-                )
+                try:
+                    connection.executescript(f"BEGIN IMMEDIATE;\n{sql}")
+                    lost = connection.execute("PRAGMA foreign_key_check").fetchall()
+                    if lost:
+                        raise sqlite3.IntegrityError(
+                            f"migration {number} would orphan {len(lost)} rows"
+                        )
+                    connection.execute(f"PRAGMA user_version = {number}")
+                    connection.execute("COMMIT")
+                except BaseException:
+                    if connection.in_transaction:
+                        connection.rollback()
+                    raise
+        connection.execute("PRAGMA foreign_keys = ON")
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:

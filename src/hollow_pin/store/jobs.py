@@ -111,6 +111,14 @@ def close_job(db: Connection, job_id: int, outcome: str, at: str) -> None:
     settle_station(db, job_id)
 
 
+def last_closed_at(db: Connection, controller_id: int) -> str | None:
+    """When the controller last left the bench."""
+    row = db.execute(
+        "SELECT max(closed_at) FROM job WHERE controller_id = ?", (controller_id,)
+    ).fetchone()
+    return row[0] if row else None
+
+
 def reopen_job(db: Connection, job_id: int, at: str) -> None:
     db.execute("UPDATE job SET outcome = NULL, closed_at = NULL WHERE id = ?", (job_id,))
     add_entry(db, job_id, at, "close", "Opened again.")

@@ -3,18 +3,51 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from sqlite3 import Connection, Row
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import TypeAdapter
 
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.rim import Gate
+from hollow_pin.core.routine import Routine
 
-SourceKind = Literal["stand-in", "gamepad", "file"]
+SourceKind = Literal["stand-in", "gamepad", "serial", "event-device", "file"]
 TakeState = Literal["recording", "complete", "interrupted"]
+Calibration = Literal["factory", "recalibrated", "unknown"]
+Power = Literal["cable", "battery", "unknown"]
+Shell = Literal["open", "closed", "unknown"]
+
+_ROUTINE = TypeAdapter(Routine)
+MERGED_SAMPLES = 50_000
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """How things were when a take was made. role: the bench role of who made it."""
+
+    calibration: Calibration = "unknown"
+    power: Power = "unknown"
+    shell: Shell = "unknown"
+    role: str = ""
+
+
+@dataclass(frozen=True)
+class TakePlan:
+    """What a take is begun with. together: takes made in one go share it."""
+
+    stick: str
+    source_kind: SourceKind
+    source_name: str
+    ranges: tuple[AxisRange, ...]
+    routine: Routine
+    conditions: Conditions = Conditions()
+    headers: dict[str, str] = field(default_factory=dict)
+    together: str = ""
+    study_id: int | None = None
 
 
 @dataclass(frozen=True)
@@ -33,6 +66,10 @@ class Take:
     ranges: tuple[AxisRange, ...]
     gate: Gate
     headers: dict[str, str]
+    routine: Routine
+    conditions: Conditions
+    together: str
+    study_id: int | None
     started_at: str
     ended_at: str | None
 
@@ -51,53 +88,103 @@ def _take(row: Row) -> Take:
         ranges=tuple(AxisRange(*r) for r in json.loads(row["ranges"])),
         gate=row["gate"],
         headers=json.loads(row["headers"]),
+        routine=_ROUTINE.validate_json(row["routine"]),
+        conditions=Conditions(row["calibration"], row["power"], row["shell"], row["role"]),
+        together=row["together"],
+        study_id=row["study_id"],
         started_at=row["started_at"],
         ended_at=row["ended_at"],
     )
 
 
 def begin_take(
-    db: Connection,
-    job_id: int,
-    stick: str,
-    stage: str,
-    source_kind: SourceKind,
-    source_name: str,
-    ranges: tuple[AxisRange, ...],
-    gate: Gate,
-    headers: dict[str, str],
-    at: str,
+    db: Connection, job_id: int, stage: str, gate: Gate, plan: TakePlan, at: str
 ) -> Take:
+    had = plan.conditions
     row = db.execute(
         "INSERT INTO take (job_id, stick, stage, state, source_kind, source_name, ranges, gate, "
-        "headers, started_at) VALUES (?, ?, ?, 'recording', ?, ?, ?, ?, ?, ?) RETURNING *",
+        "headers, routine, calibration, power, shell, role, together, study_id, started_at) "
+        "VALUES (?, ?, ?, 'recording', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (
             job_id,
-            stick,
+            plan.stick,
             stage,
-            source_kind,
-            source_name,
-            json.dumps([(r.lo, r.hi) for r in ranges]),
+            plan.source_kind,
+            plan.source_name,
+            json.dumps([(r.lo, r.hi) for r in plan.ranges]),
             gate,
-            json.dumps(headers),
+            json.dumps(plan.headers),
+            _ROUTINE.dump_json(plan.routine).decode(),
+            had.calibration,
+            had.power,
+            had.shell,
+            had.role,
+            plan.together,
+            plan.study_id,
             at,
         ),
     ).fetchone()
     return _take(row)
 
 
+def _blobs(
+    t_us: NDArray[np.int64], raw: Floats, step: NDArray[np.int8]
+) -> tuple[bytes, bytes, bytes, int, int]:
+    return (
+        t_us.astype("<i8").tobytes(),
+        np.ascontiguousarray(raw, dtype="<f8").tobytes(),
+        step.astype("i1").tobytes(),
+        int(t_us[0]),
+        int(t_us[-1]),
+    )
+
+
 def write_block(
     db: Connection, take_id: int, t_us: NDArray[np.int64], raw: Floats, step: NDArray[np.int8]
-) -> None:
-    """Keep a block of samples: t_us (n,), raw (n, k), step (n,)."""
+) -> int:
+    """Keep a block of samples: t_us (n,), raw (n, k), step (n,). Returns its id."""
+    row = db.execute(
+        "INSERT INTO block (take_id, t_us, raw, step, first_us, last_us) "
+        "VALUES (?, ?, ?, ?, ?, ?) RETURNING id",
+        (take_id, *_blobs(t_us, raw, step)),
+    ).fetchone()
+    return int(row[0])
+
+
+def merge_blocks(db: Connection, take_id: int, from_id: int = 0) -> None:
+    """Put small blocks, from one on, together into larger ones of the same samples in the same order.
+
+    To be called within a transaction.
+    """
+    sizes = db.execute(
+        "SELECT id, length(step) FROM block WHERE take_id = ? AND id >= ? ORDER BY id",
+        (take_id, from_id),
+    ).fetchall()
+    group: list[int] = []
+    held = 0
+    for block_id, size in [*sizes, (None, MERGED_SAMPLES)]:
+        if group and held + size > MERGED_SAMPLES:
+            if len(group) > 1:
+                _merge(db, take_id, group[0], group[-1])
+            group, held = [], 0
+        if block_id is not None:
+            group.append(block_id)
+            held += size
+
+
+def _merge(db: Connection, take_id: int, first: int, last: int) -> None:
+    among = (take_id, first, last)
+    rows = db.execute(
+        "SELECT t_us, raw, step FROM block WHERE take_id = ? AND id BETWEEN ? AND ? ORDER BY id",
+        among,
+    ).fetchall()
+    t_us, raw, step = (b"".join(r[i] for r in rows) for i in range(3))
+    times = np.frombuffer(t_us, "<i8")
+    db.execute("DELETE FROM block WHERE take_id = ? AND id BETWEEN ? AND ?", among)
     db.execute(
-        "INSERT INTO block (take_id, t_us, raw, step) VALUES (?, ?, ?, ?)",
-        (
-            take_id,
-            t_us.astype("<i8").tobytes(),
-            np.ascontiguousarray(raw, dtype="<f8").tobytes(),
-            step.astype("i1").tobytes(),
-        ),
+        "INSERT INTO block (id, take_id, t_us, raw, step, first_us, last_us) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (first, take_id, t_us, raw, step, int(times[0]), int(times[-1])),
     )
 
 
@@ -108,6 +195,11 @@ def end_take(
         "UPDATE take SET state = ?, ended_because = ?, usable = ?, ended_at = ? WHERE id = ?",
         (state, because, usable, at, take_id),
     )
+
+
+def add_headers(db: Connection, take: Take, more: dict[str, str]) -> None:
+    body = json.dumps(take.headers | more)
+    db.execute("UPDATE take SET headers = ? WHERE id = ?", (body, take.id))
 
 
 def resume_take(db: Connection, take_id: int) -> None:
@@ -162,10 +254,16 @@ def last_time_us(db: Connection, take_id: int) -> int | None:
     return int(np.frombuffer(row["t_us"], "<i8")[-1]) if row else None
 
 
-def load_recording(db: Connection, take: Take) -> Recording | None:
-    """The samples of a take, or None where it has none."""
+def load_recording(
+    db: Connection, take: Take, from_us: int | None = None, to_us: int | None = None
+) -> Recording | None:
+    """The samples of a take, or None where it has none. from_us, to_us: only the blocks that reach
+    into that time."""
     rows = db.execute(
-        "SELECT t_us, raw, step FROM block WHERE take_id = ? ORDER BY id", (take.id,)
+        "SELECT t_us, raw, step FROM block WHERE take_id = :take "
+        "AND (:to IS NULL OR first_us IS NULL OR first_us <= :to) "
+        "AND (:from IS NULL OR last_us IS NULL OR last_us >= :from) ORDER BY id",
+        {"take": take.id, "from": from_us, "to": to_us},
     ).fetchall()
     if not rows:
         return None
@@ -177,6 +275,14 @@ def load_recording(db: Connection, take: Take) -> Recording | None:
         step=np.frombuffer(step, "i1"),
         headers=take.headers,
     )
+
+
+def first_time_us(db: Connection, take_id: int) -> int | None:
+    """When the first sample was taken."""
+    row = db.execute(
+        "SELECT t_us FROM block WHERE take_id = ? ORDER BY id LIMIT 1", (take_id,)
+    ).fetchone()
+    return int(np.frombuffer(row["t_us"][:8], "<i8")[0]) if row else None
 
 
 def cached_readings(db: Connection, take_id: int, version: int) -> str | None:

@@ -1,0 +1,133 @@
+"""From what a request says of a source to the source itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from hollow_pin.api.schemas import AxesSpec, EventDeviceSpec, GamepadSpec, SerialSpec, StandInSpec
+from hollow_pin.bench.refusal import Refused
+from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
+from hollow_pin.core.recording import AxisRange
+from hollow_pin.sources.event_device import find_device, open_device
+from hollow_pin.sources.gamepad import GAMEPAD_RANGES, GamepadSource
+from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
+from hollow_pin.sources.source import Source, SourceLost
+from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.controllers import Model, ModelStick
+from hollow_pin.store.database import Database
+from hollow_pin.store.mappings import AxisMapping
+from hollow_pin.store.takes import Take
+
+PATH, AXES, FLIPPED, TURNED = "source-path", "source-axes", "source-flipped", "y-turned"
+
+
+@dataclass(frozen=True)
+class Described:
+    """A source as a take records it. headers: what is needed to open it again."""
+
+    name: str
+    ranges: tuple[AxisRange, ...]
+    headers: dict[str, str] = field(default_factory=dict)
+    mapping: AxisMapping | None = None
+
+
+def describe_source(
+    database: Database,
+    model: Model,
+    stick: ModelStick,
+    spec: StandInSpec | GamepadSpec | SerialSpec | EventDeviceSpec,
+) -> Described:
+    """Look at a source before a take is begun with it. Refused where it cannot be read."""
+    try:
+        match spec:
+            case StandInSpec():
+                return Described("Stand-in", stand_in_ranges(model, stick))
+            case GamepadSpec():
+                axes = _axes(stick, spec)
+                headers = {AXES: _listed(axes), TURNED: "yes"} | _flipped(stick, spec)
+                ranges = GAMEPAD_RANGES[: stick.axes]
+                return Described(spec.name, ranges, headers, _mapping(stick, spec))
+            case SerialSpec():
+                return _serial(database, model, stick, spec)
+            case EventDeviceSpec():
+                return _event_device(stick, spec)
+    except SourceLost as lost:
+        raise Refused(f"{lost}.", "source") from None
+
+
+def _axes(stick: ModelStick, spec: AxesSpec) -> tuple[int, ...]:
+    if stick.axes == 1:
+        return (spec.axis_x,)
+    if spec.axis_y is None:
+        raise Refused("Which axis is up and down?", "source.axis_y")
+    if spec.axis_y == spec.axis_x:
+        raise Refused("One axis cannot be both.", "source.axis_y")
+    return spec.axis_x, spec.axis_y
+
+
+def _listed(axes: tuple[int, ...]) -> str:
+    return ",".join(map(str, axes))
+
+
+def _flipped(stick: ModelStick, spec: AxesSpec) -> dict[str, str]:
+    names = [a for a, f in (("x", spec.flip_x), ("y", spec.flip_y and stick.axes == 2)) if f]
+    return {FLIPPED: ",".join(names)} if names else {}
+
+
+def _mapping(stick: ModelStick, spec: AxesSpec) -> AxisMapping:
+    y = spec.axis_y if stick.axes == 2 else None
+    return AxisMapping(stick.name, spec.axis_x, y, spec.flip_x, spec.flip_y)
+
+
+def _serial(database: Database, model: Model, stick: ModelStick, spec: SerialSpec) -> Described:
+    port = next((p for p in list_serial_ports(database.ports) if p.path == spec.port), None)
+    if port is None:
+        raise Refused(f"There is no port {spec.port}. Is the logger plugged in?", "source.port")
+    found = probe(port.path)
+    if found.axes != stick.axes:
+        raise Refused(
+            f"The logger sends {found.axes} {'axis' if found.axes == 1 else 'axes'} a line; the "
+            f"{stick.name} has {stick.axes}.",
+            "source.port",
+        )
+    ranges = found.ranges or (AxisRange(model.lo, model.hi),) * stick.axes
+    headers = {PATH: port.path} | ({TURNED: "yes"} if found.y_down else {})
+    if found.ranges is None:
+        headers["range-by"] = "model"
+    return Described(port.name, ranges, headers)
+
+
+def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> Described:
+    device = find_device(spec.path)
+    by_code = {a.code: a for a in device.axes}
+    codes = _axes(stick, spec)
+    headers = {PATH: device.path, AXES: _listed(codes), TURNED: "yes"} | _flipped(stick, spec)
+    ranges = []
+    for name, code in zip("xy", codes, strict=False):
+        if code not in by_code:
+            raise Refused(f"{device.name} has no axis {code}.", f"source.axis_{name}")
+        axis = by_code[code]
+        ranges.append(AxisRange(axis.lo, axis.hi))
+        headers |= {f"fuzz.{name}": str(axis.fuzz), f"flat.{name}": str(axis.flat)}
+    return Described(device.name, tuple(ranges), headers, _mapping(stick, spec))
+
+
+def open_source(
+    database: Database, take: Take, in_real_time: bool = True, held_by_hand: bool = True
+) -> Source:
+    """The source of a take that was begun. Raises SourceLost where it has gone meanwhile."""
+    flipped = take.headers.get(FLIPPED, "").split(",")
+    flip = tuple(axis in flipped for axis in "xy"[: len(take.ranges)])
+    match take.source_kind:
+        case "stand-in":
+            return StandInSource(stand_in_for(database, take), in_real_time, held_by_hand)
+        case "gamepad":
+            return GamepadSource(flip)
+        case "serial":
+            turned = take.headers.get(TURNED) == "yes"
+            return SerialSource(take.headers[PATH], take.ranges, turned)
+        case "event-device":
+            codes = tuple(int(c) for c in take.headers[AXES].split(","))
+            return open_device(find_device(take.headers[PATH]), codes, flip)
+        case "file":
+            raise SourceLost("a file is not a live source")

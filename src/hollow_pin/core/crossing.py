@@ -1,0 +1,226 @@
+"""Crossing: slowly from end to end, one axis at a time. What the track is like, place by place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+from scipy.signal import savgol_filter
+
+from hollow_pin.core.recording import Floats, NotUsable, Problem
+from hollow_pin.core.statistics import binned_median, odd_window, resolution, runs, timing
+
+BINS = 50
+BIN = 4.0
+EDGES: Floats = np.asarray(-100.0 + BIN * np.arange(BINS + 1), dtype=np.float64)
+END_SHARE = 0.9
+PASSES = 4
+SHORTEST_PASS_S = 1.5
+LEAST_SPAN = 40.0
+SMOOTH_S = 0.1
+CALM_S = 0.25
+ROUGH_TIMES = 4.0
+ROUGH_LEAST = 0.5
+JUMP_TIMES = 8.0
+JUMP_LEAST = 1.5
+DEAD_ZONE_LEAST = 1.0
+
+
+@dataclass(frozen=True)
+class RoughSpot:
+    """A run of noisy bins, % of half range; peak is the noisiest bin's noise."""
+
+    from_: float
+    to: float
+    peak: float
+
+
+@dataclass(frozen=True)
+class DeadSpan:
+    """Positions that were jumped over at the same place on several passes, % of half range."""
+
+    from_: float
+    to: float
+    passes: int
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """Readings of one axis's track, % of half range. track_noise: a value a bin of 4 % from −100
+    to 100, None where the bin was not crossed or a built-in dead zone covers it. cross_talk is None
+    for a single axis."""
+
+    passes: int
+    track_noise: tuple[float | None, ...]
+    track_noise_median: float
+    track_noise_max: float
+    rough_spots: tuple[RoughSpot, ...]
+    dead_spans: tuple[DeadSpan, ...]
+    cross_talk: float | None
+    built_in_dead_zone: float
+
+
+@dataclass(frozen=True)
+class Crossings:
+    """The crossing of each axis; None where it is absent or not usable."""
+
+    x: Crossing | None
+    y: Crossing | None
+
+
+@dataclass(frozen=True, eq=False)
+class CrossingResult:
+    """The readings, and what they were read from, pass by pass: squares and counts (passes, 50) of
+    the residual in each bin; other (passes, 50), the other axis's medians, NaN where empty."""
+
+    readings: Crossing
+    squares: Floats
+    counts: Floats
+    other: Floats
+    problems: tuple[Problem, ...]
+
+
+def find_passes(t: Floats, v: Floats) -> list[slice]:
+    """Every movement from one end to the other, either way, whatever its length.
+
+    t (n,) seconds, v (n,) %. The ends are 0.9 of the 2nd and of the 98th percentile. A pass begins
+    at the last sample on one end's side and ends at the first on the other's, by the running median
+    over 0.25 s: a contact that jumps to an end and back has not travelled there.
+    """
+    low, high = END_SHARE * np.percentile(v, (2, 98))
+    pace = timing(t)
+    window = odd_window(CALM_S, pace.interval_s if pace else 1.0, len(v))
+    calm = ndimage.median_filter(v, window, mode="nearest")
+    side = np.where(calm <= low, -1, np.where(calm >= high, 1, 0))
+    at = np.flatnonzero(side)
+    turn = np.flatnonzero(side[at[1:]] != side[at[:-1]])
+    return [slice(int(at[i]), int(at[i + 1]) + 1) for i in turn]
+
+
+def bin_of(v: Floats) -> NDArray[np.intp]:
+    """Which 4 % bin each position falls in."""
+    return np.clip(np.floor((v + 100.0) / BIN), 0, BINS - 1).astype(np.intp)
+
+
+def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> CrossingResult:
+    """Measure passes along one axis: t (n,) seconds, v (n,) the axis, other (n,) the other one, %.
+
+    step: the name that its problems are told under. Raises NotUsable when the axis was not moved
+    from end to end, or only faster than 1.5 s.
+    """
+    found = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
+    if not found:
+        raise NotUsable(
+            "no-passes",
+            "the axis was not moved from end to end. Go slowly all the way, four times.",
+        )
+    slow = [p for p in found if t[p.stop - 1] - t[p.start] >= SHORTEST_PASS_S]
+    if not slow:
+        fastest = min(float(t[p.stop - 1] - t[p.start]) for p in found)
+        raise NotUsable(
+            "too-fast",
+            f"every pass was faster than {SHORTEST_PASS_S} s; the fastest took {fastest:.1f} s. "
+            "Take two seconds from end to end.",
+        )
+    pace = timing(t)
+    interval = pace.interval_s if pace else 1.0
+    squares, counts = np.zeros((len(slow), BINS)), np.zeros((len(slow), BINS))
+    sideways = np.full((len(slow), BINS), np.nan)
+    for i, part in enumerate(slow):
+        moved = v[part]
+        window = max(5, odd_window(SMOOTH_S, interval, len(moved)))
+        smooth = savgol_filter(moved, window, 2) if len(moved) >= window else moved
+        where = bin_of(smooth)
+        squares[i] = np.bincount(where, np.square(moved - smooth), BINS)
+        counts[i] = np.bincount(where, minlength=BINS)
+        if other is not None:
+            sideways[i] = binned_median(other[part], where, BINS)
+    zone = built_in_dead_zone([v[p] for p in slow])
+    if zone:
+        counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
+    noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
+    median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
+    readings = Crossing(
+        passes=len(slow),
+        track_noise=tuple(None if np.isnan(n) else float(n) for n in noise),
+        track_noise_median=median,
+        track_noise_max=worst,
+        rough_spots=rough_spots(noise, median),
+        dead_spans=tuple(
+            d for d in dead_spans([v[p] for p in slow]) if not zone or d.from_ > 0 or d.to < 0
+        ),
+        cross_talk=None if other is None else cross_talk(sideways),
+        built_in_dead_zone=zone,
+    )
+    return CrossingResult(
+        readings, squares, counts, sideways, tuple(_problems(step, len(found), len(slow)))
+    )
+
+
+def _problems(step: str, found: int, slow: int) -> list[Problem]:
+    if slow >= PASSES:
+        return []
+    fast = found - slow
+    said = f"{slow} of {PASSES} passes"
+    said += f"; {fast} more went too fast to count" if fast else ""
+    return [Problem(step, "passes", f"{said}: what happens only now and then may be missed.")]
+
+
+def track_noise(squares: Floats, counts: Floats) -> Floats:
+    """RMS in each bin from sums of squares and counts (…, 50); NaN where a bin is empty."""
+    return np.asarray(np.sqrt(squares / np.where(counts > 0, counts, np.nan)))
+
+
+def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
+    """Runs of bins noisier than four times the median, and than half a per cent."""
+    rough = np.nan_to_num(noise) > max(ROUGH_TIMES * median, ROUGH_LEAST)
+    return tuple(
+        RoughSpot(float(EDGES[a]), float(EDGES[b]), float(np.nanmax(noise[a:b])))
+        for a, b in zip(*runs(rough), strict=True)
+    )
+
+
+def dead_spans(passes: list[Floats]) -> tuple[DeadSpan, ...]:
+    """Places that two passes or more jump over, and do not come back to: gaps between the positions a
+    pass reports, larger than eight times its median step that is not zero, and than 1.5 %."""
+    lows: list[Floats] = []
+    highs: list[Floats] = []
+    for v in passes:
+        step = np.abs(np.diff(v))
+        moving = step[step > 0]
+        usual = float(np.median(moving)) if moving.size else 0.0
+        seen = np.unique(v)
+        gap = np.flatnonzero(np.diff(seen) > max(JUMP_TIMES * usual, JUMP_LEAST))
+        lows.append(seen[gap])
+        highs.append(seen[gap + 1])
+    edges = np.unique(np.concatenate(lows + highs))
+    if edges.size < 2:
+        return ()
+    times = np.zeros(len(edges) - 1, dtype=np.intp)
+    for low, high in zip(lows, highs, strict=True):
+        over = (low[:, None] <= edges[:-1]) & (high[:, None] >= edges[1:])
+        times += over.any(axis=0)
+    return tuple(
+        DeadSpan(float(edges[a]), float(edges[b]), int(times[a:b].max()))
+        for a, b in zip(*runs(times >= 2), strict=True)
+    )
+
+
+def cross_talk(sideways: Floats) -> float:
+    """How far the other axis is carried along: (passes, 50) medians, NaN where empty."""
+    seen = np.isfinite(sideways).any(axis=0)
+    along = np.nanmedian(sideways[:, seen], axis=0)
+    return float(np.ptp(along))
+
+
+def built_in_dead_zone(passes: list[Floats]) -> float:
+    """Half the gap around the value nearest zero, where it is larger than three steps of the
+    converter and than 1 %, and where that value is what the passes keep reporting; else 0."""
+    values, times = np.unique(np.concatenate(passes), return_counts=True)
+    nearest = int(np.abs(values).argmin())
+    if nearest in (0, len(values) - 1) or times[nearest] < 2 * len(passes):
+        return 0.0
+    half = float(values[nearest + 1] - values[nearest - 1]) / 2
+    return half if half > max(3 * resolution(values), DEAD_ZONE_LEAST) else 0.0

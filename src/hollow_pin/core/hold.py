@@ -1,0 +1,117 @@
+"""Hold: full deflection, kept still by hand. A track that fails away from the centre falls back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from hollow_pin.core.geometry import bearing, lengths
+from hollow_pin.core.recording import Floats, NotUsable, Problem
+from hollow_pin.core.statistics import baseline, centre, runs, theil_sen, timing
+
+OUT = 40.0
+SHORTEST_S = 1.5
+BRIDGED_S = 0.3
+TRIMMED_S = 0.25
+DROPPED_BY = 15.0
+SAG_S = 3.0
+WANTED = 4
+SLOPE_POINTS = 200
+
+
+@dataclass(frozen=True)
+class Hold:
+    """One hold, % of half range along its direction. sag: how far it falls back in 3 s. t_s and end_s
+    are seconds from the start of the recording."""
+
+    t_s: float
+    end_s: float
+    bearing: float
+    level: float
+    sag: float
+    hold_jitter: float
+    dropouts: int
+
+
+@dataclass(frozen=True, eq=False)
+class HoldResult:
+    """The readings, and the blocks they were read from: for each hold its times (m,) and its
+    positions along itself (m,), at most 200 blocks' medians."""
+
+    readings: tuple[Hold, ...]
+    blocks: tuple[tuple[Floats, Floats], ...]
+    problems: tuple[Problem, ...]
+
+
+def find_holds(t: Floats, rho: Floats) -> list[slice]:
+    """Stretches of 1.5 s or more with ρ > 40, gaps under 0.3 s bridged, 0.25 s off at each end."""
+    starts, stops = runs(rho > OUT)
+    if not starts.size:
+        return []
+    apart = t[starts[1:]] - t[stops[:-1] - 1] >= BRIDGED_S
+    starts = starts[np.concatenate(([True], apart))]
+    stops = stops[np.concatenate((apart, [True]))]
+    found = []
+    for a, b in zip(starts, stops, strict=True):
+        began, ended = float(t[a]), float(t[b - 1])
+        if ended - began >= SHORTEST_S:
+            first = int(np.searchsorted(t, began + TRIMMED_S))
+            last = int(np.searchsorted(t, ended - TRIMMED_S, side="right"))
+            found.append(slice(first, last))
+    return found
+
+
+def measure_hold(t: Floats, u: Floats) -> HoldResult:
+    """Measure holds at full deflection: t (n,) seconds, u (n, k) %, k = 1 or 2.
+
+    Raises NotUsable when nothing was held for 1.5 s.
+    """
+    p = u if u.shape[1] == 2 else np.column_stack((u, np.zeros(len(u))))
+    found = find_holds(t, lengths(p)) if len(t) else []
+    if not found:
+        raise NotUsable(
+            "no-holds",
+            "nothing was held at the edge for 1.5 s. Push to the edge and keep it there.",
+        )
+    pace = timing(t)
+    interval = pace.interval_s if pace else 1.0
+    measured = [_measure_one(t[part], p[part], interval) for part in found]
+    wanted = WANTED if u.shape[1] == 2 else 2
+    problems = []
+    if len(found) < wanted:
+        problems.append(
+            Problem("hold", "holds", f"{len(found)} of {wanted} directions were held long enough.")
+        )
+    return HoldResult(
+        tuple(hold for hold, _ in measured), tuple(b for _, b in measured), tuple(problems)
+    )
+
+
+def _measure_one(t: Floats, p: Floats, interval: float) -> tuple[Hold, tuple[Floats, Floats]]:
+    toward = centre(p)
+    toward = toward / max(float(np.hypot(*toward)), 1e-9)
+    along = p @ toward
+    level = float(centre(along))
+    residual = along - baseline(along, interval)
+    block_t, block = _blocks(t, along)
+    dropped, _ = runs(along < level - DROPPED_BY)
+    hold = Hold(
+        t_s=float(t[0]),
+        end_s=float(t[-1]),
+        bearing=float(bearing(*toward)),
+        level=level,
+        sag=-theil_sen(block_t, block) * SAG_S if len(block) > 1 else 0.0,
+        hold_jitter=float(residual.std()),
+        dropouts=int(dropped.size),
+    )
+    return hold, (block_t, block)
+
+
+def _blocks(t: Floats, along: Floats) -> tuple[Floats, Floats]:
+    """At most 200 medians of equally many samples each, and their times."""
+    size = -(-len(t) // SLOPE_POINTS)
+    whole = len(t) // size * size
+    shape = (-1, size)
+    times = t[:whole].reshape(shape).mean(axis=1)
+    return np.asarray(times), np.asarray(np.median(along[:whole].reshape(shape), axis=1))

@@ -1,0 +1,39 @@
+"""What the steps of one take gave, before anything is put together from several of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hollow_pin.core.crossing import CrossingResult
+from hollow_pin.core.hold import HoldResult
+from hollow_pin.core.let_go import LetGoResult
+from hollow_pin.core.recording import Problem
+from hollow_pin.core.rim import RimResult
+from hollow_pin.core.still import StillResult
+from hollow_pin.core.turn import TurnResult
+
+
+@dataclass(frozen=True, eq=False)
+class Measured:
+    """Every step of a take that could be measured, with what its readings were read from."""
+
+    still: StillResult | None
+    let_go: LetGoResult | None
+    rim: RimResult | None
+    crossing: dict[str, CrossingResult]
+    hold: HoldResult | None
+    turn: TurnResult | None
+
+    @property
+    def problems(self) -> list[Problem]:
+        steps = (self.still, self.let_go, self.rim, *self.crossing.values(), self.hold, self.turn)
+        return [p for step in steps if step is not None for p in step.problems]
+
+    @property
+    def dead_zones(self) -> dict[str, float | None]:
+        """Each axis's built-in dead zone, %; None where it was not measured."""
+        found: dict[str, float | None] = {"x": None, "y": None}
+        found |= {axis: c.readings.built_in_dead_zone for axis, c in self.crossing.items()}
+        if self.turn is not None:
+            found["x"] = self.turn.readings.built_in_dead_zone
+        return found

@@ -1,0 +1,114 @@
+"""Follows Crossing, and the passes of Turn: counts slow passes, and asks for slower ones."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hollow_pin.core.crossing import CALM_S, END_SHARE, LEAST_SPAN, SHORTEST_PASS_S
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said, SpaceDoes
+
+MARGIN_S = 0.15
+"""The ends are known better afterwards than now: a pass must be this much longer to count live."""
+HASTE = 1.5
+ASTRAY = 40.0
+ENDS = {0: "left to right and back", 1: "bottom to top and back"}
+
+
+class PassCounter:
+    """Counts passes from end to end of one axis, as they are finished."""
+
+    def __init__(self) -> None:
+        self.passes = 0
+        self.too_fast = 0
+        self.note = ""
+        self._low = self._high = 0.0
+        self._side = 0
+        self._left_at = 0.0
+
+    @property
+    def span(self) -> float:
+        return self._high - self._low
+
+    def feed(self, moment: Moment, axis: int) -> None:
+        """See where the axis has come to by now: the median of the last quarter second, which a spike
+        or a jumping contact does not mislead."""
+        low, high = np.percentile(moment.p[:, axis], (5, 95))
+        self._low, self._high = min(self._low, float(low)), max(self._high, float(high))
+        if self._high < LEAST_SPAN or self._low > -LEAST_SPAN:
+            return
+        since = int(np.searchsorted(moment.t, moment.now - CALM_S))
+        at = float(np.median(moment.p[since:, axis]))
+        side = -1 if at <= END_SHARE * self._low else 1 if at >= END_SHARE * self._high else 0
+        if not side:
+            return
+        if side == -self._side:
+            self._finish(moment.now - self._left_at)
+        self._side, self._left_at = side, moment.now
+
+    def _finish(self, seconds: float) -> None:
+        if seconds >= SHORTEST_PASS_S + MARGIN_S:
+            self.passes += 1
+            self.note = ""
+        else:
+            self.too_fast += 1
+            self.note = f"That took {seconds:.1f} s, too fast to count. Slower: two seconds a pass."
+
+    def hasty(self, t: Floats, v: Floats) -> bool:
+        """Whether the last half second went faster than a pass may."""
+        if len(t) < 3 or t[-1] - t[0] < 0.2 or self._side == 0:
+            return False
+        speed = abs(float(v[-1] - v[0])) / float(t[-1] - t[0])
+        return speed > HASTE * self.span / SHORTEST_PASS_S
+
+
+class CrossingFollower:
+    """axis: 0 for x, 1 for y."""
+
+    def __init__(self, moment: Moment, axis: int, passes: int) -> None:
+        self.done = False
+        self._moment = moment
+        self._axis = axis
+        self._wanted = passes
+        self._counter = PassCounter()
+        self._finished_at: float | None = None
+
+    def start(self) -> None:
+        """It begins with the first movement."""
+
+    def feed(self, t: Floats, p: Floats) -> bool:
+        self._counter.feed(self._moment, self._axis)
+        if self._finished_at is None and self._counter.passes >= self._wanted:
+            self._finished_at = self._moment.now
+        if self._finished_at is not None and self._moment.now - self._finished_at > 0.2:
+            self.done = True
+        return True
+
+    def said(self) -> Said:
+        c = self._counter
+        part = Part("passes", float(c.passes), self._wanted)
+        space: SpaceDoes = "accept" if c.passes or c.too_fast >= self._wanted else "none"
+        phase: Phase = "running" if c.span > 2 * LEAST_SPAN else "waiting"
+        return Said(phase, self._says(), (part,), space, c.note or self._astray())
+
+    def _says(self) -> str:
+        c, m = self._counter, self._moment
+        if self._finished_at is not None:
+            return "Let go."
+        if c.hasty(m.t, m.p[:, self._axis]):
+            return "Slower."
+        if c.span < 2 * LEAST_SPAN:
+            ends = "left to right" if self._axis == 0 else "bottom to top"
+            return f"Slowly all the way from {ends}, two seconds each way."
+        left = self._wanted - c.passes
+        return f"Slowly, {ENDS[self._axis]}: {left} more {'pass' if left == 1 else 'passes'}."
+
+    def _astray(self) -> str:
+        if self._moment.axes == 1 or not len(self._moment.p):
+            return ""
+        other = self._moment.p[-1, 1 - self._axis]
+        if abs(float(other)) < ASTRAY:
+            return ""
+        return "Keep to the line: " + (
+            "left and right only." if self._axis == 0 else "up and down only."
+        )

@@ -1,0 +1,87 @@
+"""What every follower of a step knows, and what it says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal, Protocol
+
+import numpy as np
+
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.statistics import centre
+
+Phase = Literal["waiting", "running", "done"]
+SpaceDoes = Literal["start", "accept", "redo", "none"]
+
+QUIET_FOR_S = 0.5
+QUIET_WITHIN = 4.0
+
+
+@dataclass
+class Moment:
+    """Now, and the last half second. rest: where the stick was last left alone, (2,) %."""
+
+    axes: int
+    rest: Floats
+    now: float = 0.0
+    t: Floats = field(default_factory=lambda: np.empty(0))
+    p: Floats = field(default_factory=lambda: np.empty((0, 2)))
+
+    def remember(self, t: Floats, p: Floats) -> None:
+        self.t = np.concatenate((self.t, t))
+        self.p = np.concatenate((self.p, p))
+        keep = int(np.searchsorted(self.t, t[-1] - QUIET_FOR_S))
+        self.t, self.p = self.t[keep:], self.p[keep:]
+        self.now = float(t[-1])
+
+    def quiet(self) -> bool:
+        """Whether the stick has kept still for half a second."""
+        if self.t[-1] - self.t[0] < 0.8 * QUIET_FOR_S:
+            return False
+        low, high = np.percentile(self.p, (5, 95), axis=0)
+        return bool((high - low).max() < QUIET_WITHIN)
+
+    def settle(self) -> None:
+        """Take the last half second for the rest."""
+        self.rest = centre(self.p)
+
+
+@dataclass(frozen=True)
+class Part:
+    """How much of one part of a step is done: releases toward an hour, laps one way, seconds."""
+
+    label: str
+    done: float
+    wanted: float
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a follower has to say: the one thing to do now, and what went right or wrong before."""
+
+    phase: Phase
+    says: str
+    parts: tuple[Part, ...]
+    space: SpaceDoes = "none"
+    note: str = ""
+
+
+class Follower(Protocol):
+    """Follows one step."""
+
+    done: bool
+
+    def feed(self, t: Floats, p: Floats) -> bool:
+        """Take samples in: t (n,) seconds, p (n, 2) %. Whether they belong to the step."""
+        ...
+
+    def start(self) -> None:
+        """Begin although the follower still waits."""
+        ...
+
+    def said(self) -> Said: ...
+
+
+def listed(words: list[str]) -> str:
+    """“4, 5 and 7”."""
+    return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else words)

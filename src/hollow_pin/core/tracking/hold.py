@@ -1,0 +1,82 @@
+"""Follows Hold: four directions, each kept at the edge for a while."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hollow_pin.core.geometry import bearing, lengths
+from hollow_pin.core.hold import BRIDGED_S, OUT, SHORTEST_S, TRIMMED_S
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.tracking.follower import Moment, Part, Said, SpaceDoes
+
+WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
+WITHIN = 35.0
+SLIPS = 2
+
+
+class HoldFollower:
+    def __init__(self, moment: Moment, seconds: float) -> None:
+        self.done = False
+        self._moment = moment
+        self._ways = list(WAYS) if moment.axes == 2 else [90.0, 270.0]
+        self._wanted = max(seconds, SHORTEST_S + 2 * TRIMMED_S)
+        self._held = dict.fromkeys(self._ways, 0.0)
+        self._since: float | None = None
+        self._last_out = -np.inf
+        self._way = self._ways[0]
+        self._slips = 0
+        self._note = ""
+
+    def start(self) -> None:
+        """It begins with the first push."""
+
+    def feed(self, t: Floats, p: Floats) -> bool:
+        out = np.flatnonzero(lengths(p) > OUT)
+        if out.size:
+            if self._since is None:
+                self._since = float(t[out[0]])
+            self._last_out = float(t[out[-1]])
+            toward = p[out].mean(axis=0)
+            self._way = self._nearest(float(bearing(*toward)))
+            lasted = self._last_out - self._since
+            self._held[self._way] = max(self._held[self._way], lasted)
+            if lasted >= self._wanted:
+                self._note = ""
+        elif self._since is not None and self._moment.now - self._last_out >= BRIDGED_S:
+            if self._last_out - self._since < self._wanted:
+                self._slips += 1
+                self._note = (
+                    f"It came back after {self._last_out - self._since:.1f} s. "
+                    f"Hold {WAYS[self._way]} again, for {self._wanted:.0f} seconds."
+                )
+                self._held[self._way] = 0.0
+            self._since = None
+        if self._since is None and not self._missing():
+            self.done = True
+        return True
+
+    def _nearest(self, b: float) -> float:
+        return min(self._ways, key=lambda w: abs((b - w + 180) % 360 - 180))
+
+    def _missing(self) -> list[float]:
+        return [w for w in self._ways if self._held[w] < self._wanted]
+
+    def said(self) -> Said:
+        parts = tuple(
+            Part(WAYS[w], min(self._held[w], self._wanted), self._wanted) for w in self._ways
+        )
+        begun = any(self._held.values()) or self._since is not None
+        space: SpaceDoes = (
+            "accept" if self._slips >= SLIPS or len(self._missing()) < len(self._ways) else "none"
+        )
+        return Said("running" if begun else "waiting", self._says(), parts, space, self._note)
+
+    def _says(self) -> str:
+        missing = self._missing()
+        if self._since is not None:
+            if self._way in missing:
+                return f"Hold {WAYS[self._way]}, keep still."
+            return "Let go."
+        if not missing:
+            return "Let go."
+        return f"Push {WAYS[missing[0]]} to the edge and keep it there."

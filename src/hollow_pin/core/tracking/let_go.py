@@ -1,0 +1,115 @@
+"""Follows Let-go: counts releases by direction, and says which pushes did not count."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.geometry import bearing, clock_hour, lengths
+from hollow_pin.core.let_go import (
+    BEFORE_NEXT_S,
+    LET_GO,
+    PUSHED,
+    SEGMENT_S,
+    SHORTEST_SEGMENT_S,
+    sector,
+)
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said, listed
+
+TRIED = 25.0
+"""Farther than this and back, without reaching a push, was meant as one."""
+
+
+class LetGoFollower:
+    def __init__(self, moment: Moment, releases: int) -> None:
+        self.done = False
+        self._moment = moment
+        self._sectors = tuple(range(8)) if moment.axes == 2 else (2, 6)
+        self._wanted = releases if moment.axes == 2 else 2 * releases
+        self._counts = [0] * 8
+        self._pushing = False
+        self._pushed_to = 0
+        self._release_at: float | None = None
+        self._counted_at: float | None = None
+        self._farthest = 0.0
+        self._note = ""
+
+    def start(self) -> None:
+        """It begins with the first push."""
+
+    def feed(self, t: Floats, p: Floats) -> bool:
+        rho = lengths(p - self._moment.rest)
+        mark = np.where(rho > PUSHED, 1, np.where(rho < LET_GO, 0, -1))
+        for i in np.flatnonzero(mark >= 0)[_changes(mark[mark >= 0], self._pushing)]:
+            if mark[i]:
+                self._push(float(t[i]))
+            else:
+                self._release_at = float(t[i])
+            self._pushing = bool(mark[i])
+        out = np.flatnonzero(mark == 1)
+        if out.size:
+            self._pushed_to = sector(float(bearing(*p[out[-1]])))
+        self._watch_for_half_pushes(rho)
+        self._count(self._moment.now)
+        ready = self._counted_at is not None and self._moment.now - self._counted_at >= SEGMENT_S
+        if ready and not self._missing() and not self._pushing:
+            self.done = True
+        return True
+
+    def _push(self, now: float) -> None:
+        """A push begins; the release before it counts if it was left alone long enough."""
+        waiting = self._release_at is not None
+        self._count(now)
+        if waiting and self._release_at is not None:
+            self._note = "Too soon: that release does not count. Wait a second after letting go."
+            self._release_at = None
+
+    def _count(self, now: float) -> None:
+        after = SHORTEST_SEGMENT_S + BEFORE_NEXT_S
+        if self._release_at is not None and now - self._release_at >= after:
+            self._counts[self._pushed_to] += 1
+            self._counted_at, self._release_at = self._release_at, None
+            self._note = ""
+
+    def _watch_for_half_pushes(self, rho: Floats) -> None:
+        if self._pushing:
+            self._farthest = 0.0
+            return
+        farthest, last = float(rho.max()), float(rho[-1])
+        self._farthest = max(self._farthest, farthest)
+        if last < TRIED / 2:
+            if TRIED < self._farthest <= LET_GO and self._release_at is None:
+                self._note = "Not far enough to count: push all the way to the edge."
+            self._farthest = 0.0
+
+    def _missing(self) -> list[int]:
+        return [i for i in self._sectors if self._counts[i] < self._wanted]
+
+    def said(self) -> Said:
+        parts = tuple(
+            Part(str(clock_hour(45.0 * i)), float(self._counts[i]), self._wanted)
+            for i in self._sectors
+        )
+        counted = sum(self._counts)
+        phase: Phase = "running" if counted or self._pushing else "waiting"
+        return Said(phase, self._says(), parts, "accept" if counted >= 3 else "none", self._note)
+
+    def _says(self) -> str:
+        missing = self._missing()
+        if self._pushing:
+            return "Let go."
+        if self._release_at is not None or not missing:
+            return "Wait."
+        hours = [str(clock_hour(45.0 * i)) for i in missing]
+        left = {self._wanted - self._counts[i] for i in missing}
+        if sum(self._counts) and len(missing) <= 3:
+            more = {1: "One more", 2: "Two more"}.get(max(left), "More")
+            each = " each" if len(missing) > 1 and left == {2} else ""
+            return f"{more}{each} toward {listed(hours)} o’clock."
+        return f"Push to the edge toward {', '.join(hours[:3])} o’clock, and let go."
+
+
+def _changes(mark: NDArray[np.intp], state: bool) -> NDArray[np.intp]:
+    """Where marks of 1 and 0 differ from the one before; the first from a state."""
+    return np.flatnonzero(np.diff(mark, prepend=int(state)))

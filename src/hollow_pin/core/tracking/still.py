@@ -1,0 +1,82 @@
+"""Follows Still: sees the hands come off, begins again when the stick is touched."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hollow_pin.core.geometry import lengths
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.still import MOVED_BY, MOVED_FOR_S, SHORTEST_S
+from hollow_pin.core.tracking.follower import Moment, Part, Said, SpaceDoes
+
+RESTLESS_AFTER_S = 4.0
+MOST_RESTARTS = 3
+"""A touch and its end cost two; a stick that goes on moving does so by itself."""
+RESTART_BEFORE_S = 60.0
+"""A soak that has run this long is not thrown away for a touch; the touch is reported."""
+
+
+class StillFollower:
+    def __init__(self, moment: Moment, seconds: float) -> None:
+        self.done = False
+        self._moment = moment
+        self._wanted = seconds
+        self._waited = 0.0
+        self._seen_at = moment.now
+        self._began: float | None = None
+        self._moved_since: float | None = None
+        self._restarts = 0
+        self._moved = False
+
+    def start(self) -> None:
+        self._began = self._moment.now
+
+    def feed(self, t: Floats, p: Floats) -> bool:
+        moment = self._moment
+        since, self._seen_at = self._seen_at, moment.now
+        if self._began is None:
+            self._waited += moment.now - since if since else 0.0
+            if not moment.quiet():
+                return False
+            self._began = float(t[0])
+            moment.settle()
+        away = float(np.median(lengths(p - moment.rest)))
+        if away <= MOVED_BY:
+            self._moved_since = None
+        elif self._moved_since is None:
+            self._moved_since = float(t[0])
+        elif moment.now - self._moved_since > MOVED_FOR_S:
+            lasted = self._moved_since - self._began
+            if self._restarts < MOST_RESTARTS and lasted < RESTART_BEFORE_S:
+                self._restarts += 1
+                self._began = self._moved_since = None
+                self._waited = 0.0
+                return False
+            self._moved = True
+        if moment.now - self._began >= self._wanted:
+            moment.settle()
+            self.done = True
+        return True
+
+    def said(self) -> Said:
+        if self._began is None:
+            says = "Hands off. It starts when the stick is quiet."
+            if self._restarts:
+                says = "The stick moved. Was it touched? Hands off, it starts again by itself."
+            part = Part("seconds", 0.0, self._wanted)
+            if self._waited > RESTLESS_AFTER_S:
+                says = "It does not hold still. Space records it as it is."
+                return Said("waiting", says, (part,), "start")
+            return Said("waiting", says, (part,))
+        seconds = self._moment.now - self._began
+        part = Part("seconds", seconds, self._wanted)
+        if self._moved and seconds < RESTART_BEFORE_S:
+            says = "It moves by itself, or was touched. Space does it again."
+            return Said("running", says, (part,), "redo")
+        note = ""
+        if self._moved:
+            note = "It moved during this step, or was touched; that is kept and reported."
+        elif self._restarts:
+            note = "It moved, so Still began again."
+        space: SpaceDoes = "accept" if seconds >= SHORTEST_S else "none"
+        return Said("running", "Hands stay off.", (part,), space, note)

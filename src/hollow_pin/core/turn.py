@@ -1,0 +1,135 @@
+"""Turn: a single axis with no spring, over its whole travel, and at rest low, middle and high."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy import ndimage
+
+from hollow_pin.core.crossing import (
+    CrossingResult,
+    DeadSpan,
+    RoughSpot,
+    measure_crossing,
+)
+from hollow_pin.core.recording import Floats, NotUsable, Problem
+from hollow_pin.core.statistics import odd_window, runs, timing
+from hollow_pin.core.still import SHORTEST_S, Still, StillResult, measure_still
+
+Place = Literal["low", "middle", "high"]
+PLACES: tuple[Place, ...] = ("low", "middle", "high")
+AT_REST_WITHIN = 3.0
+AT_REST_S = 0.5
+
+
+@dataclass(frozen=True)
+class Turn:
+    """Readings of the Turn step: as in Crossing, and Still at three places; None where it was not
+    left alone for 5 s. reach_low, reach_high: −1st and 99th percentile, %."""
+
+    passes: int
+    track_noise: tuple[float | None, ...]
+    track_noise_median: float
+    track_noise_max: float
+    rough_spots: tuple[RoughSpot, ...]
+    dead_spans: tuple[DeadSpan, ...]
+    built_in_dead_zone: float
+    reach_low: float
+    reach_high: float
+    low: Still | None
+    middle: Still | None
+    high: Still | None
+
+    @property
+    def rests(self) -> dict[Place, Still]:
+        """The places it was left alone at."""
+        return {p: s for p in PLACES if (s := getattr(self, p)) is not None}
+
+    @property
+    def jitter(self) -> float | None:
+        """The worst of the places it was left alone at."""
+        return max((s.jitter_x for s in self.rests.values()), default=None)
+
+
+@dataclass(frozen=True, eq=False)
+class TurnResult:
+    """The readings, and what they were read from: the crossing, and each rest with its samples."""
+
+    readings: Turn
+    crossing: CrossingResult
+    rests: dict[Place, tuple[slice, StillResult]]
+    problems: tuple[Problem, ...]
+
+
+def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
+    """Stretches of 5 s or more in which the axis stays within 3 % over any half second, a single
+    spike aside."""
+    window = odd_window(AT_REST_S, interval_s, len(v))
+    calm = ndimage.median_filter(v, min(window, 5), mode="nearest")
+    spread = ndimage.maximum_filter1d(calm, window) - ndimage.minimum_filter1d(calm, window)
+    starts, stops = runs(spread <= AT_REST_WITHIN)
+    return [
+        slice(int(a), int(b))
+        for a, b in zip(starts, stops, strict=True)
+        if t[b - 1] - t[a] + interval_s >= SHORTEST_S
+    ]
+
+
+def place_of(v: float, low: float, high: float) -> Place:
+    """Which third of the travel from low to high a position lies in."""
+    share = (v - low) / max(high - low, 1e-9)
+    return "low" if share < 1 / 3 else "middle" if share < 2 / 3 else "high"
+
+
+def measure_turn(t: Floats, u: Floats) -> TurnResult:
+    """Measure a single axis without spring: t (n,) seconds, u (n, 1) %.
+
+    Raises NotUsable when it was not turned from end to end, or has two axes.
+    """
+    if u.shape[1] != 1:
+        raise NotUsable("two-axes", "Turn is for a single axis without a spring.")
+    v = u[:, 0]
+    crossing = measure_crossing("turn", t, v, None)
+    low, high = (float(p) for p in np.percentile(v, (1, 99)))
+    pace = timing(t)
+    interval = pace.interval_s if pace else 1.0
+    rests: dict[Place, tuple[slice, StillResult]] = {}
+    problems = list(crossing.problems)
+    for part in at_rest(t, v, interval):
+        place = place_of(float(np.median(v[part])), low, high)
+        try:
+            found = measure_still(t[part], u[part])
+        except NotUsable as why:
+            problems.append(
+                Problem("turn", f"{place}-{why.code}", f"at the {place}: {why.message}")
+            )
+            continue
+        longest = rests.get(place)
+        if longest is None or part.stop - part.start > longest[0].stop - longest[0].start:
+            rests[place] = part, found
+    missing = [p for p in PLACES if p not in rests]
+    if missing:
+        problems.append(
+            Problem(
+                "turn",
+                "rests",
+                f"it was not left alone for 5 s at the {' and the '.join(missing)}: "
+                "its jitter there is not measured.",
+            )
+        )
+    c = crossing.readings
+    readings = Turn(
+        passes=c.passes,
+        track_noise=c.track_noise,
+        track_noise_median=c.track_noise_median,
+        track_noise_max=c.track_noise_max,
+        rough_spots=c.rough_spots,
+        dead_spans=c.dead_spans,
+        built_in_dead_zone=c.built_in_dead_zone,
+        reach_low=-low,
+        reach_high=high,
+        **{p: rests[p][1].readings if p in rests else None for p in PLACES},
+    )
+    return TurnResult(readings, crossing, rests, tuple(problems))

@@ -1,0 +1,273 @@
+"""A small microcontroller on a jig that prints a line a sample; docs/serial-logger.md has the lines.
+
+Garbage lines are counted and survived, a clock of 32 bits may wrap, and a cable that comes back
+within a few seconds goes on where it was.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import stat
+import threading
+import time
+from collections.abc import AsyncIterator, Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import serial
+from serial.tools import list_ports
+
+from hollow_pin.core.recording import AXES, AxisRange, Floats, RecordingError
+from hollow_pin.sources.source import Block, SourceLost
+
+BAUD = 115_200
+POLL_S = 0.02
+RETRY_S = 0.2
+RECONNECT_S = 5.0
+SILENT_S = 5.0
+PROBE_S = 2.0
+PROBE_ENOUGH = 20
+WRAP_US = 2**32
+LONGEST_LINE = 200
+ASK = b"?\n"
+
+
+@dataclass(frozen=True)
+class Port:
+    """A serial port: where it is, and what it calls itself."""
+
+    path: str
+    name: str
+
+
+class LineParser:
+    """Turns what a logger prints into samples.
+
+    header: what its “# name: value” lines said. garbage: lines that were neither. axes: how many.
+    """
+
+    def __init__(self, axes: int | None = None) -> None:
+        self.axes = axes
+        self.header: dict[str, str] = {}
+        self.garbage = 0
+        self._rest = b""
+        self._last_us: int | None = None
+        self._wrapped_us = 0
+
+    def feed(self, data: bytes) -> Block | None:
+        """Take bytes in; the whole samples among them, or None."""
+        *lines, self._rest = (self._rest + data).split(b"\n")
+        if len(self._rest) > LONGEST_LINE:
+            self.garbage += 1
+            self._rest = b""
+        t_us: list[int] = []
+        raw: list[list[float]] = []
+        for line in lines:
+            found = self._parse(line.strip())
+            if found is not None:
+                t_us.append(found[0])
+                raw.append(found[1])
+        return Block(np.array(t_us, dtype=np.int64), np.array(raw)) if t_us else None
+
+    def restart(self) -> None:
+        """The device was away: half a line is lost, and its clock begins anew."""
+        self._rest = b""
+        self._last_us = None
+        self._wrapped_us = 0
+
+    def _parse(self, line: bytes) -> tuple[int, list[float]] | None:
+        if not line:
+            return None
+        if line.startswith(b"#"):
+            name, colon, value = line[1:].decode("utf-8", "replace").partition(":")
+            if colon:
+                self.header[name.strip()] = value.strip()
+            return None
+        try:
+            first, *rest = line.split(b",")
+            at, values = int(first), [float(v) for v in rest]
+        except ValueError:
+            self.garbage += 1
+            return None
+        wanted = self.axes or len(values)
+        if len(values) != wanted or not 1 <= wanted <= 2 or not np.isfinite(values).all():
+            self.garbage += 1
+            return None
+        self.axes = wanted
+        return self._unwrapped(at, values)
+
+    def _unwrapped(self, at: int, values: list[float]) -> tuple[int, list[float]] | None:
+        """Times that go on rising where a 32-bit clock wraps; a time that runs back is garbage."""
+        if self._last_us is not None and at < self._last_us:
+            if self._last_us - at < WRAP_US // 2:
+                self.garbage += 1
+                return None
+            self._wrapped_us += WRAP_US
+        self._last_us = at
+        return at + self._wrapped_us, values
+
+    def ranges(self) -> tuple[AxisRange, ...] | None:
+        """The range of each axis by the header, or None where it does not say."""
+        if self.axes is None:
+            return None
+        found = []
+        for axis in AXES[: self.axes]:
+            try:
+                lo, hi = (float(v) for v in self.header[f"range.{axis}"].split(","))
+                found.append(AxisRange(lo, hi))
+            except (KeyError, ValueError, RecordingError):
+                return None
+        return tuple(found)
+
+
+@dataclass(frozen=True)
+class Probed:
+    """What a logger said of itself in its first moments. ranges is None where it did not say."""
+
+    axes: int
+    ranges: tuple[AxisRange, ...] | None
+    y_down: bool
+
+
+def list_serial_ports(stand_ins: Path) -> list[Port]:
+    """The machine's serial ports, and the jigs that stand in for one."""
+    ports = [Port(p.device, p.description or p.device) for p in list_ports.comports()]
+    if stand_ins.is_dir():
+        for link in sorted(stand_ins.iterdir()):
+            with contextlib.suppress(OSError):
+                if stat.S_ISCHR(link.stat().st_mode):
+                    ports.append(Port(str(link), f"Simulated {link.name}"))
+    return ports
+
+
+def _open(path: str) -> serial.Serial:
+    return serial.Serial(path, BAUD, timeout=POLL_S, write_timeout=1)
+
+
+def probe(path: str) -> Probed:
+    """Listen to a port until it is known what it sends. Raises SourceLost, saying what is wrong."""
+    parser = LineParser()
+    seen = 0
+    try:
+        with _open(path) as port:
+            port.write(ASK)
+            until = time.monotonic() + PROBE_S
+            while time.monotonic() < until and (seen < PROBE_ENOUGH or parser.ranges() is None):
+                block = parser.feed(port.read(max(1, port.in_waiting)))
+                seen += len(block.t_us) if block else 0
+    except (OSError, serial.SerialException) as wrong:
+        raise SourceLost(f"{path} cannot be opened: {_reason(wrong)}") from None
+    if parser.axes is None:
+        said = (
+            f"{parser.garbage} lines came that are no samples" if parser.garbage else "nothing came"
+        )
+        raise SourceLost(f"no sample came from {path} in {PROBE_S:.0f} s: {said}")
+    return Probed(parser.axes, parser.ranges(), parser.header.get("y-positive") == "down")
+
+
+def _reason(wrong: OSError | serial.SerialException) -> str:
+    text = str(wrong)
+    if "Permission" in text:
+        return "permission denied. Join the group that owns it (often dialout), then log in again."
+    return text.partition("]")[2].strip(" :") or text
+
+
+class SerialSource:
+    """A logger on a port. A thread reads it; what comes is handed over as blocks.
+
+    y_down: it reports y downward; it is turned here, and nowhere else.
+    """
+
+    def __init__(self, path: str, ranges: tuple[AxisRange, ...], y_down: bool = False) -> None:
+        self._path = path
+        self._ranges = ranges
+        self._y_down = y_down and len(ranges) == 2
+        self._parser = LineParser(len(ranges))
+        self._blocks: asyncio.Queue[Block | str] = asyncio.Queue()
+        self._cues: list[bytes] = []
+        self._over = threading.Event()
+        self._last_us = 0
+        self.reconnects = 0
+
+    @property
+    def ranges(self) -> tuple[AxisRange, ...]:
+        return self._ranges
+
+    def cue(self, step: str | None) -> None:
+        """Tell the jig which step is asked for: one with a motor or a lamp may use it."""
+        self._cues.append(f"# step: {step or ''}\n".encode())
+
+    def notes(self) -> dict[str, str]:
+        found = {}
+        if self._parser.garbage:
+            found["garbage-lines"] = str(self._parser.garbage)
+        if self.reconnects:
+            found["reconnects"] = str(self.reconnects)
+        return found
+
+    async def blocks(self) -> AsyncIterator[Block]:
+        loop = asyncio.get_running_loop()
+
+        def hand_over(what: Block | str) -> None:
+            with contextlib.suppress(RuntimeError):
+                loop.call_soon_threadsafe(self._blocks.put_nowait, what)
+
+        reader = threading.Thread(target=self._read, args=(hand_over,), daemon=True)
+        reader.start()
+        try:
+            while True:
+                try:
+                    what = await asyncio.wait_for(self._blocks.get(), SILENT_S + RECONNECT_S)
+                except TimeoutError:
+                    raise SourceLost(f"no sample came for {SILENT_S:.0f} s") from None
+                if isinstance(what, str):
+                    raise SourceLost(what)
+                yield what
+        finally:
+            self._over.set()
+            await asyncio.to_thread(reader.join, 2)
+
+    def _read(self, hand_over: Callable[[Block | str], None]) -> None:
+        lost_at: float | None = None
+        while not self._over.is_set():
+            try:
+                with _open(self._path) as port:
+                    if lost_at is not None:
+                        self.reconnects += 1
+                        self._parser.restart()
+                    self._listen(port, hand_over, lost_at)
+                    lost_at = time.monotonic()
+            except (OSError, serial.SerialException) as wrong:
+                now = time.monotonic()
+                lost_at = lost_at if lost_at is not None else now
+                if now - lost_at > RECONNECT_S:
+                    hand_over(f"the serial port was lost: {_reason(wrong)}")
+                    return
+                self._over.wait(RETRY_S)
+
+    def _listen(
+        self, port: serial.Serial, hand_over: Callable[[Block | str], None], lost_at: float | None
+    ) -> None:
+        """Read until the port fails. After a loss the device's clock starts anew: its times go on by
+        this machine's clock."""
+        shift: int | None = 0 if lost_at is None else None
+        while not self._over.is_set():
+            while self._cues:
+                port.write(self._cues.pop(0))
+            block = self._parser.feed(port.read(max(1, port.in_waiting)))
+            if block is None:
+                continue
+            if shift is None:
+                away = round((time.monotonic() - (lost_at or 0.0)) * 1e6)
+                shift = self._last_us + away - int(block.t_us[0])
+            t_us = block.t_us + shift
+            self._last_us = int(t_us[-1])
+            hand_over(Block(t_us, self._turned(block.raw)))
+
+    def _turned(self, raw: Floats) -> Floats:
+        if self._y_down:
+            r = self._ranges[1]
+            raw[:, 1] = r.lo + r.hi - raw[:, 1]
+        return raw
