@@ -47,7 +47,10 @@ def test_analyse_prints_every_reading_by_its_name(take_file: Path) -> None:
         "dead_zone_after_recentring",
         "circularity_after_recalibration",
     }
-    assert (body["crossing"], body["hold"], body["turn"]) == (None, None, None)
+    assert {"passes", "track_noise", "rough_spots", "dead_spans"} <= body["crossing"]["y"].keys()
+    assert len(body["crossing"]["x"]["track_noise"]) == 50
+    assert {"bearing", "level", "sag", "hold_jitter", "dropouts"} <= body["hold"][3].keys()
+    assert body["turn"] is None
     assert body["problems"] == []
 
 

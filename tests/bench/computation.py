@@ -13,8 +13,8 @@ import allantools
 import numpy as np
 import pyarrow.csv as pa_csv
 
+from benches import begun
 from hollow_pin.bench.jobs import take_in
-from hollow_pin.bench.takes import start_take
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
@@ -123,7 +123,7 @@ def reading_files() -> str:
 def writing_blocks(folder: Path) -> str:
     database = Database(folder)
     job = take_in(database, "GS-017", "plover", "left", "", AT)
-    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    take = begun(database, job)
     t = np.arange(20, dtype=np.int64)
     raw, step = np.zeros((20, 2)), np.zeros(20, np.int8)
     connection = database.connect()

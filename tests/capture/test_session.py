@@ -16,9 +16,10 @@ import numpy as np
 import pytest
 from websockets.sync.client import ClientConnection, connect
 
+from benches import begun
 from conftest import Server, new_job, new_take, start_server
 from hollow_pin.bench.jobs import take_in
-from hollow_pin.bench.takes import finish_take, stand_in_for, start_take, tracker_for, view_take
+from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
 from hollow_pin.capture.session import Seen, Session
 from hollow_pin.sources.gamepad import BadFrame, GamepadSource
 from hollow_pin.sources.source import Block, SourceLost
@@ -42,7 +43,7 @@ class PullsOut:
 
     def __init__(self, source: StandInSource, blocks: int) -> None:
         self.source, self.left = source, blocks
-        self.ranges, self.cue = source.ranges, source.cue
+        self.ranges, self.cue, self.notes = source.ranges, source.cue, source.notes
 
     async def blocks(self) -> AsyncIterator[Block]:
         async for block in self.source.blocks():
@@ -55,7 +56,7 @@ class PullsOut:
 def begin(tmp_path: Path):
     database = Database(tmp_path)
     job = take_in(database, "GS-017", "plover", "left", "", AT)
-    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    take = begun(database, job)
     source = StandInSource(stand_in_for(database, take, "offset"), in_real_time=False)
     return database, take, source
 
@@ -87,7 +88,7 @@ def test_a_pulled_cable_keeps_what_was_recorded_and_says_what_is_usable(tmp_path
     ended = run(session.run())
     finish_take(database, take.id, ended.state, ended.because, AT)
     with database.reading() as db:
-        view = view_take(db, take.id, "everyday")
+        view = view_take(db, take.id, "everyday", AT)
     assert view.readings.recording.samples == 320 * 25
     assert view.readings.still is not None
     assert view.readings.let_go is not None

@@ -27,10 +27,10 @@ def replay(recording: Recording, block: int) -> np.ndarray:
 def test_the_routine_runs_itself_and_every_step_is_usable(condition: str) -> None:
     recording = performed(condition).recording
     readings = measure_take(recording)
-    assert set(readings.spans) == {"still", "let-go", "rim"}
+    assert set(readings.spans) == set(Routine().steps)
     assert readings.let_go.releases >= 16
     assert min(readings.rim.laps_cw, readings.rim.laps_ccw) >= 2
-    assert [p for p in readings.problems if p.code != "stuck"] == []
+    assert [p for p in readings.problems if p.code not in ("stuck", "saturated")] == []
 
 
 @pytest.mark.parametrize("block", [1, 5, 40])
@@ -76,7 +76,8 @@ def test_a_touched_still_starts_again_by_itself() -> None:
     tracker = StepTracker(Routine())
     fed(tracker, *quiet(4))
     fed(tracker, *quiet(0.6, (60, 0), 4))
-    assert "moved" in tracker.progress().says
+    progress = tracker.progress()
+    assert "moved" in progress.says + progress.note
     steps = fed(tracker, *quiet(12, start=4.6))
     assert tracker.progress().step == "let-go"
     assert (steps == STEPS.index("still")).sum() >= 10 * 250 - 10
@@ -132,6 +133,6 @@ def test_feeding_costs_the_block_and_not_the_history() -> None:
     """An hour's soak must not slow down: what is kept between blocks stays bounded."""
     tracker = StepTracker(Routine(still_s=3600))
     fed(tracker, *quiet(20), block=250)
-    kept = tracker._recent_u.shape
+    kept = tracker._moment.p.shape
     fed(tracker, *quiet(120, start=20), block=250)
-    assert tracker._recent_u.shape == kept
+    assert tracker._moment.p.shape == kept

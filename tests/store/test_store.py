@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from benches import begun
 from hollow_pin.bench.jobs import add_note, close, log_work, reopen, take_in, view_job
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
@@ -18,7 +19,6 @@ from hollow_pin.bench.takes import (
     import_take,
     recover_takes,
     reopen_take,
-    start_take,
     view_take,
 )
 from hollow_pin.core.cautions import cautions_for
@@ -105,7 +105,7 @@ def test_a_take_that_ran_when_the_program_died_is_interrupted_and_measured(
 ) -> None:
     recording = performed("offset").recording
     job = take_in(database, "GS-017", "plover", "left", "", AT)
-    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    take = begun(database, job)
     cut = recording.attempts("let-go")[0].start + 1500
     with database.writing() as db:
         write_block(
@@ -113,7 +113,7 @@ def test_a_take_that_ran_when_the_program_died_is_interrupted_and_measured(
         )
     assert recover_takes(Database(database.path.parent), later(1)) == 1
     with database.reading() as db:
-        view = view_take(db, take.id, "everyday")
+        view = view_take(db, take.id, "everyday", AT)
         assert view.take.state == "interrupted"
         assert view.readings.still is not None
         assert view.may_resume
@@ -142,7 +142,7 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
     assert second.stage == "after cleaning"
     assert station()[0] == "hand-over"
     with database.reading() as db:
-        assert compare_takes(db, first.id, second.id, "everyday").comparison.overall == "better"
+        assert compare_takes(db, first.id, second.id, "everyday", AT).comparison.overall == "better"
     close(database, job.id, "cured", later(5))
     assert station()[0] == "closed"
     with pytest.raises(Refused, match="closed"):
@@ -190,16 +190,16 @@ def test_readings_made_by_an_older_definition_are_made_anew(database: Database) 
     with database.writing() as db:
         db.execute("UPDATE reading SET version = 0, body = '{}'")
     with database.reading() as db:
-        assert view_take(db, take.id, "everyday").readings.let_go.releases == 16
+        assert view_take(db, take.id, "everyday", AT).readings.let_go.releases == 16
 
 
 def test_an_empty_take_ends_without_readings_and_says_so(database: Database) -> None:
     job = take_in(database, "GS-017", "plover", "left", "", AT)
-    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    take = begun(database, job)
     ended = finish_take(database, take.id, "interrupted", "the window was closed", AT)
     assert not ended.usable
     with database.reading() as db:
-        assert view_take(db, take.id, "everyday").readings is None
+        assert view_take(db, take.id, "everyday", AT).readings is None
         with pytest.raises(Refused, match="no samples"):
             export_recording(db, take.id)
 
@@ -207,7 +207,7 @@ def test_an_empty_take_ends_without_readings_and_says_so(database: Database) -> 
 def test_a_take_resumed_after_an_interruption_keeps_what_it_had(database: Database) -> None:
     recording = performed("sound").recording
     job = take_in(database, "GS-017", "plover", "left", "", AT)
-    take = start_take(database, job.id, "left", "stand-in", "Stand-in", None, AT)
+    take = begun(database, job)
     rim = recording.attempts("rim")[0]
     with database.writing() as db:
         part = slice(0, rim.start)
@@ -219,7 +219,7 @@ def test_a_take_resumed_after_an_interruption_keeps_what_it_had(database: Databa
         write_block(db, take.id, t, recording.raw[rim], recording.step[rim])
     finish_take(database, take.id, "complete", None, AT)
     with database.reading() as db:
-        readings = view_take(db, take.id, "everyday").readings
+        readings = view_take(db, take.id, "everyday", AT).readings
     assert readings.rim is not None
     assert readings.composite.dead_zone_needed is not None
     assert np.isfinite(readings.composite.circularity_after_recalibration)

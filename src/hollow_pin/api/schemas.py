@@ -62,7 +62,7 @@ class AxesSpec(Request):
     run the other way than this kind of source usually does."""
 
     axis_x: int = Field(0, ge=0, le=255)
-    axis_y: int | None = Field(None, ge=0, le=255)
+    axis_y: int | None = Field(1, ge=0, le=255)
     flip_x: bool = False
     flip_y: bool = False
 

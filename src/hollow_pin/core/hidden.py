@@ -68,7 +68,7 @@ def find_hidden(
     found: list[Hidden] = []
     for i, axis in enumerate(recording.axes):
         v = recording.u[:, i]
-        if np.ptp(v) == 0:
+        if moving and np.ptp(v) == 0:
             found.append(_constant(axis))
             continue
         found += _swallowed(recording, axis, i)

@@ -165,7 +165,12 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         )
     parts = spans_to_slices(recording, spans)
     hidden = find_hidden(recording, parts, gate, measured.dead_zones)
-    problems.extend(Problem("take", h.code, h.message) for h in hidden)
+    told = {p.code for p in problems}
+    problems.extend(
+        Problem("take", h.code, h.message)
+        for h in hidden
+        if h.code != "zero" or "constant" not in told
+    )
     pace = timing(t)
     return TakeReadings(
         version=VERSION,

@@ -1,0 +1,35 @@
+"""Jobs and takes that tests begin on a bench of their own."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from hollow_pin.bench.jobs import take_in
+from hollow_pin.bench.takes import start_take
+from hollow_pin.core.recording import AxisRange
+from hollow_pin.core.routine import BY_ID
+from hollow_pin.store.database import Database
+from hollow_pin.store.jobs import Job
+from hollow_pin.store.takes import Conditions, Take, TakePlan
+
+AT = "2026-03-01T10:00:00.000+00:00"
+
+
+def plan(
+    stick: str = "left", routine: str = "quick", axes: int = 2, role: str = "", **more: object
+) -> TakePlan:
+    """What a take on the stand-in is begun with."""
+    ranges = (AxisRange(0, 1023),) * axes
+    had = Conditions(role=role)
+    return TakePlan(stick, "stand-in", "Stand-in", ranges, BY_ID[routine], had, **more)  # type: ignore[arg-type]
+
+
+def begun(database: Database, job: Job, at: str = AT, routine: str = "quick") -> Take:
+    """A take of a job's stick, begun and nothing more."""
+    return start_take(database, job.id, plan(job.stick, routine), at)
+
+
+def new_bench(folder: Path, tag: str = "GS-017") -> tuple[Database, Job]:
+    """A bench with one Plover on it."""
+    database = Database(folder)
+    return database, take_in(database, tag, "plover", "left", "", AT)
