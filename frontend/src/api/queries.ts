@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { api, data, type Problem, type Schemas } from "./client";
-import { decodeSamples } from "./samples";
+import { decodeEnvelope, decodeSamples } from "./samples";
 
 export type Grade = "fine" | "everyday" | "display";
 
@@ -68,11 +68,16 @@ export const stickTakesQuery = (controllerId: number, stick: string) =>
       ),
   });
 
-export const comparisonQuery = (before: number, after: number, grade: Grade) =>
+export const comparisonQuery = (
+  before: number,
+  after: number,
+  grade: Grade,
+  reference: boolean = false,
+) =>
   queryOptions({
-    queryKey: ["comparison", before, after, grade],
+    queryKey: ["comparison", before, after, grade, reference],
     queryFn: () =>
-      data(api.GET("/api/comparison", { params: { query: { before, after, grade } } })),
+      data(api.GET("/api/comparison", { params: { query: { before, after, grade, reference } } })),
   });
 
 export const controllerQuery = (tag: string) =>
@@ -80,6 +85,73 @@ export const controllerQuery = (tag: string) =>
     queryKey: ["controller", tag],
     queryFn: () => data(api.GET("/api/controllers/{tag}", { params: { path: { tag } } })),
     enabled: tag.length > 0,
+  });
+
+export const routinesQuery = queryOptions({
+  queryKey: ["routines"],
+  queryFn: () => data(api.GET("/api/routines")),
+});
+
+/** Asked for again while it is looked at: a jig or a controller may be plugged in any time. */
+export const sourcesQuery = queryOptions({
+  queryKey: ["sources"],
+  queryFn: () => data(api.GET("/api/sources")),
+  refetchInterval: 3_000,
+});
+
+export type SourceKind = Schemas["Take"]["source_kind"];
+
+export interface NamedSource {
+  model_id: string;
+  source_kind: SourceKind;
+  source_name: string;
+}
+
+export const mappingsQuery = (of: NamedSource) =>
+  queryOptions({
+    queryKey: ["mappings", of.model_id, of.source_kind, of.source_name],
+    queryFn: () => data(api.GET("/api/mappings", { params: { query: of } })),
+    enabled: of.source_name.length > 0,
+  });
+
+export const trustQuery = (of: NamedSource) =>
+  queryOptions({
+    queryKey: ["trust", of.model_id, of.source_kind, of.source_name],
+    queryFn: () => data(api.GET("/api/trust", { params: { query: of } })),
+    enabled: of.source_name.length > 0,
+  });
+
+export const studiesQuery = queryOptions({
+  queryKey: ["studies"],
+  queryFn: () => data(api.GET("/api/studies")),
+});
+
+export const studyQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["study", id],
+    queryFn: () => data(api.GET("/api/studies/{study_id}", { params: { path: { study_id: id } } })),
+  });
+
+/** A stretch of a take, few points, every extreme. While it is recorded it grows. */
+export const envelopeQuery = (id: number, from: number | null, to: number | null) =>
+  queryOptions({
+    queryKey: ["envelope", id, from, to],
+    queryFn: async () => {
+      const body = await data(
+        api.GET("/api/takes/{take_id}/envelope", {
+          params: {
+            path: { take_id: id },
+            query: {
+              ...(from === null ? {} : { from_s: from }),
+              ...(to === null ? {} : { to_s: to }),
+            },
+          },
+          parseAs: "arrayBuffer",
+        }),
+      );
+      return decodeEnvelope(body as ArrayBuffer);
+    },
+    placeholderData: (before) => before,
   });
 
 /** Everything but raw samples is asked for again after a change. */

@@ -27,6 +27,22 @@ export function decodeSamples(body: ArrayBuffer): Samples {
   };
 }
 
+/** Points for the eye: seconds, % by axis; decimated where samples were left out. */
+export interface Envelope {
+  t: Float64Array;
+  u: Float32Array[];
+  decimated: boolean;
+}
+
+export function decodeEnvelope(body: ArrayBuffer): Envelope {
+  const [n = 0, axes = 0, decimated = 0] = new Uint32Array(body, 0, 3);
+  return {
+    t: new Float64Array(body, 16, n),
+    u: Array.from({ length: axes }, (_, i) => new Float32Array(body, 16 + 8 * n + 4 * n * i, n)),
+    decimated: decimated === 1,
+  };
+}
+
 /** The samples from one moment to another, seconds. */
 export function between(samples: Samples, from: number, to: number): { x: number[]; y: number[] } {
   const first = lowerBound(samples.t, from);

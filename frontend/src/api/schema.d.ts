@@ -44,26 +44,6 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/models": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /**
-     * List Models
-     * @description The models this bench knows.
-     */
-    get: operations["list_models_api_models_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   "/api/controllers/{tag}": {
     parameters: {
       query?: never;
@@ -325,6 +305,27 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/takes/{take_id}/envelope": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Envelope
+     * @description A stretch of a take with every extreme and few points, also while it is recorded. Little endian:
+     *     uint32 n, axes, 1 where samples were left out, 0; float64 seconds (n), float32 % (n an axis).
+     */
+    get: operations["get_envelope_api_takes__take_id__envelope_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/takes/{take_id}/recording.csv": {
     parameters: {
       query?: never;
@@ -374,9 +375,210 @@ export interface paths {
     };
     /**
      * Compare
-     * @description Two takes of one stick set against each other.
+     * @description Two takes of one stick set against each other; reference: of a controller's two sticks, the
+     *     good one first.
      */
     get: operations["compare_api_comparison_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/models": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Models
+     * @description The models this bench knows.
+     */
+    get: operations["list_models_api_models_get"];
+    put?: never;
+    /**
+     * New Model
+     * @description Add a model.
+     */
+    post: operations["new_model_api_models_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/models/{model_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Change Model
+     * @description Change a model. Sticks that jobs speak of stay.
+     */
+    put: operations["change_model_api_models__model_id__put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/routines": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Routines
+     * @description The usual routines, then the shop's own.
+     */
+    get: operations["list_routines_api_routines_get"];
+    put?: never;
+    /**
+     * New Routine
+     * @description Add a routine of the shop's own.
+     */
+    post: operations["new_routine_api_routines_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/routines/{routine_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Change Routine
+     * @description Change one of the shop's own.
+     */
+    put: operations["change_routine_api_routines__routine_id__put"];
+    post?: never;
+    /**
+     * Remove Routine
+     * @description Remove one of the shop's own. Takes keep what was asked of them.
+     */
+    delete: operations["remove_routine_api_routines__routine_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/sources": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Sources
+     * @description Serial ports and input devices that can be read here.
+     */
+    get: operations["list_sources_api_sources_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/mappings": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Mappings
+     * @description Which axes of a source were which stick the last time, by model.
+     */
+    get: operations["list_mappings_api_mappings_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/studies": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Studies
+     * @description Every bench check, newest first, without its values.
+     */
+    get: operations["list_studies_api_studies_get"];
+    put?: never;
+    /**
+     * New Study
+     * @description Begin a bench check. Its takes name it when they are begun.
+     */
+    post: operations["new_study_api_studies_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/studies/{study_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Study
+     * @description A bench check, how far it is and what it showed.
+     */
+    get: operations["get_study_api_studies__study_id__get"];
+    put?: never;
+    post?: never;
+    /**
+     * Remove Study
+     * @description Remove a bench check. Its takes stay in their jobs.
+     */
+    delete: operations["remove_study_api_studies__study_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/trust": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Trust
+     * @description The smallest change this bench can see of a model by a source, by its last bench check.
+     */
+    get: operations["get_trust_api_trust_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -402,7 +604,7 @@ export interface components {
        * Verdict
        * @enum {string}
        */
-      verdict: "within" | "borderline" | "over" | "unknown";
+      verdict: "within" | "borderline" | "over" | "hidden" | "unknown";
     };
     /**
      * AllanPoint
@@ -413,6 +615,47 @@ export interface components {
       tau_s: number;
       /** Adev */
       adev: number;
+    };
+    /**
+     * AnovaRow
+     * @description One source of variation. f and p are None where nothing is tested.
+     */
+    AnovaRow: {
+      /** Source */
+      source: string;
+      /** Squares */
+      squares: number;
+      /** Freedom */
+      freedom: number;
+      /** Mean Square */
+      mean_square: number;
+      /** F */
+      f: number | null;
+      /** P */
+      p: number | null;
+    };
+    /**
+     * AxisMapping
+     * @description axis_x, axis_y: numbers or codes of the source's axes; axis_y None for a single axis. flip_x,
+     *     flip_y: whether they run the other way than the source's kind usually does.
+     */
+    AxisMapping: {
+      /** Stick */
+      stick: string;
+      /** Axis X */
+      axis_x: number;
+      /** Axis Y */
+      axis_y: number | null;
+      /**
+       * Flip X
+       * @default false
+       */
+      flip_x: boolean;
+      /**
+       * Flip Y
+       * @default false
+       */
+      flip_y: boolean;
     };
     /**
      * AxisRange
@@ -443,7 +686,7 @@ export interface components {
     };
     /**
      * Catalogue
-     * @description The tables of the core that a screen needs: readings, grades, work and its cautions.
+     * @description The tables of the core that a screen needs: readings, grades, steps, work and its cautions.
      */
     Catalogue: {
       /** Readings */
@@ -452,8 +695,14 @@ export interface components {
       grades: {
         [key: string]: string;
       };
+      /** Steps */
+      steps: {
+        [key: string]: string;
+      };
       /** Work */
       work: components["schemas"]["WorkInfo"][];
+      /** Conditions */
+      conditions: components["schemas"]["ConditionInfo"][];
     };
     /** Caution */
     Caution: {
@@ -463,6 +712,18 @@ export interface components {
       text: string;
       /** Applies To */
       applies_to: string[];
+    };
+    /**
+     * Cell
+     * @description How far one stick's trials by one role have come.
+     */
+    Cell: {
+      /** Stick */
+      stick: number;
+      /** Role */
+      role: string;
+      /** Takes */
+      takes: number[];
     };
     /** Closing */
     Closing: {
@@ -506,16 +767,17 @@ export interface components {
        * Before Limit
        * @enum {string}
        */
-      before_limit: "within" | "borderline" | "over" | "unknown";
+      before_limit: "within" | "borderline" | "over" | "hidden" | "unknown";
       /**
        * After Limit
        * @enum {string}
        */
-      after_limit: "within" | "borderline" | "over" | "unknown";
+      after_limit: "within" | "borderline" | "over" | "hidden" | "unknown";
     };
     /**
      * Comparison
-     * @description Two takes of one stick. refusals: why they cannot be compared at all; then rows is empty.
+     * @description Two takes. refusals: why they cannot be compared at all; then rows is empty. cautions: what
+     *     was different about them besides the stick, and what a source hides.
      */
     Comparison: {
       /**
@@ -527,10 +789,15 @@ export interface components {
       refusals: string[];
       /** Rows */
       rows: components["schemas"]["Compared"][];
+      /**
+       * Cautions
+       * @default []
+       */
+      cautions: string[];
     };
     /**
      * ComparisonView
-     * @description Two takes of one stick set against each other.
+     * @description Two takes set against each other.
      */
     ComparisonView: {
       before: components["schemas"]["TakeView"];
@@ -552,6 +819,49 @@ export interface components {
       circularity_after_recalibration: number | null;
     };
     /**
+     * ConditionInfo
+     * @description Something that can be wrong with a stand-in. unsprung: also where there is no spring.
+     */
+    ConditionInfo: {
+      /** Id */
+      id: string;
+      /** Label */
+      label: string;
+      /** Kinds */
+      kinds: ("potentiometer" | "hall")[];
+      /** Unsprung */
+      unsprung: boolean;
+    };
+    /**
+     * Conditions
+     * @description How things were when a take was made. role: the bench role of who made it.
+     */
+    Conditions: {
+      /**
+       * Calibration
+       * @default unknown
+       * @enum {string}
+       */
+      calibration: "factory" | "recalibrated" | "unknown";
+      /**
+       * Power
+       * @default unknown
+       * @enum {string}
+       */
+      power: "cable" | "battery" | "unknown";
+      /**
+       * Shell
+       * @default unknown
+       * @enum {string}
+       */
+      shell: "open" | "closed" | "unknown";
+      /**
+       * Role
+       * @default
+       */
+      role: string;
+    };
+    /**
      * Controller
      * @description One physical unit, by its tag.
      */
@@ -561,6 +871,114 @@ export interface components {
       /** Tag */
       tag: string;
       model: components["schemas"]["Model"];
+    };
+    /**
+     * Crossing
+     * @description Readings of one axis's track, % of half range. track_noise: a value a bin of 4 % from −100
+     *     to 100, None where the bin was not crossed or a built-in dead zone covers it. cross_talk is None
+     *     for a single axis.
+     */
+    Crossing: {
+      /** Passes */
+      passes: number;
+      /** Track Noise */
+      track_noise: (number | null)[];
+      /** Track Noise Median */
+      track_noise_median: number;
+      /** Track Noise Max */
+      track_noise_max: number;
+      /** Rough Spots */
+      rough_spots: components["schemas"]["RoughSpot"][];
+      /** Dead Spans */
+      dead_spans: components["schemas"]["DeadSpan"][];
+      /** Cross Talk */
+      cross_talk: number | null;
+      /** Built In Dead Zone */
+      built_in_dead_zone: number;
+    };
+    /**
+     * Crossings
+     * @description The crossing of each axis; None where it is absent or not usable.
+     */
+    Crossings: {
+      x: components["schemas"]["Crossing"] | null;
+      y: components["schemas"]["Crossing"] | null;
+    };
+    /**
+     * DeadSpan
+     * @description Positions that were jumped over at the same place on several passes, % of half range.
+     */
+    DeadSpan: {
+      /** From */
+      from_: number;
+      /** To */
+      to: number;
+      /** Passes */
+      passes: number;
+    };
+    /**
+     * Device
+     * @description An input device with absolute axes.
+     */
+    Device: {
+      /** Path */
+      path: string;
+      /** Name */
+      name: string;
+      /** Axes */
+      axes: components["schemas"]["DeviceAxis"][];
+    };
+    /**
+     * DeviceAxis
+     * @description One absolute axis. fuzz: changes smaller than this are swallowed by the kernel. flat: what a
+     *     program is advised to ignore around the centre.
+     */
+    DeviceAxis: {
+      /** Code */
+      code: number;
+      /** Name */
+      name: string;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+      /** Fuzz */
+      fuzz: number;
+      /** Flat */
+      flat: number;
+    };
+    /** EventDeviceSpec */
+    EventDeviceSpec: {
+      /**
+       * Axis X
+       * @default 0
+       */
+      axis_x: number;
+      /**
+       * Axis Y
+       * @default 1
+       */
+      axis_y: number | null;
+      /**
+       * Flip X
+       * @default false
+       */
+      flip_x: boolean;
+      /**
+       * Flip Y
+       * @default false
+       */
+      flip_y: boolean;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "event-device";
+      /**
+       * Path
+       * @description One of those that /api/sources lists.
+       */
+      path: string;
     };
     /**
      * Facts
@@ -583,6 +1001,26 @@ export interface components {
     /** GamepadSpec */
     GamepadSpec: {
       /**
+       * Axis X
+       * @default 0
+       */
+      axis_x: number;
+      /**
+       * Axis Y
+       * @default 1
+       */
+      axis_y: number | null;
+      /**
+       * Flip X
+       * @default false
+       */
+      flip_x: boolean;
+      /**
+       * Flip Y
+       * @default false
+       */
+      flip_y: boolean;
+      /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
@@ -592,21 +1030,89 @@ export interface components {
        * @description What the browser calls it.
        */
       name: string;
-      /**
-       * Axis X
-       * @default 0
-       */
-      axis_x: number;
-      /**
-       * Axis Y
-       * @default 1
-       */
-      axis_y: number;
+    };
+    /**
+     * Gauge
+     * @description Standard deviations, in the reading's own unit. reproducibility holds operator and interaction.
+     *
+     *     percent_study_variation: each as a share of the total, %. ndc: distinct categories the gauge can
+     *     tell apart. part, total and ndc are None where only one stick was measured; reproducibility where
+     *     there was only one operator.
+     */
+    Gauge: {
+      /** Parts */
+      parts: number;
+      /** Operators */
+      operators: number;
+      /** Trials */
+      trials: number;
+      /** Repeatability */
+      repeatability: number;
+      /** Reproducibility */
+      reproducibility: number | null;
+      /** Operator */
+      operator: number | null;
+      /** Interaction */
+      interaction: number | null;
+      /** Gauge Rr */
+      gauge_rr: number;
+      /** Part */
+      part: number | null;
+      /** Total */
+      total: number | null;
+      /** Percent Study Variation */
+      percent_study_variation: {
+        [key: string]: number;
+      } | null;
+      /** Ndc */
+      ndc: number | null;
+      /** Pooled */
+      pooled: boolean;
+      /** Anova */
+      anova: components["schemas"]["AnovaRow"][];
     };
     /** Health */
     Health: {
       /** Version */
       version: string;
+    };
+    /**
+     * Hidden
+     * @description One thing that is hidden. axis: None where it is the whole source. below: what is smaller than
+     *     this cannot be seen, %, where that can be said. hides: beginnings of the readings' names.
+     */
+    Hidden: {
+      /** Code */
+      code: string;
+      /** Axis */
+      axis: string | null;
+      /** Message */
+      message: string;
+      /** Hides */
+      hides: string[];
+      /** Below */
+      below?: number | null;
+    };
+    /**
+     * Hold
+     * @description One hold, % of half range along its direction. sag: how far it falls back in 3 s. t_s and end_s
+     *     are seconds from the start of the recording.
+     */
+    Hold: {
+      /** T S */
+      t_s: number;
+      /** End S */
+      end_s: number;
+      /** Bearing */
+      bearing: number;
+      /** Level */
+      level: number;
+      /** Sag */
+      sag: number;
+      /** Hold Jitter */
+      hold_jitter: number;
+      /** Dropouts */
+      dropouts: number;
     };
     /**
      * Job
@@ -634,7 +1140,8 @@ export interface components {
     };
     /**
      * JobView
-     * @description A job and everything that happened to it. next_stage: what a take made now would be.
+     * @description A job and everything that happened to it. next_stage, next_conditions: what a take made now
+     *     would be, and how it would most likely be made.
      */
     JobView: {
       job: components["schemas"]["Job"];
@@ -648,6 +1155,7 @@ export interface components {
       ledger: components["schemas"]["LedgerEntry"][];
       /** Next Stage */
       next_stage: string;
+      next_conditions: components["schemas"]["Conditions"];
     };
     /** LedgerEntry */
     LedgerEntry: {
@@ -717,8 +1225,23 @@ export interface components {
       try_first: "recalibrated" | "cleaned" | "replaced" | "none" | "measure";
     };
     /**
+     * Measured
+     * @description One trial's value of a reading. stick: its place in the study's list.
+     */
+    Measured: {
+      /** Stick */
+      stick: number;
+      /** Role */
+      role: string;
+      /** Take Id */
+      take_id: number;
+      /** Value */
+      value: number;
+    };
+    /**
      * Model
-     * @description A kind of controller.
+     * @description A kind of controller. lo, hi: the nominal range of its axes. limits: its own, by reading and
+     *     grade, where they are not the usual ones.
      */
     Model: {
       /** Id */
@@ -726,23 +1249,99 @@ export interface components {
       /** Name */
       name: string;
       /** Sticks */
-      sticks: string[];
-      /**
-       * Gate
-       * @enum {string}
-       */
-      gate: "round" | "square";
+      sticks: components["schemas"]["ModelStick"][];
       /** Bits */
       bits: number;
       /** Rate Hz */
       rate_hz: number;
-      /**
-       * Sensor
-       * @enum {string}
-       */
-      sensor: "potentiometer" | "hall";
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+      /** Limits */
+      limits: {
+        [key: string]: {
+          [key: string]: number;
+        };
+      };
       /** Note */
       note: string;
+    };
+    /** ModelBody */
+    ModelBody: {
+      /** Name */
+      name: string;
+      /** Sticks */
+      sticks: components["schemas"]["StickBody"][];
+      /** Bits */
+      bits: number;
+      /** Rate Hz */
+      rate_hz: number;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+      /**
+       * Limits
+       * @default {}
+       */
+      limits: {
+        [key: string]: {
+          [key: string]: number;
+        };
+      };
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
+     * ModelSensor
+     * @description What turns one axis into a number. side: where on the module its housing sits, seen from above.
+     *     ohms: nominal resistance of a potentiometer.
+     */
+    ModelSensor: {
+      /**
+       * Axis
+       * @enum {string}
+       */
+      axis: "x" | "y";
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "potentiometer" | "hall";
+      /**
+       * Side
+       * @default
+       * @enum {string}
+       */
+      side: "left" | "right" | "top" | "bottom" | "";
+      /** Ohms */
+      ohms?: number | null;
+    };
+    /**
+     * ModelStick
+     * @description One stick, lever or paddle of a model.
+     */
+    ModelStick: {
+      /** Name */
+      name: string;
+      /**
+       * Axes
+       * @enum {integer}
+       */
+      axes: 1 | 2;
+      /** Sprung */
+      sprung: boolean;
+      /**
+       * Gate
+       * @enum {string}
+       */
+      gate: "round" | "square" | "octagon";
+      /** Sensors */
+      sensors: components["schemas"]["ModelSensor"][];
     };
     /** NewJob */
     NewJob: {
@@ -766,12 +1365,79 @@ export interface components {
       /** Text */
       text: string;
     };
+    /**
+     * NewStudy
+     * @description A bench check: one stick by one role three times or more; a gauge study: several of each.
+     */
+    NewStudy: {
+      /**
+       * Source Kind
+       * @enum {string}
+       */
+      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      /** Source Name */
+      source_name: string;
+      /** Roles */
+      roles: string[];
+      /** Sticks */
+      sticks: components["schemas"]["StudyStickBody"][];
+      /**
+       * Trials
+       * @default 3
+       */
+      trials: number;
+      /**
+       * Routine Id
+       * @default quick
+       */
+      routine_id: string;
+    };
     /** NewTake */
     NewTake: {
       /** Stick */
       stick: string;
       /** Source */
-      source: components["schemas"]["StandInSpec"] | components["schemas"]["GamepadSpec"];
+      source:
+        | components["schemas"]["StandInSpec"]
+        | components["schemas"]["GamepadSpec"]
+        | components["schemas"]["SerialSpec"]
+        | components["schemas"]["EventDeviceSpec"];
+      /**
+       * Routine Id
+       * @description The one that fits the stick, if left out.
+       */
+      routine_id?: string | null;
+      /**
+       * Calibration
+       * @default unknown
+       * @enum {string}
+       */
+      calibration: "factory" | "recalibrated" | "unknown";
+      /**
+       * Power
+       * @default unknown
+       * @enum {string}
+       */
+      power: "cable" | "battery" | "unknown";
+      /**
+       * Shell
+       * @default unknown
+       * @enum {string}
+       */
+      shell: "open" | "closed" | "unknown";
+      /**
+       * Role
+       * @default
+       */
+      role: string;
+      /**
+       * Together
+       * @description Shared by takes that are made in one go.
+       * @default
+       */
+      together: string;
+      /** Study Id */
+      study_id?: number | null;
     };
     /** NewWork */
     NewWork: {
@@ -801,7 +1467,8 @@ export interface components {
     };
     /**
      * Pin
-     * @description A stick in brief: where it rests and the dead zone it needs, in %, against the limit.
+     * @description A stick in brief: where it rests and the dead zone it needs, in %, against the limit. tells:
+     *     which reading the disc shows.
      */
     Pin: {
       /** Stick */
@@ -827,7 +1494,22 @@ export interface components {
        * @default unknown
        * @enum {string}
        */
-      verdict: "within" | "borderline" | "over" | "unknown";
+      verdict: "within" | "borderline" | "over" | "hidden" | "unknown";
+      /**
+       * Tells
+       * @default composite.dead_zone_needed
+       */
+      tells: string;
+    };
+    /**
+     * Port
+     * @description A serial port: where it is, and what it calls itself.
+     */
+    Port: {
+      /** Path */
+      path: string;
+      /** Name */
+      name: string;
     };
     /**
      * Preview
@@ -863,7 +1545,8 @@ export interface components {
     };
     /**
      * ReadingInfo
-     * @description A reading's name on the bench, and its limits by grade.
+     * @description A reading's name on the bench, and its limits by grade. axes: how many a stick has that it
+     *     applies to.
      */
     ReadingInfo: {
       /** Path */
@@ -881,6 +1564,8 @@ export interface components {
       tells: string;
       /** Headline */
       headline: boolean;
+      /** Axes */
+      axes: number[];
       /** Limits */
       limits: {
         [key: string]: number;
@@ -953,6 +1638,191 @@ export interface components {
       radius: number[];
     };
     /**
+     * RoughSpot
+     * @description A run of noisy bins, % of half range; peak is the noisiest bin's noise.
+     */
+    RoughSpot: {
+      /** From */
+      from_: number;
+      /** To */
+      to: number;
+      /** Peak */
+      peak: number;
+    };
+    /**
+     * Routine
+     * @description How much of each step is asked for.
+     *
+     *     still_s: seconds, 5 to 3600. releases: toward each direction. laps: each way. passes: of a crossing
+     *     or a turn. hold_s: seconds in each direction. id is "own-N" for a routine of the shop's.
+     */
+    Routine: {
+      /**
+       * Id
+       * @default standard
+       */
+      id: string;
+      /**
+       * Name
+       * @default Standard
+       */
+      name: string;
+      /**
+       * Steps
+       * @default [
+       *       "still",
+       *       "let-go",
+       *       "rim",
+       *       "crossing-x",
+       *       "crossing-y",
+       *       "hold"
+       *     ]
+       */
+      steps: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
+      /**
+       * Still S
+       * @default 10
+       */
+      still_s: number;
+      /**
+       * Releases
+       * @default 2
+       */
+      releases: number;
+      /**
+       * Laps
+       * @default 2
+       */
+      laps: number;
+      /**
+       * Passes
+       * @default 4
+       */
+      passes: number;
+      /**
+       * Hold S
+       * @default 3
+       */
+      hold_s: number;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /** RoutineBody */
+    RoutineBody: {
+      /** Name */
+      name: string;
+      /** Steps */
+      steps: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
+      /**
+       * Still S
+       * @default 10
+       */
+      still_s: number;
+      /**
+       * Releases
+       * @default 2
+       */
+      releases: number;
+      /**
+       * Laps
+       * @default 2
+       */
+      laps: number;
+      /**
+       * Passes
+       * @default 4
+       */
+      passes: number;
+      /**
+       * Hold S
+       * @default 3
+       */
+      hold_s: number;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
+     * RoutineView
+     * @description A routine; how long it takes each kind of stick that can perform it, about, in seconds; which
+     *     kinds it is the usual one of; and whether it is the shop's own.
+     */
+    RoutineView: {
+      routine: components["schemas"]["Routine"];
+      /** Seconds */
+      seconds: {
+        [key: string]: number;
+      };
+      /** Usual For */
+      usual_for: ("two-axes" | "lever" | "paddle")[];
+      /** Own */
+      own: boolean;
+    };
+    /** SensorBody */
+    SensorBody: {
+      /**
+       * Axis
+       * @enum {string}
+       */
+      axis: "x" | "y";
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "potentiometer" | "hall";
+      /**
+       * Side
+       * @default
+       * @enum {string}
+       */
+      side: "left" | "right" | "top" | "bottom" | "";
+      /** Ohms */
+      ohms?: number | null;
+    };
+    /** SerialSpec */
+    SerialSpec: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "serial";
+      /**
+       * Port
+       * @description One of those that /api/sources lists.
+       */
+      port: string;
+    };
+    /**
+     * Shown
+     * @description What a study shows of one reading.
+     */
+    Shown: {
+      /** Path */
+      path: string;
+      gauge: components["schemas"]["Gauge"];
+      /** Smallest Change */
+      smallest_change: number;
+      /** Values */
+      values: components["schemas"]["Measured"][];
+    };
+    /**
+     * Sources
+     * @description What this machine offers besides what the browser sees. advice: what to do about the rest.
+     */
+    Sources: {
+      /** Serial */
+      serial: components["schemas"]["Port"][];
+      /** Event Devices */
+      event_devices: components["schemas"]["Device"][];
+      /** Advice */
+      advice: string | null;
+    };
+    /**
      * Span
      * @description Where in the recording a step's counted attempt lies, in seconds from its start.
      */
@@ -989,7 +1859,26 @@ export interface components {
        * Condition
        * @description What is wrong with it, when it is made up for the first time.
        */
-      condition?: ("sound" | "offset" | "worn" | "dirty") | null;
+      condition?: string | null;
+    };
+    /** StickBody */
+    StickBody: {
+      /** Name */
+      name: string;
+      /**
+       * Axes
+       * @enum {integer}
+       */
+      axes: 1 | 2;
+      /** Sprung */
+      sprung: boolean;
+      /**
+       * Gate
+       * @enum {string}
+       */
+      gate: "round" | "square" | "octagon";
+      /** Sensors */
+      sensors: components["schemas"]["SensorBody"][];
     };
     /**
      * Still
@@ -1053,6 +1942,71 @@ export interface components {
       pins: components["schemas"]["Pin"][];
     };
     /**
+     * Study
+     * @description Sticks measured again and again with nothing done in between, by one role or several.
+     */
+    Study: {
+      /** Id */
+      id: number;
+      /** Model Id */
+      model_id: string;
+      /**
+       * Source Kind
+       * @enum {string}
+       */
+      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      /** Source Name */
+      source_name: string;
+      /** Roles */
+      roles: string[];
+      /** Sticks */
+      sticks: components["schemas"]["StudyStick"][];
+      /** Trials */
+      trials: number;
+      routine: components["schemas"]["Routine"];
+      /** Opened At */
+      opened_at: string;
+      /** Completed At */
+      completed_at: string | null;
+    };
+    /**
+     * StudyStick
+     * @description A stick under study, by the job its controller is on the bench in.
+     */
+    StudyStick: {
+      /** Job Id */
+      job_id: number;
+      /** Stick */
+      stick: string;
+    };
+    /** StudyStickBody */
+    StudyStickBody: {
+      /** Job Id */
+      job_id: number;
+      /** Stick */
+      stick: string;
+    };
+    /**
+     * StudyView
+     * @description A study, how far it is, and, once complete, what it showed. names: the sticks', in order.
+     *     broken: why it cannot be completed any more.
+     */
+    StudyView: {
+      study: components["schemas"]["Study"];
+      /** Model */
+      model: string;
+      /** Names */
+      names: string[];
+      /** Cells */
+      cells: components["schemas"]["Cell"][];
+      /** Broken */
+      broken: string | null;
+      /** Stale */
+      stale: boolean;
+      /** Shown */
+      shown: components["schemas"]["Shown"][];
+    };
+    /**
      * Take
      * @description One run of the routine on one stick. ended_because: why, where it did not run through.
      */
@@ -1078,7 +2032,7 @@ export interface components {
        * Source Kind
        * @enum {string}
        */
-      source_kind: "stand-in" | "gamepad" | "file";
+      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
       /** Source Name */
       source_name: string;
       /** Ranges */
@@ -1087,11 +2041,17 @@ export interface components {
        * Gate
        * @enum {string}
        */
-      gate: "round" | "square";
+      gate: "round" | "square" | "octagon";
       /** Headers */
       headers: {
         [key: string]: string;
       };
+      routine: components["schemas"]["Routine"];
+      conditions: components["schemas"]["Conditions"];
+      /** Together */
+      together: string;
+      /** Study Id */
+      study_id: number | null;
       /** Started At */
       started_at: string;
       /** Ended At */
@@ -1109,9 +2069,15 @@ export interface components {
       still: components["schemas"]["Still"] | null;
       let_go: components["schemas"]["LetGo"] | null;
       rim: components["schemas"]["Rim"] | null;
+      crossing: components["schemas"]["Crossings"] | null;
+      /** Hold */
+      hold: components["schemas"]["Hold"][] | null;
+      turn: components["schemas"]["Turn"] | null;
       composite: components["schemas"]["Composite"];
       /** Problems */
       problems: components["schemas"]["Problem"][];
+      /** Hidden */
+      hidden: components["schemas"]["Hidden"][];
       /** Spans */
       spans: {
         [key: string]: components["schemas"]["Span"];
@@ -1123,7 +2089,8 @@ export interface components {
     };
     /**
      * TakeView
-     * @description A take with its readings and what they mean. readings is None while it has no samples.
+     * @description A take with its readings and what they mean. readings is None while it has no samples. values:
+     *     every reading of the catalogue that was measured, by its dotted name.
      */
     TakeView: {
       take: components["schemas"]["Take"];
@@ -1132,13 +2099,62 @@ export interface components {
       /** Model */
       model: string;
       readings: components["schemas"]["TakeReadings"] | null;
+      /** Values */
+      values: {
+        [key: string]: number;
+      };
       meaning: components["schemas"]["Meaning"] | null;
       /** Limits */
       limits: {
         [key: string]: components["schemas"]["AgainstLimit"];
       };
+      trust: components["schemas"]["Trust"];
       /** May Resume */
       may_resume: boolean;
+    };
+    /**
+     * Trust
+     * @description What the last bench check says of a model by a source. study_id is None where there is none.
+     */
+    Trust: {
+      /** Study Id */
+      study_id: number | null;
+      /** Completed At */
+      completed_at: string | null;
+      /** Stale */
+      stale: boolean;
+      /** Smallest Change */
+      smallest_change: {
+        [key: string]: number;
+      };
+    };
+    /**
+     * Turn
+     * @description Readings of the Turn step: as in Crossing, and Still at three places; None where it was not
+     *     left alone for 5 s. reach_low, reach_high: −1st and 99th percentile, %.
+     */
+    Turn: {
+      /** Passes */
+      passes: number;
+      /** Track Noise */
+      track_noise: (number | null)[];
+      /** Track Noise Median */
+      track_noise_median: number;
+      /** Track Noise Max */
+      track_noise_max: number;
+      /** Rough Spots */
+      rough_spots: components["schemas"]["RoughSpot"][];
+      /** Dead Spans */
+      dead_spans: components["schemas"]["DeadSpan"][];
+      /** Built In Dead Zone */
+      built_in_dead_zone: number;
+      /** Reach Low */
+      reach_low: number;
+      /** Reach High */
+      reach_high: number;
+      low: components["schemas"]["Still"] | null;
+      middle: components["schemas"]["Still"] | null;
+      high: components["schemas"]["Still"] | null;
     };
     /**
      * Work
@@ -1179,6 +2195,13 @@ export interface components {
       /** Cautions */
       cautions: components["schemas"]["Caution"][];
     };
+    /** FieldError */
+    FieldError: {
+      /** Field */
+      field: string;
+      /** Message */
+      message: string;
+    };
     /**
      * ProblemDetails
      * @description RFC 9457.
@@ -1200,13 +2223,6 @@ export interface components {
        * @default []
        */
       errors: components["schemas"]["FieldError"][];
-    };
-    /** FieldError */
-    FieldError: {
-      /** Field */
-      field: string;
-      /** Message */
-      message: string;
     };
     /**
      * MappingSpec
@@ -1256,18 +2272,29 @@ export interface components {
        * Whole Step
        * @default null
        */
-      whole_step: ("still" | "let-go" | "rim") | null;
+      whole_step:
+        | ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")
+        | null;
+    };
+    /**
+     * Part
+     * @description How much of one part of a step is done: releases toward an hour, laps one way, seconds.
+     */
+    Part: {
+      /** Label */
+      label: string;
+      /** Done */
+      done: number;
+      /** Wanted */
+      wanted: number;
     };
     /**
      * Progress
-     * @description What the tracker sees now, for a screen to say.
-     *
-     *     counts: Still: (seconds, wanted). Let-go: releases by direction, 12 o'clock first. Rim:
-     *     (clockwise, anticlockwise) laps, in hundredths.
+     * @description What the tracker sees now, for a screen to say. note: what went right or wrong just before.
      */
     Progress: {
       /** Step */
-      step: ("still" | "let-go" | "rim") | null;
+      step: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn") | null;
       /**
        * Phase
        * @enum {string}
@@ -1275,17 +2302,17 @@ export interface components {
       phase: "waiting" | "running" | "done";
       /** Says */
       says: string;
-      /** Counts */
-      counts: number[];
-      /** Wanted */
-      wanted: number;
+      /** Note */
+      note: string;
+      /** Parts */
+      parts: components["schemas"]["Part"][];
       /**
        * Space
        * @enum {string}
        */
       space: "start" | "accept" | "redo" | "none";
       /** Done */
-      done: ("still" | "let-go" | "rim")[];
+      done: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
       /** Finished */
       finished: boolean;
     };
@@ -1379,71 +2406,6 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["Catalogue"];
-        };
-      };
-      /** @description The request cannot be read */
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description No such thing */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Refused */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Too large */
-      413: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description A field is not right */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  list_models_api_models_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Model"][];
         };
       };
       /** @description The request cannot be read */
@@ -2382,6 +3344,77 @@ export interface operations {
       };
     };
   };
+  get_envelope_api_takes__take_id__envelope_get: {
+    parameters: {
+      query?: {
+        from_s?: number | null;
+        to_s?: number | null;
+        buckets?: number;
+      };
+      header?: never;
+      path: {
+        take_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/octet-stream": unknown;
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
   export_take_api_takes__take_id__recording_csv_get: {
     parameters: {
       query?: never;
@@ -2523,6 +3556,7 @@ export interface operations {
         before: number;
         after: number;
         grade?: "fine" | "everyday" | "display";
+        reference?: boolean;
       };
       header?: never;
       path?: never;
@@ -2537,6 +3571,950 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ComparisonView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_models_api_models_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Model"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  new_model_api_models_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ModelBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Model"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  change_model_api_models__model_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        model_id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ModelBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Model"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_routines_api_routines_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RoutineView"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  new_routine_api_routines_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RoutineBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Routine"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  change_routine_api_routines__routine_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        routine_id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RoutineBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Routine"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  remove_routine_api_routines__routine_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        routine_id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_sources_api_sources_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Sources"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_mappings_api_mappings_get: {
+    parameters: {
+      query: {
+        model_id: string;
+        source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+        source_name: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["AxisMapping"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_studies_api_studies_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StudyView"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  new_study_api_studies_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewStudy"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StudyView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_study_api_studies__study_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        study_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StudyView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  remove_study_api_studies__study_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        study_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_trust_api_trust_get: {
+    parameters: {
+      query: {
+        model_id: string;
+        source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+        source_name: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Trust"];
         };
       };
       /** @description The request cannot be read */

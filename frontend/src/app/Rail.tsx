@@ -21,6 +21,12 @@ function Source() {
         <span className="figures">
           {source.rateHz === null ? "…" : `${decimal(source.rateHz)} Hz`} · {source.gaps} gap
           {source.gaps === 1 ? "" : "s"}
+          {Object.entries(source.notes).map(([what, count]) => (
+            <span key={what} className="near">
+              {" "}
+              · {count} {what.replace("-", " ")}
+            </span>
+          ))}
         </span>
       )}
     </span>

@@ -55,7 +55,18 @@ export function capital(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
-/** “left stick”, or just “stick” where a controller has only one. */
+/** “left stick”; other names, such as “stick” or “paddle”, stand by themselves. */
 export function stickName(stick: string): string {
-  return stick === "stick" ? "stick" : `${stick} stick`;
+  return stick === "left" || stick === "right" ? `${stick} stick` : stick;
+}
+
+/** A length of time as it is said: 40 s, 12 min, 3 h. */
+export function duration(seconds: number): string {
+  if (seconds < 100) return `${Math.round(seconds)} s`;
+  return seconds < 7200 ? `${Math.round(seconds / 60)} min` : `${Math.round(seconds / 3600)} h`;
+}
+
+/** What is typed into a number field; NaN while it is empty. */
+export function numberOf(text: string): number {
+  return text === "" ? Number.NaN : Number(text);
 }

@@ -5,6 +5,8 @@ export interface LiveSource {
   name: string;
   rateHz: number | null;
   gaps: number;
+  /** What its source counted on the way: garbage lines, reconnects. */
+  notes: Record<string, string>;
   state: "live" | "lost";
 }
 

@@ -27,7 +27,7 @@ export function NewJob() {
   const tag = watch("tag").trim();
   const { data: known } = useQuery(controllerQuery(tag));
   const model = known?.model ?? models?.find((m) => m.id === watch("model_id"));
-  const sticks = model?.sticks ?? [];
+  const sticks = model?.sticks.map((s) => s.name) ?? [];
   const stick = sticks.includes(watch("stick")) ? watch("stick") : (sticks[0] ?? "");
   const open = useChange(({ model_id, ...fields }: Fields) =>
     data(

@@ -51,6 +51,7 @@ function Strip({ strip }: { strip: Schemas["Strip"] }) {
               limit: p.limit,
               state: p.state,
               verdict: p.verdict,
+              tells: p.tells,
             };
             return <Pin key={p.stick} {...pin} label={pinLabel(p.stick, pin)} />;
           })}
@@ -113,6 +114,11 @@ export function Tray() {
         )}
       </div>
       <div className="tray-foot">
+        <p className="shop wide">
+          <NavLink to="/bench-checks">Bench checks</NavLink>
+          <NavLink to="/routines">Routines</NavLink>
+          <NavLink to="/models">Models</NavLink>
+        </p>
         <Button component={Link} to="/new" fullWidth className="new-job">
           <span className="wide">New job</span>
           <span className="narrow">+</span>

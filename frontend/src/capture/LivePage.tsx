@@ -8,25 +8,26 @@ import { capital, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
+import { STEP_LABEL } from "../plots/steps";
 import { LiveStick } from "./LiveStick";
 import { LiveTrace } from "./LiveTrace";
 import type { StepName } from "./live";
 import { Count } from "./StepCount";
-import { useLiveTake } from "./useLiveTake";
+import { type LiveView, useLiveTake } from "./useLiveTake";
 
-const LABEL: Record<StepName, string> = { still: "Still", "let-go": "Let-go", rim: "Rim" };
-const ALL: StepName[] = ["still", "let-go", "rim"];
+type Take = Schemas["Take"];
+
 const SPACE = { start: "start", accept: "accept and go on", redo: "do it again" } as const;
 const BUTTON = { start: "Start", accept: "Accept", redo: "Do it again" } as const;
 
-/** A take while it runs. */
+/** A take while it runs; two at once where each hand has a stick. */
 export function Component() {
   const takeId = Number(useParams().takeId);
   const [search] = useSearchParams();
-  const { data: view, error } = useQuery({
-    ...takeQuery(takeId),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+  const alsoId = Number(search.get("also") ?? 0);
+  const fresh = { staleTime: Number.POSITIVE_INFINITY };
+  const { data: view, error } = useQuery({ ...takeQuery(takeId), ...fresh });
+  const { data: also } = useQuery({ ...takeQuery(alsoId), ...fresh, enabled: alsoId > 0 });
   if (error) {
     return (
       <Page title="This take cannot be shown.">
@@ -34,20 +35,30 @@ export function Component() {
       </Page>
     );
   }
-  if (!view) return <Loading what="the take" />;
-  const steps = search.getAll("step").filter((s): s is StepName => ALL.includes(s as StepName));
-  return <Take key={takeId} take={view.take} steps={steps} search={search} />;
+  if (!view || (alsoId > 0 && !also)) return <Loading what="the take" />;
+  const known = Object.keys(STEP_LABEL);
+  const steps = search.getAll("step").filter((s): s is StepName => known.includes(s));
+  return (
+    <OneOrTwo
+      key={`${takeId} ${alsoId}`}
+      take={view.take}
+      also={also?.take ?? null}
+      steps={steps}
+      search={search}
+    />
+  );
 }
 
 interface Asked {
-  take: Schemas["Take"];
+  take: Take;
+  also: Take | null;
   steps: StepName[];
   search: URLSearchParams;
 }
 
 /** A take that had ended before this page opened is not run; one that ends here says how. */
-function Take(asked: Asked) {
-  const { take, steps } = asked;
+function OneOrTwo(asked: Asked) {
+  const { take, also, steps } = asked;
   const [endedBefore] = useState(take.state !== "recording" && steps.length === 0);
   if (endedBefore) {
     return (
@@ -60,39 +71,119 @@ function Take(asked: Asked) {
       </Page>
     );
   }
-  return <Running {...asked} />;
+  return also ? <RunningTwo {...asked} also={also} /> : <Running {...asked} />;
 }
 
-function Running({ take, steps, search }: Asked) {
+function useRun(take: Take, steps: StepName[], search: URLSearchParams): LiveView {
   const { job } = useJobView();
-  const navigate = useNavigate();
-  const refresh = useRefresh();
   const name = sourceName(take.source_kind, take.source_name);
-  const live = useLiveTake(
-    take.id,
+  return useLiveTake(
+    take,
     {
-      kind: take.source_kind,
       name: take.source_kind === "stand-in" ? `${name} ${job.controller.model.name}` : name,
       pad: Number(search.get("pad") ?? 0),
-      axis: Number(search.get("axis") ?? 0),
       hand: search.get("hand") ?? "own",
     },
     steps,
   );
-  const { progress, ended } = live;
-  const asked = steps.length ? steps : ALL;
-  const does = progress?.space ?? "none";
+}
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the take ends
+/** Where a take that ran through leads: to the other stick, to both, or to its readings. */
+function useAfterwards(take: Take, search: URLSearchParams, lives: LiveView[]): void {
+  const navigate = useNavigate();
+  const refresh = useRefresh();
+  const then = search.get("then");
+  const first = search.get("first");
+  const also = search.get("also");
+  const study = search.get("study");
+  const over = lives.every((live) => live.ended);
+  const complete = lives.every((live) => live.ended?.state === "complete");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when all have ended
   useEffect(() => {
-    if (ended) {
-      refresh().then(() => {
-        if (ended.state === "complete")
-          navigate(`/jobs/${job.id}/takes/${take.id}`, { replace: true });
-      });
-    }
-  }, [ended]);
+    if (!over) return;
+    refresh().then(() => {
+      if (!complete) return;
+      const go = (to: string) => navigate(to, { replace: true });
+      if (then) {
+        const next = new URLSearchParams(search);
+        next.delete("then");
+        next.set("first", String(take.id));
+        go(`/jobs/${take.job_id}/takes/${then}/live?${next}`);
+      } else if (study) go(`/bench-checks/${study}`);
+      else if (first) go(`/jobs/${take.job_id}/sticks?before=${first}&after=${take.id}`);
+      else if (also) go(`/jobs/${take.job_id}/sticks?before=${also}&after=${take.id}`);
+      else go(`/jobs/${take.job_id}/takes/${take.id}`);
+    });
+  }, [over]);
+}
 
+function Steps({ take, steps, live }: { take: Take; steps: StepName[]; live: LiveView }) {
+  const { progress } = live;
+  return (
+    <ol className="steps" aria-label={`Steps of the routine, ${stickName(take.stick)}`}>
+      {steps.map((step) => (
+        <li
+          key={step}
+          className={progress?.done.includes(step) ? "done" : step === progress?.step ? "now" : ""}
+          aria-current={step === progress?.step ? "step" : undefined}
+        >
+          {STEP_LABEL[step]}
+        </li>
+      ))}
+      <li className="steps-end soft">
+        {stickName(take.stick)}, {take.stage}
+      </li>
+    </ol>
+  );
+}
+
+function Words({ live }: { live: LiveView }) {
+  const { progress } = live;
+  return (
+    <div className="live-words">
+      <h1 className="says" aria-live="assertive">
+        {progress?.says ?? "Waiting for the first samples."}
+      </h1>
+      {progress && <Count progress={progress} />}
+      <p className="coach" role="status">
+        {progress?.note}
+      </p>
+      {live.trouble && (
+        <p className="trouble" role="alert">
+          {live.trouble}
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Interrupted({ take, because }: { take: Take; because: string | null }) {
+  return (
+    <Page title="The take was interrupted.">
+      <p className="lead">
+        {because ? `${capital(because).replace(/\.$/, "")}. ` : ""}
+        Everything recorded so far is kept.
+      </p>
+      <p className="actions">
+        <Button component={Link} to={`/jobs/${take.job_id}/takes/${take.id}`} variant="contained">
+          See what can be used
+        </Button>
+        <Button component={Link} to={`/jobs/${take.job_id}/prove`}>
+          Take again
+        </Button>
+      </p>
+    </Page>
+  );
+}
+
+function Running({ take, steps, search }: Asked) {
+  const navigate = useNavigate();
+  const live = useRun(take, steps, search);
+  const { progress, ended } = live;
+  const asked = steps.length ? steps : take.routine.steps;
+  const does = progress?.space ?? "none";
+  const soak = asked.length === 1 && asked[0] === "still";
+  useAfterwards(take, search, [live]);
   useKeys(
     [
       {
@@ -106,7 +197,7 @@ function Running({ take, steps, search }: Asked) {
       ...asked.map((step, i) => ({
         key: String(i + 1),
         shown: String(i + 1),
-        does: `back to ${LABEL[step]}`,
+        does: `back to ${STEP_LABEL[step]}`,
         run: () => live.redo(step),
         when: !ended && progress?.done.includes(step) === true,
       })),
@@ -114,63 +205,23 @@ function Running({ take, steps, search }: Asked) {
         key: "space",
         shown: "Space",
         does: "take again",
-        run: () => navigate(`/jobs/${job.id}/prove`),
+        run: () => navigate(`/jobs/${take.job_id}/prove`),
         when: ended?.state === "interrupted",
       },
       { key: "esc", shown: "Esc", does: "stop", run: live.stop, when: !ended },
     ],
     !ended,
   );
-
-  if (ended?.state === "interrupted") {
-    return (
-      <Page title="The take was interrupted.">
-        <p className="lead">
-          {ended.because ? `${capital(ended.because).replace(/\.$/, "")}. ` : ""}
-          Everything recorded so far is kept.
-        </p>
-        <p className="actions">
-          <Button component={Link} to={`/jobs/${job.id}/takes/${take.id}`} variant="contained">
-            See what can be used
-          </Button>
-          <Button component={Link} to={`/jobs/${job.id}/prove`}>
-            Take again
-          </Button>
-        </p>
-      </Page>
-    );
-  }
-  const now = progress?.step;
+  if (ended?.state === "interrupted") return <Interrupted take={take} because={ended.because} />;
   return (
     <section className="page live">
-      <ol className="steps" aria-label="Steps of the routine">
-        {asked.map((step) => (
-          <li
-            key={step}
-            className={progress?.done.includes(step) ? "done" : step === now ? "now" : ""}
-            aria-current={step === now ? "step" : undefined}
-          >
-            {LABEL[step]}
-          </li>
-        ))}
-        <li className="steps-end soft">
-          {stickName(take.stick)}, {take.stage}
-        </li>
-      </ol>
+      <Steps take={take} steps={asked} live={live} />
       <div className="live-main">
-        <div className="live-words">
-          <h1 className="says" aria-live="assertive">
-            {progress?.says ?? "Waiting for the first samples."}
-          </h1>
-          {progress && now && <Count progress={progress} />}
-          {live.trouble && (
-            <p className="trouble" role="alert">
-              {live.trouble}
-            </p>
-          )}
-        </div>
+        <Words live={live} />
         <LiveStick
           recent={live.recent}
+          gate={take.gate}
+          single={take.ranges.length === 1}
           steer={search.get("hand") === "visitor" ? live.steer : undefined}
         />
       </div>
@@ -186,6 +237,69 @@ function Running({ take, steps, search }: Asked) {
         </Button>
         <Button onClick={live.stop}>
           Stop <kbd>Esc</kbd>
+        </Button>
+        {soak && (
+          <a href={`/jobs/${take.job_id}/takes/${take.id}`} target="_blank" rel="noreferrer">
+            Browse what is recorded so far, in another window
+          </a>
+        )}
+      </p>
+    </section>
+  );
+}
+
+/** Both sticks at once. Space does whatever one of them offers. */
+function RunningTwo({ take, also, steps, search }: Asked & { also: Take }) {
+  const sides = [
+    { take, live: useRun(take, steps, search) },
+    { take: also, live: useRun(also, steps, search) },
+  ];
+  const lives = sides.map((s) => s.live);
+  useAfterwards(take, search, lives);
+  const offers = lives.find((l) => !l.ended && l.progress && l.progress.space !== "none");
+  const over = lives.every((l) => l.ended);
+  const stop = () => {
+    for (const live of lives) live.stop();
+  };
+  useKeys(
+    [
+      {
+        key: "space",
+        shown: "Space",
+        does: "accept",
+        run: () => offers?.accept(),
+        when: offers !== undefined,
+      },
+      { key: "esc", shown: "Esc", does: "stop both", run: stop, when: !over },
+    ],
+    !over,
+  );
+  const lost = sides.find((s) => s.live.ended?.state === "interrupted");
+  if (over && lost)
+    return <Interrupted take={lost.take} because={lost.live.ended?.because ?? null} />;
+  return (
+    <section className="page live two">
+      {sides.map(({ take: side, live }) => (
+        <section key={side.id} aria-label={stickName(side.stick)}>
+          <h2>{capital(stickName(side.stick))}</h2>
+          <Steps take={side} steps={side.routine.steps} live={live} />
+          <Words live={live} />
+          <LiveStick
+            recent={live.recent}
+            gate={side.gate}
+            single={side.ranges.length === 1}
+            steer={undefined}
+          />
+        </section>
+      ))}
+      <p className="actions">
+        {offers && (
+          <Button variant="contained" onClick={offers.accept}>
+            Accept <kbd>Space</kbd>
+          </Button>
+        )}
+        <Button onClick={stop}>
+          Stop both <kbd>Esc</kbd>
         </Button>
       </p>
     </section>

@@ -1,5 +1,6 @@
 import { type PointerEvent, useEffect, useRef } from "react";
 import { decimal } from "../app/format";
+import { type Gate, GateOutline } from "../plots/gate";
 import type { Recent } from "./live";
 
 const REACH = 118;
@@ -51,7 +52,17 @@ function useArrows(steer: Steer | undefined): void {
 }
 
 /** Where the stick is now; for a visitor, the place to hold it. */
-export function LiveStick({ recent, steer }: { recent: Recent; steer: Steer | undefined }) {
+export function LiveStick({
+  recent,
+  gate,
+  single,
+  steer,
+}: {
+  recent: Recent;
+  gate: Gate;
+  single: boolean;
+  steer: Steer | undefined;
+}) {
   const dot = useRef<SVGGElement>(null);
   const words = useRef<HTMLElement>(null);
   const holding = useRef(false);
@@ -62,13 +73,14 @@ export function LiveStick({ recent, steer }: { recent: Recent; steer: Steer | un
       const at = recent.position();
       if (at && dot.current && words.current) {
         dot.current.setAttribute("transform", `translate(${at.x} ${-at.y})`);
-        words.current.textContent = `x ${decimal(at.x).padStart(6)}   y ${decimal(at.y).padStart(6)} %`;
+        const x = `x ${decimal(at.x).padStart(6)}`;
+        words.current.textContent = single ? `${x} %` : `${x}   y ${decimal(at.y).padStart(6)} %`;
       }
       frame = requestAnimationFrame(draw);
     };
     frame = requestAnimationFrame(draw);
     return () => cancelAnimationFrame(frame);
-  }, [recent]);
+  }, [recent, single]);
 
   const pull = (event: PointerEvent<SVGSVGElement>) => {
     if (!steer || !holding.current) return;
@@ -77,7 +89,7 @@ export function LiveStick({ recent, steer }: { recent: Recent; steer: Steer | un
     const y = -(((event.clientY - box.top) / box.height) * 2 - 1) * 125;
     const length = Math.hypot(x, y);
     const most = length > 92 ? REACH / length : 1;
-    steer({ x: x * most, y: y * most });
+    steer({ x: x * most, y: single ? 0 : y * most });
   };
   const drop = () => {
     if (holding.current) steer?.(null);
@@ -100,16 +112,22 @@ export function LiveStick({ recent, steer }: { recent: Recent; steer: Steer | un
         onPointerUp={drop}
         onPointerCancel={drop}
       >
-        <circle className="gate" r={100} />
-        <circle className="limit" r={8} />
-        <path className="cross" d="M-100 0H100M0 -100V100" />
+        {single ? (
+          <path className="gate" d="M-100 -12V12M100 -12V12M-100 0H100" />
+        ) : (
+          <>
+            <GateOutline gate={gate} />
+            <circle className="limit" r={8} />
+            <path className="cross" d="M-100 0H100M0 -100V100" />
+          </>
+        )}
         <g ref={dot}>
           <circle className="now" r={6} />
         </g>
       </svg>
       <figcaption>
         <span className="figures" ref={words}>
-          x – y – %
+          x – %
         </span>
         {steer && <span className="soft"> Drag inside the ring, or hold arrow keys.</span>}
       </figcaption>

@@ -3,196 +3,183 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import ToggleButton from "@mui/material/ToggleButton";
 import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
-import { useChange } from "../api/queries";
-import { capital, stickName } from "../app/format";
+import { routinesQuery, useChange } from "../api/queries";
+import { capital, duration, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
-import { useGamepads } from "./gamepad";
+import { ConditionFields, type Conditions } from "./ConditionFields";
+import { shapeOf } from "./routine";
+import { SourceFields } from "./SourceFields";
+import { type Choice, NO_CHOICE, useSource } from "./source";
 
-type SourceKind = "stand-in" | "gamepad" | "file";
+type Which = "one" | "after" | "together";
 
-const CONDITIONS = { sound: "Sound", offset: "Off centre", worn: "Worn", dirty: "Dirty" } as const;
+function keptRole(): string {
+  try {
+    return localStorage.getItem("role") ?? "";
+  } catch {
+    return "";
+  }
+}
 
-/** Choose what is measured and by which source; Space begins. */
+/** Choose what is measured, by which source and how; Space begins. */
 export function StartTake({ view }: { view: Schemas["JobView"] }) {
   const { job } = view;
+  const model = job.controller.model;
   const navigate = useNavigate();
   const [search] = useSearchParams();
-  const pads = useGamepads();
-  const [chosen, setChosen] = useState<SourceKind | null>(null);
-  const [stick, setStick] = useState(job.stick);
-  const [padIndex, setPadIndex] = useState<number | null>(null);
-  const sticks = job.controller.model.sticks;
-  const axesOf = (name: string) => Math.max(0, sticks.indexOf(name)) * 2;
-  const [firstAxis, setFirstAxis] = useState<number | null>(null);
-  const [condition, setCondition] = useState<keyof typeof CONDITIONS | "">("");
-  const [hand, setHand] = useState<"own" | "visitor">("own");
-  const lastTake = view.takes.at(-1);
-  const usual: SourceKind =
-    lastTake && lastTake.source_kind !== "file"
-      ? lastTake.source_kind
-      : pads.length
-        ? "gamepad"
-        : "stand-in";
-  const kind = chosen ?? usual;
-  const pad = pads.find((p) => p.index === padIndex) ?? pads[0];
-  const axis = firstAxis ?? axesOf(stick);
-  const known = view.takes.some((t) => t.stick === stick && t.source_kind === "stand-in");
+  const [choice, setChoice] = useState<Choice>(NO_CHOICE);
+  const [name, setName] = useState(search.get("stick") ?? job.stick);
+  const [which, setWhich] = useState<Which>("one");
+  const [routineId, setRoutineId] = useState<string | null>(search.get("routine"));
+  const [had, setHad] = useState<Partial<Conditions>>(
+    search.has("role") ? { role: search.get("role") ?? "" } : {},
+  );
+  const { data: routines } = useQuery(routinesQuery);
+  const stick = model.sticks.find((s) => s.name === name) ?? model.sticks[0];
+  const source = useSource(view, choice);
+  const other = model.sticks.find((s) => s.name !== stick?.name && s.axes === stick?.axes);
+  const shape = shapeOf(stick ?? { axes: 2, sprung: true });
+  const possible = (routines ?? []).filter((r) => r.seconds[shape] !== undefined);
+  const routine = (
+    possible.find((r) => r.routine.id === routineId) ??
+    possible.find((r) => r.usual_for.includes(shape))
+  )?.routine;
+  const next = view.next_conditions;
+  const conditions = { ...next, role: next.role || keptRole(), ...had };
+  const study = search.get("study");
+  const twoCould = other !== undefined && source.kind !== "serial" && source.kind !== "file";
+  const both = twoCould && !study ? which : "one";
 
-  const start = useChange(() => {
-    const source =
-      kind === "gamepad" && pad
-        ? {
-            kind: "gamepad" as const,
-            name: pad.id.slice(0, 200) || "Controller",
-            axis_x: axis,
-            axis_y: axis + 1,
-          }
-        : { kind: "stand-in" as const, condition: condition || null };
-    return data(
-      api.POST("/api/jobs/{job_id}/takes", {
-        params: { path: { job_id: job.id } },
-        body: { stick, source },
-      }),
-    );
+  const start = useChange(async () => {
+    const together = both === "one" ? "" : `${job.id}-${Date.now()}`;
+    const begin = (of: Schemas["ModelStick"]) => {
+      const body = source.body(of);
+      if (!body) throw new Error("The source is not ready.");
+      return data(
+        api.POST("/api/jobs/{job_id}/takes", {
+          params: { path: { job_id: job.id } },
+          body: {
+            stick: of.name,
+            source: body,
+            routine_id: routine?.id ?? null,
+            ...conditions,
+            together,
+            study_id: study ? Number(study) : null,
+          },
+        }),
+      );
+    };
+    if (!stick) throw new Error("There is no stick.");
+    const first = await begin(stick);
+    return { first, second: both !== "one" && other ? await begin(other) : null };
   });
-  const ready = kind === "stand-in" || (kind === "gamepad" && pad !== undefined);
+  const ready =
+    stick !== undefined && routine !== undefined && source.body(stick) !== null && !start.isPending;
   const begin = () => {
-    if (!ready || start.isPending) return;
-    const query = new URLSearchParams(
-      kind === "gamepad" ? { pad: String(pad?.index), axis: String(axis) } : { hand },
-    );
-    const pace = search.get("pace");
-    if (pace) query.set("pace", pace);
+    if (!ready) return;
+    try {
+      localStorage.setItem("role", conditions.role);
+    } catch {
+      // A browser that keeps nothing asks again.
+    }
     start.mutate(undefined, {
-      onSuccess: (take) => navigate(`/jobs/${job.id}/takes/${take.id}/live?${query}`),
+      onSuccess: ({ first, second }) => {
+        const query = new URLSearchParams(
+          source.kind === "gamepad" ? { pad: String(source.pad?.index) } : { hand: choice.hand },
+        );
+        const pace = search.get("pace");
+        if (pace) query.set("pace", pace);
+        if (study) query.set("study", study);
+        if (second) query.set(both === "after" ? "then" : "also", String(second.id));
+        navigate(`/jobs/${job.id}/takes/${first.id}/live?${query}`);
+      },
     });
   };
   useKeys([{ key: "space", shown: "Space", does: "start the take", run: begin, when: ready }]);
-
+  if (!stick) return null;
   return (
-    <div className="form start">
-      {sticks.length > 1 && (
-        <fieldset>
-          <legend>Stick</legend>
-          <ToggleButtonGroup
-            exclusive
-            value={stick}
-            onChange={(_, s: string | null) => s && setStick(s)}
-            aria-label="Stick"
-          >
-            {sticks.map((s) => (
-              <ToggleButton key={s} value={s}>
-                {capital(stickName(s))}
-              </ToggleButton>
-            ))}
-          </ToggleButtonGroup>
-          <p className="hint soft">The good stick of the same controller is the reference.</p>
-        </fieldset>
-      )}
-      <fieldset>
-        <legend>Source</legend>
-        <ToggleButtonGroup
-          exclusive
-          value={kind}
-          onChange={(_, k: SourceKind | null) => k && setChosen(k)}
-          aria-label="Source"
-        >
-          <ToggleButton value="gamepad">Controller on this machine</ToggleButton>
-          <ToggleButton value="stand-in">Stand-in</ToggleButton>
-          <ToggleButton value="file">Recording file</ToggleButton>
-        </ToggleButtonGroup>
-        {kind === "gamepad" && !pad && (
-          <p className="hint over" role="status">
-            No controller is seen. Plug it in and press any button on it.
-          </p>
-        )}
-        {kind === "gamepad" && pad && (
-          <div className="pair">
-            <TextField
-              select
-              label="Controller"
-              value={pad.index}
-              onChange={(e) => setPadIndex(Number(e.target.value))}
-            >
-              {pads.map((p) => (
-                <MenuItem key={p.index} value={p.index}>
-                  {p.id || `Controller ${p.index + 1}`}
-                </MenuItem>
-              ))}
-            </TextField>
-            <TextField
-              select
-              label="Axes of this stick"
-              value={axis}
-              onChange={(e) => setFirstAxis(Number(e.target.value))}
-            >
-              {Array.from({ length: Math.max(1, Math.floor(pad.axes / 2)) }, (_, i) => (
-                <MenuItem key={i} value={2 * i}>
-                  {2 * i} and {2 * i + 1}
-                </MenuItem>
-              ))}
-            </TextField>
-          </div>
-        )}
-        {kind === "stand-in" && (
-          <>
-            <p className="hint soft">
-              A simulated {job.controller.model.name} with this controller’s tag: it obeys physics,
-              and the work you log is done to it.
-            </p>
-            <div className="pair">
-              <TextField
-                select
-                label="Who moves it"
-                value={hand}
-                onChange={(e) => setHand(e.target.value as "own" | "visitor")}
+    <div className="start">
+      <div className="start-columns">
+        <div className="form">
+          {model.sticks.length > 1 && (
+            <fieldset>
+              <legend>Stick</legend>
+              <ToggleButtonGroup
+                exclusive
+                size="small"
+                value={stick.name}
+                onChange={(_, s: string | null) => s && setName(s)}
+                aria-label="Stick"
               >
-                <MenuItem value="own">Its own hand performs the routine</MenuItem>
-                <MenuItem value="visitor">I do, with mouse or arrow keys</MenuItem>
-              </TextField>
-              {!known && (
+                {model.sticks.map((s) => (
+                  <ToggleButton key={s.name} value={s.name}>
+                    {capital(stickName(s.name))}
+                  </ToggleButton>
+                ))}
+              </ToggleButtonGroup>
+              {twoCould && !study && (
                 <TextField
                   select
-                  label="What is wrong with it"
-                  value={condition}
-                  onChange={(e) => setCondition(e.target.value as keyof typeof CONDITIONS)}
-                  slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+                  label="The other one is the reference"
+                  value={both}
+                  onChange={(e) => setWhich(e.target.value as Which)}
                 >
-                  <MenuItem value="">Not told</MenuItem>
-                  {Object.entries(CONDITIONS).map(([value, label]) => (
-                    <MenuItem key={value} value={value}>
-                      {label}
-                    </MenuItem>
-                  ))}
+                  <MenuItem value="one">Measure this one only</MenuItem>
+                  <MenuItem value="after">Both, one after the other</MenuItem>
+                  <MenuItem value="together">Both at once, each hand one</MenuItem>
                 </TextField>
               )}
-            </div>
-          </>
-        )}
-      </fieldset>
+            </fieldset>
+          )}
+          <SourceFields
+            view={view}
+            stick={stick}
+            choice={choice}
+            choose={(change) => setChoice({ ...choice, ...change })}
+            source={source}
+          />
+        </div>
+        <div className="form">
+          <fieldset>
+            <legend>Routine</legend>
+            <TextField
+              select
+              label="What is asked for"
+              value={routine?.id ?? ""}
+              onChange={(e) => setRoutineId(e.target.value)}
+              helperText={routine?.note || " "}
+            >
+              {possible.map(({ routine: r, seconds }) => (
+                <MenuItem key={r.id} value={r.id}>
+                  {r.name}, about {duration(seconds[shape] ?? 0)}
+                </MenuItem>
+              ))}
+            </TextField>
+          </fieldset>
+          <ConditionFields value={conditions} change={(change) => setHad({ ...had, ...change })} />
+        </div>
+      </div>
       <Trouble error={start.error} />
       <p className="actions">
-        {kind === "file" ? (
-          <Button component={Link} to={`/jobs/${job.id}/file?stick=${stick}`} variant="contained">
+        {source.kind === "file" ? (
+          <Button
+            component={Link}
+            to={`/jobs/${job.id}/file?stick=${stick.name}`}
+            variant="contained"
+          >
             Choose a file
           </Button>
         ) : (
           <>
-            <Button
-              variant="contained"
-              size="large"
-              onClick={begin}
-              disabled={!ready || start.isPending}
-            >
+            <Button variant="contained" size="large" onClick={begin} disabled={!ready}>
               Start the take <kbd>Space</kbd>
             </Button>
-            <span className="soft">
-              About a minute: hands off, push and let go, round the edge. It runs itself.
-            </span>
+            <span className="soft">It runs itself; Space is the only key it needs.</span>
           </>
         )}
       </p>

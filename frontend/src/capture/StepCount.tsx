@@ -1,41 +1,62 @@
 import { decimal } from "../app/format";
 import type { Progress } from "./live";
 
-function Seconds({ progress }: { progress: Progress }) {
-  const seconds = Math.min(progress.counts[0] ?? 0, progress.wanted);
+type Part = Progress["parts"][number];
+
+function Bar({ part, unit }: { part: Part; unit: string }) {
+  const done = Math.min(part.done, part.wanted);
+  const digits = unit === "passes" ? 0 : 1;
+  return (
+    <label>
+      <span>
+        {part.label}{" "}
+        <span className="figures">
+          {decimal(done, digits)} of {decimal(part.wanted, 0)} {unit}
+        </span>
+      </span>
+      <progress max={part.wanted} value={Math.max(0, done)} />
+    </label>
+  );
+}
+
+function Seconds({ part }: { part: Part }) {
+  const seconds = Math.min(part.done, part.wanted);
+  const long = part.wanted >= 120;
+  const clock = (s: number) =>
+    `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, "0")}`;
   return (
     <div className="count">
       <p className="figure">
-        {decimal(seconds)}
-        <small> of {decimal(progress.wanted, 0)} s</small>
+        {long ? clock(seconds) : decimal(seconds)}
+        <small> of {long ? `${clock(part.wanted)} min` : `${decimal(part.wanted, 0)} s`}</small>
       </p>
-      <progress max={progress.wanted} value={seconds} aria-label="Seconds of Still" />
+      <progress max={part.wanted} value={seconds} aria-label="Seconds of Still" />
     </div>
   );
 }
 
-function Releases({ progress }: { progress: Progress }) {
-  const { counts, wanted } = progress;
-  const asked = counts.map((_, i) => i);
-  const done = asked.reduce((sum, i) => sum + Math.min(counts[i] ?? 0, wanted), 0);
+function Releases({ parts }: { parts: Part[] }) {
+  const wanted = parts[0]?.wanted ?? 0;
+  const done = parts.reduce((sum, p) => sum + Math.min(p.done, p.wanted), 0);
+  const rings = Math.max(1, wanted);
   return (
     <div className="count">
       <p className="figure">
         {done}
-        <small> of {asked.length * wanted} releases</small>
+        <small> of {parts.length * wanted} releases</small>
       </p>
       <svg className="dial" viewBox="-60 -60 120 120" role="img" aria-label="Releases by direction">
-        {asked.map((i) => {
-          const angle = (i * 45 * Math.PI) / 180;
+        {parts.map((part) => {
+          const angle = (Math.floor((Number(part.label) * 30 + 22.5) / 45) * 45 * Math.PI) / 180;
           return Array.from({ length: wanted }, (_, k) => {
-            const r = 30 + 18 * k;
+            const r = rings === 1 ? 40 : 26 + (26 * k) / (rings - 1);
             return (
               <circle
-                key={`${i}-${k}`}
-                className={(counts[i] ?? 0) > k ? "full" : "open"}
+                key={`${part.label}-${k}`}
+                className={part.done > k ? "full" : "open"}
                 cx={r * Math.sin(angle)}
                 cy={-r * Math.cos(angle)}
-                r={6}
+                r={rings > 3 ? 4 : 6}
               />
             );
           });
@@ -45,30 +66,19 @@ function Releases({ progress }: { progress: Progress }) {
   );
 }
 
-function Laps({ progress }: { progress: Progress }) {
-  const [cw = 0, ccw = 0] = progress.counts;
-  const bar = (laps: number, label: string) => (
-    <label>
-      <span>
-        {label}{" "}
-        <span className="figures">
-          {decimal(Math.min(laps, progress.wanted))} of {progress.wanted}
-        </span>
-      </span>
-      <progress max={progress.wanted} value={Math.max(0, Math.min(laps, progress.wanted))} />
-    </label>
-  );
-  return (
-    <div className="count laps">
-      {bar(cw, "Laps clockwise")}
-      {bar(ccw, "Laps the other way")}
-    </div>
-  );
-}
-
 /** How much of the present step is done. */
 export function Count({ progress }: { progress: Progress }) {
-  if (progress.step === "still") return <Seconds progress={progress} />;
-  if (progress.step === "let-go") return <Releases progress={progress} />;
-  return <Laps progress={progress} />;
+  const { step, parts } = progress;
+  const first = parts[0];
+  if (!first) return null;
+  if (step === "still") return <Seconds part={first} />;
+  if (step === "let-go") return <Releases parts={[...parts]} />;
+  const unit = (part: Part) => (step === "rim" ? "laps" : part.label === "passes" ? "passes" : "s");
+  return (
+    <div className={`count bars ${step === "hold" || step === "turn" ? "pairs" : ""}`}>
+      {parts.map((part) => (
+        <Bar key={part.label} part={part} unit={unit(part)} />
+      ))}
+    </div>
+  );
 }

@@ -41,7 +41,7 @@ const REPEAT_AFTER_MS = 50;
  */
 export function readGamepad(
   index: number,
-  firstAxis: number,
+  axes: number[],
   send: (frame: Float64Array<ArrayBuffer>) => void,
   lost: () => void,
 ): () => void {
@@ -49,8 +49,7 @@ export function readGamepad(
   let pending: number[] = [];
   let reported = Number.NEGATIVE_INFINITY;
   let last = Number.NEGATIVE_INFINITY;
-  let lastX = Number.NaN;
-  let lastY = Number.NaN;
+  let known: number[] = [];
   let sentAt = performance.now();
   let over = false;
 
@@ -81,16 +80,15 @@ export function readGamepad(
       return;
     }
     const now = performance.now();
-    const x = pad.axes[firstAxis] ?? 0;
-    const y = pad.axes[firstAxis + 1] ?? 0;
+    const values = axes.map((a) => clamp(pad.axes[a] ?? 0));
     const fresh = pad.timestamp > reported;
-    if (fresh || x !== lastX || y !== lastY || now - last >= REPEAT_AFTER_MS) {
+    const changed = values.some((v, i) => v !== known[i]);
+    if (fresh || changed || now - last >= REPEAT_AFTER_MS) {
       const at = Math.max(last, fresh ? pad.timestamp : now);
-      pending.push(at, clamp(x), clamp(y));
+      pending.push(at, ...values);
       reported = Math.max(reported, pad.timestamp);
       last = at;
-      lastX = x;
-      lastY = y;
+      known = values;
     }
     if (now - sentAt >= SEND_EVERY_MS) flush(now);
     if (!over) channel.port2.postMessage(null);

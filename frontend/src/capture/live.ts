@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 
 export type Progress = Schemas["Progress"];
-export type StepName = "still" | "let-go" | "rim";
+export type StepName = Schemas["Routine"]["steps"][number];
 
 export interface Ended {
   state: "complete" | "interrupted";
@@ -9,7 +9,7 @@ export interface Ended {
 }
 
 export interface Heard {
-  progress: (progress: Progress) => void;
+  progress: (progress: Progress, notes: Record<string, string>) => void;
   samples: (t: Float64Array, u: Float32Array[]) => void;
   ended: (ended: Ended) => void;
   error: (message: string) => void;
@@ -79,7 +79,7 @@ export class Recent {
     ];
   }
 
-  /** Where the stick is now, % of half range. */
+  /** Where the stick is now, % of half range; y is 0 for a single axis. */
   position(): { x: number; y: number } | null {
     if (this.n === 0) return null;
     return { x: this.u[0]?.[this.n - 1] ?? 0, y: this.u[1]?.[this.n - 1] ?? 0 };
@@ -109,7 +109,7 @@ export class LiveTake {
         return;
       }
       const said = JSON.parse(String(data));
-      if (said.type === "progress") heard.progress(said);
+      if (said.type === "progress") heard.progress(said, said.notes);
       else if (said.type === "ended") heard.ended(said);
       else if (said.type === "error") heard.error(said.message);
     };

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/rail";
 import { readGamepad } from "./gamepad";
 import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
@@ -15,13 +16,24 @@ export interface LiveView {
   steer: (aim: { x: number; y: number } | null) => void;
 }
 
+/** How a page asks for a take: with which pad, and who moves a stand-in. */
+export interface Asked {
+  pad: number;
+  hand: string;
+  name: string;
+}
+
+/** What counts as one more of something, for the tone. */
 const counted = (p: Progress) =>
-  p.step === "still" ? 0 : Math.floor(p.counts.reduce((sum, c) => sum + Math.floor(c), 0));
+  p.step === "still" ? 0 : p.parts.reduce((sum, part) => sum + Math.floor(part.done), 0);
+
+const axesOf = (take: Schemas["Take"]): number[] =>
+  (take.headers["source-axes"] ?? "0,1").split(",").map(Number);
 
 /** A running take: the connection, the source, and what the tracker says. */
 export function useLiveTake(
-  takeId: number,
-  source: { kind: string; name: string; pad: number; axis: number; hand: string },
+  take: Schemas["Take"],
+  { pad, hand, name }: Asked,
   steps: StepName[],
 ): LiveView {
   const [progress, setProgress] = useState<Progress | null>(null);
@@ -30,7 +42,8 @@ export function useLiveTake(
   const recent = useRef(new Recent());
   const live = useRef<LiveTake | null>(null);
   const stepList = steps.join(",");
-  const { kind, name, pad, axis, hand } = source;
+  const axes = axesOf(take).join(",");
+  const { id, source_kind: kind } = take;
 
   useEffect(() => {
     const query = new URLSearchParams(kind === "stand-in" ? { hand } : {});
@@ -39,13 +52,15 @@ export function useLiveTake(
     for (const step of stepList ? stepList.split(",") : []) query.append("step", step);
     recent.current = new Recent();
     let before: Progress | null = null;
+    let notes: Record<string, string> = {};
     let over = false;
     let stopReading = () => {};
-    const take = new LiveTake(takeId, query, {
-      progress: (p) => {
+    const socket = new LiveTake(id, query, {
+      progress: (p, said) => {
         if (before && p.step !== before.step) tone(p.finished ? "done" : "step");
         else if (before && counted(p) > counted(before)) tone("count");
         before = p;
+        notes = said;
         setProgress(p);
       },
       samples: (t, u) => recent.current.add(t, u),
@@ -56,30 +71,30 @@ export function useLiveTake(
       error: setTrouble,
       closed: (reason) => {
         stopReading();
-        setLiveSource({ name, rateHz: null, gaps: 0, state: "lost" });
+        setLiveSource({ name, rateHz: null, gaps: 0, notes: {}, state: "lost" });
         if (!over) setEnded({ state: "interrupted", because: reason });
       },
     });
-    live.current = take;
+    live.current = socket;
     if (kind === "gamepad") {
       stopReading = readGamepad(
         pad,
-        axis,
-        (frame) => take.send(frame),
-        () => take.say({ do: "lost" }),
+        axes.split(",").map(Number),
+        (frame) => socket.send(frame),
+        () => socket.say({ do: "lost" }),
       );
     }
     const health = setInterval(() => {
       const { rateHz, gaps } = recent.current;
-      setLiveSource({ name, rateHz, gaps, state: "live" });
+      setLiveSource({ name, rateHz, gaps, notes, state: "live" });
     }, 500);
     return () => {
       clearInterval(health);
       stopReading();
-      take.close();
+      socket.close();
       setLiveSource(null);
     };
-  }, [takeId, kind, name, pad, axis, hand, stepList]);
+  }, [id, kind, name, pad, axes, hand, stepList]);
 
   const say = (command: Record<string, unknown>) => live.current?.say(command);
   return {

@@ -5,7 +5,6 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { comparisonQuery, type Grade, samplesQuery, stickTakesQuery } from "../api/queries";
-import { between, type Samples } from "../api/samples";
 import { moment, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -13,12 +12,11 @@ import { StartTake } from "../capture/StartTake";
 import { useJobView } from "../job/JobMat";
 import { firstAndLast, waitsForTake } from "../job/story";
 import { Pin, pinLabel } from "../plots/Pin";
-import { RestCloud } from "../plots/RestCloud";
-import { ReturnRose } from "../plots/ReturnRose";
-import { RimUnrolled } from "../plots/RimUnrolled";
 import { type Role, StageMark } from "../plots/stage";
+import { Cautions } from "./Cautions";
 import { CompareTable } from "./CompareTable";
 import { Deltas } from "./Deltas";
+import { PairPlots } from "./PairPlots";
 
 const GRADES: [Grade, string][] = [
   ["fine", "Precise steering"],
@@ -134,7 +132,7 @@ function Compared({ before, after, grade }: { before: number; after: number; gra
   }
   if (!found) return <Loading what="the comparison" />;
   const role: Role = found.before.take.stage === "as received" ? "received" : "between";
-  const { rows, refusals } = found.comparison;
+  const { rows } = found.comparison;
   const readings = found.after.readings;
   const limit = found.after.limits["composite.dead_zone_needed"];
   const pin = {
@@ -160,59 +158,18 @@ function Compared({ before, after, grade }: { before: number; after: number; gra
           </p>
         </div>
       </header>
-      {refusals.length > 0 && (
-        <section className="problems" aria-label="Why they cannot be compared">
-          {refusals.map((r) => (
-            <p key={r}>{r}</p>
-          ))}
-        </section>
-      )}
+      <Cautions comparison={found.comparison} />
       {rows.length > 0 && (
         <>
           <Deltas rows={[...rows]} before={role} />
-          <Plots found={found} role={role} was={was} now={now} limit={pin.limit} />
+          <PairPlots
+            before={{ view: found.before, samples: was, role, label: "Before" }}
+            after={{ view: found.after, samples: now, role: "now", label: "Now" }}
+            limit={pin.limit}
+          />
           <CompareTable rows={rows} />
         </>
       )}
     </>
-  );
-}
-
-function Plots({
-  found,
-  role,
-  was,
-  now,
-  limit,
-}: {
-  found: Schemas["ComparisonView"];
-  role: Role;
-  was: Samples | undefined;
-  now: Samples | undefined;
-  limit: number;
-}) {
-  const sides = [
-    { view: found.before, samples: was, role, label: "Before" },
-    { view: found.after, samples: now, role: "now" as const, label: "Now" },
-  ];
-  const rests = sides.map(({ view, samples, role: r, label }) => {
-    const span = view.readings?.spans.still;
-    const rest = samples && span ? between(samples, span.from_s, span.to_s) : { x: [], y: [] };
-    return { role: r, label, ...rest, deadZone: view.readings?.composite.dead_zone_needed ?? null };
-  });
-  const returns = sides.map(({ view, role: r, label }) => ({
-    role: r,
-    label,
-    release: view.readings?.let_go?.release ?? [],
-  }));
-  const rims = sides.flatMap(({ view, role: r, label }) =>
-    view.readings?.rim ? [{ role: r, label, radius: view.readings.rim.radius }] : [],
-  );
-  return (
-    <div className="plots">
-      <RestCloud rests={rests} limit={limit} />
-      <ReturnRose returns={returns} limit={limit} />
-      {rims.length > 0 && <RimUnrolled rims={rims} gate={found.after.take.gate} />}
-    </div>
   );
 }

@@ -1,6 +1,8 @@
+import { Link } from "react-router";
 import { stickName } from "../app/format";
 import { Page } from "../app/parts";
 import { StartTake } from "../capture/StartTake";
+import { newestOfEach } from "../compare/reference";
 import { useJobView } from "./JobMat";
 import { TakeList } from "./TakeList";
 
@@ -19,6 +21,11 @@ export function ProvePage() {
         <StartTake view={view} />
       )}
       <TakeList view={view} />
+      {newestOfEach(view) && (
+        <p>
+          <Link to={`/jobs/${job.id}/sticks`}>Both sticks on one axis</Link>
+        </p>
+      )}
     </Page>
   );
 }

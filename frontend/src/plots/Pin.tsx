@@ -7,12 +7,15 @@ export interface PinProps {
   deadZone?: number | null | undefined;
   limit: number;
   state: "none" | "measured" | "stale" | "unusable" | "live";
-  verdict?: "within" | "borderline" | "over" | "unknown" | undefined;
+  verdict?: "within" | "borderline" | "over" | "hidden" | "unknown" | undefined;
+  /** What the disc shows, where it is not the dead zone needed. */
+  tells?: string | undefined;
   size?: number;
   label: string;
 }
 
 const RING = 40;
+const isNear = (verdict: PinProps["verdict"]) => verdict === "borderline" || verdict === "hidden";
 
 /**
  * The pin: the ring is the limit, the disc the dead zone needed, the dot where the stick rests, with
@@ -23,13 +26,14 @@ export function Pin({ x, y, deadZone, limit, state, verdict, size = 32, label }:
   const scale = RING / (limit * 1.6);
   const ring = limit * scale;
   const measured = x !== null && x !== undefined && y !== null && y !== undefined;
-  const tone = verdict === "over" ? "over" : verdict === "borderline" ? "near" : "within";
+  const tone = verdict === "over" ? "over" : isNear(verdict) ? "near" : "within";
   const away = measured ? Math.hypot(x, y) * scale : 0;
   const pull = away > 46 ? 46 / away : 1;
   const px = measured ? x * scale * pull : 0;
   const py = measured ? -y * scale * pull : 0;
   const disc = Math.min((deadZone ?? 0) * scale, 47);
-  const dashed = state === "stale" || state === "unusable" || state === "none";
+  const dashed =
+    state === "stale" || state === "unusable" || state === "none" || verdict === "hidden";
   return (
     <svg
       className={`pin ${state} ${tone}`}
@@ -62,6 +66,13 @@ export function pinLabel(stick: string, pin: Omit<PinProps, "label" | "size">): 
   if (pin.state === "none") return `${stick}: not measured`;
   if (pin.state === "unusable" || pin.deadZone == null) return `${stick}: take not usable`;
   const stale = pin.state === "stale" ? ", worked on since" : "";
-  const verdict = { within: "within", borderline: "near", over: "over", unknown: "against" };
-  return `${stick}: dead zone needed ${decimal(pin.deadZone)} %, ${verdict[pin.verdict ?? "unknown"]} the limit of ${decimal(pin.limit)} %${stale}`;
+  const what = pin.tells === "turn.jitter" ? "trembles by" : "dead zone needed";
+  const verdict = {
+    within: "within",
+    borderline: "near",
+    over: "over",
+    unknown: "against",
+    hidden: "hidden by the source, against",
+  };
+  return `${stick}: ${what} ${decimal(pin.deadZone)} %, ${verdict[pin.verdict ?? "unknown"]} the limit of ${decimal(pin.limit)} %${stale}`;
 }

@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import { decimal } from "../app/format";
+import { type Gate, GateOutline, gateRadius } from "./gate";
 import { Figure } from "./parts";
 import { DASH, type Role } from "./stage";
 
@@ -16,14 +17,8 @@ const LEFT = 30;
 const TOP = 10;
 const BOTTOM = 20;
 
-function gateRadius(gate: string, degrees: number): number {
-  if (gate !== "square") return 100;
-  const a = (degrees * Math.PI) / 180;
-  return 100 / Math.max(Math.abs(Math.cos(a)), Math.abs(Math.sin(a)));
-}
-
 /** The rim's deviation from its gate by clock hour, magnified, and a small round one beside it. */
-export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: string }) {
+export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: Gate }) {
   const bins = rims[0]?.radius.length ?? 72;
   const bearing = (i: number) => (i * 360) / bins;
   const off = (r: RimCurve) =>
@@ -94,11 +89,7 @@ export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: string }) 
         ))}
       </svg>
       <svg className="rim-round" viewBox="-112 -112 224 224" aria-hidden="true">
-        {gate === "square" ? (
-          <rect className="gate-line" x={-100} y={-100} width={200} height={200} />
-        ) : (
-          <circle className="gate-line" r={100} />
-        )}
+        <GateOutline gate={gate} className="gate-line" />
         {rims.map((r) => (
           <path
             key={r.role}

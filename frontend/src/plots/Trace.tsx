@@ -2,22 +2,13 @@ import { useEffect, useRef } from "react";
 import type uPlot from "uplot";
 import type { Schemas } from "../api/client";
 import type { Samples } from "../api/samples";
+import { stepLabel } from "./steps";
 import { type Band, makeTrace } from "./uplot";
-
-const LABEL: Record<string, string> = {
-  still: "Still",
-  "let-go": "Let-go",
-  rim: "Rim",
-  "crossing-x": "Crossing x",
-  "crossing-y": "Crossing y",
-  hold: "Hold",
-  turn: "Turn",
-};
 
 /** The counted steps of a take as bands. */
 export function stepBands(readings: Schemas["TakeReadings"]): Band[] {
   return Object.entries(readings.spans)
-    .map(([step, s]) => ({ from: s.from_s, to: s.to_s, label: LABEL[step] ?? step }))
+    .map(([step, s]) => ({ from: s.from_s, to: s.to_s, label: stepLabel(step) }))
     .sort((a, b) => a.from - b.from);
 }
 

@@ -17,6 +17,10 @@ export interface TraceOptions {
   focus?: () => Band | null;
   /** Told what lies under the cursor, or nothing. */
   readout?: (text: string) => void;
+  /** Told when somebody zooms; what lies there may then be fetched. */
+  zoomed?: (from: number, to: number) => void;
+  /** Told when somebody asks for the whole again. */
+  whole?: () => void;
 }
 
 function token(name: string): string {
@@ -79,6 +83,16 @@ function said(u: uPlot): string {
   return `${t.toFixed(3)} s  x ${x.toFixed(1)}  y ${y.toFixed(1)} %`.replaceAll("-", "−");
 }
 
+/** A double-click asks for the whole: of what is there, or of whoever fetches it. */
+function whole(options: TraceOptions) {
+  return (_: uPlot, __: HTMLElement, usual: (event: MouseEvent) => null) =>
+    (event: MouseEvent): null => {
+      if (!options.whole) return usual(event);
+      options.whole();
+      return null;
+    };
+}
+
 /** x and y against time. x is drawn solid, y dashed. */
 export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
   const axis = {
@@ -94,7 +108,8 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
       padding: [options.fixed ? 8 : 20, 18, 0, 0],
       cursor: {
         show: !options.fixed,
-        drag: { x: !options.fixed, y: false },
+        drag: { x: !options.fixed, y: false, setScale: !options.zoomed },
+        bind: { dblclick: whole(options) },
         points: { show: false },
       },
       legend: { show: false },
@@ -132,6 +147,14 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
       hooks: {
         drawClear: [dashWhereItShows, (u) => drawBands(u, options)],
         setCursor: [(u) => options.readout?.(said(u))],
+        setSelect: [
+          (u) => {
+            if (!options.zoomed || u.select.width < 4) return;
+            const { left, width } = u.select;
+            options.zoomed(u.posToVal(left, "x"), u.posToVal(left + width, "x"));
+            u.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false);
+          },
+        ],
       },
     },
     [[], [], []],

@@ -2,7 +2,6 @@ import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { catalogueQuery } from "../api/queries";
 import { decimal, withUnit } from "../app/format";
-import { readingOf } from "./evidence";
 
 /** Every reading of a take, with its uncertainty and its limit. */
 export function AllReadings({
@@ -27,31 +26,33 @@ export function AllReadings({
         </tr>
       </thead>
       <tbody>
-        {catalogue.readings.map((r) => {
-          const value = readingOf(r.path, readings);
-          const u = readings.uncertainty[r.path];
-          const against = view.limits[r.path];
-          return (
-            <tr key={r.path}>
-              <th scope="row">
-                <button
-                  type="button"
-                  className="plain link"
-                  disabled={value === null}
-                  onClick={() => choose(r.path)}
-                >
-                  {r.label}
-                </button>
-              </th>
-              <td className="figures">{withUnit(value, r.unit)}</td>
-              <td className="figures soft">{u === undefined ? "–" : decimal(2 * u)}</td>
-              <td className="figures" title={against?.reason}>
-                {against ? `${decimal(against.limit)} ${against.verdict}` : "–"}
-              </td>
-              <td className="soft">{r.tells}</td>
-            </tr>
-          );
-        })}
+        {catalogue.readings
+          .filter((r) => r.axes.includes(readings.recording.axes.length))
+          .map((r) => {
+            const value = view.values[r.path];
+            const u = readings.uncertainty[r.path];
+            const against = view.limits[r.path];
+            return (
+              <tr key={r.path}>
+                <th scope="row">
+                  <button
+                    type="button"
+                    className="plain link"
+                    disabled={value === undefined}
+                    onClick={() => choose(r.path)}
+                  >
+                    {r.label}
+                  </button>
+                </th>
+                <td className="figures">{withUnit(value, r.unit)}</td>
+                <td className="figures soft">{u === undefined ? "–" : decimal(2 * u)}</td>
+                <td className="figures" title={against?.reason}>
+                  {against ? `${decimal(against.limit)} ${against.verdict}` : "–"}
+                </td>
+                <td className="soft">{r.tells}</td>
+              </tr>
+            );
+          })}
       </tbody>
     </table>
   );

@@ -1,19 +1,13 @@
 import Button from "@mui/material/Button";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-
-const LABEL: Record<string, string> = {
-  still: "Still",
-  "let-go": "Let-go",
-  rim: "Rim",
-  take: "Take",
-};
-const STEPS = ["still", "let-go", "rim"];
+import { stepLabel } from "../plots/steps";
 
 /** What cannot be used, why, and how to do that step again. */
 export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: number }) {
   const readings = view.readings;
-  const missing = STEPS.filter((step) => !readings?.spans[step]);
+  const { steps } = view.take.routine;
+  const missing = view.take.source_kind === "file" ? [] : steps.filter((s) => !readings?.spans[s]);
   const problems = readings?.problems ?? [];
   const silent = missing.filter((step) => !problems.some((p) => p.step === step));
   const interrupted = view.take.state === "interrupted";
@@ -25,7 +19,7 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
         component={Link}
         to={`/jobs/${jobId}/takes/${view.take.id}/live?step=${step}`}
       >
-        Do {LABEL[step]} again
+        Do {stepLabel(step)} again
       </Button>
     );
   return (
@@ -36,14 +30,14 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
         </p>
       )}
       {problems.map((p) => (
-        <p key={`${p.step} ${p.code}`}>
-          <strong>{LABEL[p.step] ?? p.step}:</strong> {p.message}{" "}
-          {STEPS.includes(p.step) && again(p.step)}
+        <p key={`${p.step} ${p.code} ${p.message}`}>
+          <strong>{p.step === "take" ? "Hidden" : stepLabel(p.step)}:</strong> {p.message}{" "}
+          {p.step !== "take" && again(p.step)}
         </p>
       ))}
       {silent.map((step) => (
         <p key={step}>
-          <strong>{LABEL[step]}:</strong> not measured. {again(step)}
+          <strong>{stepLabel(step)}:</strong> not measured. {again(step)}
         </p>
       ))}
     </section>

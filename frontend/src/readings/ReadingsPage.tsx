@@ -1,34 +1,36 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { samplesQuery, takeQuery } from "../api/queries";
-import { between, type Samples } from "../api/samples";
 import { decimal, moment, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
+import { LongTrace } from "../plots/LongTrace";
 import { Pin, pinLabel } from "../plots/Pin";
-import { RestCloud } from "../plots/RestCloud";
-import { ReturnRose } from "../plots/ReturnRose";
-import { RimUnrolled } from "../plots/RimUnrolled";
-import { type Role, stageRole } from "../plots/stage";
-import { Trace } from "../plots/Trace";
+import { stageRole } from "../plots/stage";
+import { stepBands, Trace } from "../plots/Trace";
 import type { Band } from "../plots/uplot";
 import { AllReadings } from "./AllReadings";
 import { evidence } from "./evidence";
-import { Numbers } from "./Numbers";
+import { type Group, Numbers } from "./Numbers";
 import { Problems } from "./Problems";
+import { TakePlots } from "./TakePlots";
+import { TrustNote } from "./TrustNote";
+
+const LONG = 200_000;
+const LOOK_AGAIN_MS = 5_000;
 
 /** What one take says: the sentence, the numbers, the curves, the samples. */
 export function Component() {
   const takeId = Number(useParams().takeId);
   const job = useJobView();
-  const { data: view, error } = useQuery(takeQuery(takeId));
-  const { data: samples, error: lost } = useQuery({
-    ...samplesQuery(takeId),
-    enabled: view?.readings != null,
+  const { data: view, error } = useQuery({
+    ...takeQuery(takeId),
+    refetchInterval: ({ state }) =>
+      state.data?.take.state === "recording" ? LOOK_AGAIN_MS : false,
   });
   if (error) {
     return (
@@ -52,29 +54,27 @@ export function Component() {
       </Page>
     );
   }
-  return (
-    <Readings key={takeId} view={view} readings={view.readings} samples={samples} error={lost} />
-  );
+  return <Readings key={takeId} view={view} readings={view.readings} />;
 }
 
 function Readings({
   view,
   readings,
-  samples,
-  error,
 }: {
   view: Schemas["TakeView"];
   readings: Schemas["TakeReadings"];
-  samples: Samples | undefined;
-  error: Error | null;
 }) {
   const job = useJobView();
   const navigate = useNavigate();
   const { take } = view;
+  const growing = take.state === "recording";
+  const long = growing || readings.recording.samples > LONG;
+  const { data: samples, error } = useQuery({ ...samplesQuery(take.id), enabled: !long });
   const [chosen, setChosen] = useState<string | null>(null);
   const [focus, setFocus] = useState<Band | null>(null);
-  const role: Role = stageRole(take, job.takes);
-  const needed = view.limits["composite.dead_zone_needed"];
+  const alongTrack = !!(readings.crossing || readings.hold);
+  const around = !!(readings.let_go || readings.rim);
+  const [group, setGroup] = useState<Group>(around || !alongTrack ? "rest" : "track");
   const choose = (path: string) => {
     const again = chosen === path;
     setChosen(again ? null : path);
@@ -84,6 +84,8 @@ function Readings({
     setChosen(null);
     setFocus(null);
   };
+  const both = alongTrack && around;
+  const turnOver = () => setGroup(group === "rest" ? "track" : "rest");
   useKeys([
     {
       key: "d",
@@ -91,78 +93,42 @@ function Readings({
       does: "decide",
       run: () => navigate(`/jobs/${job.job.id}/decide`),
     },
+    { key: "v", shown: "V", does: "rest or track", run: turnOver, when: both },
     { key: "w", shown: "W", does: "whole trace", run: whole, when: focus !== null },
   ]);
-  const still = readings.spans.still;
-  const rest = useMemo(
-    () => (samples && still ? between(samples, still.from_s, still.to_s) : { x: [], y: [] }),
-    [samples, still],
-  );
-  const rate = readings.recording.rate_hz;
-  const pin = {
-    x: readings.still?.rest_x,
-    y: readings.still?.rest_y,
-    deadZone: readings.composite.dead_zone_needed,
-    limit: needed?.limit ?? 8,
-    verdict: needed?.verdict,
-    state:
-      readings.composite.dead_zone_needed === null ? ("unusable" as const) : ("measured" as const),
-  };
   return (
     <section className="page readings">
-      <header className="headline">
-        <Pin {...pin} size={92} label={pinLabel(stickName(take.stick), pin)} />
-        <div>
-          <h1 className="sentence">{view.meaning?.sentence}</h1>
-          <p className="lead">{view.meaning?.advice}</p>
-          <p className="soft meta">
-            Take {take.id} · {stickName(take.stick)}, {take.stage} · {moment(take.started_at)} ·{" "}
-            {sourceName(take.source_kind, take.source_name)}
-            {rate !== null && ` · ${decimal(rate, 0)} Hz`}
-            {readings.still && readings.still.gaps > 0 && `, ${readings.still.gaps} gaps in Still`}{" "}
-            ·{" "}
-            <a href={`/api/takes/${take.id}/recording.csv`} download>
-              recording file
-            </a>
-          </p>
-        </div>
-      </header>
+      <Head view={view} readings={readings} />
       <Problems view={view} jobId={job.job.id} />
-      <Numbers view={view} choose={choose} chosen={chosen} />
-      <div className="plots">
-        <RestCloud
-          limit={needed?.limit ?? 8}
-          rests={[
-            {
-              role,
-              label: `Take ${take.id}`,
-              ...rest,
-              deadZone: readings.composite.dead_zone_needed,
-            },
-          ]}
-        />
-        {readings.let_go && (
-          <ReturnRose
-            limit={needed?.limit ?? 8}
-            returns={[{ role, label: `Take ${take.id}`, release: readings.let_go.release }]}
-            choose={(r) => {
-              setChosen(null);
-              setFocus({ from: r.t_s, to: r.end_s, label: "one release" });
-            }}
-          />
-        )}
-        {readings.rim && (
-          <RimUnrolled
-            gate={take.gate}
-            rims={[{ role, label: `Take ${take.id}`, radius: readings.rim.radius }]}
-          />
-        )}
-      </div>
+      {both && (
+        <div className="turn-over" role="group" aria-label="What is shown">
+          <button type="button" aria-pressed={group === "rest"} onClick={() => setGroup("rest")}>
+            Rest, returns and rim
+          </button>
+          <button type="button" aria-pressed={group === "track"} onClick={() => setGroup("track")}>
+            Track, hold and noise
+          </button>
+          <kbd>V</kbd>
+        </div>
+      )}
+      <Numbers view={view} group={group} choose={choose} chosen={chosen} />
+      <TakePlots
+        view={view}
+        readings={readings}
+        samples={samples}
+        role={stageRole(take, job.takes)}
+        group={group}
+        focus={(band) => {
+          setChosen(null);
+          setFocus(band);
+        }}
+      />
       <section className="trace-box">
         <h3>
           Trace
           <span className="soft trace-key">
-            x solid, y dashed; ticks: releases above, spikes below; drag to zoom
+            x solid{readings.recording.axes.length > 1 && ", y dashed"}; drag to zoom, double-click
+            for the whole
           </span>
           {focus && (
             <>
@@ -174,12 +140,86 @@ function Readings({
           )}
         </h3>
         <Trouble error={error} />
-        {samples && <Trace samples={samples} readings={readings} focus={focus} height={124} />}
+        {long ? (
+          <LongTrace
+            takeId={take.id}
+            growing={growing}
+            focus={focus}
+            bands={stepBands(readings)}
+            height={124}
+          />
+        ) : (
+          samples && <Trace samples={samples} readings={readings} focus={focus} height={124} />
+        )}
       </section>
       <details className="more">
         <summary>All readings</summary>
         <AllReadings view={view} choose={choose} />
       </details>
     </section>
+  );
+}
+
+const SAID = {
+  calibration: { factory: "factory calibration", recalibrated: "recalibrated", unknown: "" },
+  power: { cable: "on cable", battery: "on battery", unknown: "" },
+  shell: { open: "shell open", closed: "shell closed", unknown: "" },
+} as const;
+
+function Head({
+  view,
+  readings,
+}: {
+  view: Schemas["TakeView"];
+  readings: Schemas["TakeReadings"];
+}) {
+  const { take } = view;
+  const { rate_hz: rate } = readings.recording;
+  const needed = view.limits["composite.dead_zone_needed"];
+  const trembles = view.limits["turn.jitter"];
+  const turn = readings.turn !== null;
+  const disc = view.values[turn ? "turn.jitter" : "composite.dead_zone_needed"];
+  const pin = {
+    x: turn ? 0 : readings.still?.rest_x,
+    y: turn ? 0 : (readings.still?.rest_y ?? 0),
+    deadZone: disc,
+    limit: (turn ? trembles : needed)?.limit ?? 8,
+    verdict: (turn ? trembles : needed)?.verdict,
+    state: disc === undefined ? ("unusable" as const) : ("measured" as const),
+    tells: turn ? "turn.jitter" : undefined,
+  };
+  const had = take.conditions;
+  const how = [
+    SAID.calibration[had.calibration],
+    SAID.power[had.power],
+    SAID.shell[had.shell],
+    had.role,
+  ].filter(Boolean);
+  const steps = [readings.still?.resolution_x, readings.still?.resolution_y].filter(
+    (s): s is number => !!s,
+  );
+  return (
+    <header className="headline">
+      <Pin {...pin} size={92} label={pinLabel(stickName(take.stick), pin)} />
+      <div>
+        <h1 className="sentence">
+          {take.state === "recording" && "So far: "}
+          {view.meaning?.sentence}
+        </h1>
+        <p className="lead">{view.meaning?.advice}</p>
+        <p className="soft meta">
+          Take {take.id} · {stickName(take.stick)}, {take.stage} · {moment(take.started_at)} ·{" "}
+          {sourceName(take.source_kind, take.source_name)}
+          {rate !== null && ` · ${decimal(rate, 0)} Hz`}
+          {steps.length > 0 && `, one step ${decimal(Math.min(...steps), 2)} %`}
+          {readings.still && readings.still.gaps > 0 && `, ${readings.still.gaps} gaps in Still`}
+          {how.length > 0 && ` · ${how.join(", ")}`} ·{" "}
+          <a href={`/api/takes/${take.id}/recording.csv`} download>
+            recording file
+          </a>
+          <TrustNote trust={view.trust} take={take} />
+        </p>
+      </div>
+    </header>
   );
 }

@@ -3,7 +3,7 @@ import type { Band } from "../plots/uplot";
 
 type Readings = Schemas["TakeReadings"];
 
-const STEP: Record<string, string> = { still: "still", let_go: "let-go", rim: "rim" };
+const STEP: Record<string, string> = { let_go: "let-go" };
 
 function farthest(readings: Readings): Schemas["Release"] | undefined {
   return [...(readings.let_go?.release ?? [])].sort(
@@ -32,16 +32,21 @@ export function evidence(path: string, readings: Readings): Band | null {
   if (path.includes("spike") && highest) {
     return { from: highest.t_s - 0.1, to: highest.t_s + 0.1, label: "the highest spike" };
   }
+  if (path.startsWith("hold.")) {
+    const worst = [...(readings.hold ?? [])].sort((a, b) => b.sag - a.sag)[0];
+    return worst
+      ? { from: worst.t_s, to: worst.end_s, label: "the hold that falls back most" }
+      : null;
+  }
+  const [, axis] = path.split(".");
   const name =
-    step === "composite" ? (path.includes("circularity") ? "rim" : "let-go") : (STEP[step] ?? "");
+    step === "composite"
+      ? path.includes("circularity")
+        ? "rim"
+        : "let-go"
+      : step === "crossing"
+        ? `crossing-${axis}`
+        : (STEP[step] ?? step);
   const span = readings.spans[path === "composite.dead_zone_needed" ? "still" : name];
   return span ? { from: span.from_s, to: span.to_s, label: name } : null;
-}
-
-/** A reading by its dotted name. */
-export function readingOf(path: string, readings: Readings): number | null {
-  const [step = "", name = ""] = path.split(".");
-  const block = (readings as unknown as Record<string, Record<string, unknown> | null>)[step];
-  const value = block?.[name];
-  return typeof value === "number" ? value : null;
 }

@@ -64,6 +64,7 @@ def get_catalogue() -> Catalogue:
                 aim=r.aim,
                 tells=r.tells,
                 headline=r.headline,
+                axes=[n for n in (1, 2) if r.applies_to(n)],
                 limits={grade: limit.at(grade) for grade in GRADES} if limit else None,
                 reason=limit.reason if limit else None,
             )
@@ -129,7 +130,7 @@ def _describe_unrouted(app: FastAPI) -> None:
             schema = TypeAdapter(shape).json_schema(
                 ref_template="#/components/schemas/{model}", mode="serialization"
             )
-            schema.pop("$defs", None)
+            schemas.update(schema.pop("$defs", {}))
             schemas[shape.__name__] = schema
         return document
 

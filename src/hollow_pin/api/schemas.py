@@ -167,7 +167,8 @@ class Health(BaseModel):
 
 
 class ReadingInfo(BaseModel):
-    """A reading's name on the bench, and its limits by grade."""
+    """A reading's name on the bench, and its limits by grade. axes: how many a stick has that it
+    applies to."""
 
     path: str
     label: str
@@ -175,6 +176,7 @@ class ReadingInfo(BaseModel):
     aim: Aim
     tells: str
     headline: bool
+    axes: list[int]
     limits: dict[Grade, float] | None
     reason: str | None
 

@@ -55,9 +55,9 @@ def change_model(model_id: Id, body: ModelBody, database: Data) -> Model:
 
 
 @router.get("/routines")
-def list_routines(db: Reading) -> list[Routine]:
+def list_routines(db: Reading) -> list[bench.RoutineView]:
     """The usual routines, then the shop's own."""
-    return bench.all_routines(db)
+    return [bench.view_routine(r) for r in bench.all_routines(db)]
 
 
 @router.post("/routines", status_code=201)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.limits import GRADES, LIMIT_OF
-from hollow_pin.core.routine import BY_ID, ROUTINES, Routine
+from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, Shape, usual_routine
 from hollow_pin.store.controllers import Model, find_model, keep_model, model_named, sticks_in_use
 from hollow_pin.store.database import Database
 from hollow_pin.store.routines import (
@@ -109,9 +110,30 @@ def change_model(database: Database, model_id: str, model: Model) -> Model:
     return made
 
 
+@dataclass(frozen=True)
+class RoutineView:
+    """A routine; how long it takes each kind of stick that can perform it, about, in seconds; which
+    kinds it is the usual one of; and whether it is the shop's own."""
+
+    routine: Routine
+    seconds: dict[Shape, float]
+    usual_for: tuple[Shape, ...]
+    own: bool
+
+
 def all_routines(db: Connection) -> list[Routine]:
     """The usual ones, then the shop's own."""
     return [*ROUTINES, *own_routines(db)]
+
+
+def view_routine(routine: Routine) -> RoutineView:
+    fitting = {s: axes for s, (axes, sprung) in SHAPES.items() if not routine.unfit(axes, sprung)}
+    return RoutineView(
+        routine,
+        {shape: routine.seconds(axes) for shape, axes in fitting.items()},
+        tuple(s for s, kind in SHAPES.items() if usual_routine(*kind).id == routine.id),
+        key_of(routine.id) is not None,
+    )
 
 
 def find_routine(db: Connection, routine_id: str) -> Routine:

@@ -10,6 +10,7 @@ from sqlite3 import Connection
 from hollow_pin.bench.readings import measure_and_keep, trusted_readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
+from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.decimation import envelope
 from hollow_pin.core.job import stage_of, stick_name
@@ -63,12 +64,14 @@ class AgainstLimit:
 
 @dataclass(frozen=True)
 class TakeView:
-    """A take with its readings and what they mean. readings is None while it has no samples."""
+    """A take with its readings and what they mean. readings is None while it has no samples. values:
+    every reading of the catalogue that was measured, by its dotted name."""
 
     take: Take
     tag: str
     model: str
     readings: TakeReadings | None
+    values: dict[str, float]
     meaning: Meaning | None
     limits: dict[str, AgainstLimit]
     trust: Trust
@@ -296,11 +299,17 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         tag=controller.tag,
         model=model.name,
         readings=readings,
+        values=_values(readings) if readings is not None else {},
         meaning=explain(readings, grade, table) if readings is not None else None,
         limits=against,
         trust=trust_in(db, model.id, take.source_kind, take.source_name, now),
         may_resume=may_resume(db, take),
     )
+
+
+def _values(readings: TakeReadings) -> dict[str, float]:
+    found = {r.path: readings.value(r.path) for r in READINGS}
+    return {path: value for path, value in found.items() if value is not None}
 
 
 def compare_takes(

@@ -107,6 +107,15 @@ ROUTINES: tuple[Routine, ...] = (
 BY_ID = {r.id: r for r in ROUTINES}
 
 
+Shape = Literal["two-axes", "lever", "paddle"]
+SHAPES: dict[Shape, tuple[int, bool]] = {
+    "two-axes": (2, True),
+    "lever": (1, True),
+    "paddle": (1, False),
+}
+"""Kinds of sticks, by axes and whether they are sprung."""
+
+
 def usual_routine(axes: int, sprung: bool) -> Routine:
     """The routine that fits a stick."""
     if not sprung:

@@ -165,12 +165,8 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         )
     parts = spans_to_slices(recording, spans)
     hidden = find_hidden(recording, parts, gate, measured.dead_zones)
-    told = {p.code for p in problems}
-    problems.extend(
-        Problem("take", h.code, h.message)
-        for h in hidden
-        if h.code != "zero" or "constant" not in told
-    )
+    told = {"zero"} if any(p.code == "constant" for p in problems) else set()
+    problems.extend(Problem("take", h.code, h.message) for h in hidden if h.code not in told)
     pace = timing(t)
     return TakeReadings(
         version=VERSION,

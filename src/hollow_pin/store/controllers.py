@@ -30,7 +30,7 @@ class ModelStick:
     """One stick, lever or paddle of a model."""
 
     name: str
-    axes: int
+    axes: Literal[1, 2]
     sprung: bool
     gate: Gate
     sensors: tuple[ModelSensor, ...]

@@ -1,0 +1,110 @@
+import { useQuery } from "@tanstack/react-query";
+import type { Schemas } from "../api/client";
+import { catalogueQuery, mappingsQuery, type SourceKind, sourcesQuery } from "../api/queries";
+import { type Pad, useGamepads } from "./gamepad";
+
+export type SourceBody = Schemas["NewTake"]["source"];
+type Axes = Schemas["AxisMapping"];
+type Stick = Schemas["ModelStick"];
+
+export const SOURCE_LABEL: Record<SourceKind, string> = {
+  gamepad: "Controller in the browser",
+  "event-device": "Input device",
+  serial: "Serial logger",
+  "stand-in": "Stand-in",
+  file: "Recording file",
+};
+
+/** What has been chosen about the source; null where the usual one counts. */
+export interface Choice {
+  kind: SourceKind | null;
+  pad: number | null;
+  device: string | null;
+  port: string | null;
+  condition: string;
+  hand: "own" | "visitor";
+  axes: Record<string, Axes>;
+}
+
+export const NO_CHOICE: Choice = {
+  kind: null,
+  pad: null,
+  device: null,
+  port: null,
+  condition: "",
+  hand: "own",
+  axes: {},
+};
+
+export interface SourceState {
+  kind: SourceKind;
+  pads: Pad[];
+  pad: Pad | undefined;
+  offered: Schemas["Sources"] | undefined;
+  device: Schemas["Device"] | undefined;
+  port: Schemas["Port"] | undefined;
+  conditions: Schemas["ConditionInfo"][];
+  /** Which axes a stick is on: as found, as remembered, or as such controllers usually have it. */
+  axesOf: (stick: Stick) => Axes;
+  /** What to ask the server for; null while it is not ready. */
+  body: (stick: Stick) => SourceBody | null;
+}
+
+/** The sources there are, and what the choice among them amounts to. */
+export function useSource(view: Schemas["JobView"], choice: Choice): SourceState {
+  const model = view.job.controller.model;
+  const pads = useGamepads();
+  const { data: offered } = useQuery(sourcesQuery);
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const last = view.takes.filter((t) => t.source_kind !== "file").at(-1);
+  const kind =
+    choice.kind ?? last?.source_kind ?? (pads.length ? "gamepad" : ("stand-in" as SourceKind));
+  const pad = pads.find((p) => p.index === choice.pad) ?? pads[0];
+  const device =
+    offered?.event_devices.find((d) => d.path === choice.device) ?? offered?.event_devices[0];
+  const port = offered?.serial.find((p) => p.path === choice.port) ?? offered?.serial[0];
+  const name = kind === "gamepad" ? padName(pad) : kind === "event-device" ? device?.name : "";
+  const { data: remembered } = useQuery(
+    mappingsQuery({ model_id: model.id, source_kind: kind, source_name: name ?? "" }),
+  );
+  const axesOf = (stick: Stick): Axes => {
+    const known = choice.axes[stick.name] ?? remembered?.find((m) => m.stick === stick.name);
+    if (known) return known;
+    const place = Math.max(
+      0,
+      model.sticks.findIndex((s) => s.name === stick.name),
+    );
+    const codes = device?.axes.map((a) => a.code) ?? [];
+    const axis = (i: number) => (kind === "event-device" ? (codes[i] ?? i) : i);
+    return {
+      stick: stick.name,
+      axis_x: axis(2 * place),
+      axis_y: stick.axes === 2 ? axis(2 * place + 1) : null,
+      flip_x: false,
+      flip_y: false,
+    };
+  };
+  const body = (stick: Stick): SourceBody | null => {
+    const { stick: _, ...axes } = axesOf(stick);
+    if (kind === "gamepad" && pad) return { kind, name: padName(pad), ...axes };
+    if (kind === "event-device" && device) return { kind, path: device.path, ...axes };
+    if (kind === "serial" && port) return { kind, port: port.path };
+    if (kind === "stand-in") return { kind, condition: choice.condition || null };
+    return null;
+  };
+  return {
+    kind,
+    pads,
+    pad,
+    offered,
+    device,
+    port,
+    conditions: catalogue?.conditions ?? [],
+    axesOf,
+    body,
+  };
+}
+
+export function padName(pad: Pad | undefined): string {
+  return pad ? pad.id.slice(0, 200) || `Controller ${pad.index + 1}` : "";
+}

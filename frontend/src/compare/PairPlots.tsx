@@ -1,0 +1,93 @@
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { between, type Samples } from "../api/samples";
+import { useKeys } from "../app/keys";
+import { HoldStrips } from "../plots/HoldStrips";
+import { ladderOf, NoiseLadder } from "../plots/NoiseLadder";
+import { RestCloud } from "../plots/RestCloud";
+import { ReturnRose } from "../plots/ReturnRose";
+import { RimUnrolled } from "../plots/RimUnrolled";
+import type { Role } from "../plots/stage";
+import { TrackMap, tracksOf } from "../plots/TrackMap";
+import type { Group } from "../readings/Numbers";
+
+export interface Side {
+  view: Schemas["TakeView"];
+  samples: Samples | undefined;
+  role: Role;
+  label: string;
+}
+
+/** Two takes on the same axes in the same place. */
+export function PairPlots({ before, after, limit }: { before: Side; after: Side; limit: number }) {
+  const sides = [before, after];
+  const along = sides.some(({ view }) => view.readings?.crossing || view.readings?.turn);
+  const around = sides.some(({ view }) => view.readings?.let_go || view.readings?.rim);
+  const [group, setGroup] = useState<Group>(around || !along ? "rest" : "track");
+  const both = along && around;
+  useKeys([
+    {
+      key: "v",
+      shown: "V",
+      does: "rest or track",
+      run: () => setGroup(group === "rest" ? "track" : "rest"),
+      when: both,
+    },
+  ]);
+  return (
+    <>
+      {both && (
+        <div className="turn-over" role="group" aria-label="What is shown">
+          <button type="button" aria-pressed={group === "rest"} onClick={() => setGroup("rest")}>
+            Rest, returns and rim
+          </button>
+          <button type="button" aria-pressed={group === "track"} onClick={() => setGroup("track")}>
+            Track, hold and noise
+          </button>
+          <kbd>V</kbd>
+        </div>
+      )}
+      {group === "rest" ? <Around sides={sides} limit={limit} /> : <Along sides={sides} />}
+    </>
+  );
+}
+
+function Around({ sides, limit }: { sides: Side[]; limit: number }) {
+  const rests = sides.map(({ view, samples, role, label }) => {
+    const span = view.readings?.spans.still;
+    const rest = samples && span ? between(samples, span.from_s, span.to_s) : { x: [], y: [] };
+    return { role, label, ...rest, deadZone: view.readings?.composite.dead_zone_needed ?? null };
+  });
+  const returns = sides.map(({ view, role, label }) => ({
+    role,
+    label,
+    release: view.readings?.let_go?.release ?? [],
+  }));
+  const rims = sides.flatMap(({ view, role, label }) =>
+    view.readings?.rim ? [{ role, label, radius: view.readings.rim.radius }] : [],
+  );
+  return (
+    <div className="plots">
+      <RestCloud rests={rests} limit={limit} />
+      <ReturnRose returns={returns} limit={limit} />
+      {rims.length > 0 && <RimUnrolled rims={rims} gate={sides[0]?.view.take.gate ?? "round"} />}
+    </div>
+  );
+}
+
+function Along({ sides }: { sides: Side[] }) {
+  const tracks = sides
+    .flatMap(({ view, role, label }) => tracksOf(view.readings, role, label))
+    .sort((a, b) => a.label.slice(-1).localeCompare(b.label.slice(-1)));
+  const held = sides.flatMap(({ view, samples, role, label }) =>
+    view.readings?.hold ? [{ role, label, holds: [...view.readings.hold], samples }] : [],
+  );
+  const ladders = sides.flatMap(({ view, role, label }) => ladderOf(view.readings, role, label));
+  return (
+    <div className="plots">
+      {tracks.length > 0 && <TrackMap tracks={tracks} />}
+      {held.length > 0 && <HoldStrips held={held} />}
+      {ladders.length > 0 && <NoiseLadder ladders={ladders} />}
+    </div>
+  );
+}

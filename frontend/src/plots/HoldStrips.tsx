@@ -1,0 +1,131 @@
+import { scaleLinear } from "d3-scale";
+import type { Schemas } from "../api/client";
+import { between, type Samples } from "../api/samples";
+import { clockHour, decimal } from "../app/format";
+import { Figure } from "./parts";
+import { DASH, type Role } from "./stage";
+
+type Hold = Schemas["Hold"];
+
+export interface Held {
+  role: Role;
+  label: string;
+  holds: Hold[];
+  samples: Samples | undefined;
+}
+
+const W = 300;
+const LEFT = 44;
+const ROW = 42;
+const POINTS = 120;
+
+/** Position along the hold less its level, as the least and the most of short stretches. */
+function trace(hold: Hold, samples: Samples): [number, number, number][] {
+  const { x, y } = between(samples, hold.t_s, hold.end_s);
+  const b = (hold.bearing * Math.PI) / 180;
+  const off = x.map((v, i) => v * Math.sin(b) + (y[i] ?? 0) * Math.cos(b) - hold.level);
+  const size = Math.max(1, Math.ceil(off.length / POINTS));
+  return Array.from({ length: Math.ceil(off.length / size) }, (_, i) => {
+    const part = off.slice(i * size, (i + 1) * size);
+    return [i / Math.max(1, off.length / size - 1), Math.min(...part), Math.max(...part)];
+  });
+}
+
+/** Each direction held at full deflection: flat is well, falling is a track that fails there. */
+export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hold) => void }) {
+  const rows = held[0]?.holds.length ?? 0;
+  const lines = held.map((h) => ({
+    ...h,
+    curves: h.samples ? h.holds.map((hold) => trace(hold, h.samples as Samples)) : [],
+  }));
+  const low = Math.min(-3, ...lines.flatMap((l) => l.curves.flat().map((p) => p[1])));
+  const high = Math.max(3, ...lines.flatMap((l) => l.curves.flat().map((p) => p[2])));
+  const y = scaleLinear()
+    .domain([low, high])
+    .range([ROW - 4, 2]);
+  const x = (share: number) => LEFT + share * (W - LEFT - 8);
+  return (
+    <Figure
+      title="Hold strips"
+      look={`Held at the edge toward each hour, ${decimal(low, 0)} to +${decimal(high, 0)} % about its level. Flat is well; falling fails there.`}
+      table={{
+        head: ["Take", "toward", "level %", "falls back %", "jitter %", "dropouts"],
+        rows: held.flatMap((h) =>
+          h.holds.map((hold) => [
+            h.label,
+            `${hour(hold)} o’clock`,
+            decimal(hold.level),
+            decimal(hold.sag, 2),
+            decimal(hold.hold_jitter, 2),
+            hold.dropouts,
+          ]),
+        ),
+      }}
+    >
+      <svg
+        viewBox={`0 0 ${W} ${rows * ROW + 4}`}
+        role="group"
+        aria-label="Hold strips; numbers below"
+      >
+        {Array.from({ length: rows }, (_, row) => (
+          <g key={row} transform={`translate(0 ${row * ROW})`}>
+            <line className="gate-line" x1={LEFT} x2={W - 8} y1={y(0)} y2={y(0)} opacity={0.4} />
+            {lines.map((l) => {
+              const hold = l.holds[row];
+              if (!hold) return null;
+              const d = (l.curves[row] ?? [])
+                .map(([t, a, b], i) => `${i ? "L" : "M"}${x(t)} ${y(b)}L${x(t)} ${y(a)}`)
+                .join("");
+              return (
+                <g key={l.label} className={`curve-${l.role}`}>
+                  <path d={d} strokeDasharray={DASH[l.role]} strokeWidth={1.1} />
+                </g>
+              );
+            })}
+            {lines[0]?.holds[row] && <Label hold={lines[0].holds[row]} choose={choose} />}
+          </g>
+        ))}
+      </svg>
+    </Figure>
+  );
+}
+
+function hour(hold: Hold): number {
+  const b = (hold.bearing * Math.PI) / 180;
+  return clockHour(Math.sin(b), Math.cos(b));
+}
+
+function Label({ hold, choose }: { hold: Hold; choose: ((hold: Hold) => void) | undefined }) {
+  const said = `Held toward ${hour(hold)} o’clock, falls back ${decimal(Math.max(0, hold.sag))} %`;
+  const words = (
+    <>
+      <title>{said}</title>
+      <text className="axis" x={2} y={15}>
+        {hour(hold)} h
+      </text>
+      <text className={`axis ${hold.dropouts ? "over" : ""}`} x={2} y={30}>
+        {hold.dropouts ? `${hold.dropouts} drops` : `−${decimal(Math.max(0, hold.sag))}`}
+      </text>
+    </>
+  );
+  if (!choose) return <g>{words}</g>;
+  return (
+    <g
+      className="target"
+      role="button"
+      tabIndex={0}
+      aria-label={said}
+      onClick={() => choose(hold)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" || e.key === " ") {
+          e.preventDefault();
+          e.stopPropagation();
+          choose(hold);
+        }
+      }}
+    >
+      <rect x={0} y={2} width={LEFT - 4} height={ROW - 6} fill="transparent" />
+      {words}
+    </g>
+  );
+}
