@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.let_go import LetGo, measure_let_go, sector
-from hollow_pin.core.recording import Floats
+from hollow_pin.core.recording import Floats, resolution
 from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
-from hollow_pin.core.statistics import baseline, binned_median, resolution, runs, timing
+from hollow_pin.core.statistics import baseline, binned_median, runs, timing
 from hollow_pin.core.still import block_centres, measure_still
 
 RATE = 250.0

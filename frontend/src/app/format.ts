@@ -14,13 +14,18 @@ export function withUncertainty(
   return { value: decimal(value, digits), plusMinus: decimal(2 * u, digits) };
 }
 
+/** The decimals that are read at the bench in a unit. */
+export function digitsOf(unit: string): number {
+  return unit === "%" ? 1 : unit === "%/min" ? 2 : 0;
+}
+
 export function withUnit(value: number | null | undefined, unit: string): string {
   if (value === null || value === undefined) return "–";
-  return `${decimal(value, unit === "%" ? 1 : 0)} ${unit}`;
+  return `${decimal(value, digitsOf(unit))} ${unit}`.trim();
 }
 
 export function signed(value: number, unit: string): string {
-  const text = decimal(Math.abs(value), unit === "%" ? 1 : 0);
+  const text = decimal(Math.abs(value), digitsOf(unit));
   const sign = Number(text) === 0 ? "" : value > 0 ? "+" : "−";
   return `${sign}${text}`;
 }

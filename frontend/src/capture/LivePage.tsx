@@ -225,7 +225,7 @@ function Running({ take, steps, search }: Asked) {
           steer={search.get("hand") === "visitor" ? live.steer : undefined}
         />
       </div>
-      <LiveTrace recent={live.recent} />
+      <LiveTrace recent={live.recent} single={take.ranges.length === 1} />
       <p className="actions">
         {does !== "none" && (
           <Button variant="contained" onClick={live.accept}>

@@ -7,12 +7,12 @@ import type { Recent } from "./live";
 const DRAW_EVERY_MS = 60;
 
 /** The last seconds, drawn as they come. */
-export function LiveTrace({ recent }: { recent: Recent }) {
+export function LiveTrace({ recent, single }: { recent: Recent; single: boolean }) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const host = box.current;
     if (!host) return;
-    let plot: uPlot | null = makeTrace(host, { height: 170, fixed: true });
+    let plot: uPlot | null = makeTrace(host, { height: 170, fixed: true, single });
     let frame = 0;
     let drawn = 0;
     const draw = (now: number) => {
@@ -39,7 +39,7 @@ export function LiveTrace({ recent }: { recent: Recent }) {
       plot?.destroy();
       plot = null;
     };
-  }, [recent]);
+  }, [recent, single]);
   return (
     <div className="trace" ref={box} role="img" aria-label="The last twelve seconds of x and y" />
   );

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
-import { decimal, signed, withUnit } from "../app/format";
+import { decimal, digitsOf, signed, withUnit } from "../app/format";
 
 export const VERDICT: Record<Schemas["Compared"]["verdict"], string> = {
   better: "Better",
@@ -11,15 +11,23 @@ export const VERDICT: Record<Schemas["Compared"]["verdict"], string> = {
 };
 
 /** Every reading in both takes, its change, how sure that is, and the limit. */
-export function CompareTable({ rows }: { rows: Schemas["Compared"][] }) {
+export function CompareTable({
+  rows,
+  first = "Before",
+  second = "Now",
+}: {
+  rows: Schemas["Compared"][];
+  first?: string;
+  second?: string;
+}) {
   const info = useReadingInfo();
   return (
     <table className="compare-table">
       <thead>
         <tr>
           <th scope="col">Reading</th>
-          <th scope="col">Before</th>
-          <th scope="col">Now</th>
+          <th scope="col">{first}</th>
+          <th scope="col">{second}</th>
           <th scope="col">Change</th>
           <th scope="col">±</th>
           <th scope="col">Verdict</th>
@@ -30,9 +38,10 @@ export function CompareTable({ rows }: { rows: Schemas["Compared"][] }) {
         {rows.map((row) => {
           const r = info(row.path);
           const unit = r?.unit ?? "%";
-          const digits = unit === "%" ? 1 : 0;
+          const digits = digitsOf(unit);
+          const absent = row.before === null && row.after === null;
           return (
-            <tr key={row.path} className={r?.headline ? "main" : ""}>
+            <tr key={row.path} className={`${r?.headline ? "main" : ""} ${absent ? "absent" : ""}`}>
               <th scope="row" title={r?.tells}>
                 {r?.label ?? row.path}
               </th>

@@ -26,7 +26,16 @@ function Scale({ row, before }: { row: Schemas["Compared"]; before: Role }) {
 }
 
 /** The four numbers that decide, before and after on one line each. */
-export function Deltas({ rows, before }: { rows: Schemas["Compared"][]; before: Role }) {
+export function Deltas({
+  rows,
+  before,
+  was = "was",
+}: {
+  rows: Schemas["Compared"][];
+  before: Role;
+  /** What the first of the two is called beside its value. */
+  was?: string;
+}) {
   const info = useReadingInfo();
   const found = SHOWN.flatMap((paths) => {
     const these = rows.filter((r) => paths.includes(r.path));
@@ -48,7 +57,7 @@ export function Deltas({ rows, before }: { rows: Schemas["Compared"][]; before: 
               </span>
               <Scale row={row} before={before} />
               <span className="soft">
-                {row.before === null ? "not measured before" : `was ${decimal(row.before)}`}
+                {row.before === null ? `${was}: not measured` : `${was} ${decimal(row.before)}`}
                 {row.limit !== null && ` · limit ${decimal(row.limit, row.limit % 1 ? 1 : 0)}`}
               </span>
               <span className={`number-verdict ${row.verdict}`}>{VERDICT[row.verdict]}</span>

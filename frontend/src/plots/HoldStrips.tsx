@@ -15,7 +15,8 @@ export interface Held {
 }
 
 const W = 300;
-const LEFT = 44;
+const LEFT = 62;
+const DEEPEST = -20;
 const ROW = 42;
 const POINTS = 120;
 
@@ -38,16 +39,18 @@ export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hol
     ...h,
     curves: h.samples ? h.holds.map((hold) => trace(hold, h.samples as Samples)) : [],
   }));
-  const low = Math.min(-3, ...lines.flatMap((l) => l.curves.flat().map((p) => p[1])));
+  const least = Math.min(-3, ...lines.flatMap((l) => l.curves.flat().map((p) => p[1])));
+  const low = Math.max(DEEPEST, least);
   const high = Math.max(3, ...lines.flatMap((l) => l.curves.flat().map((p) => p[2])));
   const y = scaleLinear()
     .domain([low, high])
-    .range([ROW - 4, 2]);
+    .range([ROW - 4, 2])
+    .clamp(true);
   const x = (share: number) => LEFT + share * (W - LEFT - 8);
   return (
     <Figure
       title="Hold strips"
-      look={`Held at the edge toward each hour, ${decimal(low, 0)} to +${decimal(high, 0)} % about its level. Flat is well; falling fails there.`}
+      look={`Held at the edge toward each hour: ${decimal(low, 0)} to +${decimal(high, 0)} % about its level. Flat is well.`}
       table={{
         head: ["Take", "toward", "level %", "falls back %", "jitter %", "dropouts"],
         rows: held.flatMap((h) =>
@@ -101,10 +104,10 @@ function Label({ hold, choose }: { hold: Hold; choose: ((hold: Hold) => void) | 
     <>
       <title>{said}</title>
       <text className="axis" x={2} y={15}>
-        {hour(hold)} h
+        toward {hour(hold)}
       </text>
       <text className={`axis ${hold.dropouts ? "over" : ""}`} x={2} y={30}>
-        {hold.dropouts ? `${hold.dropouts} drops` : `−${decimal(Math.max(0, hold.sag))}`}
+        {hold.dropouts ? `${hold.dropouts} drops` : `falls ${decimal(Math.max(0, hold.sag))}`}
       </text>
     </>
   );

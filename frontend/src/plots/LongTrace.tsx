@@ -16,12 +16,14 @@ export function LongTrace({
   growing,
   focus,
   bands,
+  single,
   height,
 }: {
   takeId: number;
   growing: boolean;
   focus: Band | null;
   bands: Band[];
+  single: boolean;
   height: number;
 }) {
   const [range, setRange] = useState<[number, number] | null>(null);
@@ -40,6 +42,7 @@ export function LongTrace({
     if (!host) return;
     const made = makeTrace(host, {
       height,
+      single,
       bands: () => shown.current.bands,
       focus: () => shown.current.focus,
       readout: (text) => {
@@ -56,7 +59,7 @@ export function LongTrace({
       made.destroy();
       plot.current = null;
     };
-  }, [height]);
+  }, [height, single]);
 
   useEffect(() => {
     const made = plot.current;

@@ -46,7 +46,7 @@ export function NoiseLadder({ ladders }: { ladders: Ladder[] }) {
   return (
     <Figure
       title="Noise ladder"
-      look="Falling along the faint line: plain noise, as of a Hall sensor. Levelling off or rising: a contact that wanders."
+      look="Along the faint line: plain noise, as of Hall. Levelling off or rising: a contact that wanders."
       table={{
         head: ["averaged over s", ...ladders.flatMap((l) => [`${l.label} x %`, `${l.label} y %`])],
         rows: (ladders[0]?.x ?? []).map((p, i) => [
@@ -96,8 +96,15 @@ export function NoiseLadder({ ladders }: { ladders: Ladder[] }) {
             {l.y && <path d={draw(l.y) ?? ""} strokeDasharray={DASH[l.role]} opacity={0.55} />}
             {(["x", "y"] as const).map((axis) => {
               const end = l[axis]?.filter((p) => p.adev > 0).at(-1);
+              const other = l[axis === "x" ? "y" : "x"]?.filter((p) => p.adev > 0).at(-1);
+              const above = end && (!other || end.adev >= other.adev);
               return end ? (
-                <text key={axis} className="axis" x={x(end.tau_s) - 6} y={y(end.adev) - 5}>
+                <text
+                  key={axis}
+                  className="axis"
+                  x={x(end.tau_s) - 8}
+                  y={y(end.adev) + (above ? -6 : 13)}
+                >
                   {axis}
                 </text>
               ) : null;

@@ -57,7 +57,7 @@ export function RestCloud({ rests, limit }: { rests: Rest[]; limit: number }) {
       title="Rest cloud"
       look={
         rests.length > 1
-          ? "Where it sat untouched, then and now. Brick: limit."
+          ? "Where each sat untouched, in the dead zone it needs. Brick: limit."
           : "Where it sits untouched, in the dead zone it needs. Brick: limit."
       }
       table={{

@@ -38,6 +38,7 @@ export function Trace({
     if (!host) return;
     const made = makeTrace(host, {
       height,
+      single: samples.u.length < 2,
       bands: () => stepBands(shown.current.readings),
       marks: () => shown.current.readings.let_go?.release.map((r) => r.t_s) ?? [],
       spikes: () => shown.current.readings.still?.spike.map((s) => s.t_s) ?? [],

@@ -30,7 +30,7 @@ export function TrackMap({ tracks }: { tracks: Track[] }) {
   return (
     <Figure
       title="Track map"
-      look={`Ink is noise on the way across, full at ${decimal(most)} %. Barred: rough. Crossed out: jumped over on every pass.`}
+      look={`Ink is noise on the way, full at ${decimal(most)} %. Barred: rough. Crossed out: jumped over.`}
       table={{
         head: ["Track", "usual noise %", "roughest %", "rough spots", "dead spans"],
         rows: tracks.map((t) => [

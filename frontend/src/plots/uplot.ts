@@ -11,6 +11,8 @@ export interface TraceOptions {
   height: number;
   /** Keep to ±110 % instead of the data's own range, and take no zoom: for a live trace. */
   fixed?: boolean;
+  /** One axis: there is no y to draw. */
+  single?: boolean;
   bands?: () => Band[];
   marks?: () => number[];
   spikes?: () => number[];
@@ -80,7 +82,8 @@ function said(u: uPlot): string {
   if (at === null || at === undefined) return "";
   const [t, x, y] = [0, 1, 2].map((i) => u.data[i]?.[at]);
   if (t == null || x == null || y == null) return "";
-  return `${t.toFixed(3)} s  x ${x.toFixed(1)}  y ${y.toFixed(1)} %`.replaceAll("-", "−");
+  const other = u.series[2]?.show ? `  y ${y.toFixed(1)}` : "";
+  return `${t.toFixed(3)} s  x ${x.toFixed(1)}${other} %`.replaceAll("-", "−");
 }
 
 /** A double-click asks for the whole: of what is there, or of whoever fetches it. */
@@ -138,6 +141,7 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
         },
         {
           label: "y, dashed",
+          show: !options.single,
           stroke: () => token("--kelp"),
           width: 1.25,
           dash: DASH,

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { catalogueQuery } from "../api/queries";
-import { decimal, withUnit } from "../app/format";
+import { decimal, digitsOf, withUnit } from "../app/format";
 
 /** Every reading of a take, with its uncertainty and its limit. */
 export function AllReadings({
@@ -45,7 +45,9 @@ export function AllReadings({
                   </button>
                 </th>
                 <td className="figures">{withUnit(value, r.unit)}</td>
-                <td className="figures soft">{u === undefined ? "–" : decimal(2 * u)}</td>
+                <td className="figures soft">
+                  {u === undefined ? "–" : decimal(2 * u, digitsOf(r.unit))}
+                </td>
                 <td className="figures" title={against?.reason}>
                   {against ? `${decimal(against.limit)} ${against.verdict}` : "–"}
                 </td>

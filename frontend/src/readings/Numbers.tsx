@@ -8,7 +8,7 @@ export const VERDICT = {
   within: "Within",
   borderline: "Borderline",
   over: "Over",
-  hidden: "Hidden;",
+  hidden: "Hidden, limit",
   unknown: "Limit",
 };
 

@@ -146,10 +146,11 @@ function Readings({
             growing={growing}
             focus={focus}
             bands={stepBands(readings)}
-            height={124}
+            single={readings.recording.axes.length < 2}
+            height={104}
           />
         ) : (
-          samples && <Trace samples={samples} readings={readings} focus={focus} height={124} />
+          samples && <Trace samples={samples} readings={readings} focus={focus} height={104} />
         )}
       </section>
       <details className="more">
@@ -200,7 +201,7 @@ function Head({
   );
   return (
     <header className="headline">
-      <Pin {...pin} size={92} label={pinLabel(stickName(take.stick), pin)} />
+      <Pin {...pin} size={84} label={pinLabel(stickName(take.stick), pin)} />
       <div>
         <h1 className="sentence">
           {take.state === "recording" && "So far: "}

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from scipy.signal import savgol_filter
 
-from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import binned_median, odd_window, resolution, runs, timing
+from hollow_pin.core.recording import Floats, NotUsable, Problem, resolution
+from hollow_pin.core.statistics import binned_median, odd_window, runs, timing
 
 BINS = 50
 BIN = 4.0

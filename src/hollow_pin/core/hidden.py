@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AXES, Floats, Recording
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, bin_of, gate_edge
-from hollow_pin.core.statistics import binned_median, resolution
+from hollow_pin.core.statistics import Timing, binned_median, median
 
 MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
 SLOWEST_HZ = 58.0
@@ -58,13 +58,15 @@ def find_hidden(
     parts: dict[str, slice],
     gate: Gate,
     dead_zones: dict[str, float | None],
+    at_rest: Timing | None = None,
 ) -> tuple[Hidden, ...]:
     """Everything that a recording shows to be hidden.
 
     parts: the counted samples of each step. dead_zones: each axis's built-in dead zone, %, None
-    where no crossing measured it.
+    where no crossing measured it. at_rest: the pace of a take in which nothing moves; a source that
+    reports changes only is judged by what it does while something does.
     """
-    moving = [recording.attempts(step)[-1] for step in MOVING if recording.attempts(step)]
+    moving = moving_parts(recording)
     found: list[Hidden] = []
     for i, axis in enumerate(recording.axes):
         v = recording.u[:, i]
@@ -72,16 +74,27 @@ def find_hidden(
             found.append(_constant(axis))
             continue
         found += _swallowed(recording, axis, i)
-        zone = dead_zones[axis]
-        if zone:
-            found.append(_built_in(axis, zone))
-        elif zone is None and "still" in parts:
-            found += _zero(axis, v[parts["still"]], resolution(v))
+        if dead_zones[axis] is None and "still" in parts:
+            found += _zero(axis, v[parts["still"]], recording.resolutions[i])
+    zones = {axis: zone for axis in recording.axes if (zone := dead_zones[axis])}
+    if zones:
+        found.append(_built_in(zones))
     if "rim" in parts and recording.raw.shape[1] == 2:
         found += _saturated(recording, parts["rim"], gate)
     found += _repeats(recording, moving)
-    found += _pace(recording, moving or list(parts.values()))
+    if at_rest is not None:
+        intervals = parts["still"].stop - parts["still"].start - 1
+        found += _judged_pace(
+            1 / at_rest.rate_hz, at_rest.gaps / intervals, at_rest.timing_jitter_ms / 1e3
+        )
+    else:
+        found += _pace(recording, moving)
     return tuple(found)
+
+
+def moving_parts(recording: Recording) -> list[slice]:
+    """The last attempt at each step in which the stick moves."""
+    return [recording.attempts(step)[-1] for step in MOVING if recording.attempts(step)]
 
 
 def _constant(axis: str) -> Hidden:
@@ -93,14 +106,16 @@ def _constant(axis: str) -> Hidden:
     )
 
 
-def _built_in(axis: str, half: float) -> Hidden:
+def _built_in(zones: dict[str, float]) -> Hidden:
+    each = " and ".join(f"for {axis} until {half:.1f} %" for axis, half in zones.items())
+    below = max(zones.values())
     return Hidden(
         "built-in-dead-zone",
-        axis,
-        f"the source reports zero for {axis} until {half:.1f} %: whatever the stick does inside that "
-        f"is hidden below {half:.1f} %. Measure by a rawer source, and do not call it fixed.",
+        "".join(zones) if len(zones) == 1 else None,
+        f"the source reports zero {each}: whatever the stick does inside that is hidden below "
+        f"{below:.1f} %. Measure by a rawer source, and do not call it fixed.",
         AT_REST,
-        half,
+        below,
     )
 
 
@@ -165,7 +180,7 @@ def _repeats(recording: Recording, moving: list[slice]) -> list[Hidden]:
         u = recording.u[part]
         if len(u) < FEW:
             continue
-        steps = np.array([resolution(v) or np.inf for v in u.T])
+        steps = np.array([step or np.inf for step in recording.resolutions])
         wide = 8
         over: Floats = np.max(np.abs(u[wide:] - u[:-wide]) / (wide * steps), axis=1)
         fast = (over > SWIFT_STEPS) & _inside(recording, part, wide)
@@ -205,22 +220,26 @@ def _pace(recording: Recording, parts: list[slice]) -> list[Hidden]:
     if not intervals:
         return []
     dt = np.concatenate(intervals)
-    median = float(np.median(dt))
-    if median <= 0:
+    usual = median(dt)
+    if usual <= 0:
         return []
+    return _judged_pace(usual, float((dt > 3 * usual).mean()), float(dt.std()))
+
+
+def _judged_pace(usual: float, gaps: float, spread: float) -> list[Hidden]:
+    """By the usual interval, the share of gaps, and the standard deviation of intervals, seconds."""
     found = []
-    if 1 / median < SLOWEST_HZ:
+    if 1 / usual < SLOWEST_HZ:
         found.append(
             Hidden(
                 "slow",
                 None,
-                f"only {1 / median:.0f} samples a second: spikes and settling shorter than "
-                f"{2e3 * median:.0f} ms go unseen.",
+                f"only {1 / usual:.0f} samples a second: spikes and settling shorter than "
+                f"{2e3 * usual:.0f} ms go unseen.",
                 PACE,
             )
         )
-    gaps = float((dt > 3 * median).mean())
-    if gaps > GAPPY or float(dt.std()) > UNEVEN * median:
+    if gaps > GAPPY or spread > UNEVEN * usual:
         found.append(
             Hidden(
                 "uneven",

@@ -42,10 +42,28 @@ class AxisRange:
 
 
 def to_percent(raw: Floats, ranges: tuple[AxisRange, ...]) -> Floats:
-    """Raw values (n, k) as % of half range: −100 at lo, +100 at hi."""
-    middle = np.array([r.middle for r in ranges])
-    half = np.array([r.half for r in ranges])
-    return np.asarray(100.0 * (raw - middle) / half, dtype=np.float64)
+    """Raw values (n, k) as % of half range: −100 at lo, +100 at hi. Each axis lies by itself."""
+    u = np.empty(raw.shape, order="F")
+    for axis, values, r in zip(u.T, raw.T, ranges, strict=True):
+        np.subtract(values, r.middle, out=axis)
+        axis *= 100.0
+        axis /= r.half
+    return u
+
+
+def resolution(v: Floats) -> float:
+    """The smallest difference between distinct values; 0 where the value never changes.
+
+    Differences far below a real step are the rounding of the arithmetic, not of the converter.
+    """
+    return resolution_of_sorted(np.sort(v))
+
+
+def resolution_of_sorted(ordered: Floats) -> float:
+    """The same of values in ascending order."""
+    steps = np.diff(ordered)
+    steps = steps[steps > 1e-9]
+    return float(steps.min()) if steps.size else 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,13 +90,13 @@ class Recording:
             raise RecordingError(f"{k} axes are recorded and {len(self.ranges)} ranges are given")
         if n == 0:
             raise RecordingError("there are no samples")
-        finite = np.isfinite(self.raw)
-        if not finite.all():
-            at, axis = np.argwhere(~finite)[0]
+        if not np.isfinite(np.sum(self.raw)):
+            at, axis = (int(i) for i in np.argwhere(~np.isfinite(self.raw))[0])
             raise RecordingError(f"sample {at + 1}: {AXES[axis]} is not a number")
-        backwards = np.flatnonzero(np.diff(self.t_us) < 0)
-        if backwards.size:
-            raise RecordingError(f"sample {backwards[0] + 2}: time runs backwards")
+        backwards = self.t_us[1:] < self.t_us[:-1]
+        if backwards.any():
+            at = int(backwards.argmax())
+            raise RecordingError(f"sample {at + 2}: time runs backwards")
 
     @property
     def axes(self) -> tuple[str, ...]:
@@ -87,12 +105,19 @@ class Recording:
     @cached_property
     def t(self) -> Floats:
         """Seconds since the first sample, (n,)."""
-        return np.asarray((self.t_us - self.t_us[0]) / 1e6, dtype=np.float64)
+        t: Floats = (self.t_us - self.t_us[0]).astype(np.float64)
+        t /= 1e6
+        return t
 
     @cached_property
     def u(self) -> Floats:
         """% of half range, (n, k)."""
         return to_percent(self.raw, self.ranges)
+
+    @cached_property
+    def resolutions(self) -> list[float]:
+        """The smallest difference between two values of each axis, %; 0 where it never changes."""
+        return [resolution(v) for v in self.u.T]
 
     def attempts(self, name: str) -> list[slice]:
         """Every unbroken run of a step, in time order."""

@@ -8,13 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths
-from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem
+from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, resolution_of_sorted
 from hollow_pin.core.statistics import (
     AllanPoint,
+    Timing,
     baseline,
-    centre,
+    centres,
+    each_axis,
+    median,
     overlapping_allan,
-    resolution,
+    quantile,
     runs,
     theil_sen,
     timing,
@@ -73,50 +76,113 @@ class Still:
         return max(self.jitter_x, self.jitter_y or 0.0)
 
 
+Residual = NDArray[np.float32]
+
+
 @dataclass(frozen=True, eq=False)
 class StillResult:
-    """The readings, and what they were read from: residual (n, k); noise (n,), the distance from
-    the mean residual; spiked (n,), the samples that are in a spike of either axis."""
+    """The readings, and what they were read from: residual, one (n,) an axis; quarters, each axis's
+    quartiles; noise (n,), the distance from the mean residual, and noise_top, what one in 250 of it
+    passes; spiked (n,), the samples that are in a spike of either axis."""
 
     readings: Still
-    residual: Floats
-    noise: Floats
+    residual: tuple[Residual, ...]
+    quarters: tuple[tuple[float, float], ...]
+    noise: Residual
+    noise_top: float
+    pace: Timing
     spiked: NDArray[np.bool_]
     problems: tuple[Problem, ...]
 
 
 @dataclass(frozen=True, eq=False)
 class _Axis:
-    residual: Floats
     resolution: float
     spiked: NDArray[np.bool_]
     spikes: list[Spike]
+    peak_to_peak: float
+    rest: float
+    quarters: tuple[float, float]
+    adev: tuple[AllanPoint, ...]
+    blocks: Floats
+    creep: float | None
 
 
-def _measure_axis(name: str, t: Floats, v: Floats, interval_s: float) -> _Axis:
-    residual = v - baseline(v, interval_s)
-    step = resolution(v)
-    from_median = np.abs(residual - np.median(residual))
-    mad = float(np.median(from_median))
-    spiked = from_median > 6 * max(1.4826 * mad, step / 2)
+def _residual(v: Floats, interval_s: float) -> Residual:
+    """Residuals are small numbers: single precision tells them apart and halves an hour's memory."""
+    single = v.astype(np.float32)
+    single -= baseline(single, interval_s)
+    return single
+
+
+def _measure_axis(
+    name: str,
+    t: Floats,
+    v: Floats,
+    residual: Residual,
+    interval_s: float,
+    starts: Starts,
+    stop: int,
+) -> _Axis:
+    """starts: where the 1 s blocks begin; stop: where the last of them ends."""
+    levels = np.sort(v)
+    step, rest = (
+        resolution_of_sorted(levels),
+        float(levels[len(v) // 4 : len(v) - len(v) // 4].mean()),
+    )
+    quarters = float(levels[len(v) // 4]), float(levels[3 * len(v) // 4])
+    del levels
+    ordered = np.sort(residual)
+    middle = quantile(ordered, 0.5)
+    reach = quantile(ordered, 0.999) - quantile(ordered, 0.001)
+    ordered -= np.float32(middle)
+    limit = 6 * max(1.4826 * median(np.abs(ordered, out=ordered)), step / 2)
+    del ordered
+    spiked = (residual > middle + limit) | (residual < middle - limit)
     spikes = []
-    for start, stop in zip(*runs(spiked), strict=True):
-        at = int(start) + int(np.abs(residual[start:stop]).argmax())
+    for first, last in zip(*runs(spiked), strict=True):
+        at = int(first) + int(np.abs(residual[first:last]).argmax())
         spikes.append(Spike(float(t[at]), name, float(residual[at])))
-    return _Axis(residual, step, spiked, spikes)
+    blocks = centres(v[:stop], starts)
+    minutes = np.arange(len(blocks)) / 60.0
+    return _Axis(
+        resolution=step,
+        spiked=spiked,
+        spikes=spikes,
+        peak_to_peak=reach,
+        rest=rest,
+        quarters=quarters,
+        adev=overlapping_allan(v, interval_s),
+        blocks=blocks,
+        creep=theil_sen(minutes, blocks) if len(blocks) > 1 else None,
+    )
 
 
-def block_centres(t: Floats, u: Floats) -> Floats:
-    """`centre` of consecutive 1 s blocks, (blocks, k); a last block under 0.5 s is dropped."""
+def _distance(residuals: list[Residual]) -> tuple[Residual, list[float]]:
+    """How far each sample lies from the mean residual, and each axis's standard deviation."""
+    squares = np.zeros_like(residuals[0])
+    deviations = []
+    for r in residuals:
+        off = r - np.float32(r.mean(dtype=np.float64))
+        off *= off
+        deviations.append(float(np.sqrt(off.mean(dtype=np.float64))))
+        squares += off
+    return np.sqrt(squares, out=squares), deviations
+
+
+Starts = NDArray[np.intp]
+
+
+def seconds_of(t: Floats) -> tuple[Starts, int]:
+    """Where consecutive 1 s blocks of times (n,) begin, and where the last one ends; a last block
+    under 0.5 s is dropped."""
     edges = np.arange(t[0], t[-1], 1.0)
+    stop = len(t)
     if len(edges) > 1 and t[-1] - edges[-1] < 0.5:
+        stop = int(np.searchsorted(t, edges[-1]))
         edges = edges[:-1]
-        t_end = edges[-1] + 1.0
-    else:
-        t_end = np.inf
-    inside = t < t_end
-    starts = np.searchsorted(t[inside], edges)
-    return np.array([centre(b) for b in np.split(u[inside], starts[1:]) if len(b)])
+    starts = np.unique(np.searchsorted(t, edges))
+    return starts[starts < stop], stop
 
 
 def _moved(t: Floats, away: Floats) -> bool:
@@ -141,57 +207,71 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
             f"samples are missing for {pace.longest_gap_s:.1f} s. "
             "Check the cable or the link, then redo Still.",
         )
-    axes = [_measure_axis(name, t, v, pace.interval_s) for name, v in zip(AXES, u.T, strict=False)]
+    interval = pace.interval_s
+    starts, stop = seconds_of(t)
+    residuals = [_residual(v, interval) for v in u.T]
+    axes = each_axis(
+        lambda i: _measure_axis(AXES[i], t, u[:, i], residuals[i], interval, starts, stop),
+        u.shape[1],
+        len(t),
+    )
     spikes = sorted((s for a in axes for s in a.spikes), key=lambda s: s.t_s)
-    rest = centre(u)
-    residual = np.column_stack([a.residual for a in axes])
-    noise = np.sqrt(np.square(residual - residual.mean(axis=0)).sum(axis=1))
+    rest = np.array([a.rest for a in axes])
+    noise, jitter = _distance(residuals)
     spiked = np.logical_or.reduce([a.spiked for a in axes])
-    quiet = noise[~spiked]
-    blocks = block_centres(t, u)
+    quiet = np.sort(noise[~spiked])
+    blocks = np.column_stack([a.blocks for a in axes])
     flat = np.column_stack((blocks, np.zeros(len(blocks)))) if u.shape[1] == 1 else blocks
-    minutes = np.arange(len(blocks)) / 60.0
-    creep = [theil_sen(minutes, b) if len(blocks) > 1 else None for b in blocks.T]
     at = np.array([rest[0], rest[1] if len(rest) > 1 else 0.0])
     per_min = 60.0 / (length + pace.interval_s)
     two = len(axes) == 2
+    warnings = tuple(_warnings(t, u, rest, axes))
 
     readings = Still(
         rest_x=float(rest[0]),
         rest_y=float(rest[1]) if two else None,
         rest_offset=float(np.hypot(*at)),
         rest_bearing=float(bearing(*at)),
-        jitter_x=float(residual[:, 0].std()),
-        jitter_y=float(residual[:, 1].std()) if two else None,
-        jitter_pp_x=_peak_to_peak(residual[:, 0]),
-        jitter_pp_y=_peak_to_peak(residual[:, 1]) if two else None,
+        jitter_x=jitter[0],
+        jitter_y=jitter[1] if two else None,
+        jitter_pp_x=axes[0].peak_to_peak,
+        jitter_pp_y=axes[1].peak_to_peak if two else None,
         resolution_x=axes[0].resolution,
         resolution_y=axes[1].resolution if two else None,
         spikes_per_min_x=len(axes[0].spikes) * per_min,
         spikes_per_min_y=len(axes[1].spikes) * per_min if two else None,
         spike_height=max((abs(s.height) for s in spikes), default=0.0),
         spike=tuple(spikes[:MOST_SPIKES]),
-        noise_reach=float(np.percentile(quiet, 99.9)) if quiet.size else 0.0,
+        noise_reach=quantile(quiet, 0.999) if quiet.size else 0.0,
         wander=diameter(flat),
-        creep_x=creep[0],
-        creep_y=creep[1] if two else None,
-        adev_x=overlapping_allan(u[:, 0], pace.interval_s),
-        adev_y=overlapping_allan(u[:, 1], pace.interval_s) if two else None,
+        creep_x=axes[0].creep,
+        creep_y=axes[1].creep if two else None,
+        adev_x=axes[0].adev,
+        adev_y=axes[1].adev if two else None,
         rate_hz=pace.rate_hz,
         timing_jitter_ms=pace.timing_jitter_ms,
         gaps=pace.gaps,
     )
-    return StillResult(readings, residual, noise, spiked, tuple(_warnings(t, u, rest, axes)))
+    top = float(quiet[-_top_count(len(quiet))]) if quiet.size else 0.0
+    quarters = tuple(a.quarters for a in axes)
+    return StillResult(readings, tuple(residuals), quarters, noise, top, pace, spiked, warnings)
 
 
-def _peak_to_peak(r: Floats) -> float:
-    low, high = np.percentile(r, (0.1, 99.9))
-    return float(high - low)
+def _top_count(n: int) -> int:
+    """As many of the largest of n as their 99.9th percentile can fall among when resampled."""
+    return min(n, max(200, n // 250))
+
+
+def lengths_from(u: Floats, rest: Floats) -> Floats:
+    """Distances of positions (n, k) from a rest (k,)."""
+    return lengths(u - rest) if u.shape[1] == 2 else np.abs(u[:, 0] - rest[0])
 
 
 def _warnings(t: Floats, u: Floats, rest: Floats, axes: list[_Axis]) -> list[Problem]:
     found = []
-    away = lengths(u - rest) if u.shape[1] == 2 else np.abs(u[:, 0] - rest[0])
+    least, most = u.min(axis=0), u.max(axis=0)
+    far = float(np.hypot.reduce(np.maximum(most - rest, rest - least)))
+    away = lengths_from(u, rest) if far > MOVED_BY else np.zeros(1)
     if _moved(t, away):
         found.append(
             Problem(

@@ -195,8 +195,8 @@ FINDINGS: tuple[_Finding, ...] = (
     ),
     _Finding(
         _hidden,
-        "What was measured looks well, but the source hides something: see below, and measure by a "
-        "rawer source before it is called fixed.",
+        "The source hides something, so nothing here may pass for health: measure by a rawer source "
+        "before it is called fixed.",
         "measure",
     ),
     _Finding(

@@ -10,7 +10,7 @@ from typing import TypeVar
 import numpy as np
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
-from hollow_pin.core.hidden import Hidden, find_hidden
+from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts
 from hollow_pin.core.hold import Hold, HoldResult, measure_hold
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
 from hollow_pin.core.measured import Measured
@@ -25,7 +25,7 @@ from hollow_pin.core.rim import (
     radius_by_bearing,
     recentred,
 )
-from hollow_pin.core.statistics import centre, timing
+from hollow_pin.core.statistics import centre, median
 from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
@@ -164,17 +164,19 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
         )
     parts = spans_to_slices(recording, spans)
-    hidden = find_hidden(recording, parts, gate, measured.dead_zones)
+    pace = still.pace if still and not moving_parts(recording) else None
+    hidden = find_hidden(recording, parts, gate, measured.dead_zones, pace)
+    if any(h.code == "built-in-dead-zone" for h in hidden):
+        problems = [p for p in problems if p.code != "constant"]
     told = {"zero"} if any(p.code == "constant" for p in problems) else set()
     problems.extend(Problem("take", h.code, h.message) for h in hidden if h.code not in told)
-    pace = timing(t)
     return TakeReadings(
         version=VERSION,
         recording=Facts(
             axes=recording.axes,
             samples=len(t),
             duration_s=float(t[-1]),
-            rate_hz=pace.rate_hz if pace else None,
+            rate_hz=_rate(recording),
             range={
                 name: (r.lo, r.hi) for name, r in zip(recording.axes, recording.ranges, strict=True)
             },
@@ -193,6 +195,12 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         spans=spans,
         uncertainty=take_uncertainty(recording, parts, measured, gate),
     )
+
+
+def _rate(recording: Recording) -> float | None:
+    """The usual rate, by the median of all intervals."""
+    usual = median(np.diff(recording.t_us).astype(np.float32)) if len(recording.t_us) > 1 else 0.0
+    return 1e6 / usual if usual > 0 else None
 
 
 def _cross(t: Floats, u: Floats, axis: int, part: slice) -> CrossingResult:

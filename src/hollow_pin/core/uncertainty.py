@@ -33,8 +33,8 @@ from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, gate_radius
-from hollow_pin.core.statistics import resolution, timing
-from hollow_pin.core.still import Still, StillResult
+from hollow_pin.core.statistics import timing
+from hollow_pin.core.still import Residual, Still, StillResult
 
 REPLICATES = 200
 SEED = 20_417
@@ -43,7 +43,10 @@ BLOCK_S = 0.5
 
 def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
     """How often each of `count` things is drawn in each replicate: (replicates, count)."""
-    return rng.multinomial(count, np.full(count, 1 / count), size=REPLICATES).astype(np.float64)
+    picks = rng.integers(0, count, (REPLICATES, count), dtype=np.int32)
+    picks += count * np.arange(REPLICATES, dtype=np.int32)[:, None]
+    drawn = np.bincount(picks.ravel(), minlength=REPLICATES * count)
+    return drawn.reshape(REPLICATES, count).astype(np.float64)
 
 
 def _spread(replicates: Floats, count: int) -> float:
@@ -51,14 +54,14 @@ def _spread(replicates: Floats, count: int) -> float:
     return float(replicates.std(ddof=1)) * sqrt(count / (count - 1))
 
 
-def _high_quantile(values: Floats, blocks: NDArray[np.intp], draws: Floats) -> Floats:
-    """99.9th percentile of the values under each replicate of their blocks."""
-    count = min(len(values), max(200, len(values) // 250))
-    top = np.argpartition(values, len(values) - count)[-count:]
-    top = top[np.argsort(values[top])[::-1]]
+def _high_quantile(
+    values: Residual, blocks: NDArray[np.intp], sizes: Floats, draws: Floats
+) -> Floats:
+    """99.9th percentile under each replicate of the blocks. values (m,): the largest ones only, and
+    which block each is in; sizes: how many values each block has in all."""
+    top = np.argsort(values)[::-1]
     above = np.cumsum(draws[:, blocks[top]], axis=1)
-    total = draws @ np.bincount(blocks, minlength=draws.shape[1])
-    rank = 0.001 * total
+    rank = 0.001 * (draws @ sizes)
     return np.asarray(values[top][np.argmax(above > rank[:, None], axis=1)])
 
 
@@ -66,34 +69,34 @@ class _Rest:
     """Replicates of what one Still says, by 0.5 s blocks: t (n,) seconds, u (n, k) %."""
 
     def __init__(self, t: Floats, u: Floats, result: StillResult, rng: np.random.Generator) -> None:
-        block = ((t - t[0]) / BLOCK_S).astype(np.intp)
-        self.count = int(block[-1]) + 1
-        sizes = np.bincount(block, minlength=self.count)
-        if self.count > 1 and sizes[-1] < sizes[0] / 2:
-            block = np.minimum(block, self.count - 2)
-            self.count -= 1
-        self._block = block
+        starts = np.unique(np.searchsorted(t, np.arange(t[0], t[-1], BLOCK_S)))
+        sizes = np.diff(starts, append=len(t))
+        if len(starts) > 1 and sizes[-1] < sizes[0] / 2:
+            starts = starts[:-1]
+            sizes = np.diff(starts, append=len(t))
+        self._starts, self.count = starts, len(starts)
         self._draws = _draws(rng, self.count)
-        self._sizes = self._draws @ np.bincount(block, minlength=self.count)
-        self.centre = np.column_stack([self._centre(v) for v in u.T])
-        self.jitter = [self._jitter(r) for r in result.residual.T]
-        quiet = ~result.spiked
-        self.noise = _high_quantile(result.noise[quiet], block[quiet], self._draws)
+        self._sizes = self._draws @ sizes
+        self.centre = np.column_stack(
+            [self._centre(v, *q) for v, q in zip(u.T, result.quarters, strict=True)]
+        )
+        self.jitter = [self._jitter(r) for r in result.residual]
+        quiet = np.add.reduceat(~result.spiked, starts, dtype=np.float64)
+        top = np.flatnonzero((result.noise >= result.noise_top) & ~result.spiked)
+        which = np.searchsorted(starts, top, side="right") - 1
+        self.noise = _high_quantile(result.noise[top], which, quiet, self._draws)
 
-    def _sum(self, values: Floats) -> Floats:
+    def _sum(self, values: Floats | Residual) -> Floats:
         """The sum of the values in each replicate."""
-        sums = np.bincount(self._block, weights=values, minlength=self.count)
-        return np.asarray(self._draws @ sums)
+        return np.asarray(self._draws @ np.add.reduceat(values, self._starts, dtype=np.float64))
 
-    def _centre(self, v: Floats) -> Floats:
-        n = len(v)
-        ordered = np.partition(v, (n // 4, 3 * n // 4))
-        inside = np.clip(v, ordered[n // 4], ordered[3 * n // 4])
+    def _centre(self, v: Floats, low: float, high: float) -> Floats:
+        inside = np.clip(v, low, high)
         mean = float(inside.mean())
         inside -= mean
         return np.asarray(mean + 2 * self._sum(inside) / self._sizes)
 
-    def _jitter(self, r: Floats) -> Floats:
+    def _jitter(self, r: Residual) -> Floats:
         first, second = self._sum(r), self._sum(np.square(r))
         variance = second / self._sizes - np.square(first / self._sizes)
         return np.asarray(np.sqrt(np.maximum(variance, 0.0)))
@@ -112,7 +115,7 @@ def take_uncertainty(
     A reading that is missing here has none: too few blocks, releases, laps or passes to resample.
     """
     rng = np.random.default_rng(SEED)
-    steps = [resolution(v) for v in recording.u.T]
+    steps = recording.resolutions
     floor = max(steps) / sqrt(12)
     found: dict[str, float] = {}
     still, let_go, rim = measured.still, measured.let_go, measured.rim
@@ -263,8 +266,8 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
     lasted = float(t[-1] - t[0])
     found = {"hold.dropouts": sqrt(max(sum(h.dropouts for h in hold.readings), 0))}
     if lasted > 0 and len(t) > 3:
-        line = np.polynomial.polynomial.polyfit(t - t.mean(), along, 1)
-        left = along - np.polynomial.polynomial.polyval(t - t.mean(), line)
+        left = along + hold.readings[worst].sag / SAG_S * t
+        left -= np.median(left)
         independent = max(3.0, lasted / BLOCK_S)
         scatter = float(np.median(np.abs(left)) * 1.4826)
         slope = scatter * sqrt(12 / independent) / lasted

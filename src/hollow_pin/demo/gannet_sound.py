@@ -91,7 +91,7 @@ STORIES: tuple[Story, ...] = (
         "left",
         "Kept on the bench to check it by.",
         24 * 10,
-        (Taken("left", "sound", routine="quick"), Taken("right", "offset", routine="quick")),
+        (Taken("left", "sound", routine="quick"), Taken("right", "sound", routine="quick")),
     ),
     Story(
         "GS-070",

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from hollow_pin.core.crossing import LEAST_SPAN
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.routine import TURN_REST_S
 from hollow_pin.core.still import SHORTEST_S
 from hollow_pin.core.tracking.crossing import PassCounter
-from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said
+from hollow_pin.core.tracking.follower import QUIET_WITHIN, Moment, Part, Phase, Said
 from hollow_pin.core.turn import PLACES, Place, place_of
 
 
@@ -28,7 +30,7 @@ class TurnFollower:
         v = p[:, 0]
         self._low, self._high = min(self._low, float(v.min())), max(self._high, float(v.max()))
         self._counter.feed(self._moment, 0)
-        if self._counter.passes < self._wanted or not self._moment.quiet():
+        if self._counter.passes < self._wanted or not self._left_alone():
             self._since = None
         else:
             if self._since is None:
@@ -37,6 +39,12 @@ class TurnFollower:
             self._rested[place] = max(self._rested[place], self._moment.now - self._since)
         self.done = self._counter.passes >= self._wanted and not self._missing()
         return True
+
+    def _left_alone(self) -> bool:
+        """Whether the middle half of the last half second lies still: a dirty track spikes at rest."""
+        recent = self._moment.p[:, 0]
+        low, high = np.percentile(recent, (25, 75))
+        return bool(high - low < QUIET_WITHIN)
 
     def _missing(self) -> list[Place]:
         return [p for p in PLACES if self._rested[p] < TURN_REST_S]
