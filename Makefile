@@ -8,7 +8,7 @@ FRONT := $(shell find frontend/src frontend/index.html frontend/vite.config.ts -
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 
-.PHONY: demo setup web test check-format check-types check-api chromium wheel lock bench screenshots clean
+.PHONY: demo setup web test check-format check-types check-api chromium wheel lock bench accuracy screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -69,6 +69,9 @@ test: setup check-format check-types check-api chromium
 
 bench: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) -m tests.bench
+
+accuracy: $(STAMPS)/dev
+	PYTHONPATH=tests $(PY) tests/accuracy.py
 
 screenshots: $(STAMPS)/dev setup chromium
 	PYTHONPATH=tests $(PY) -m tests.browser.screenshots

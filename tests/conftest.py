@@ -71,6 +71,21 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 
 
 @pytest.fixture
+def jig_beside(server: Server) -> Iterator[Path]:
+    """A simulated jig on the same data folder; where it is listed."""
+    command = [sys.executable, "-m", "hollow_pin.cli", "jig", "--data", str(server.data)]
+    process = subprocess.Popen(
+        command, stdout=subprocess.PIPE, text=True, env=os.environ | {"PYTHONUNBUFFERED": "1"}
+    )
+    assert process.stdout is not None
+    line = process.stdout.readline()
+    assert "listed as jig" in line, line
+    yield server.data / "ports" / "jig"
+    process.send_signal(signal.SIGINT)
+    process.wait(10)
+
+
+@pytest.fixture
 def http(server: Server) -> Iterator[httpx.Client]:
     with httpx.Client(base_url=server.base, timeout=30) as client:
         yield client
@@ -92,9 +107,16 @@ def new_job(http: httpx.Client, tag: str | None = None, **fields: str) -> int:
     return int(answer.json()["job"]["id"])
 
 
-def new_take(http: httpx.Client, job: int, source: dict | None = None, stick: str = "left") -> int:
+def new_take(
+    http: httpx.Client,
+    job: int,
+    source: dict | None = None,
+    stick: str = "left",
+    routine_id: str | None = None,
+) -> int:
     """Begin a take over the API; its id."""
-    body = {"stick": stick, "source": source or {"kind": "stand-in", "condition": "worn"}}
+    source = source or {"kind": "stand-in", "condition": "worn"}
+    body = {"stick": stick, "source": source, "routine_id": routine_id}
     answer = http.post(f"/api/jobs/{job}/takes", json=body)
     assert answer.status_code == 201, answer.text
     return int(answer.json()["id"])

@@ -37,8 +37,8 @@ def verdicts(found: dict) -> dict[str, str]:
     return {r["path"]: r["verdict"] for r in found["comparison"]["rows"]}
 
 
-def test_ten_controllers_in_ten_states(bench: dict[str, dict]) -> None:
-    assert len(bench) == 10
+def test_the_bench_is_full_of_controllers_in_different_states(bench: dict[str, dict]) -> None:
+    assert len(bench) == 14
     stations = {view["job"]["station"] for view in bench.values()}
     assert stations == {"prove", "work", "verify", "hand-over", "closed"}
 
@@ -101,6 +101,14 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
         "work": f"{job('GS-038')}/work?kind=replaced",
         "verify": f"{job('GS-008')}/verify",
         "hand over": f"{job('GS-017')}/hand-over",
+        "both sticks": f"{job('GS-038')}/sticks",
+        "paddle": f"{job('GS-070')}/takes/{bench['GS-070']['takes'][0]['id']}",
+        "hidden": f"{job('GS-035')}/takes/{bench['GS-035']['takes'][0]['id']}",
+        "models": "/models",
+        "model": "/models/plover",
+        "routines": "/routines",
+        "bench checks": "/bench-checks",
+        "bench check": "/bench-checks/1",
         "file": f"{job('GS-012')}/file",
         "nowhere": "/nowhere",
     }

@@ -53,7 +53,7 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     fast(page)
 
     page.get_by_label("What is wrong with it").click()
-    page.get_by_role("option", name="Worn").click()
+    page.get_by_role("option", name="Worn at the centre").click()
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(READINGS, timeout=40_000)
     expect(page.get_by_text("It comes back to different places")).to_be_visible()
@@ -90,7 +90,13 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     expect(shown).to_have_count(len(ledger))
 
 
+def quick(page: Page) -> None:
+    page.get_by_label("What is asked for").click()
+    page.get_by_role("option", name="Quick").click()
+
+
 def perform(page: Page) -> None:
+    quick(page)
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(LIVE)
     expect(page).to_have_url(READINGS, timeout=90_000)
@@ -119,9 +125,10 @@ def test_a_lost_cable_keeps_the_take_and_one_step_can_be_done_again(
     page = padded
     job = new_job(http)
     page.goto(f"{server.base}/jobs/{job}/prove")
+    quick(page)
     page.get_by_role("button", name="Start the take").click()
     expect(page.get_by_role("img", name="Releases by direction")).to_be_visible()
-    expect(page.locator(".dial .full").nth(4)).to_be_visible()
+    expect(page.locator(".dial .full").nth(3)).to_be_visible()
     page.evaluate("pad.unplug()")
     expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
     expect(page.get_by_text("The controller was disconnected.")).to_be_visible()

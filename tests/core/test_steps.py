@@ -9,7 +9,7 @@ from hollow_pin.core.let_go import LetGo, measure_let_go, sector
 from hollow_pin.core.recording import Floats, resolution
 from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
 from hollow_pin.core.statistics import baseline, binned_median, runs, timing
-from hollow_pin.core.still import block_centres, measure_still
+from hollow_pin.core.still import measure_still, seconds_of
 
 RATE = 250.0
 
@@ -63,11 +63,12 @@ def test_creep_is_a_slope_in_percent_a_minute() -> None:
 
 
 def test_a_last_block_of_under_half_a_second_is_dropped() -> None:
+    starts, stop = seconds_of(clock(6.4))
+    assert (len(starts), stop) == (6, 6 * 250)
+    starts, stop = seconds_of(clock(6.6))
+    assert (len(starts), stop) == (7, len(clock(6.6)))
     t = clock(6.4)
-    u = np.column_stack((np.where(t >= 6, 50.0, 0.0), 0 * t))
-    assert len(block_centres(t, u)) == 6
-    t = clock(6.6)
-    assert len(block_centres(t, np.column_stack((0 * t, 0 * t)))) == 7
+    assert still(np.where(t >= 6, 9.0, 0.0), 0 * t).wander == 0
 
 
 def test_the_true_rate_and_its_gaps_are_told() -> None:

@@ -89,6 +89,7 @@ export class Recent {
 /** The WebSocket of a running take. */
 export class LiveTake {
   private socket: WebSocket;
+  private unsaid: string[] = [];
 
   constructor(takeId: number, query: URLSearchParams, heard: Heard) {
     const scheme = window.location.protocol === "https:" ? "wss" : "ws";
@@ -96,6 +97,9 @@ export class LiveTake {
       `${scheme}://${window.location.host}/api/takes/${takeId}/live?${query}`,
     );
     this.socket.binaryType = "arraybuffer";
+    this.socket.onopen = () => {
+      for (const command of this.unsaid.splice(0)) this.socket.send(command);
+    };
     this.socket.onmessage = ({ data }) => {
       if (data instanceof ArrayBuffer) {
         const n = new Uint32Array(data, 0, 1)[0] ?? 0;
@@ -121,8 +125,11 @@ export class LiveTake {
     return this.socket.readyState === WebSocket.OPEN;
   }
 
+  /** What is said before the line stands waits for it: a stop must not be lost. */
   say(command: Record<string, unknown>): void {
-    if (this.open) this.socket.send(JSON.stringify(command));
+    const text = JSON.stringify(command);
+    if (this.open) this.socket.send(text);
+    else if (this.socket.readyState === WebSocket.CONNECTING) this.unsaid.push(text);
   }
 
   send(frame: Float64Array<ArrayBuffer>): void {

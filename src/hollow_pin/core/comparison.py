@@ -7,14 +7,18 @@ from math import hypot
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, Reading
+from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.take import TakeReadings
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
-Overall = Literal["better", "worse", "mixed", "little", "no-change", "refused"]
+Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "refused"]
 
 RATE_RATIO = 1.25
+HIDDEN = "hidden by the source"
+SEEN_ALIKE = ("slow", "uneven", "repeats", "fuzz")
+"""What a source hides of both takes in the same way."""
 LITTLE = 0.25
 """The share of a limit below which a change, however real, is no news."""
 
@@ -180,15 +184,23 @@ def _why_not(
     unsure = [name for name, v in (("before", ua), ("after", ub)) if v is None]
     if unsure:
         return f"too few repeats {' and '.join(unsure)} to know its uncertainty"
-    hidden = before.hidden_at(reading.path) or after.hidden_at(reading.path)
+    hidden = _hides(before.hidden_at(reading.path), after.hidden_at(reading.path))
     if hidden:
-        return f"hidden by the source: {hidden.message}"
+        return f"{HIDDEN}: {hidden.message}"
     rates = before.recording.rate_hz, after.recording.rate_hz
     if reading.pace_bound and rates[0] and rates[1]:
         ratio = max(rates[0], rates[1]) / min(rates[0], rates[1])
         if ratio > RATE_RATIO:
             return f"sample rates differ: {rates[0]:.0f} and {rates[1]:.0f} Hz"
     return None
+
+
+def _hides(before: Hidden | None, after: Hidden | None) -> Hidden | None:
+    """What keeps a reading from being compared. A slow or uneven source that was the same both times
+    sees less, but sees both alike."""
+    if before and after and before.code == after.code and before.code in SEEN_ALIKE:
+        return None
+    return before or after
 
 
 def _judge(reading: Reading, a: float, b: float, u: float) -> Change:
@@ -210,7 +222,10 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
         return "mixed" if "worse" in found else "better"
     if "worse" in found:
         return "worse"
-    return "little" if any(r.verdict != "no-change" for r in headline) else "no-change"
+    if any(r.verdict != "no-change" for r in headline):
+        return "little"
+    hidden = any((r.why or "").startswith(HIDDEN) for r in rows if BY_PATH[r.path].headline)
+    return "hidden" if hidden else "no-change"
 
 
 def _worth_saying(row: Compared) -> bool:

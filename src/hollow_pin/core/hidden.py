@@ -18,7 +18,8 @@ MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
 SLOWEST_HZ = 58.0
 """A nominal 60 Hz, with room for the clock of the source."""
 UNEVEN = 1.0
-GAPPY = 0.02
+MISSED = 1.8
+GAPPY = 0.1
 OVER_END = 1.03
 REPEATED = 0.2
 SWIFT_STEPS = 3.0
@@ -223,7 +224,7 @@ def _pace(recording: Recording, parts: list[slice]) -> list[Hidden]:
     usual = median(dt)
     if usual <= 0:
         return []
-    return _judged_pace(usual, float((dt > 3 * usual).mean()), float(dt.std()))
+    return _judged_pace(usual, float((dt > MISSED * usual).mean()), float(dt.std()))
 
 
 def _judged_pace(usual: float, gaps: float, spread: float) -> list[Hidden]:
@@ -244,8 +245,8 @@ def _judged_pace(usual: float, gaps: float, spread: float) -> list[Hidden]:
             Hidden(
                 "uneven",
                 None,
-                f"the samples come very unevenly: {100 * gaps:.0f} % of the intervals are over three "
-                "times the usual one. What happens in between is not seen.",
+                f"the samples come very unevenly: {100 * gaps:.0f} % of the intervals are about "
+                "twice the usual one or longer. What happens in between is not seen.",
                 PACE,
             )
         )

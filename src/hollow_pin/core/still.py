@@ -100,6 +100,7 @@ class _Axis:
     resolution: float
     spiked: NDArray[np.bool_]
     spikes: list[Spike]
+    jitter: float
     peak_to_peak: float
     rest: float
     quarters: tuple[float, float]
@@ -149,6 +150,7 @@ def _measure_axis(
         resolution=step,
         spiked=spiked,
         spikes=spikes,
+        jitter=float(residual.std(dtype=np.float64)),
         peak_to_peak=reach,
         rest=rest,
         quarters=quarters,
@@ -158,16 +160,17 @@ def _measure_axis(
     )
 
 
-def _distance(residuals: list[Residual]) -> tuple[Residual, list[float]]:
-    """How far each sample lies from the mean residual, and each axis's standard deviation."""
+def _distance(residuals: list[Residual], spiked: NDArray[np.bool_]) -> Residual:
+    """How far each sample lies from the mean residual of those in no spike: a contact that jumps to an
+    end carries a mean of all of them along."""
     squares = np.zeros_like(residuals[0])
-    deviations = []
+    some = spiked.any() and not spiked.all()
     for r in residuals:
-        off = r - np.float32(r.mean(dtype=np.float64))
+        calm = r[~spiked] if some else r
+        off = r - np.float32(calm.mean(dtype=np.float64))
         off *= off
-        deviations.append(float(np.sqrt(off.mean(dtype=np.float64))))
         squares += off
-    return np.sqrt(squares, out=squares), deviations
+    return np.sqrt(squares, out=squares)
 
 
 Starts = NDArray[np.intp]
@@ -217,8 +220,8 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     )
     spikes = sorted((s for a in axes for s in a.spikes), key=lambda s: s.t_s)
     rest = np.array([a.rest for a in axes])
-    noise, jitter = _distance(residuals)
     spiked = np.logical_or.reduce([a.spiked for a in axes])
+    noise = _distance(residuals, spiked)
     quiet = np.sort(noise[~spiked])
     blocks = np.column_stack([a.blocks for a in axes])
     flat = np.column_stack((blocks, np.zeros(len(blocks)))) if u.shape[1] == 1 else blocks
@@ -232,8 +235,8 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         rest_y=float(rest[1]) if two else None,
         rest_offset=float(np.hypot(*at)),
         rest_bearing=float(bearing(*at)),
-        jitter_x=jitter[0],
-        jitter_y=jitter[1] if two else None,
+        jitter_x=axes[0].jitter,
+        jitter_y=axes[1].jitter if two else None,
         jitter_pp_x=axes[0].peak_to_peak,
         jitter_pp_y=axes[1].peak_to_peak if two else None,
         resolution_x=axes[0].resolution,

@@ -265,6 +265,7 @@ OVERALL = {
     "mixed": "Better in part, worse in part.",
     "little": "Little changed.",
     "no-change": "No change that this bench can see.",
+    "hidden": "What changed is hidden by the source.",
     "refused": "These two takes cannot be compared.",
 }
 
@@ -275,6 +276,7 @@ REFERENCE = {
     "mixed": "Better than the reference in part, worse in part.",
     "little": "Much like the reference.",
     "no-change": "No difference from the reference that this bench can see.",
+    "hidden": "How they differ is hidden by the source.",
     "refused": OVERALL["refused"],
 }
 

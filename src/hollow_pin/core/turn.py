@@ -64,10 +64,10 @@ class TurnResult:
 
 
 def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
-    """Stretches of 5 s or more in which the axis stays within 3 % over any half second, a single
-    spike aside."""
+    """Stretches of 5 s or more in which the axis stays within 3 % over any half second, by its running
+    median over a quarter of one: a noisy track rests too."""
     window = odd_window(AT_REST_S, interval_s, len(v))
-    calm = ndimage.median_filter(v, min(window, 5), mode="nearest")
+    calm = ndimage.median_filter(v, odd_window(AT_REST_S / 2, interval_s, len(v)), mode="nearest")
     spread = ndimage.maximum_filter1d(calm, window) - ndimage.minimum_filter1d(calm, window)
     starts, stops = runs(spread <= AT_REST_WITHIN)
     return [

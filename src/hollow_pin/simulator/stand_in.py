@@ -75,7 +75,8 @@ class _SensedAxis:
         if s.dirt:
             value += s.dirt * SPECK_SHARE * self._specks_at(touched)
         if s.wear:
-            value += s.wear * self._worn(touched) * self._sides(touched)
+            shifted = s.wear * self._sides(touched) + self._stroll(len(tilt), interval_s)
+            value += self._worn(touched) * shifted
         if s.fade:
             value -= s.fade_side * self._fading(touched, interval_s)
         self._last = float(touched[-1])
@@ -121,14 +122,14 @@ class _SensedAxis:
         return sides
 
     def disturbance(self, tilt: Floats, interval_s: float, pressed: bool) -> Floats:
-        """What noise, a wandering contact, dirt and failing contacts add along a path of tilts (n,),
-        %. pressed: whether a hand bears on the board."""
+        """What noise, dirt and failing contacts add along a path of tilts (n,), %.
+
+        pressed: whether a hand bears on the board.
+        """
         s = self.s
         n = len(tilt)
         worn = self._worn(tilt) if s.wear else np.zeros(n)
         added = self._rng.standard_normal(n) * s.noise * (1.0 + 0.15 * s.wear * worn)
-        if s.wear:
-            added += worn * self._stroll(n, interval_s)
         if s.dirt:
             crackle = self._rng.uniform(-0.4, 0.4, n) * self._specks_at(tilt)
             added += s.dirt * crackle

@@ -132,14 +132,20 @@ class Probed:
 
 
 def list_serial_ports(stand_ins: Path) -> list[Port]:
-    """The machine's serial ports, and the jigs that stand in for one."""
-    ports = [Port(p.device, p.description or p.device) for p in list_ports.comports()]
+    """The machine's serial ports, those that somebody plugged in first, then the jigs that stand in
+    for one, then what is built in."""
+    plugged: list[Port] = []
+    built_in: list[Port] = []
+    ports: list[Port] = []
+    for p in list_ports.comports():
+        name = p.device if p.description in (None, "", "n/a") else f"{p.description}, {p.device}"
+        (plugged if p.vid is not None else built_in).append(Port(p.device, name))
     if stand_ins.is_dir():
         for link in sorted(stand_ins.iterdir()):
             with contextlib.suppress(OSError):
                 if stat.S_ISCHR(link.stat().st_mode):
                     ports.append(Port(str(link), f"Simulated {link.name}"))
-    return ports
+    return [*plugged, *ports, *built_in]
 
 
 def _open(path: str) -> serial.Serial:

@@ -1,0 +1,176 @@
+"""The coach: what it says while hands are busy, step by step, and that stand-ins of every kind come
+through."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, usual_routine
+from hollow_pin.core.take import measure_take
+from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
+
+RATE = 250
+
+
+class Bench:
+    """A tracker fed by a hand that the test moves."""
+
+    def __init__(self, routine: Routine, axes: int = 2) -> None:
+        self.tracker = StepTracker(routine, axes)
+        self.t = 0.0
+        self.at = np.zeros(2)
+        self.axes = axes
+        self.rng = np.random.default_rng(1)
+
+    def go(self, to: tuple[float, float], seconds: float) -> Bench:
+        n = max(1, int(seconds * RATE))
+        path = self.at + (np.array(to) - self.at) * np.linspace(0, 1, n)[:, None]
+        self.at = np.array(to, dtype=float)
+        t = self.t + np.arange(1, n + 1) / RATE
+        self.t = float(t[-1])
+        noisy = path + self.rng.normal(0, 0.1, path.shape)
+        for i in range(0, n, 5):
+            self.tracker.feed(t[i : i + 5], noisy[i : i + 5, : self.axes])
+        return self
+
+    def stay(self, seconds: float) -> Bench:
+        return self.go(tuple(self.at), seconds)  # type: ignore[arg-type]
+
+    @property
+    def progress(self):
+        return self.tracker.progress()
+
+    def push(self, x: float, y: float, hold: float = 0.3, after: float = 1.6) -> Bench:
+        return self.go((x, y), 0.1).stay(hold).go((0, 0), 0.05).stay(after)
+
+
+def test_a_push_that_does_not_reach_the_edge_is_told_off_at_once() -> None:
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(45, 0)
+    assert "Not far enough" in bench.progress.note
+    assert sum(p.done for p in bench.progress.parts) == 0
+    bench.push(90, 0)
+    assert bench.progress.note == ""
+    assert {p.label: p.done for p in bench.progress.parts}["3"] == 1
+
+
+def test_a_release_without_a_rest_after_it_is_told_off() -> None:
+    bench = (
+        Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=0.3).push(90, 0, after=0.1)
+    )
+    assert "Too soon" in bench.progress.note
+
+
+def test_what_is_still_missing_is_said_in_clock_hours() -> None:
+    bench = Bench(Routine(steps=("let-go",), releases=2)).stay(0.5)
+    for i in range(16):
+        angle = np.radians(45 * (i % 8))
+        if i % 8 not in (3, 4) or i < 8:
+            bench.push(90 * np.sin(angle), 90 * np.cos(angle))
+    assert bench.progress.says == "One more toward 5 and 6 o’clock."
+
+
+def test_a_pass_that_goes_too_fast_is_not_counted_and_asks_for_slower() -> None:
+    bench = Bench(Routine(steps=("crossing-x",))).go((-95, 0), 0.5).stay(0.3)
+    bench.go((95, 0), 2.4).stay(0.3).go((-95, 0), 2.4).stay(0.3)
+    done = bench.progress.parts[0].done
+    bench.go((95, 0), 0.9).stay(0.3)
+    assert bench.progress.parts[0].done == done
+    assert "too fast" in bench.progress.note
+    bench.go((-95, 0), 0.25)
+    assert bench.progress.says == "Slower."
+
+
+def test_straying_from_the_line_is_said() -> None:
+    bench = Bench(Routine(steps=("crossing-x",))).go((-95, 0), 0.5).go((0, 70), 1.0)
+    assert "left and right only" in bench.progress.note
+
+
+def test_a_hold_that_slips_is_asked_for_again_and_then_may_be_accepted() -> None:
+    bench = Bench(Routine(steps=("hold",))).stay(0.3)
+    bench.go((0, 95), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
+    assert "Hold up again" in bench.progress.note
+    assert bench.progress.space == "none"
+    bench.go((0, 95), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
+    assert bench.progress.space == "accept"
+    for x, y in ((0, 95), (95, 0), (0, -95), (-95, 0)):
+        assert not bench.tracker.finished
+        bench.go((x, y), 0.1).stay(3.3).go((0, 0), 0.1).stay(0.6)
+    assert bench.tracker.finished
+
+
+def test_the_last_lap_was_clean_or_was_not() -> None:
+    bench = Bench(Routine(steps=("rim",), laps=4)).stay(0.3)
+
+    def lap(radius_at_six: float) -> None:
+        for degrees in range(0, 372, 6):
+            a = np.radians(degrees)
+            r = radius_at_six if 140 < degrees < 220 else 96
+            bench.go((r * np.sin(a), r * np.cos(a)), 0.025)
+
+    lap(96)
+    lap(96)
+    assert bench.progress.note == "The last lap was clean."
+    lap(70)
+    bench.go((40, 87), 0.1)
+    assert "left the edge toward 6 o’clock" in bench.progress.note
+
+
+def test_a_long_soak_is_not_thrown_away_for_a_touch() -> None:
+    bench = Bench(Routine(steps=("still",), still_s=600)).stay(120)
+    bench.go((60, 0), 0.2).stay(0.5).go((0, 0), 0.2).stay(5)
+    assert bench.progress.parts[0].done > 120
+    assert "moved during this step" in bench.progress.note
+
+
+def test_a_paddle_is_led_to_its_three_places() -> None:
+    bench = Bench(BY_ID["paddle"], axes=1).go((-98, 0), 0.5).stay(0.4)
+    for i in range(6):
+        bench.go((98 if i % 2 == 0 else -98, 0), 2.4).stay(0.4)
+    assert bench.progress.says == "Leave it alone."
+    for place in (-80, 0, 80):
+        bench.go((place, 0), 0.5).stay(7.5)
+    assert bench.tracker.finished
+
+
+@pytest.mark.parametrize("condition", sorted(CONDITIONS))
+def test_every_fault_comes_through_the_whole_routine(condition: str) -> None:
+    """A stick may be so bad that a step is refused; the take must end all the same."""
+    kind = CONDITIONS[condition].kinds[0]
+    stick = fresh_stick(kind, "round", 10, 250, condition, 7)
+    readings = measure_take(perform(StandIn(stick, 3), block_s=0.1).recording)
+    assert set(readings.spans) >= {"still"}
+    assert readings.crossing is not None
+
+
+@pytest.mark.parametrize(("shape", "seed"), [(s, i) for s in SHAPES for i in range(2)])
+def test_every_kind_of_stick_has_a_routine_that_it_can_do(shape: str, seed: int) -> None:
+    axes, sprung = SHAPES[shape]  # type: ignore[index]
+    routine = usual_routine(axes, sprung)
+    assert routine.unfit(axes, sprung) == ()
+    stick = fresh_stick("hall", "round", 12, 125, possible("hall", sprung)[seed], 3, axes, sprung)
+    readings = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    assert set(readings.spans) == set(routine.steps)
+
+
+def test_the_quick_routine_is_quick_and_none_is_longer_than_it_says() -> None:
+    stick = fresh_stick("potentiometer", "round", 10, 250, "sound", 3)
+    for routine in ROUTINES:
+        if routine.unfit(2, True) or routine.id == "soak":
+            continue
+        took = perform(StandIn(stick, 3), routine, block_s=0.1).recording.t[-1]
+        assert took < 1.25 * routine.seconds(2)
+        assert routine.id != "quick" or took < 45
+
+
+@pytest.mark.parametrize("gate", ["square", "octagon"])
+def test_a_gate_that_is_filled_reads_as_filled(gate: str) -> None:
+    stick = fresh_stick("hall", gate, 14, 250, "sound", 4)  # type: ignore[arg-type]
+    recording = perform(StandIn(stick, 2), BY_ID["quick"], block_s=0.1).recording
+    own = measure_take(recording, gate).rim  # type: ignore[arg-type]
+    as_round = measure_take(recording, "round").rim
+    assert own.circularity_error < 4
+    assert as_round.circularity_error > own.circularity_error + 0.5

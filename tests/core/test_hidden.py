@@ -1,0 +1,123 @@
+"""What a source hides must never pass for health: each way of hiding is found, named, and carried
+into the verdict."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.summary import explain
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.simulator.stick import Converter
+from sticks import performed
+
+DEAD_ZONE = "composite.dead_zone_needed"
+
+
+def sound(**converter: float) -> Recording:
+    stick = fresh_stick("potentiometer", "round", 10, 250, "sound", 3)
+    changed = replace(stick.converter, **converter)  # type: ignore[arg-type]
+    return perform(StandIn(replace(stick, converter=changed), 5), block_s=0.1).recording
+
+
+def codes(readings: TakeReadings) -> set[str]:
+    return {h.code for h in readings.hidden}
+
+
+def test_a_sound_stick_by_a_good_source_hides_nothing() -> None:
+    readings = measure_take(sound())
+    assert readings.hidden == ()
+    assert verdict_on(readings, DEAD_ZONE, 8.0) == "within"
+
+
+@pytest.mark.parametrize(
+    ("converter", "code", "touched"),
+    [
+        ({"dead_zone": 6.0}, "built-in-dead-zone", DEAD_ZONE),
+        ({"news_every": 4}, "repeats", "still.jitter_x"),
+        ({"rate_hz": 40.0}, "slow", "let_go.settle_ms_p90"),
+        ({"lost": 0.15}, "uneven", "still.jitter_x"),
+    ],
+)
+def test_each_way_of_hiding_is_found_and_no_verdict_passes(
+    converter: dict, code: str, touched: str
+) -> None:
+    readings = measure_take(sound(**converter))
+    assert code in codes(readings)
+    assert any(p.code == code for p in readings.problems)
+    limit = LIMIT_OF[touched].everyday
+    assert verdict_on(readings, touched, limit) in ("hidden", "over")
+    assert explain(readings).try_first != "none"
+
+
+def test_the_true_rate_of_news_is_told() -> None:
+    (hidden,) = [h for h in measure_take(sound(news_every=4)).hidden if h.code == "repeats"]
+    assert "about 62 times a second" in hidden.message or "about 63 times" in hidden.message
+
+
+def test_an_axis_that_runs_into_its_end_is_named_with_the_side() -> None:
+    stick = fresh_stick("potentiometer", "round", 10, 250, "overscaled", 2)
+    readings = measure_take(perform(StandIn(stick, 5), block_s=0.1).recording)
+    sides = {h.message.split("toward ")[1].split(":")[0] for h in readings.hidden}
+    assert sides == {"right", "left", "up", "down"}
+    assert readings.hidden_at("rim.overreach")
+    assert readings.hidden_at("still.jitter_x") is None
+
+
+def test_a_square_gate_filled_to_its_corners_is_not_called_saturated() -> None:
+    stick = fresh_stick("hall", "square", 12, 250, "sound", 3)
+    recording = perform(StandIn(stick, 5), block_s=0.1).recording
+    assert "saturated" not in codes(measure_take(recording, "square"))
+
+
+def test_a_dead_axis_is_named_and_nothing_about_it_passes() -> None:
+    recording = sound()
+    raw = recording.raw.copy()
+    raw[:, 1] = 512
+    readings = measure_take(replace(recording, raw=raw))
+    assert "constant" in codes(readings)
+    for path in ("still.jitter_y", "still.rest_offset", "let_go.return_spread"):
+        assert verdict_on(readings, path, 1e9) == "hidden"
+
+
+def test_a_kernel_that_swallows_small_changes_is_told_by_the_recording_itself() -> None:
+    recording = sound()
+    readings = measure_take(replace(recording, headers={"fuzz.x": "16"}))
+    (hidden,) = readings.hidden
+    assert hidden.below == pytest.approx(16 / 511.5 * 100)
+    assert verdict_on(readings, "still.jitter_x", 5.0) == "hidden"
+    assert verdict_on(readings, "still.jitter_y", 5.0) == "hidden"
+    assert verdict_on(readings, "rim.circularity_error", 50.0) == "within"
+
+
+def test_a_still_alone_at_exactly_zero_is_not_called_quiet() -> None:
+    t = np.arange(2500) * 4000
+    step = np.full(2500, STEPS.index("still"), np.int8)
+    flat = Recording(t, np.full((2500, 2), 500.0), (AxisRange(0, 1000),) * 2, step)
+    readings = measure_take(flat)
+    assert verdict_on(readings, "still.jitter_x", 1.0) == "hidden"
+    away = Recording(t, np.full((2500, 2), 520.0), (AxisRange(0, 1000),) * 2, step)
+    assert verdict_on(measure_take(away), "still.jitter_x", 1.0) == "within"
+
+
+def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:
+    """Switching a firmware dead zone on would otherwise be the best repair there is."""
+    worn = measure_take(performed("worn").recording)
+    stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
+    masked = replace(stick, converter=Converter(10, 250, dead_zone=12.0))
+    hidden = measure_take(perform(StandIn(masked, 5), block_s=0.1).recording)
+    setting = Setting("GS-1", "left", "Stand-in", "round")
+    found = compare(worn, hidden, setting, setting)
+    row = found.row(DEAD_ZONE)
+    assert row.verdict == "not-comparable"
+    assert "hidden by the source" in row.why
+    assert any("zero for" in c for c in found.cautions)
+    assert found.overall not in ("better",)

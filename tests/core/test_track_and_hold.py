@@ -1,0 +1,216 @@
+"""Crossing, Hold and Turn against what was put into the stand-in: a wrong place on the track sends
+somebody to clean the wrong housing."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.crossing import find_passes, measure_crossing
+from hollow_pin.core.hold import find_holds, measure_hold
+from hollow_pin.core.recording import NotUsable
+from hollow_pin.core.routine import Routine
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import Performance, perform
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.simulator.stick import Body, Converter, Module, Sensor, Stick
+from sticks import with_sensors
+
+WAYS = (0, 90, 180, 270)
+TRACK = Routine(steps=("crossing-x", "crossing-y", "hold"))
+
+
+QUIET = Sensor(noise=0.1)
+
+
+@cache
+def ran(x: Sensor, y: Sensor = QUIET, bits: int = 12, rate: float = 250.0) -> Performance:
+    return perform(StandIn(with_sensors(x, y, bits, rate), 4), TRACK, block_s=0.1)
+
+
+def read(x: Sensor, y: Sensor = QUIET, bits: int = 12) -> TakeReadings:
+    return measure_take(ran(x, y, bits).recording)
+
+
+@pytest.mark.parametrize("noise", [0.2, 0.8, 2.0])
+def test_track_noise_is_the_noise_put_in(noise: float) -> None:
+    readings = read(Sensor(noise=noise), Sensor(noise=2 * noise))
+    kept = np.sqrt(1 - 0.09)
+    assert readings.crossing.x.track_noise_median == pytest.approx(noise * kept, rel=0.1)
+    assert readings.crossing.y.track_noise_median == pytest.approx(2 * noise * kept, rel=0.1)
+
+
+def test_dirt_is_found_where_the_specks_lie_and_nowhere_on_the_clean_axis() -> None:
+    dirty = Sensor(dirt=1.0, noise=0.15, grain=7)
+    readings = read(dirty)
+    specks = np.random.default_rng(7).uniform(-90, 90, 9)
+    heights = np.random.default_rng(7)
+    heights.uniform(-90, 90, 9)
+    high = specks[np.abs(heights.uniform(-6, 6, 9)) > 4]
+    spots = readings.crossing.x.rough_spots
+    assert spots
+    found = [any(s.from_ - 6 <= at <= s.to + 6 for s in spots) for at in high if abs(at) < 80]
+    assert np.mean(found) >= 0.7
+    assert readings.crossing.y.rough_spots == ()
+
+
+@pytest.mark.parametrize(("at", "width"), [(-55.0, 6.0), (20.0, 4.0), (62.0, 10.0)])
+def test_a_broken_place_on_the_track_is_found_where_it_is(at: float, width: float) -> None:
+    readings = read(Sensor(noise=0.1, dead_at=at, dead_width=width))
+    (span,) = readings.crossing.x.dead_spans
+    assert (span.from_ + span.to) / 2 == pytest.approx(at, abs=1.0)
+    assert span.to - span.from_ == pytest.approx(width, abs=1.5)
+    assert span.passes >= 4
+    assert readings.crossing.y.dead_spans == ()
+
+
+def test_spikes_are_not_taken_for_dead_spans() -> None:
+    """Random jumps meet at the same place by chance; a broken track does every time."""
+    for grain in range(4):
+        assert read(Sensor(noise=0.2, dirt=1.0, grain=grain)).crossing.x.dead_spans == ()
+
+
+def test_cross_talk_is_the_share_that_leaks() -> None:
+    """The hand strays from the line too, so the share is found as the difference it makes."""
+    without = read(Sensor(noise=0.1)).crossing.x.cross_talk
+    leaking = read(Sensor(noise=0.1), Sensor(noise=0.1, cross=0.15)).crossing.x.cross_talk
+    assert abs(leaking - 0.15 * 180) <= without + 1.0
+
+
+@pytest.mark.parametrize("half", [3.0, 7.5])
+def test_a_dead_zone_in_the_source_is_measured_and_hides_what_lies_inside(half: float) -> None:
+    stick = with_sensors(Sensor(wear=2.0, noise=0.3), Sensor(noise=0.3), bits=10)
+    stick = replace(stick, converter=replace(stick.converter, dead_zone=half))
+    readings = measure_take(perform(StandIn(stick, 3), block_s=0.1).recording)
+    assert readings.crossing.x.built_in_dead_zone == pytest.approx(half, abs=0.5)
+    assert readings.crossing.x.dead_spans == (), "the zone is no broken track"
+    hidden = readings.hidden_at("composite.dead_zone_needed")
+    assert hidden is not None
+    assert hidden.below == pytest.approx(half, abs=0.5)
+
+
+def test_no_dead_zone_is_seen_where_there_is_none() -> None:
+    for bits, rate in ((8, 250.0), (10, 60.0), (16, 500.0)):
+        recording = ran(Sensor(noise=0.2), Sensor(noise=0.2), bits, rate).recording
+        crossing = measure_take(recording).crossing
+        assert (crossing.x.built_in_dead_zone, crossing.y.built_in_dead_zone) == (0.0, 0.0)
+
+
+def test_sag_is_how_far_the_signal_truly_falls_in_three_seconds() -> None:
+    p = ran(Sensor(noise=0.1, fade=15.0, fade_side=1))
+    holds = measure_take(p.recording).hold
+    right = next(h for h in holds if 60 < h.bearing < 120)
+    t = p.recording.t
+    inside = (t >= right.t_s) & (t <= right.end_s)
+    clean, at = p.clean[inside, 0], t[inside]
+    true = -3 * np.polyfit(at, clean, 1)[0]
+    assert true > 5
+    assert right.sag == pytest.approx(true, rel=0.15)
+    others = [h.sag for h in holds if h is not right]
+    assert max(map(abs, others)) < 0.5
+
+
+def test_lost_contact_at_the_edge_is_counted() -> None:
+    holds = read(Sensor(noise=0.1, dropouts=2.5, fade_side=-1)).hold
+    left = next(h for h in holds if 240 < h.bearing < 300)
+    assert left.dropouts >= 3
+    assert sum(h.dropouts for h in holds) == left.dropouts
+
+
+def test_four_holds_are_found_in_their_directions() -> None:
+    holds = read(Sensor()).hold
+    off = [
+        abs((h.bearing - want + 180) % 360 - 180)
+        for h, want in zip(holds, (0, 90, 180, 270), strict=True)
+    ]
+    assert max(off) < 20
+    assert all(h.end_s - h.t_s > 1.5 for h in holds)
+
+
+def test_a_short_gap_is_bridged_and_a_long_one_is_not() -> None:
+    t = np.arange(0, 5, 0.004)
+    rho = np.full(len(t), 95.0)
+    rho[(t > 2.0) & (t < 2.25)] = 10
+    assert len(find_holds(t, rho)) == 1
+    rho[(t > 2.0) & (t < 2.5)] = 10
+    assert len(find_holds(t, rho)) == 2
+
+
+def sweeps(seconds: float, count: int = 5, rate: float = 250.0) -> tuple[np.ndarray, np.ndarray]:
+    n = int(seconds * rate)
+    up = np.linspace(-100, 100, n)
+    v = np.concatenate([up if i % 2 == 0 else up[::-1] for i in range(count)])
+    return np.arange(len(v)) / rate, v
+
+
+def test_every_movement_from_end_to_end_is_a_pass() -> None:
+    t, v = sweeps(2.2)
+    found = find_passes(t, v)
+    assert len(found) == 5
+    assert all(t[p.stop - 1] - t[p.start] == pytest.approx(2.2 * 0.9, abs=0.15) for p in found)
+
+
+@pytest.mark.parametrize(("seconds", "code"), [(1.0, "too-fast"), (0.0, "no-passes")])
+def test_what_cannot_be_read_says_why(seconds: float, code: str) -> None:
+    t, v = sweeps(seconds) if seconds else (np.arange(500) / 250, np.zeros(500))
+    with pytest.raises(NotUsable) as refused:
+        measure_crossing("crossing-x", t, v, None)
+    assert refused.value.code == code
+    with pytest.raises(NotUsable, match="held"):
+        measure_hold(t, np.column_stack((v, v)) * 0.1)
+
+
+def test_mirroring_an_axis_mirrors_its_track() -> None:
+    p = ran(Sensor(noise=0.1, dead_at=40.0, dead_width=6.0))
+    part = p.recording.attempts("crossing-x")[-1]
+    t, u = p.recording.t[part], p.recording.u[part]
+    right = measure_crossing("crossing-x", t, u[:, 0], u[:, 1]).readings
+    left = measure_crossing("crossing-x", t, -u[:, 0], u[:, 1]).readings
+    (a,), (b,) = right.dead_spans, left.dead_spans
+    assert (b.from_, b.to) == pytest.approx((-a.to, -a.from_))
+    assert left.track_noise_median == pytest.approx(right.track_noise_median, rel=0.05)
+    assert left.cross_talk == pytest.approx(right.cross_talk, abs=0.3)
+
+
+# A paddle
+
+
+def paddle(x: Sensor, bits: int = 8, rate: float = 60.0) -> TakeReadings:
+    stick = Stick(
+        Body(axes=1, spring_hz=0.0),
+        Module(x=x, y=Sensor(noise=0.0)),
+        converter=Converter(bits, rate),
+    )
+    return measure_take(perform(StandIn(stick, 2), block_s=0.1).recording)
+
+
+def test_a_paddle_is_measured_over_its_travel_and_at_three_places() -> None:
+    turn = paddle(Sensor(noise=1.2, gain_plus=0.9)).turn
+    assert turn.passes >= 4
+    assert set(turn.rests) == {"low", "middle", "high"}
+    assert turn.reach_high == pytest.approx(90, abs=1.5)
+    assert turn.reach_low == pytest.approx(100, abs=1.5)
+    for rest in turn.rests.values():
+        assert rest.jitter_x == pytest.approx(1.2, rel=0.25)
+    assert turn.low.rest_x < -40 < turn.middle.rest_x < 40 < turn.high.rest_x
+
+
+def test_a_paddles_broken_place_is_found() -> None:
+    (span,) = paddle(
+        Sensor(noise=0.3, dead_at=-30, dead_width=9), bits=10, rate=125
+    ).turn.dead_spans
+    assert span.from_ < -30 < span.to
+
+
+def test_a_paddle_is_spoken_of_without_a_centre() -> None:
+    from hollow_pin.core.summary import explain
+
+    stick = fresh_stick("potentiometer", "round", 8, 60, "dirty", 5, axes=1, sprung=False)
+    meaning = explain(measure_take(perform(StandIn(stick, 3), block_s=0.1).recording))
+    assert meaning.sentence.startswith("Left alone, it trembles")
+    assert "dead zone" not in meaning.sentence
+    assert meaning.try_first == "cleaned"
