@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import sqlite3
 import time
+import tracemalloc
 from collections.abc import Callable
 from pathlib import Path
 from statistics import median
@@ -15,7 +16,8 @@ import pyarrow.csv as pa_csv
 
 from benches import begun
 from hollow_pin.bench.jobs import take_in
-from hollow_pin.core.recording import Recording
+from hollow_pin.core.decimation import envelope
+from hollow_pin.core.recording import AxisRange, Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.tracker import StepTracker
@@ -75,9 +77,59 @@ def _parts(r: Recording) -> tuple:
     return r.t_us, r.raw, r.ranges, r.step
 
 
-def _oadev(recording: Recording) -> None:
+def _oadev(recording: Recording, rate: float = 250.0) -> None:
     for axis in recording.u.T:
-        allantools.oadev(axis, rate=250.0, data_type="freq", taus="octave")
+        allantools.oadev(axis, rate=rate, data_type="freq", taus="octave")
+
+
+def _soak(seconds: int = 3600, rate: int = 1000) -> Recording:
+    """An hour of a trembling, creeping stick at 1 kHz on two axes."""
+    n = seconds * rate
+    rng = np.random.default_rng(1)
+    creep = np.linspace(0, 3, n)[:, None]
+    raw = np.round(512 + 2 * rng.standard_normal((n, 2)) + creep)
+    t_us = np.arange(n, dtype=np.int64) * (1_000_000 // rate)
+    return Recording(t_us, raw, (AxisRange(0, 1023),) * 2, np.zeros(n, np.int8))
+
+
+def an_hour() -> str:
+    recording = _soak()
+    parts = _parts(recording)
+    measured = line(
+        "an hour at 1 kHz on two axes, analysed, uncertainties included",
+        timed(lambda: measure_take(Recording(*parts)), 5),
+        "allantools.oadev of both axes",
+        timed(lambda: _oadev(recording, 1000.0), 3),
+    )
+    held = sum(a.nbytes for a in (recording.t_us, recording.raw, recording.step))
+    fresh = Recording(*parts)
+    tracemalloc.start()
+    measure_take(fresh)
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    return f"{measured}; peak memory {peak / held:.2f} times its raw arrays of {held / 1e6:.0f} MB"
+
+
+def an_hour_imported() -> str:
+    recording = _soak()
+    data = "".join(write_recording(recording)).encode()
+    rows = data[data.index(b"t_us") :]
+    return line(
+        f"recording file of an hour at 1 kHz, {len(data) / 1e6:.0f} MB, read and checked",
+        timed(lambda: read_recording(data), 3),
+        "pyarrow.csv.read_csv of its rows",
+        timed(lambda: pa_csv.read_csv(io.BytesIO(rows)), 3),
+    )
+
+
+def zooming() -> str:
+    recording = _soak()
+    return line(
+        "an hour at 1 kHz as 1500 stretches, every extreme kept",
+        timed(lambda: envelope(recording.t, recording.u, 1500), 5),
+        "np.sum of the same array",
+        timed(lambda: np.sum(recording.u), 5),
+    )
 
 
 def tracking() -> str:

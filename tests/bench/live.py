@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import struct
 import threading
 import time
@@ -95,6 +96,65 @@ def live_rate(folder: Path, seconds: float) -> str:
     return (
         f"{n} samples at 1 kHz on two axes in {seconds:.0f} s: {n - stored} lost; from sample to "
         f"page p50 {np.percentile(delays, 50):.1f} ms, p95 {np.percentile(delays, 95):.1f} ms"
+    )
+
+
+def _resident_mb(pid: int) -> float:
+    """What a process holds in memory."""
+    status = Path(f"/proc/{pid}/status").read_text()
+    return int(re.search(r"VmRSS:\s+(\d+)", status).group(1)) / 1024  # type: ignore[union-attr]
+
+
+def six_axes(folder: Path, seconds: float) -> str:
+    """Three sticks at once, 1 kHz each, two axes: nothing lost, the server's memory flat."""
+    server = start_server(folder)
+    http = httpx.Client(base_url=server.base, timeout=300)
+    takes = [new_take(http, new_job(http), GAMEPAD, routine_id="soak") for _ in range(3)]
+    n = int(seconds * 1000)
+    sockets = [connect(f"ws://127.0.0.1:{server.port}/api/takes/{t}/live") for t in takes]
+    over = threading.Event()
+
+    def drain(socket) -> None:
+        while not over.is_set():
+            try:
+                socket.recv(timeout=1)
+            except TimeoutError:
+                continue
+            except Exception:
+                return
+
+    readers = [threading.Thread(target=drain, args=(s,)) for s in sockets]
+    for reader in readers:
+        reader.start()
+    began, sent, held = time.perf_counter(), 0, []
+    while sent < n:
+        due = min(n, int((time.perf_counter() - began) * 1000))
+        if due > sent:
+            t = np.arange(sent, due, dtype=float)
+            wave = 0.01 * np.sin(t / 300)
+            frame = np.column_stack((t, wave, -wave)).astype("<f8").tobytes()
+            for socket in sockets:
+                socket.send(frame)
+            sent = due
+        held.append((time.perf_counter() - began, _resident_mb(server.process.pid)))
+        time.sleep(0.02)
+    for socket in sockets:
+        socket.send('{"do": "lost"}')
+    while not all(_ended(http, t) for t in takes):
+        time.sleep(0.5)
+    over.set()
+    for reader in readers:
+        reader.join()
+    lost = 0
+    for take in takes:
+        facts = http.get(f"/api/takes/{take}").json()["readings"]["recording"]
+        lost += n - facts["samples"]
+    http.close()
+    server.stop()
+    early = next(mb for at, mb in held if at > 0.1 * seconds)
+    return (
+        f"{3 * n} samples, six axes at 1 kHz in {seconds:.0f} s: {lost} lost; the server held "
+        f"{early:.0f} MB after a tenth of the time and {held[-1][1]:.0f} MB at the end"
     )
 
 

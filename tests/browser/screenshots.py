@@ -35,32 +35,45 @@ def main() -> None:
         def take(tag: str) -> str:
             return f"/jobs/{jobs[tag]}/takes/{first[tag][0]['id']}"
 
+        def job(tag: str, place: str) -> str:
+            return f"/jobs/{jobs[tag]}/{place}"
+
         still = {
-            "bench": "/",
-            "new-job": "/new",
-            "prove": f"/jobs/{jobs['GS-012']}/prove",
-            "readings": take("GS-038"),
-            "interrupted": take("GS-052"),
-            "decide": f"/jobs/{jobs['GS-038']}/decide",
-            "work": f"/jobs/{jobs['GS-038']}/work?kind=replaced",
-            "verify": f"/jobs/{jobs['GS-008']}/verify",
-            "hand-over": f"/jobs/{jobs['GS-017']}/hand-over",
+            "bench": ("/", None),
+            "new-job": ("/new", None),
+            "prove": (job("GS-012", "prove"), None),
+            "readings": (take("GS-038"), None),
+            "track": (take("GS-047"), "v"),
+            "hidden": (take("GS-035"), None),
+            "interrupted": (take("GS-052"), None),
+            "paddle": (take("GS-070"), None),
+            "sticks": (job("GS-038", "sticks"), None),
+            "decide": (job("GS-038", "decide"), None),
+            "work": (job("GS-038", "work?kind=replaced"), None),
+            "verify": (job("GS-008", "verify"), None),
+            "hand-over": (job("GS-017", "hand-over"), None),
+            "model": ("/models/plover", None),
+            "routines": ("/routines", None),
+            "bench-check": ("/bench-checks/1", None),
         }
-        for name, path in still.items():
-            draw(browser, server.base + path, name, "light")
-        draw(browser, server.base + still["readings"], "readings-dark", "dark")
-        draw_live(browser, server.base + still["prove"])
+        for name, (path, key) in still.items():
+            draw(browser, server.base + path, name, "light", key)
+        draw(browser, server.base + take("GS-038"), "readings-dark", "dark")
+        draw_live(browser, server.base + job("GS-012", "prove"))
         browser.close()
         server.stop()
 
 
-def draw(browser: Browser, address: str, name: str, theme: str) -> None:
+def draw(browser: Browser, address: str, name: str, theme: str, key: str | None = None) -> None:
     context = browser.new_context(
         viewport={"width": 1280, "height": 800},
         color_scheme=theme,  # type: ignore[arg-type]
     )
     page = context.new_page()
     page.goto(address, wait_until="networkidle")
+    if key:
+        page.keyboard.press(key)
+        page.get_by_role("button", pressed=True).first.wait_for()
     page.screenshot(path=SHOTS / f"{name}.png")
     context.close()
 
@@ -69,7 +82,9 @@ def draw_live(browser: Browser, address: str) -> None:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     page.goto(address, wait_until="networkidle")
     page.get_by_role("button", name="Start the take").click()
-    page.locator(".dial .full").nth(5).wait_for(timeout=60_000)
+    page.locator('[aria-current="step"]', has_text="Hold").wait_for(timeout=120_000)
+    page.locator("progress").nth(1).wait_for()
+    page.get_by_text("Hold right, keep still.").wait_for(timeout=30_000)
     page.screenshot(path=SHOTS / "live.png")
     page.close()
 

@@ -7,7 +7,12 @@ import numpy as np
 import pytest
 from scipy.optimize import minimize
 
-from hollow_pin.core.geometry import least_squares_circle
+from hollow_pin.core.geometry import (
+    least_squares_circle,
+    minimum_zone_circle,
+    peak_to_valley,
+    smallest_circle,
+)
 from hollow_pin.core.statistics import allan_at, centre, overlapping_allan, theil_sen
 
 
@@ -51,6 +56,42 @@ def test_the_least_squares_circle_equals_an_independent_minimisers() -> None:
     other = minimize(cost, (0, 0, 100), method="BFGS", options={"gtol": 1e-10}).x
     ours = least_squares_circle(points)
     assert (ours.x, ours.y, ours.radius) == pytest.approx(tuple(other), abs=1e-6)
+
+
+def test_the_smallest_circle_equals_an_independent_minimisers() -> None:
+    rng = np.random.default_rng(6)
+    for n in (3, 16, 60):
+        points = rng.normal(0, 4, (n, 2))
+        found = smallest_circle(points)
+        grid = [
+            minimize(
+                lambda c, p=points: np.hypot(*(p - c).T).max(),
+                points.mean(axis=0) + start,
+                method="Nelder-Mead",
+                options={"xatol": 1e-10, "fatol": 1e-12, "maxiter": 4000},
+            ).fun
+            for start in rng.normal(0, 1, (4, 2))
+        ]
+        assert found.radius == pytest.approx(min(grid), abs=1e-6)
+
+
+def test_the_minimum_zone_equals_an_independent_minimisers() -> None:
+    rng = np.random.default_rng(8)
+    angle = np.radians(np.arange(72) * 5)
+    r = 97 + rng.normal(0, 1.5, 72) + 2 * np.cos(2 * angle)
+    points = np.column_stack((r * np.sin(angle) + 1, r * np.cos(angle) - 2))
+    start = least_squares_circle(points)
+    zone = minimum_zone_circle(points, start)
+    others = [
+        minimize(
+            lambda c: peak_to_valley(points, c[0], c[1]),
+            (start.x + dx, start.y + dy),
+            method="Nelder-Mead",
+            options={"xatol": 1e-10, "fatol": 1e-12, "maxiter": 4000},
+        ).fun
+        for dx, dy in rng.normal(0, 0.2, (8, 2))
+    ]
+    assert peak_to_valley(points, zone.x, zone.y) == pytest.approx(min(others), abs=1e-6)
 
 
 def test_the_interquartile_mean_trims_a_quarter_from_each_end() -> None:

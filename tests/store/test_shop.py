@@ -24,7 +24,7 @@ from hollow_pin.bench.models import (
     view_routine,
 )
 from hollow_pin.bench.refusal import NotFound, Refused
-from hollow_pin.bench.studies import StudyStick, open_study, trust_in, view_study
+from hollow_pin.bench.studies import open_study, trust_in, view_study
 from hollow_pin.bench.takes import (
     compare_takes,
     envelope_of,
@@ -42,6 +42,7 @@ from hollow_pin.store.controllers import find_model, stand_in_state
 from hollow_pin.store.database import Database, migrations
 from hollow_pin.store.jobs import Job
 from hollow_pin.store.mappings import AxisMapping, keep_mapping, mappings_of
+from hollow_pin.store.studies import StudyPlan, StudyStick
 from hollow_pin.store.takes import load_recording, merge_blocks, write_block
 from sticks import performed
 
@@ -241,16 +242,10 @@ def test_a_bench_check_is_worked_out_with_its_last_take_and_widens_every_verdict
 ) -> None:
     """Two takes that differ by less than the bench's own scatter must not be called a change."""
     database, job = new_bench(tmp_path)
-    study = open_study(
-        database,
-        "stand-in",
-        "Stand-in",
-        ("morning", "evening"),
-        (StudyStick(job.id, "left"),),
-        2,
-        BY_ID["quick"],
-        AT,
-    )
+    sticks = (StudyStick(job.id, "left"),)
+    roles = ("morning", "evening")
+    check = StudyPlan("stand-in", "Stand-in", roles, sticks, 2, BY_ID["quick"])
+    study = open_study(database, check, AT)
     for role in ("morning", "evening", "morning", "evening"):
         with database.reading() as db:
             assert view_study(db, study.id, AT).study.completed_at is None
@@ -282,15 +277,10 @@ def test_a_bench_check_takes_only_its_own_sticks_and_roles_untouched(tmp_path: P
     database, job = new_bench(tmp_path)
 
     def study(roles: tuple[str, ...], trials: int):
+        sticks = (StudyStick(job.id, "left"),)
+        quick = BY_ID["quick"]
         return open_study(
-            database,
-            "stand-in",
-            "Stand-in",
-            roles,
-            (StudyStick(job.id, "left"),),
-            trials,
-            BY_ID["quick"],
-            AT,
+            database, StudyPlan("stand-in", "Stand-in", roles, sticks, trials, quick), AT
         )
 
     with pytest.raises(Refused, match="three trials or more"):

@@ -1,7 +1,5 @@
-import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { between, type Samples } from "../api/samples";
-import { useKeys } from "../app/keys";
 import { HoldStrips } from "../plots/HoldStrips";
 import { ladderOf, NoiseLadder } from "../plots/NoiseLadder";
 import { RestCloud } from "../plots/RestCloud";
@@ -9,7 +7,7 @@ import { ReturnRose } from "../plots/ReturnRose";
 import { RimUnrolled } from "../plots/RimUnrolled";
 import type { Role } from "../plots/stage";
 import { TrackMap, tracksOf } from "../plots/TrackMap";
-import type { Group } from "../readings/Numbers";
+import { useTurnOver } from "../plots/TurnOver";
 
 export interface Side {
   view: Schemas["TakeView"];
@@ -21,32 +19,12 @@ export interface Side {
 /** Two takes on the same axes in the same place. */
 export function PairPlots({ before, after, limit }: { before: Side; after: Side; limit: number }) {
   const sides = [before, after];
-  const along = sides.some(({ view }) => view.readings?.crossing || view.readings?.turn);
+  const along = sides.some(({ view: { readings: r } }) => r?.crossing || r?.turn || r?.hold);
   const around = sides.some(({ view }) => view.readings?.let_go || view.readings?.rim);
-  const [group, setGroup] = useState<Group>(around || !along ? "rest" : "track");
-  const both = along && around;
-  useKeys([
-    {
-      key: "v",
-      shown: "V",
-      does: "rest or track",
-      run: () => setGroup(group === "rest" ? "track" : "rest"),
-      when: both,
-    },
-  ]);
+  const { group, turnOver } = useTurnOver(around, along);
   return (
     <>
-      {both && (
-        <div className="turn-over" role="group" aria-label="What is shown">
-          <button type="button" aria-pressed={group === "rest"} onClick={() => setGroup("rest")}>
-            Rest, returns and rim
-          </button>
-          <button type="button" aria-pressed={group === "track"} onClick={() => setGroup("track")}>
-            Track, hold and noise
-          </button>
-          <kbd>V</kbd>
-        </div>
-      )}
+      {turnOver}
       {group === "rest" ? <Around sides={sides} limit={limit} /> : <Along sides={sides} />}
     </>
   );

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
 import { decimal, withUncertainty } from "../app/format";
+import type { Group } from "../plots/TurnOver";
 
 type View = Schemas["TakeView"];
 
@@ -38,8 +39,6 @@ interface Shown {
 function worse(view: View, x: string, y: string): string {
   return (view.values[y] ?? -1) > (view.values[x] ?? -1) ? y : x;
 }
-
-export type Group = "rest" | "track";
 
 /** The numbers that decide, for what the page shows now; a paddle has its own. */
 function shownOf(view: View, group: Group): Shown[] {

@@ -12,10 +12,11 @@ import { LongTrace } from "../plots/LongTrace";
 import { Pin, pinLabel } from "../plots/Pin";
 import { stageRole } from "../plots/stage";
 import { stepBands, Trace } from "../plots/Trace";
+import { useTurnOver } from "../plots/TurnOver";
 import type { Band } from "../plots/uplot";
 import { AllReadings } from "./AllReadings";
 import { evidence } from "./evidence";
-import { type Group, Numbers } from "./Numbers";
+import { Numbers } from "./Numbers";
 import { Problems } from "./Problems";
 import { TakePlots } from "./TakePlots";
 import { TrustNote } from "./TrustNote";
@@ -74,7 +75,7 @@ function Readings({
   const [focus, setFocus] = useState<Band | null>(null);
   const alongTrack = !!(readings.crossing || readings.hold);
   const around = !!(readings.let_go || readings.rim);
-  const [group, setGroup] = useState<Group>(around || !alongTrack ? "rest" : "track");
+  const { group, turnOver } = useTurnOver(around, alongTrack);
   const choose = (path: string) => {
     const again = chosen === path;
     setChosen(again ? null : path);
@@ -84,8 +85,6 @@ function Readings({
     setChosen(null);
     setFocus(null);
   };
-  const both = alongTrack && around;
-  const turnOver = () => setGroup(group === "rest" ? "track" : "rest");
   useKeys([
     {
       key: "d",
@@ -93,24 +92,13 @@ function Readings({
       does: "decide",
       run: () => navigate(`/jobs/${job.job.id}/decide`),
     },
-    { key: "v", shown: "V", does: "rest or track", run: turnOver, when: both },
     { key: "w", shown: "W", does: "whole trace", run: whole, when: focus !== null },
   ]);
   return (
     <section className="page readings">
       <Head view={view} readings={readings} />
       <Problems view={view} jobId={job.job.id} />
-      {both && (
-        <div className="turn-over" role="group" aria-label="What is shown">
-          <button type="button" aria-pressed={group === "rest"} onClick={() => setGroup("rest")}>
-            Rest, returns and rim
-          </button>
-          <button type="button" aria-pressed={group === "track"} onClick={() => setGroup("track")}>
-            Track, hold and noise
-          </button>
-          <kbd>V</kbd>
-        </div>
-      )}
+      {turnOver}
       <Numbers view={view} group={group} choose={choose} chosen={chosen} />
       <TakePlots
         view={view}

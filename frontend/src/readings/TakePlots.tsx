@@ -8,8 +8,8 @@ import { ReturnRose } from "../plots/ReturnRose";
 import { RimUnrolled } from "../plots/RimUnrolled";
 import type { Role } from "../plots/stage";
 import { TrackMap, tracksOf } from "../plots/TrackMap";
+import type { Group } from "../plots/TurnOver";
 import type { Band } from "../plots/uplot";
-import type { Group } from "./Numbers";
 
 /** The curves behind a take's numbers. */
 export function TakePlots({

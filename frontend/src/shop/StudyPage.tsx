@@ -8,9 +8,11 @@ import { api, data, type Schemas } from "../api/client";
 import { studyQuery, useChange, useReadingInfo } from "../api/queries";
 import { decimal, sourceName } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
+import { NumbersTable } from "../plots/parts";
 import { ByOperator, Components, Ranges } from "../plots/StudyPlots";
 import { stateOf } from "./StudiesPage";
 
+const orDash = (v: number | null, d: number) => (v === null ? "–" : decimal(v, d));
 const digits = (v: number) => (v < 0.1 ? 3 : 2);
 
 /** A bench check: what is still to be measured, and then what it showed. */
@@ -193,55 +195,33 @@ function Verdict({ shown, unit }: { shown: Schemas["Shown"]; unit: string }) {
 
 function Table({ view, label }: { view: Schemas["StudyView"]; label: (path: string) => string }) {
   return (
-    <table className="all-readings">
-      <thead>
-        <tr>
-          {["Reading", "Repeatability", "Reproducibility", "Both", "Smallest change"].map((h) => (
-            <th key={h} scope="col">
-              {h}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {view.shown.map(({ path, gauge: g, smallest_change: s }) => (
-          <tr key={path}>
-            <th scope="row">{label(path)}</th>
-            <td>{decimal(g.repeatability, 3)}</td>
-            <td>{g.reproducibility === null ? "–" : decimal(g.reproducibility, 3)}</td>
-            <td>{decimal(g.gauge_rr, 3)}</td>
-            <td>{decimal(s, 3)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <NumbersTable
+      caption="Every reading"
+      head={["Reading", "Repeatability", "Reproducibility", "Both", "Smallest change"]}
+      rows={view.shown.map(({ path, gauge: g, smallest_change: s }) => [
+        label(path),
+        decimal(g.repeatability, 3),
+        orDash(g.reproducibility, 3),
+        decimal(g.gauge_rr, 3),
+        decimal(s, 3),
+      ])}
+    />
   );
 }
 
 function Anova({ shown }: { shown: Schemas["Shown"] }) {
   return (
-    <table className="all-readings">
-      <thead>
-        <tr>
-          {["Source", "Squares", "Degrees of freedom", "Mean square", "F", "p"].map((h) => (
-            <th key={h} scope="col">
-              {h}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {shown.gauge.anova.map((row) => (
-          <tr key={row.source}>
-            <th scope="row">{row.source}</th>
-            <td>{decimal(row.squares, 4)}</td>
-            <td>{row.freedom}</td>
-            <td>{decimal(row.mean_square, 4)}</td>
-            <td>{row.f === null ? "–" : decimal(row.f, 2)}</td>
-            <td>{row.p === null ? "–" : decimal(row.p, 3)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <NumbersTable
+      caption="Analysis of variance"
+      head={["Source", "Squares", "Degrees of freedom", "Mean square", "F", "p"]}
+      rows={shown.gauge.anova.map((row) => [
+        row.source,
+        decimal(row.squares, 4),
+        row.freedom,
+        decimal(row.mean_square, 4),
+        orDash(row.f, 2),
+        orDash(row.p, 3),
+      ])}
+    />
   );
 }

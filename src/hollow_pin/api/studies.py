@@ -10,7 +10,7 @@ from hollow_pin.api.context import Data, Reading, now
 from hollow_pin.api.schemas import Line, NewStudy
 from hollow_pin.bench import studies as bench
 from hollow_pin.bench.models import find_routine
-from hollow_pin.store.studies import StudyStick
+from hollow_pin.store.studies import StudyPlan, StudyStick
 from hollow_pin.store.takes import SourceKind
 
 router = APIRouter(tags=["bench checks"])
@@ -28,16 +28,15 @@ def new_study(body: NewStudy, database: Data) -> bench.StudyView:
     """Begin a bench check. Its takes name it when they are begun."""
     with database.reading() as db:
         routine = find_routine(db, body.routine_id)
-    study = bench.open_study(
-        database,
+    plan = StudyPlan(
         body.source_kind,
         body.source_name,
         tuple(body.roles),
         tuple(StudyStick(s.job_id, s.stick) for s in body.sticks),
         body.trials,
         routine,
-        now(),
     )
+    study = bench.open_study(database, plan, now())
     with database.reading() as db:
         return bench.view_study(db, study.id, now())
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import NotFound, Refused
@@ -63,17 +63,7 @@ def new_model(database: Database, model: Model) -> Model:
         key, more = slug, 2
         while find_model(db, key) is not None:
             key, more = f"{slug}-{more}", more + 1
-        made = Model(
-            key,
-            name,
-            model.sticks,
-            model.bits,
-            model.rate_hz,
-            model.lo,
-            model.hi,
-            model.limits,
-            model.note.strip(),
-        )
+        made = replace(model, id=key, name=name, note=model.note.strip())
         keep_model(db, made)
     return made
 
@@ -95,17 +85,7 @@ def change_model(database: Database, model_id: str, model: Model) -> Model:
                 raise Refused(f"Jobs speak of the {used}; it cannot be taken away.", "sticks")
             if had is not None and had.axes != has.axes:
                 raise Refused(f"Takes were made of the {used}; its axes stay.", "sticks")
-        made = Model(
-            model_id,
-            name,
-            model.sticks,
-            model.bits,
-            model.rate_hz,
-            model.lo,
-            model.hi,
-            model.limits,
-            model.note.strip(),
-        )
+        made = replace(model, id=model_id, name=name, note=model.note.strip())
         keep_model(db, made)
     return made
 

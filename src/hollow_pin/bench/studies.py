@@ -12,12 +12,12 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.gauge import Gauge, gauge
-from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import Job, find_job
 from hollow_pin.store.studies import (
     Study,
+    StudyPlan,
     StudyStick,
     add_study,
     all_studies,
@@ -29,7 +29,7 @@ from hollow_pin.store.studies import (
     takes_of_study,
     work_since,
 )
-from hollow_pin.store.takes import SourceKind, Take
+from hollow_pin.store.takes import Take
 
 STALE_AFTER = timedelta(days=90)
 FEWEST_TRIALS = 3
@@ -96,25 +96,17 @@ def get_study(db: Connection, study_id: int) -> Study:
     return study
 
 
-def open_study(
-    database: Database,
-    source_kind: SourceKind,
-    source_name: str,
-    roles: tuple[str, ...],
-    sticks: tuple[StudyStick, ...],
-    trials: int,
-    routine: Routine,
-    at: str,
-) -> Study:
+def open_study(database: Database, plan: StudyPlan, at: str) -> Study:
     """Begin a bench check, or a gauge study where there are several sticks and roles."""
-    roles = tuple(dict.fromkeys(" ".join(r.split()) for r in roles))
+    plan = replace(plan, roles=tuple(dict.fromkeys(" ".join(r.split()) for r in plan.roles)))
+    roles, sticks = plan.roles, plan.sticks
     if not sticks:
         raise Refused("Choose at least one stick.", "sticks")
     if not roles or not all(roles):
         raise Refused("Say who measures: at least one bench role.", "roles")
     if len(set(sticks)) < len(sticks):
         raise Refused("A stick is named twice.", "sticks")
-    if len(sticks) == len(roles) == 1 and trials < FEWEST_TRIALS:
+    if len(sticks) == len(roles) == 1 and plan.trials < FEWEST_TRIALS:
         raise Refused("One stick by one role takes three trials or more.", "trials")
     with database.writing() as db:
         models = set()
@@ -131,9 +123,7 @@ def open_study(
             models.add(job.controller.model.id)
         if len(models) > 1:
             raise Refused("A bench check is made with sticks of one model.", "sticks")
-        return add_study(
-            db, models.pop(), source_kind, source_name, roles, sticks, trials, routine, at
-        )
+        return add_study(db, models.pop(), plan, at)
 
 
 def abandon_study(database: Database, study_id: int) -> None:

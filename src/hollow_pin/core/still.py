@@ -82,8 +82,9 @@ Residual = NDArray[np.float32]
 @dataclass(frozen=True, eq=False)
 class StillResult:
     """The readings, and what they were read from: residual, one (n,) an axis; quarters, each axis's
-    quartiles; noise (n,), the distance from the mean residual, and noise_top, what one in 250 of it
-    passes; spiked (n,), the samples that are in a spike of either axis."""
+    quartiles; noise (n,), the distance from the mean residual of the samples in no spike, and
+    noise_top, what one in 250 of it passes; spiked (n,), the samples that are in a spike of either
+    axis."""
 
     readings: Still
     residual: tuple[Residual, ...]

@@ -29,7 +29,7 @@ from hollow_pin.core.routine import BY_ID, usual_routine
 from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
-from hollow_pin.store.studies import StudyStick
+from hollow_pin.store.studies import StudyPlan, StudyStick
 from hollow_pin.store.takes import Calibration, Conditions, Shell, TakePlan
 
 
@@ -315,9 +315,8 @@ async def _check_the_bench(database: Database, now: datetime, jobs: dict[str, in
     """Two roles measure two sound sticks three times each, with nothing done in between."""
     clock = now - timedelta(days=9)
     sticks = tuple(StudyStick(jobs[tag], stick) for tag, stick in CHECKED)
-    study = open_study(
-        database, "stand-in", "Stand-in", ROLES, sticks, 3, BY_ID["quick"], _text(clock)
-    )
+    plan = StudyPlan("stand-in", "Stand-in", ROLES, sticks, 3, BY_ID["quick"])
+    study = open_study(database, plan, _text(clock))
     takes = 0
     for _ in range(study.trials):
         for s in sticks:

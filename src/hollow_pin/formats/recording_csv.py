@@ -183,4 +183,4 @@ def gate_of(recording: Recording) -> Gate:
     for gate in GATES:
         if named == gate:
             return gate
-    raise FileError(f"the gate “{named}” is not known; it is round or square")
+    raise FileError(f"the gate “{named}” is not known; it is {', '.join(GATES)}")

@@ -25,6 +25,18 @@ class StudyStick:
 
 
 @dataclass(frozen=True)
+class StudyPlan:
+    """What a study is to measure: every stick by every role, so many times each."""
+
+    source_kind: SourceKind
+    source_name: str
+    roles: tuple[str, ...]
+    sticks: tuple[StudyStick, ...]
+    trials: int
+    routine: Routine
+
+
+@dataclass(frozen=True)
 class Study:
     """Sticks measured again and again with nothing done in between, by one role or several."""
 
@@ -55,28 +67,18 @@ def _study(row: Row) -> Study:
     )
 
 
-def add_study(
-    db: Connection,
-    model_id: str,
-    source_kind: SourceKind,
-    source_name: str,
-    roles: tuple[str, ...],
-    sticks: tuple[StudyStick, ...],
-    trials: int,
-    routine: Routine,
-    at: str,
-) -> Study:
+def add_study(db: Connection, model_id: str, plan: StudyPlan, at: str) -> Study:
     row = db.execute(
         "INSERT INTO study (model_id, source_kind, source_name, roles, sticks, trials, routine, "
         "opened_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (
             model_id,
-            source_kind,
-            source_name,
-            json.dumps(roles),
-            json.dumps([asdict(s) for s in sticks]),
-            trials,
-            _ROUTINE.dump_json(routine).decode(),
+            plan.source_kind,
+            plan.source_name,
+            json.dumps(plan.roles),
+            json.dumps([asdict(s) for s in plan.sticks]),
+            plan.trials,
+            _ROUTINE.dump_json(plan.routine).decode(),
             at,
         ),
     ).fetchone()

@@ -1,0 +1,44 @@
+import { useState } from "react";
+import { useKeys } from "../app/keys";
+
+/** The two sides of a take: where it rests and reaches, and what lies along the way. */
+export type Group = "rest" | "track";
+
+const SIDES: [Group, string][] = [
+  ["rest", "Rest, returns and rim"],
+  ["track", "Track, hold and noise"],
+];
+
+/**
+ * Which side of a take is shown, and the switch between them; no switch where there is one side only.
+ * around: whether there are returns or a rim; along: whether there is a track or a hold.
+ */
+export function useTurnOver(around: boolean, along: boolean) {
+  const [group, setGroup] = useState<Group>(around || !along ? "rest" : "track");
+  const both = around && along;
+  useKeys([
+    {
+      key: "v",
+      shown: "V",
+      does: "rest or track",
+      run: () => setGroup(group === "rest" ? "track" : "rest"),
+      when: both,
+    },
+  ]);
+  const turnOver = both && (
+    <div className="turn-over" role="group" aria-label="What is shown">
+      {SIDES.map(([side, label]) => (
+        <button
+          key={side}
+          type="button"
+          aria-pressed={group === side}
+          onClick={() => setGroup(side)}
+        >
+          {label}
+        </button>
+      ))}
+      <kbd>V</kbd>
+    </div>
+  );
+  return { group, turnOver };
+}
