@@ -19,6 +19,7 @@ from math import hypot
 from pathlib import Path
 
 import numpy as np
+from scipy.ndimage import median_filter
 from scipy.optimize import minimize
 
 from hollow_pin.core.catalogue import READINGS
@@ -101,14 +102,12 @@ def _carried(p: Performance, step: str, axis: int, clean: np.ndarray) -> float:
 
 
 def _laid_over(p: Performance, step: str) -> np.ndarray:
-    """What noise and converter laid over the signal, slow wandering over half a second taken off."""
+    """What noise and converter laid over the signal; what lasts half a second is not noise."""
     part = _part(p, step)
     over = p.recording.u[part] - p.clean[part]
     rate = 1 / np.median(np.diff(p.recording.t[part]))
     size = max(3, int(0.5 * rate) | 1)
-    kernel = np.ones(size) / size
-    slow = [np.convolve(np.pad(v, size // 2, "reflect"), kernel, "valid") for v in over.T]
-    return over - np.column_stack(slow)
+    return over - np.column_stack([median_filter(v, size) for v in over.T])
 
 
 def _noise(p: Performance, known: dict[str, float]) -> dict[str, float]:
@@ -145,7 +144,7 @@ def one(seed: int) -> tuple[dict[str, tuple[float, float]], dict[str, bool], tup
     """A stand-in, taken twice: (measured, true) by reading; whether they agree; what is hidden."""
     stick = random_stick(seed)
     try:
-        takes = [perform(StandIn(stick, 1000 * seed + i), block_s=0.1) for i in range(2)]
+        takes = [perform(StandIn(stick, 1000 * seed + i), block_s=0.2) for i in range(2)]
     except RuntimeError as stuck:
         return {}, {}, (f"not performed: {stuck}",)
     readings = [measure_take(p.recording) for p in takes]

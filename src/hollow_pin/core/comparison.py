@@ -17,6 +17,8 @@ Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "
 
 RATE_RATIO = 1.25
 HIDDEN = "hidden by the source"
+DECISIVE = ("composite.dead_zone_needed", "turn.jitter")
+"""Where one of these is hidden, that nothing else changed says nothing."""
 SEEN_ALIKE = ("slow", "uneven", "repeats", "fuzz")
 """What a source hides of both takes in the same way."""
 LITTLE = 0.25
@@ -224,7 +226,7 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
         return "worse"
     if any(r.verdict != "no-change" for r in headline):
         return "little"
-    hidden = any((r.why or "").startswith(HIDDEN) for r in rows if BY_PATH[r.path].headline)
+    hidden = any((r.why or "").startswith(HIDDEN) for r in rows if r.path in DECISIVE)
     return "hidden" if hidden else "no-change"
 
 
