@@ -784,7 +784,7 @@ export interface components {
        * Overall
        * @enum {string}
        */
-      overall: "better" | "worse" | "mixed" | "little" | "no-change" | "refused";
+      overall: "better" | "worse" | "mixed" | "little" | "no-change" | "hidden" | "refused";
       /** Refusals */
       refusals: string[];
       /** Rows */
