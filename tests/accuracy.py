@@ -144,7 +144,7 @@ def one(seed: int) -> tuple[dict[str, tuple[float, float]], dict[str, bool], tup
     """A stand-in, taken twice: (measured, true) by reading; whether they agree; what is hidden."""
     stick = random_stick(seed)
     try:
-        takes = [perform(StandIn(stick, 1000 * seed + i), block_s=0.2) for i in range(2)]
+        takes = [perform(StandIn(stick, 1000 * seed + i), block_s=0.1) for i in range(2)]
     except RuntimeError as stuck:
         return {}, {}, (f"not performed: {stuck}",)
     readings = [measure_take(p.recording) for p in takes]

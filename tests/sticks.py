@@ -26,7 +26,7 @@ def performed(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0
         m = stick.module
         still = replace(m, x=replace(m.x, wander=0.0), y=replace(m.y, wander=0.0))
         stick = replace(stick, module=still)
-    return perform(StandIn(stick, seed), block_s=0.2)
+    return perform(StandIn(stick, seed), block_s=0.1)
 
 
 def with_sensors(x: Sensor, y: Sensor, bits: int = 10, rate: float = 250.0) -> Stick:

@@ -48,7 +48,7 @@ def line(what: str, ours: float, yardstick: str, theirs: float) -> str:
 
 def whole_take() -> Recording:
     stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
-    return perform(StandIn(stick, 3), Routine(still_s=15), block_s=0.2).recording
+    return perform(StandIn(stick, 3), Routine(still_s=15), block_s=0.1).recording
 
 
 def analysis() -> str:

@@ -159,7 +159,7 @@ def test_the_same_untouched_stick_shows_no_change() -> None:
     verdicts = []
     for condition in ("sound", "offset", "worn", "dirty"):
         stick = fresh_stick("potentiometer", "round", 10, 250, condition, 3)
-        a, b = (measure_take(perform(StandIn(stick, s), block_s=0.2).recording) for s in (1, 2))
+        a, b = (measure_take(perform(StandIn(stick, s), block_s=0.1).recording) for s in (1, 2))
         found = compare(a, b, HERE, HERE)
         assert found.overall in ("no-change", "little"), condition
         verdicts += [r.verdict for r in found.rows if r.verdict != "not-comparable"]

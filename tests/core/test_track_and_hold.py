@@ -29,7 +29,7 @@ QUIET = Sensor(noise=0.1)
 
 @cache
 def ran(x: Sensor, y: Sensor = QUIET, bits: int = 12, rate: float = 250.0) -> Performance:
-    return perform(StandIn(with_sensors(x, y, bits, rate), 4), TRACK, block_s=0.2)
+    return perform(StandIn(with_sensors(x, y, bits, rate), 4), TRACK, block_s=0.1)
 
 
 def read(x: Sensor, y: Sensor = QUIET, bits: int = 12) -> TakeReadings:
@@ -85,7 +85,7 @@ def test_cross_talk_is_the_share_that_leaks() -> None:
 def test_a_dead_zone_in_the_source_is_measured_and_hides_what_lies_inside(half: float) -> None:
     stick = with_sensors(Sensor(wear=2.0, noise=0.3), Sensor(noise=0.3), bits=10)
     stick = replace(stick, converter=replace(stick.converter, dead_zone=half))
-    readings = measure_take(perform(StandIn(stick, 3), block_s=0.2).recording)
+    readings = measure_take(perform(StandIn(stick, 3), block_s=0.1).recording)
     assert readings.crossing.x.built_in_dead_zone == pytest.approx(half, abs=0.5)
     assert readings.crossing.x.dead_spans == (), "the zone is no broken track"
     hidden = readings.hidden_at("composite.dead_zone_needed")
@@ -185,7 +185,7 @@ def paddle(x: Sensor, bits: int = 8, rate: float = 60.0) -> TakeReadings:
         Module(x=x, y=Sensor(noise=0.0)),
         converter=Converter(bits, rate),
     )
-    return measure_take(perform(StandIn(stick, 2), block_s=0.2).recording)
+    return measure_take(perform(StandIn(stick, 2), block_s=0.1).recording)
 
 
 def test_a_paddle_is_measured_over_its_travel_and_at_three_places() -> None:
@@ -210,7 +210,7 @@ def test_a_paddle_is_spoken_of_without_a_centre() -> None:
     from hollow_pin.core.summary import explain
 
     stick = fresh_stick("potentiometer", "round", 8, 60, "dirty", 5, axes=1, sprung=False)
-    meaning = explain(measure_take(perform(StandIn(stick, 3), block_s=0.2).recording))
+    meaning = explain(measure_take(perform(StandIn(stick, 3), block_s=0.1).recording))
     assert meaning.sentence.startswith("Left alone, it trembles")
     assert "dead zone" not in meaning.sentence
     assert meaning.try_first == "cleaned"

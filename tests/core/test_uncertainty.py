@@ -20,7 +20,7 @@ def takes_of(condition: str, seed: int, count: int) -> list[TakeReadings]:
     """The same stick measured again and again, nothing done in between."""
     stick = fresh_stick("potentiometer", "round", 10, 250, condition, seed)
     return [
-        measure_take(perform(StandIn(stick, 100 * seed + i), block_s=0.2).recording)
+        measure_take(perform(StandIn(stick, 100 * seed + i), block_s=0.1).recording)
         for i in range(count)
     ]
 
@@ -28,7 +28,7 @@ def takes_of(condition: str, seed: int, count: int) -> list[TakeReadings]:
 @pytest.mark.parametrize("condition", ["sound", "offset", "worn", "dirty", "binding", "unseated"])
 def test_two_takes_of_an_untouched_stick_agree_within_their_uncertainty(condition: str) -> None:
     covered: list[bool] = []
-    for seed in range(1, 4):
+    for seed in range(1, 3):
         takes = takes_of(condition, seed, 3)
         for a, b in zip(takes, takes[1:] + takes[:1], strict=True):
             for reading in READINGS:
@@ -37,7 +37,7 @@ def test_two_takes_of_an_untouched_stick_agree_within_their_uncertainty(conditio
                 )
                 if np.isfinite(u) and reading.headline:
                     covered.append(abs(a.value(reading.path) - b.value(reading.path)) <= 2 * u)
-    assert len(covered) > 60
+    assert len(covered) > 50
     assert np.mean(covered) >= 0.9
 
 
