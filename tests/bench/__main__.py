@@ -18,6 +18,7 @@ from tests.bench.computation import (
     analysis,
     reading_files,
     tracking,
+    whole_routine,
     writing_blocks,
     zooming,
 )
@@ -31,7 +32,15 @@ def main() -> None:
     options = parser.parse_args()
     print(f"{platform.machine()}, Python {platform.python_version()}\n")
     with tempfile.TemporaryDirectory() as folder:
-        for bench in (analysis, tracking, reading_files, an_hour, an_hour_imported, zooming):
+        for bench in (
+            analysis,
+            whole_routine,
+            tracking,
+            reading_files,
+            an_hour,
+            an_hour_imported,
+            zooming,
+        ):
             print(bench(), flush=True)
         print(writing_blocks(Path(folder) / "blocks"), flush=True)
         print(live_rate(Path(folder) / "live", options.live_s), flush=True)

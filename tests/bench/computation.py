@@ -46,9 +46,12 @@ def line(what: str, ours: float, yardstick: str, theirs: float) -> str:
     return f"{what}: {ours:.1f} ms; {yardstick}: {theirs:.1f} ms; ratio {ours / theirs:.2f}"
 
 
-def whole_take() -> Recording:
+MINUTE = Routine(steps=("still", "let-go", "rim"), still_s=15)
+
+
+def whole_take(routine: Routine = MINUTE) -> Recording:
     stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
-    return perform(StandIn(stick, 3), Routine(still_s=15), block_s=0.1).recording
+    return perform(StandIn(stick, 3), routine, block_s=0.1).recording
 
 
 def analysis() -> str:
@@ -70,6 +73,16 @@ def analysis() -> str:
         )
         + "; "
         + line("the same", ours, "allantools.oadev of both axes", timed(lambda: _oadev(recording)))
+    )
+
+
+def whole_routine() -> str:
+    recording = whole_take(Routine())
+    return line(
+        f"analysis of the standard routine, {recording.t[-1]:.0f} s at 250 Hz",
+        timed(lambda: measure_take(Recording(*_parts(recording)))),
+        "np.sort of it, 100 times",
+        timed(lambda: [np.sort(recording.u, axis=0) for _ in range(100)]),
     )
 
 
@@ -137,7 +150,7 @@ def tracking() -> str:
     blocks = [slice(i, i + 5) for i in range(0, len(recording.t), 5)]
 
     def ours() -> None:
-        tracker = StepTracker(Routine(still_s=15))
+        tracker = StepTracker(MINUTE)
         for b in blocks:
             tracker.feed(recording.t[b], recording.u[b])
 

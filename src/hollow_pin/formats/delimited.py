@@ -108,8 +108,8 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         raise FileError(str(wrong)) from None
     texts = [mapping.step] if mapping.step else []
     wanted = [mapping.time, *[c for c in named if c]]
-    rows = "\n".join(lines[1:])
-    table = read_table(rows, columns, wanted, texts, mapping.delimiter, number + 1)
+    rows = "\n".join(lines[1:]).encode()
+    table = read_table(rows, 0, columns, wanted, texts, mapping.delimiter, number + 1)
     return build_recording(
         table,
         axes,

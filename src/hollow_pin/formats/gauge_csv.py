@@ -26,7 +26,7 @@ def read_gauge_study(data: bytes) -> Floats:
     for column in COLUMNS:
         if column not in names:
             raise FileError(f"the column {column} is missing", 1)
-    table = read_table(rows, names, ["value"], list(COLUMNS[:3]), ",", 2)
+    table = read_table(rows.encode(), 0, names, ["value"], list(COLUMNS[:3]), ",", 2)
     at = [table.texts[c] for c in COLUMNS[:3]]
     known = [table.words[c] for c in COLUMNS[:3]]
     for codes, words, column in zip(at, known, COLUMNS, strict=False):

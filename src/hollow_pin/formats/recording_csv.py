@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.recording import AXES, NO_STEP, STEPS, AxisRange, Recording, RecordingError
 from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.table import Table, check_size, decode, read_table
+from hollow_pin.formats.table import Table, check_size, read_table
 
 VERSION_KEY = "hollow-pin-recording"
 ROWS_AT_ONCE = 20_000
@@ -25,9 +25,9 @@ def is_recording(data: bytes) -> bool:
 def read_recording(data: bytes) -> Recording:
     """Read a recording file. Raises FileError naming the line and column."""
     check_size(len(data))
-    if not data.strip():
+    if not data or data.isspace():
         raise FileError("the file is empty")
-    headers, lines, columns, rest = _split(decode(data))
+    headers, lines, columns, start = _split(data)
     if headers.get(VERSION_KEY) != "1":
         at = lines.get(VERSION_KEY, 1)
         raise FileError(
@@ -46,7 +46,7 @@ def read_recording(data: bytes) -> Recording:
             )
     ranges = tuple(_range(headers, lines, axis) for axis in axes)
     texts = ["step"] if "step" in columns else []
-    table = read_table(rest, columns, ["t_us", *axes], texts, ",", column_line + 1)
+    table = read_table(data, start, columns, ["t_us", *axes], texts, ",", column_line + 1)
     down = headers.get("y-positive", "up")
     if down not in ("up", "down"):
         raise FileError("y-positive must be “up” or “down”", lines["y-positive"])
@@ -54,19 +54,19 @@ def read_recording(data: bytes) -> Recording:
     return build_recording(table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept)
 
 
-def _split(text: str) -> tuple[dict[str, str], dict[str, int], list[str], str]:
-    """Header values, their lines, the column names, and the rows below."""
+def _split(data: bytes) -> tuple[dict[str, str], dict[str, int], list[str], int]:
+    """Header values, their lines, the column names, and where the rows below begin."""
     headers: dict[str, str] = {}
     lines: dict[str, int] = {VERSION_KEY: 0}
     at, number = 0, 0
-    while at < len(text):
-        end = text.find("\n", at)
-        end = len(text) if end < 0 else end
-        line = text[at:end].strip()
+    while at < len(data):
+        end = data.find(b"\n", at)
+        end = len(data) if end < 0 else end
+        line = _decoded(data[at:end], number + 1).strip()
         number += 1
         if not line.startswith("#"):
             columns = [c.strip() for c in line.split(",")]
-            return headers, lines, columns if line else [], text[end + 1 :]
+            return headers, lines, columns if line else [], end + 1
         key, colon, value = line[1:].partition(":")
         if not colon:
             raise FileError("a header line reads “# name: value”", number)
@@ -74,6 +74,13 @@ def _split(text: str) -> tuple[dict[str, str], dict[str, int], list[str], str]:
         lines[key.strip()] = number
         at = end + 1
     raise FileError("there is no column row and there are no samples", number or 1)
+
+
+def _decoded(line: bytes, number: int) -> str:
+    try:
+        return line.decode("utf-8-sig" if number == 1 else "utf-8")
+    except UnicodeDecodeError:
+        raise FileError("not UTF-8 text. Save it as a UTF-8 CSV file.", number) from None
 
 
 def _range(headers: dict[str, str], lines: dict[str, int], axis: str) -> AxisRange:

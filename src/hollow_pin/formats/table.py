@@ -47,20 +47,29 @@ def decode(data: bytes) -> str:
 
 
 def read_table(
-    rows: str, names: list[str], numeric: list[str], texts: list[str], delimiter: str, first: int
+    rows: bytes,
+    start: int,
+    names: list[str],
+    numeric: list[str],
+    texts: list[str],
+    delimiter: str,
+    first: int,
 ) -> Table:
-    """Parse rows of text whose columns are `names`. first: the file line of the first row.
+    """Parse rows of UTF-8 text, from byte `start` on, whose columns are `names`. Nothing is copied.
+    first: the file line of the first row.
 
     Raises FileError naming the line and column of the first value that is not what it should be.
     """
-    rows = rows.rstrip()
-    if not rows:
+    stop = len(rows)
+    while stop > start and rows[stop - 1] in b" \t\r\n":
+        stop -= 1
+    if stop <= start:
         raise FileError("there are no samples below the column row", first)
     types: dict[str, pa.DataType] = {n: pa.float64() for n in numeric}
     types |= {n: pa.dictionary(pa.int32(), pa.string()) for n in texts}
     try:
         parsed = pa_csv.read_csv(
-            io.BytesIO(rows.encode()),
+            pa.py_buffer(memoryview(rows)[start:stop]),
             read_options=pa_csv.ReadOptions(column_names=names),
             parse_options=pa_csv.ParseOptions(delimiter=delimiter, ignore_empty_lines=False),
             convert_options=pa_csv.ConvertOptions(
@@ -71,7 +80,8 @@ def read_table(
             ),
         )
     except pa.ArrowInvalid as wrong:
-        raise _located(rows, names, numeric, delimiter, first, str(wrong)) from None
+        text = decode(rows)[len(decode(rows[:start])) :].rstrip()
+        raise _located(text, names, numeric, delimiter, first, str(wrong)) from None
     numbers = {n: parsed[n].to_numpy() for n in numeric}
     for name in numeric:
         finite = np.isfinite(numbers[name])

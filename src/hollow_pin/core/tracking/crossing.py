@@ -6,6 +6,7 @@ import numpy as np
 
 from hollow_pin.core.crossing import CALM_S, END_SHARE, LEAST_SPAN, SHORTEST_PASS_S
 from hollow_pin.core.recording import Floats
+from hollow_pin.core.statistics import median
 from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said, SpaceDoes
 
 MARGIN_S = 0.15
@@ -33,12 +34,12 @@ class PassCounter:
     def feed(self, moment: Moment, axis: int) -> None:
         """See where the axis has come to by now: the median of the last quarter second, which a spike
         or a jumping contact does not mislead."""
-        low, high = np.percentile(moment.p[:, axis], (5, 95))
-        self._low, self._high = min(self._low, float(low)), max(self._high, float(high))
+        low, high = moment.span(axis)
+        self._low, self._high = min(self._low, low), max(self._high, high)
         if self._high < LEAST_SPAN or self._low > -LEAST_SPAN:
             return
         since = int(np.searchsorted(moment.t, moment.now - CALM_S))
-        at = float(np.median(moment.p[since:, axis]))
+        at = median(moment.p[since:, axis])
         side = -1 if at <= END_SHARE * self._low else 1 if at >= END_SHARE * self._high else 0
         if not side:
             return

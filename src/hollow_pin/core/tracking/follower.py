@@ -8,7 +8,7 @@ from typing import Literal, Protocol
 import numpy as np
 
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.statistics import centre
+from hollow_pin.core.statistics import centre, quantile
 
 Phase = Literal["waiting", "running", "done"]
 SpaceDoes = Literal["start", "accept", "redo", "none"]
@@ -38,8 +38,13 @@ class Moment:
         """Whether the stick has kept still for half a second."""
         if self.t[-1] - self.t[0] < 0.8 * QUIET_FOR_S:
             return False
-        low, high = np.percentile(self.p, (5, 95), axis=0)
-        return bool((high - low).max() < QUIET_WITHIN)
+        spread = [high - low for low, high in (self.span(i) for i in range(self.p.shape[1]))]
+        return max(spread) < QUIET_WITHIN
+
+    def span(self, axis: int, trimmed: float = 0.05) -> tuple[float, float]:
+        """Between which values an axis lay in the last half second, a share at each end left out."""
+        ordered = np.sort(self.p[:, axis])
+        return quantile(ordered, trimmed), quantile(ordered, 1 - trimmed)
 
     def settle(self) -> None:
         """Take the last half second for the rest."""

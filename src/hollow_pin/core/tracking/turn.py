@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from hollow_pin.core.crossing import LEAST_SPAN
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.routine import TURN_REST_S
@@ -42,9 +40,8 @@ class TurnFollower:
 
     def _left_alone(self) -> bool:
         """Whether the middle half of the last half second lies still: a dirty track spikes at rest."""
-        recent = self._moment.p[:, 0]
-        low, high = np.percentile(recent, (25, 75))
-        return bool(high - low < QUIET_WITHIN)
+        low, high = self._moment.span(0, 0.25)
+        return high - low < QUIET_WITHIN
 
     def _missing(self) -> list[Place]:
         return [p for p in PLACES if self._rested[p] < TURN_REST_S]
