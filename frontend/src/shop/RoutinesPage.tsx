@@ -30,6 +30,15 @@ export function describe(r: Routine): string {
   return r.steps.map((s) => each[s]).join(" · ");
 }
 
+/** How long it takes which kind of stick; said once where all take as long. */
+function lengths(seconds: Record<string, number>): string {
+  const said = Object.entries(seconds).map(([shape, s]) => [duration(s), shape] as const);
+  if (said.length === 3 && new Set(said.map(([time]) => time)).size === 1) {
+    return `${said[0]?.[0]}, any stick`;
+  }
+  return said.map(([time, shape]) => `${time}, ${SHAPE[shape as keyof typeof SHAPE]}`).join(" · ");
+}
+
 /** The usual routines and the shop's own. What one leaves out is not measured, never fine. */
 export function Component() {
   const { data: routines, error } = useQuery(routinesQuery);
@@ -49,11 +58,7 @@ export function Component() {
         {routines?.map(({ routine: r, seconds, own }) => (
           <li key={r.id}>
             <h2>{r.name}</h2>
-            <p className="figures">
-              {Object.entries(seconds)
-                .map(([shape, s]) => `${duration(s)}, ${SHAPE[shape as keyof typeof SHAPE]}`)
-                .join(" · ")}
-            </p>
+            <p className="figures">{lengths(seconds)}</p>
             <div>
               <p>{describe(r)}</p>
               {r.note && <p className="soft">{r.note}</p>}

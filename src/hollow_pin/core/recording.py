@@ -119,11 +119,17 @@ class Recording:
         """The smallest difference between two values of each axis, %; 0 where it never changes."""
         return [resolution(v) for v in self.u.T]
 
+    @cached_property
+    def _runs(self) -> list[tuple[int, slice]]:
+        """Every unbroken run of one step: its code and where it lies."""
+        edges = np.flatnonzero(self.step[1:] != self.step[:-1]) + 1
+        starts, stops = [0, *edges.tolist()], [*edges.tolist(), len(self.step)]
+        return [(int(self.step[a]), slice(a, b)) for a, b in zip(starts, stops, strict=True)]
+
     def attempts(self, name: str) -> list[slice]:
         """Every unbroken run of a step, in time order."""
-        inside = np.concatenate(([False], self.step == STEPS.index(name), [False]))
-        edges = np.flatnonzero(np.diff(inside.astype(np.int8)))
-        return [slice(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+        code = STEPS.index(name)
+        return [part for step, part in self._runs if step == code]
 
 
 @dataclass(frozen=True)

@@ -81,14 +81,17 @@ Residual = NDArray[np.float32]
 
 @dataclass(frozen=True, eq=False)
 class StillResult:
-    """The readings, and what they were read from: residual, one (n,) an axis; quarters, each axis's
-    quartiles; noise (n,), the distance from the mean residual of the samples in no spike, and
-    noise_top, what one in 250 of it passes; spiked (n,), the samples that are in a spike of either
-    axis."""
+    """The readings, and what they were read from.
+
+    residual: one (n,) an axis; quarters, resolutions: each axis's quartiles and smallest step. noise
+    (n,): the distance from the mean residual of the samples in no spike; noise_top: what one in 500
+    of it passes. spiked (n,): the samples that are in a spike of either axis.
+    """
 
     readings: Still
     residual: tuple[Residual, ...]
     quarters: tuple[tuple[float, float], ...]
+    resolutions: tuple[float, ...]
     noise: Residual
     noise_top: float
     pace: Timing
@@ -258,12 +261,15 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     )
     top = float(quiet[-_top_count(len(quiet))]) if quiet.size else 0.0
     quarters = tuple(a.quarters for a in axes)
-    return StillResult(readings, tuple(residuals), quarters, noise, top, pace, spiked, warnings)
+    steps = tuple(a.resolution for a in axes)
+    return StillResult(
+        readings, tuple(residuals), quarters, steps, noise, top, pace, spiked, warnings
+    )
 
 
 def _top_count(n: int) -> int:
     """As many of the largest of n as their 99.9th percentile can fall among when resampled."""
-    return min(n, max(200, n // 250))
+    return min(n, max(200, n // 500))
 
 
 def lengths_from(u: Floats, rest: Floats) -> Floats:

@@ -164,6 +164,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
         )
     parts = spans_to_slices(recording, spans)
+    whole_still = parts.get("still") == slice(0, len(t))
     pace = still.pace if still and not moving_parts(recording) else None
     hidden = find_hidden(recording, parts, gate, measured.dead_zones, pace)
     if any(h.code == "built-in-dead-zone" for h in hidden):
@@ -176,7 +177,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             axes=recording.axes,
             samples=len(t),
             duration_s=float(t[-1]),
-            rate_hz=_rate(recording),
+            rate_hz=pace.rate_hz if pace and whole_still else _rate(recording),
             range={
                 name: (r.lo, r.hi) for name, r in zip(recording.axes, recording.ranges, strict=True)
             },

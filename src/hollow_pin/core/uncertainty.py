@@ -115,7 +115,8 @@ def take_uncertainty(
     A reading that is missing here has none: too few blocks, releases, laps or passes to resample.
     """
     rng = np.random.default_rng(SEED)
-    steps = recording.resolutions
+    still_alone = parts.get("still") == slice(0, len(recording.t_us)) and measured.still
+    steps = list(still_alone.resolutions) if still_alone else recording.resolutions
     floor = max(steps) / sqrt(12)
     found: dict[str, float] = {}
     still, let_go, rim = measured.still, measured.let_go, measured.rim
