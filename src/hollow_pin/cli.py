@@ -174,7 +174,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     imported.add_argument("file", type=Path, metavar="FILE")
     imported.add_argument("--tag", help="the controller's tag")
-    imported.add_argument("--model", help="its model, where it is new: plover, dunlin or skua")
+    imported.add_argument("--model", help="its model, where it is new, such as plover or dunlin")
     imported.add_argument("--stick", help="which stick")
     where(imported, default_data())
     return parser
