@@ -17,8 +17,8 @@ const MARK_WORD = ["square", "circle", "triangle"];
 
 const mark = (i: number): Role => MARKS[i % MARKS.length] ?? "now";
 
-function cellOf(view: View, shown: Shown, stick: number, role: string): number[] {
-  void view;
+/** One stick's trials by one role. */
+function cellOf(shown: Shown, stick: number, role: string): number[] {
   return shown.values.filter((v) => v.stick === stick && v.role === role).map((v) => v.value);
 }
 
@@ -59,11 +59,7 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
       table={{
         head: ["Stick", "Role", ...Array.from({ length: view.study.trials }, (_, i) => `${i + 1}`)],
         rows: view.names.flatMap((name, i) =>
-          roles.map((role) => [
-            name,
-            role,
-            ...cellOf(view, shown, i, role).map((v) => decimal(v, 3)),
-          ]),
+          roles.map((role) => [name, role, ...cellOf(shown, i, role).map((v) => decimal(v, 3))]),
         ),
       }}
     >
@@ -78,15 +74,14 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
           const shift = (r - (roles.length - 1) / 2) * 9;
           const line = view.names
             .map(
-              (_, i) =>
-                `${i ? "L" : "M"}${(x(i) ?? 0) + shift} ${y(mean(cellOf(view, shown, i, role)))}`,
+              (_, i) => `${i ? "L" : "M"}${(x(i) ?? 0) + shift} ${y(mean(cellOf(shown, i, role)))}`,
             )
             .join("");
           return (
             <g key={role}>
               <path className={`curve-${mark(r)}`} d={line} opacity={0.6} />
               {view.names.map((name, i) =>
-                cellOf(view, shown, i, role).map((v, k) => (
+                cellOf(shown, i, role).map((v, k) => (
                   <StagePoint
                     key={`${name} ${k}`}
                     stage={mark(r)}
@@ -107,7 +102,7 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
 /** How far apart the trials of one stick by one role lie. */
 export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: string }) {
   const cells = view.cells.map((c) => {
-    const v = cellOf(view, shown, c.stick, c.role);
+    const v = cellOf(shown, c.stick, c.role);
     return { ...c, range: Math.max(...v) - Math.min(...v) };
   });
   const usual = mean(cells.map((c) => c.range));

@@ -4,7 +4,7 @@ import { type UseFormReturn, useFieldArray, useForm } from "react-hook-form";
 import { Problem, type Schemas } from "../api/client";
 import { Trouble } from "../app/parts";
 import { LimitFields } from "./LimitFields";
-import { Select, StickFields } from "./StickFields";
+import { StickFields } from "./StickFields";
 
 export type ModelBody = Schemas["ModelBody"];
 export type Form = UseFormReturn<ModelBody>;
@@ -130,5 +130,3 @@ export function ModelForm({
     </form>
   );
 }
-
-export { Select };

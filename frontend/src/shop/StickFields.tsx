@@ -27,7 +27,7 @@ const SIDES = [
 ] as const;
 
 /** A choice of named values. */
-export function Select({
+function Select({
   label,
   value,
   options,

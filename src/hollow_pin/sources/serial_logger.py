@@ -215,6 +215,7 @@ class SerialSource:
 
     async def blocks(self) -> AsyncIterator[Block]:
         loop = asyncio.get_running_loop()
+        silent = SILENT_S + RECONNECT_S
 
         def hand_over(what: Block | str) -> None:
             with contextlib.suppress(RuntimeError):
@@ -225,9 +226,9 @@ class SerialSource:
         try:
             while True:
                 try:
-                    what = await asyncio.wait_for(self._blocks.get(), SILENT_S + RECONNECT_S)
+                    what = await asyncio.wait_for(self._blocks.get(), silent)
                 except TimeoutError:
-                    raise SourceLost(f"no sample came for {SILENT_S:.0f} s") from None
+                    raise SourceLost(f"no sample came for {silent:.0f} s") from None
                 if isinstance(what, str):
                     raise SourceLost(what)
                 yield what

@@ -10,7 +10,6 @@ from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Moment, Part, Said, SpaceDoes
 
 WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
-WITHIN = 35.0
 SLIPS = 2
 
 
