@@ -69,6 +69,17 @@ def test_a_model_that_makes_no_sense_names_its_field(
     assert http.get("/api/models").json() == before
 
 
+def test_a_limit_that_is_no_number_is_refused_and_the_models_stay_readable(
+    http: httpx.Client,
+) -> None:
+    for value in ("NaN", "Infinity", "-1"):
+        text = json.dumps(KNOT)[:-1] + f', "limits": {{"still.rest_offset": {{"fine": {value}}}}}}}'
+        headers = {"content-type": "application/json"}
+        answer = http.post("/api/models", content=text, headers=headers)
+        assert "limits.still.rest_offset.fine" in named(answer, 422)
+    assert http.get("/api/models").status_code == 200
+
+
 @pytest.mark.parametrize(
     ("change", "status", "field"),
     [

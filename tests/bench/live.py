@@ -109,7 +109,9 @@ def six_axes(folder: Path, seconds: float) -> str:
     """Three sticks at once, 1 kHz each, two axes: nothing lost, the server's memory flat."""
     server = start_server(folder)
     http = httpx.Client(base_url=server.base, timeout=300)
-    takes = [new_take(http, new_job(http), GAMEPAD, routine_id="soak") for _ in range(3)]
+    hour = {"name": "An hour", "steps": ["still"], "still_s": 3600}
+    own = http.post("/api/routines", json=hour).json()["id"]
+    takes = [new_take(http, new_job(http), GAMEPAD, routine_id=own) for _ in range(3)]
     n = int(seconds * 1000)
     sockets = [connect(f"ws://127.0.0.1:{server.port}/api/takes/{t}/live") for t in takes]
     over = threading.Event()

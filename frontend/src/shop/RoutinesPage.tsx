@@ -7,7 +7,7 @@ import { useState } from "react";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { routinesQuery, useChange } from "../api/queries";
 import { duration, numberOf } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, Page, Remove, Trouble } from "../app/parts";
 import { STEP_LABEL, type StepName } from "../plots/steps";
 
 type Routine = Schemas["Routine"];
@@ -68,9 +68,7 @@ export function Component() {
                     <Button size="small" onClick={() => setEditing(r)}>
                       Change
                     </Button>
-                    <Button size="small" onClick={() => remove.mutate(r.id)}>
-                      Remove
-                    </Button>
+                    <Remove label="remove" run={() => remove.mutate(r.id)} />
                   </>
                 )}
                 <Button

@@ -7,7 +7,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { studyQuery, useChange, useReadingInfo } from "../api/queries";
 import { decimal, sourceName } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, Page, Remove, Trouble } from "../app/parts";
 import { NumbersTable } from "../plots/parts";
 import { ByOperator, Components, Ranges } from "../plots/StudyPlots";
 import { stateOf } from "./StudiesPage";
@@ -40,13 +40,10 @@ export function Component() {
         </h1>
         <p className="soft meta">
           {stateOf(view)} · {view.study.routine.name} · {view.study.trials} times each ·{" "}
-          <button
-            type="button"
-            className="plain link"
-            onClick={() => remove.mutate(undefined, { onSuccess: () => navigate("/bench-checks") })}
-          >
-            remove this bench check
-          </button>
+          <Remove
+            label="remove this bench check"
+            run={() => remove.mutate(undefined, { onSuccess: () => navigate("/bench-checks") })}
+          />
         </p>
       </header>
       <Trouble error={remove.error} />

@@ -94,6 +94,10 @@ class NewTake(Request):
     study_id: Key | None = None
 
 
+LimitValue = Annotated[float, Field(ge=0, le=1e6)]
+"""Finite, so that it can be written back."""
+
+
 class SensorBody(Request):
     axis: Literal["x", "y"]
     kind: ModuleKind
@@ -116,7 +120,7 @@ class ModelBody(Request):
     rate_hz: float = Field(ge=1, le=20_000)
     lo: float = Field(ge=-1e9, le=1e9)
     hi: float = Field(ge=-1e9, le=1e9)
-    limits: dict[str, dict[Grade, float]] = {}
+    limits: dict[str, dict[Grade, LimitValue]] = {}
     note: Text = ""
 
 
