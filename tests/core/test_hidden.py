@@ -25,7 +25,7 @@ DEAD_ZONE = "composite.dead_zone_needed"
 def sound(**converter: float) -> Recording:
     stick = fresh_stick("potentiometer", "round", 10, 250, "sound", 3)
     changed = replace(stick.converter, **converter)  # type: ignore[arg-type]
-    return perform(StandIn(replace(stick, converter=changed), 5), block_s=0.1).recording
+    return perform(StandIn(replace(stick, converter=changed), 5), block_s=0.2).recording
 
 
 def codes(readings: TakeReadings) -> set[str]:
@@ -65,7 +65,7 @@ def test_the_true_rate_of_news_is_told() -> None:
 
 def test_an_axis_that_runs_into_its_end_is_named_with_the_side() -> None:
     stick = fresh_stick("potentiometer", "round", 10, 250, "overscaled", 2)
-    readings = measure_take(perform(StandIn(stick, 5), block_s=0.1).recording)
+    readings = measure_take(perform(StandIn(stick, 5), block_s=0.2).recording)
     sides = {h.message.split("toward ")[1].split(":")[0] for h in readings.hidden}
     assert sides == {"right", "left", "up", "down"}
     assert readings.hidden_at("rim.overreach")
@@ -74,7 +74,7 @@ def test_an_axis_that_runs_into_its_end_is_named_with_the_side() -> None:
 
 def test_a_square_gate_filled_to_its_corners_is_not_called_saturated() -> None:
     stick = fresh_stick("hall", "square", 12, 250, "sound", 3)
-    recording = perform(StandIn(stick, 5), block_s=0.1).recording
+    recording = perform(StandIn(stick, 5), block_s=0.2).recording
     assert "saturated" not in codes(measure_take(recording, "square"))
 
 
@@ -113,7 +113,7 @@ def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:
     worn = measure_take(performed("worn").recording)
     stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
     masked = replace(stick, converter=Converter(10, 250, dead_zone=12.0))
-    hidden = measure_take(perform(StandIn(masked, 5), block_s=0.1).recording)
+    hidden = measure_take(perform(StandIn(masked, 5), block_s=0.2).recording)
     setting = Setting("GS-1", "left", "Stand-in", "round")
     found = compare(worn, hidden, setting, setting)
     row = found.row(DEAD_ZONE)

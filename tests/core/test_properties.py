@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from scipy import ndimage
 
 from hollow_pin.core.geometry import (
     bearing,
@@ -21,6 +22,7 @@ from hollow_pin.core.geometry import (
 )
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.rim import measure_rim
+from hollow_pin.core.statistics import LONG, running_median
 from hollow_pin.core.take import TakeReadings, measure_take
 from sticks import performed, transformed
 
@@ -50,6 +52,17 @@ CONDITIONS = ("offset", "worn", "dirty")
 def assert_same_lengths(a: TakeReadings, b: TakeReadings) -> None:
     for path in LENGTHS:
         assert b.value(path) == pytest.approx(a.value(path), abs=1e-6), path
+
+
+@pytest.mark.parametrize(("noise", "rise"), [(0.4, 0), (3, 30), (3, -30), (200, 0), (2, 4000)])
+def test_a_long_soak_has_the_same_baseline_as_a_short_one(noise: float, rise: float) -> None:
+    """Long recordings take another way to their running median: it must be the same median."""
+    rng = np.random.default_rng(5)
+    n = LONG + 12_345
+    v = np.round(noise * rng.standard_normal(n) + np.linspace(0, rise, n)).astype(np.float32)
+    np.testing.assert_array_equal(
+        running_median(v, 501), ndimage.median_filter(v, 501, mode="reflect")
+    )
 
 
 @pytest.mark.parametrize("condition", CONDITIONS)

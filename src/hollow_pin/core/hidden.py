@@ -76,7 +76,7 @@ def find_hidden(
             continue
         found += _swallowed(recording, axis, i)
         if dead_zones[axis] is None and "still" in parts:
-            found += _zero(axis, v[parts["still"]], recording.resolutions[i])
+            found += _zero(axis, v[parts["still"]], recording, i)
     zones = {axis: zone for axis in recording.axes if (zone := dead_zones[axis])}
     if zones:
         found.append(_built_in(zones))
@@ -133,9 +133,9 @@ def _swallowed(recording: Recording, axis: str, i: int) -> list[Hidden]:
     return [Hidden("fuzz", axis, said, (*PACE, "still.noise"), below)]
 
 
-def _zero(axis: str, still: Floats, step: float) -> list[Hidden]:
+def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden]:
     """A rest of exactly zero, with no crossing to tell whether a dead zone makes it so."""
-    if np.ptp(still) > 0 or abs(float(still[0])) > step:
+    if np.ptp(still) > 0 or abs(float(still[0])) > recording.resolutions[i]:
         return []
     said = (
         f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the source: "

@@ -101,6 +101,7 @@ class StillResult:
 
 @dataclass(frozen=True, eq=False)
 class _Axis:
+    residual: Residual
     resolution: float
     spiked: NDArray[np.bool_]
     spikes: list[Spike]
@@ -124,12 +125,12 @@ def _measure_axis(
     name: str,
     t: Floats,
     v: Floats,
-    residual: Residual,
     interval_s: float,
     starts: Starts,
     stop: int,
 ) -> _Axis:
     """starts: where the 1 s blocks begin; stop: where the last of them ends."""
+    residual = _residual(v, interval_s)
     levels = np.sort(v)
     step, rest = (
         resolution_of_sorted(levels),
@@ -151,6 +152,7 @@ def _measure_axis(
     blocks = centres(v[:stop], starts)
     minutes = np.arange(len(blocks)) / 60.0
     return _Axis(
+        residual=residual,
         resolution=step,
         spiked=spiked,
         spikes=spikes,
@@ -216,12 +218,12 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         )
     interval = pace.interval_s
     starts, stop = seconds_of(t)
-    residuals = [_residual(v, interval) for v in u.T]
     axes = each_axis(
-        lambda i: _measure_axis(AXES[i], t, u[:, i], residuals[i], interval, starts, stop),
+        lambda i: _measure_axis(AXES[i], t, u[:, i], interval, starts, stop),
         u.shape[1],
         len(t),
     )
+    residuals = [a.residual for a in axes]
     spikes = sorted((s for a in axes for s in a.spikes), key=lambda s: s.t_s)
     rest = np.array([a.rest for a in axes])
     spiked = np.logical_or.reduce([a.spiked for a in axes])

@@ -33,7 +33,7 @@ from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, gate_radius
-from hollow_pin.core.statistics import timing
+from hollow_pin.core.statistics import each_axis, timing
 from hollow_pin.core.still import Residual, Still, StillResult
 
 REPLICATES = 200
@@ -77,10 +77,16 @@ class _Rest:
         self._starts, self.count = starts, len(starts)
         self._draws = _draws(rng, self.count)
         self._sizes = self._draws @ sizes
-        self.centre = np.column_stack(
-            [self._centre(v, *q) for v, q in zip(u.T, result.quarters, strict=True)]
+        found = each_axis(
+            lambda i: (
+                self._centre(u[:, i], *result.quarters[i]),
+                self._jitter(result.residual[i]),
+            ),
+            u.shape[1],
+            len(t),
         )
-        self.jitter = [self._jitter(r) for r in result.residual]
+        self.centre = np.column_stack([centre for centre, _ in found])
+        self.jitter = [jitter for _, jitter in found]
         quiet = np.add.reduceat(~result.spiked, starts, dtype=np.float64)
         top = np.flatnonzero((result.noise >= result.noise_top) & ~result.spiked)
         which = np.searchsorted(starts, top, side="right") - 1

@@ -1,0 +1,137 @@
+"""Taking in: what is asked when a controller comes, and what the answers rule out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from typing import Literal
+
+from hollow_pin.core.job import WorkKind, clock_words
+
+Answer = Literal["", "yes", "no"]
+"""Empty: not asked yet."""
+Often = Literal["", "always", "sometimes"]
+Seal = Literal["", "whole", "broken", "none"]
+Tried = Literal["sprayed", "cleaned", "recalibrated", "opened", "parts"]
+Ended = Literal["signed-off", "as-it-was", "referred", "withdrawn", "unsaid"]
+Waiting = Literal["", "part", "owner", "second-person", "other"]
+
+MOVES = "Does it move people, vehicles, lifting gear or medical equipment?"
+REFER = (
+    "It moves people, vehicles, lifting gear or medical equipment: measure if asked, record, and "
+    "refer it to the maker or a licensed service. Nobody signs it off here."
+)
+
+TRIED_LABEL: dict[Tried, str] = {
+    "sprayed": "Sprayed",
+    "cleaned": "Cleaned",
+    "recalibrated": "Recalibrated",
+    "opened": "Opened",
+    "parts": "Parts changed",
+}
+ENDED_LABEL: dict[Ended, str] = {
+    "signed-off": "Signed off as fit",
+    "as-it-was": "Goes back as it is",
+    "referred": "Referred to the maker or a licensed service",
+    "withdrawn": "Taken in by mistake",
+    "unsaid": "Closed",
+}
+WAITING_LABEL: dict[Waiting, str] = {
+    "": "not waiting",
+    "part": "a part",
+    "owner": "the owner",
+    "second-person": "a second person to play it",
+    "other": "something else",
+}
+
+
+@dataclass(frozen=True)
+class Intake:
+    """What is asked when a controller comes. hours: clock hours the stick goes toward. promised_on:
+    a date, ISO 8601, or empty."""
+
+    hours: tuple[int, ...] = ()
+    often: Often = ""
+    since: str = ""
+    flick_clears: Answer = ""
+    tried: tuple[Tried, ...] = ()
+    tried_note: str = ""
+    liquid: Answer = ""
+    seal: Seal = ""
+    warranty: Answer = ""
+    consent: Answer = ""
+    cosmetic: str = ""
+    accessories: str = ""
+    promised_on: str = ""
+    price: str = ""
+
+
+LABEL: dict[str, str] = {
+    "complaint": "Complaint",
+    "stick": "Stick",
+    "moves": MOVES.rstrip("?"),
+    "hours": "Goes toward",
+    "often": "How often",
+    "since": "Since",
+    "flick_clears": "A flick clears it",
+    "tried": "Tried before",
+    "tried_note": "What exactly was tried",
+    "liquid": "Liquid",
+    "seal": "Seal",
+    "warranty": "Under warranty",
+    "consent": "The owner agrees to opening",
+    "cosmetic": "Marks and wear",
+    "accessories": "Came with",
+    "promised_on": "Promised for",
+    "price": "Price agreed",
+}
+
+
+def in_words(field: str, value: object) -> str:
+    """An answer as it is read: “10 and 11 o’clock”, “yes”, “not asked”."""
+    if field == "hours" and isinstance(value, tuple) and value:
+        return clock_words(value)
+    if field == "tried" and isinstance(value, tuple) and value:
+        return ", ".join(TRIED_LABEL[t] for t in value).capitalize()
+    return str(value) if value else "not asked"
+
+
+@dataclass(frozen=True)
+class Answered:
+    """An answer as it is read: what was asked, and what was said."""
+
+    label: str
+    words: str
+
+
+def answered(intake: Intake) -> tuple[Answered, ...]:
+    """Everything that was asked, in the order it is asked."""
+    found = []
+    for field in fields(intake):
+        value = getattr(intake, field.name)
+        if value:
+            found.append(Answered(LABEL[field.name], in_words(field.name, value)))
+    return tuple(found)
+
+
+OPENS: tuple[WorkKind, ...] = ("cleaned", "replaced")
+"""Work for which the shell is opened."""
+
+
+def why_not_worked_on(kind: WorkKind, intake: Intake, refer: bool) -> str | None:
+    """Why a kind of work may not be done, or None."""
+    if refer:
+        return REFER
+    if kind in OPENS and intake.consent == "no":
+        return "The owner has not agreed to opening it. Ask again, and change it under Take in."
+    return None
+
+
+def why_not_ended(ended: Ended, moves: Answer, refer: bool) -> str | None:
+    """Why a job may not be closed that way, or None."""
+    if refer and ended != "referred":
+        return f"It can only be closed as referred. {REFER}"
+    if ended == "signed-off" and moves != "no":
+        return f"Answer first, under Take in: {MOVES}"
+    if ended in ("withdrawn", "unsaid"):
+        return "Say whether it is signed off, goes back as it is, or is referred."
+    return None

@@ -1,0 +1,161 @@
+"""A button that is called dead, stuck or bouncing is opened up for it: the call must be right."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.function_check import (
+    ControlEvents,
+    FunctionCheck,
+    Item,
+    check,
+    compared,
+    difference,
+)
+from hollow_pin.simulator.contacts import Contacts, at_first, press, pull
+
+Event = tuple[float, str, int, float]
+
+
+def heard(events: list[Event]) -> ControlEvents:
+    ordered = sorted(events, key=lambda e: e[0])
+    return ControlEvents(
+        np.array([e[0] for e in ordered]) / 1e3,
+        np.array([e[1] == "axis" for e in ordered]),
+        np.array([e[2] for e in ordered]),
+        np.array([e[3] for e in ordered]),
+    )
+
+
+def read(events: list[Event], buttons: int = 3, triggers: tuple[int, ...] = (), **more: object):
+    last = max((e[0] for e in events), default=0.0) / 1e3
+    return check(heard(events), buttons, triggers, (), {}, last, **more)  # type: ignore[arg-type]
+
+
+def pressed_through(contacts: Contacts) -> FunctionCheck:
+    """Somebody goes over all of it, one control after the other."""
+    events = at_first(contacts)
+    at = 500.0
+    for button in range(1, contacts.buttons + 1):
+        events += press(contacts, button, at, seed=button)
+        at += 700
+    for axis in contacts.triggers:
+        events += pull(contacts, axis, at)
+        at += 1500
+    events.append((at + 1000, "button", 0, 0.0))
+    return read(events, contacts.buttons, contacts.triggers, through=True)
+
+
+def test_one_dead_one_stuck_one_bouncing_are_each_named_and_no_other() -> None:
+    found = pressed_through(
+        Contacts(17, (4, 5), dead=(3,), stuck=(9,), bouncing=((12, 14.0),), reach=1.0)
+    )
+    states = {b.name: b.state for b in found.buttons if b.state != "works"}
+    assert states == {"B3": "silent", "B9": "stuck", "B12": "bounces"}
+    bounce = found.buttons[11].bounce_ms
+    assert bounce == pytest.approx(14, abs=5)
+    assert found.sentence.startswith("16 of 17 buttons answered. B3 did not answer.")
+    assert "B9 is stuck down." in found.sentence
+    assert f"B12 bounces for {bounce:.0f} ms." in found.sentence
+    assert [t.state for t in found.triggers] == ["works", "works"]
+
+
+@pytest.mark.parametrize("length", [4.0, 8.0, 16.0, 22.0])
+def test_a_bounce_is_as_long_as_it_was_made(length: float) -> None:
+    found = pressed_through(Contacts(4, (), bouncing=((2, length),)))
+    told = found.buttons[1]
+    if length <= 4:
+        assert told.state == "works", "one report long: no source can show it"
+    else:
+        assert told.state == "bounces"
+        assert 0 < told.bounce_ms <= length + 8
+    assert told.presses == 1, "a bounce is not a second press"
+
+
+def test_pressing_twice_quickly_is_not_a_bounce() -> None:
+    taps: list[Event] = [(0, "button", 0, 0)]
+    for at in (100, 190):
+        taps += [(at, "button", 0, 1), (at + 45, "button", 0, 0)]
+    found = read(taps, 1)
+    assert (found.buttons[0].state, found.buttons[0].presses) == ("works", 2)
+
+
+def test_a_button_that_is_held_while_nothing_else_happens_is_not_stuck() -> None:
+    held: list[Event] = [(0, "button", 0, 0), (0, "button", 1, 0), (100, "button", 0, 1)]
+    held.append((6000, "axis", 9, 0.1))
+    assert read(held, 2).buttons[0].state == "works"
+    held += [(6100, "button", 1, 1), (6200, "button", 1, 0)]
+    assert read(held, 2).buttons[0].state == "stuck"
+    held.append((7000, "button", 0, 0))
+    assert read(held, 2).buttons[0].state == "works"
+
+
+def test_a_trigger_seen_as_a_button_does_not_bounce_on_its_way() -> None:
+    way = [(10.0 * i, "button", 0, v) for i, v in enumerate((0, 0.3, 0.52, 0.49, 0.53, 0.9, 1, 0))]
+    found = read(way, 1)
+    assert (found.buttons[0].state, found.buttons[0].bounce_ms) == ("works", None)
+
+
+@pytest.mark.parametrize(
+    ("contacts", "state", "rest", "reach"),
+    [
+        (Contacts(1, (2,)), "works", 0, 100),
+        (Contacts(1, (2,), reach=0.8), "short", 0, 80),
+        (Contacts(1, (2,), hangs=0.12), "hangs", 12, 100),
+    ],
+)
+def test_a_triggers_rest_and_reach_are_measured(
+    contacts: Contacts, state: str, rest: float, reach: float
+) -> None:
+    trigger = pressed_through(contacts).triggers[0]
+    assert trigger.state == state
+    assert trigger.rest == pytest.approx(rest, abs=1)
+    assert trigger.reach == pytest.approx(reach, abs=1)
+
+
+def test_what_a_browser_says_of_a_trigger_before_it_moved_is_not_its_rest() -> None:
+    """It says 0, half pulled, until the first news; left alone that would be most of the time."""
+    events: list[Event] = [(0, "axis", 4, 0.0), (30_000, "axis", 4, -0.6)]
+    events += [(30_000 + 10 * i, "axis", 4, -1 + i / 25) for i in range(51)]
+    events += [(30_600 + 10 * i, "axis", 4, 1 - i / 25) for i in range(51)]
+    events.append((32_500, "button", 0, 1.0))
+    trigger = read(events, 1, (4,)).triggers[0]
+    assert (trigger.state, trigger.rest) == ("works", pytest.approx(0, abs=1))
+
+
+def test_nothing_reported_is_nothing_found() -> None:
+    found = read([], 2, (5,))
+    assert [b.state for b in found.buttons] == ["silent", "silent"]
+    assert found.triggers[0].rest is None
+    assert found.open == ("B1", "B2", "Trigger 1")
+    assert found.faults == ()
+
+
+def test_interrupted_what_was_not_pressed_is_left_open_and_not_called_dead() -> None:
+    events = at_first(Contacts(3, ())) + press(Contacts(3, ()), 1, 500, 1)
+    assert read(events).open == ("B2", "B3")
+    through = read(events, through=True)
+    assert through.open == ()
+    assert through.faults == ("B2, B3 did not answer.",)
+
+
+def test_the_difference_says_what_was_mended_and_what_was_broken() -> None:
+    before = pressed_through(Contacts(6, (2,), dead=(3,), bouncing=((4, 12.0),)))
+    after = pressed_through(Contacts(6, (2,), dead=(5,), bouncing=((4, 12.0),)))
+    found = {c.name: c.better for c in difference(before, after)}
+    assert found == {"B3": True, "B5": False}
+    assert difference(before, after)[0].name == "B5", "the worse comes first"
+    said = compared(before, after)
+    assert "Worse than when it came: B5 (did not answer)." in said
+    assert "Works now: B3." in said
+    assert compared(before, before) == "As it was when it came."
+
+
+def test_items_that_were_not_looked_at_again_are_not_called_worse() -> None:
+    def with_item(state: str) -> FunctionCheck:
+        return check(heard([]), 0, (), (Item("Charges", state),), {}, 0.0)  # type: ignore[arg-type]
+
+    assert with_item("faulty").faults == ("Charges: faulty.",)
+    assert [c.better for c in difference(with_item("works"), with_item(""))] == [None]
+    assert [c.better for c in difference(with_item("works"), with_item("faulty"))] == [False]
