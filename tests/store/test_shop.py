@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from benches import AT, begun, new_bench, plan
-from hollow_pin.bench.jobs import close, log_work, take_in
+from benches import AT, begun, new_bench, plan, taken_in
+from hollow_pin.bench.jobs import close, log_work
 from hollow_pin.bench.models import (
     all_routines,
     change_model,
@@ -215,7 +215,7 @@ def test_the_shops_own_routine_is_kept_and_a_take_remembers_what_was_asked(tmp_p
 
 def test_a_stick_is_not_asked_for_what_it_cannot_do(tmp_path: Path) -> None:
     database, _ = new_bench(tmp_path)
-    job = take_in(database, "GS-070", "turnstone", "paddle", "", AT)
+    job = taken_in(database, "GS-070", "turnstone", "paddle", "", AT)
     with pytest.raises(Refused, match="cannot do Let-go, Rim") as refused:
         start_take(database, job.id, plan("paddle", "quick", axes=1), AT)
     assert refused.value.field == "routine"
@@ -301,10 +301,10 @@ def test_a_stand_in_that_comes_again_has_been_in_use(tmp_path: Path) -> None:
     """A cleaning wears off: the record of how long it held must be able to see that."""
     database, job = new_bench(tmp_path)
     run_take(database, job)
-    close(database, job.id, "", AT)
+    close(database, job.id, "signed-off", "", AT)
     with database.reading() as db:
         before = stand_in_state(db, job.controller.id, "left")["module"]["x"]
-    take_in(database, "GS-017", None, "left", "again", "2026-09-01T10:00:00.000+00:00")
+    taken_in(database, "GS-017", None, "left", "again", "2026-09-01T10:00:00.000+00:00")
     with database.reading() as db:
         after = stand_in_state(db, job.controller.id, "left")["module"]["x"]
     assert after["wear"] > before["wear"] + 1

@@ -9,8 +9,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from benches import begun
-from hollow_pin.bench.jobs import add_note, close, log_work, reopen, take_in, view_job
+from benches import begun, taken_in
+from hollow_pin.bench.jobs import close, log_work, reopen, view_job
+from hollow_pin.bench.ledger import write
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
     compare_takes,
@@ -60,7 +61,7 @@ def test_a_file_from_a_later_version_is_left_alone(tmp_path: Path) -> None:
 
 
 def test_a_failed_write_leaves_nothing_behind(database: Database) -> None:
-    take_in(database, "GS-017", "plover", "left", "", AT)
+    taken_in(database, "GS-017", "plover", "left", "", AT)
 
     def fail() -> None:
         with database.writing() as db:
@@ -74,13 +75,13 @@ def test_a_failed_write_leaves_nothing_behind(database: Database) -> None:
 
 
 def test_writers_in_two_threads_wait_for_each_other(database: Database) -> None:
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
 
-    def write(name: str) -> None:
+    def scribble(name: str) -> None:
         for i in range(25):
-            add_note(database, job.id, f"{name} {i}", AT)
+            write(database, job.id, "note", f"{name} {i}", AT)
 
-    threads = [threading.Thread(target=write, args=(n,)) for n in ("one", "two")]
+    threads = [threading.Thread(target=scribble, args=(n,)) for n in ("one", "two")]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -91,7 +92,7 @@ def test_writers_in_two_threads_wait_for_each_other(database: Database) -> None:
 
 def test_a_take_comes_back_exactly_as_it_was_recorded(database: Database) -> None:
     recording = performed("worn").recording
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = import_take(database, job.id, "left", "t.csv", recording, AT)
     with database.reading() as db:
         back = export_recording(db, take.id)
@@ -104,7 +105,7 @@ def test_a_take_that_ran_when_the_program_died_is_interrupted_and_measured(
     database: Database,
 ) -> None:
     recording = performed("offset").recording
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = begun(database, job)
     cut = recording.attempts("let-go")[0].start + 1500
     with database.writing() as db:
@@ -127,7 +128,7 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
             view = view_job(db, job.id)
         return view.job.station, view.next_stage
 
-    job = take_in(database, "GS-017", "plover", "left", "creeps", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "creeps", AT)
     assert station() == ("prove", "as received")
     first = import_take(database, job.id, "left", "1.csv", performed("worn").recording, later(1))
     assert first.stage == "as received"
@@ -143,10 +144,10 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
     assert station()[0] == "hand-over"
     with database.reading() as db:
         assert compare_takes(db, first.id, second.id, "everyday", AT).comparison.overall == "better"
-    close(database, job.id, "cured", later(5))
+    close(database, job.id, "signed-off", "cured", later(5))
     assert station()[0] == "closed"
     with pytest.raises(Refused, match="closed"):
-        add_note(database, job.id, "late", later(6))
+        write(database, job.id, "note", "late", later(6))
     reopen(database, job.id, later(7))
     assert station()[0] == "hand-over"
     with database.reading() as db:
@@ -155,7 +156,7 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
 
 
 def test_work_is_refused_until_its_cautions_are_read(database: Database) -> None:
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     with pytest.raises(Refused, match="cautions"):
         log_work(database, job.id, "replaced", "hall", "", "", ("static",), AT)
     with pytest.raises(Refused, match="kind of module"):
@@ -178,14 +179,14 @@ def test_work_is_refused_until_its_cautions_are_read(database: Database) -> None
 def test_a_take_in_that_makes_no_sense_names_the_field(
     database: Database, tag: str, model: str | None, stick: str, field: str
 ) -> None:
-    take_in(database, "GS-017", "plover", "left", "", AT)
+    taken_in(database, "GS-017", "plover", "left", "", AT)
     with pytest.raises(Refused) as refusal:
-        take_in(database, tag, model, stick, "", AT)
+        taken_in(database, tag, model, stick, "", AT)
     assert refusal.value.field == field
 
 
 def test_readings_made_by_an_older_definition_are_made_anew(database: Database) -> None:
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = import_take(database, job.id, "left", "t.csv", performed("worn").recording, AT)
     with database.writing() as db:
         db.execute("UPDATE reading SET version = 0, body = '{}'")
@@ -194,7 +195,7 @@ def test_readings_made_by_an_older_definition_are_made_anew(database: Database) 
 
 
 def test_an_empty_take_ends_without_readings_and_says_so(database: Database) -> None:
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = begun(database, job)
     ended = finish_take(database, take.id, "interrupted", "the window was closed", AT)
     assert not ended.usable
@@ -206,7 +207,7 @@ def test_an_empty_take_ends_without_readings_and_says_so(database: Database) -> 
 
 def test_a_take_resumed_after_an_interruption_keeps_what_it_had(database: Database) -> None:
     recording = performed("sound").recording
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = begun(database, job)
     rim = recording.attempts("rim")[0]
     with database.writing() as db:

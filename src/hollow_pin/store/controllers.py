@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from sqlite3 import Connection, Row
 from typing import Any, Literal
+
+from pydantic import TypeAdapter
 
 from hollow_pin.core.job import ModuleKind
 from hollow_pin.core.limits import Grade
@@ -41,6 +43,19 @@ class ModelStick:
 
 
 @dataclass(frozen=True)
+class Sheet:
+    """What a model has besides sticks. buttons: how many the source reports, None where that is not
+    known. clicks: which of them (from 1) is pressed by which stick. items: what is looked at and
+    listened to in a function check."""
+
+    buttons: int | None = None
+    triggers: int | None = None
+    vibration: bool = False
+    clicks: dict[str, int] = field(default_factory=dict)
+    items: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Model:
     """A kind of controller. lo, hi: the nominal range of its axes. limits: its own, by reading and
     grade, where they are not the usual ones."""
@@ -54,18 +69,24 @@ class Model:
     hi: float
     limits: dict[str, dict[Grade, float]]
     note: str
+    sheet: Sheet = Sheet()
 
     def stick(self, name: str) -> ModelStick | None:
         return next((s for s in self.sticks if s.name == name), None)
 
 
+_SHEET = TypeAdapter(Sheet)
+
+
 @dataclass(frozen=True)
 class Controller:
-    """One physical unit, by its tag."""
+    """One physical unit, by its tag. refer: it moves people, vehicles, lifting gear or medical
+    equipment, so that nobody signs it off here."""
 
     id: int
     tag: str
     model: Model
+    refer: bool = False
 
 
 def _stick(found: dict[str, Any]) -> ModelStick:
@@ -84,6 +105,7 @@ def _model(row: Row) -> Model:
         hi=row["hi"],
         limits=json.loads(row["limits"]),
         note=row["note"],
+        sheet=_SHEET.validate_json(row["sheet"]),
     )
 
 
@@ -91,10 +113,11 @@ def keep_model(db: Connection, model: Model) -> None:
     """Add a model, or change the one with its id."""
     sticks = json.dumps([asdict(s) for s in model.sticks], ensure_ascii=False)
     db.execute(
-        "INSERT INTO model (id, name, sticks, bits, rate_hz, lo, hi, limits, note) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET name = excluded.name, "
+        "INSERT INTO model (id, name, sticks, bits, rate_hz, lo, hi, limits, note, sheet) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET name = excluded.name, "
         "sticks = excluded.sticks, bits = excluded.bits, rate_hz = excluded.rate_hz, "
-        "lo = excluded.lo, hi = excluded.hi, limits = excluded.limits, note = excluded.note",
+        "lo = excluded.lo, hi = excluded.hi, limits = excluded.limits, note = excluded.note, "
+        "sheet = excluded.sheet",
         (
             model.id,
             model.name,
@@ -105,7 +128,13 @@ def keep_model(db: Connection, model: Model) -> None:
             model.hi,
             json.dumps(model.limits),
             model.note,
+            _SHEET.dump_json(model.sheet).decode(),
         ),
+    )
+    db.execute(
+        "UPDATE job_text SET model = :name WHERE model <> :name AND rowid IN (SELECT job.id FROM job "
+        "JOIN controller ON controller.id = job.controller_id WHERE controller.model_id = :id)",
+        {"name": model.name, "id": model.id},
     )
 
 
@@ -142,21 +171,34 @@ def find_model(db: Connection, model_id: str) -> Model | None:
 
 def find_controller(db: Connection, tag: str) -> Controller | None:
     """The controller with a tag, letters' case aside."""
-    row = db.execute("SELECT id, tag, model_id FROM controller WHERE tag = ?", (tag,)).fetchone()
+    row = db.execute("SELECT * FROM controller WHERE tag = ?", (tag,)).fetchone()
     return _controller(db, row) if row else None
 
 
-def controller_by_id(db: Connection, controller_id: int) -> Controller:
-    row = db.execute(
-        "SELECT id, tag, model_id FROM controller WHERE id = ?", (controller_id,)
-    ).fetchone()
-    return _controller(db, row)
+def find_controller_by_id(db: Connection, controller_id: int) -> Controller | None:
+    row = db.execute("SELECT * FROM controller WHERE id = ?", (controller_id,)).fetchone()
+    return _controller(db, row) if row else None
+
+
+def controllers_by_id(db: Connection, ids: set[int]) -> dict[int, Controller]:
+    """Several controllers at once, each model read once."""
+    rows = db.execute(
+        "SELECT * FROM controller WHERE id IN (SELECT value FROM json_each(?))",
+        (json.dumps(sorted(ids)),),
+    ).fetchall()
+    models = {key: find_model(db, key) for key in {r["model_id"] for r in rows}}
+    found = {}
+    for row in rows:
+        model = models[row["model_id"]]
+        assert model is not None
+        found[row["id"]] = Controller(row["id"], row["tag"], model, bool(row["refer"]))
+    return found
 
 
 def _controller(db: Connection, row: Row) -> Controller:
     model = find_model(db, row["model_id"])
     assert model is not None
-    return Controller(row["id"], row["tag"], model)
+    return Controller(row["id"], row["tag"], model, bool(row["refer"]))
 
 
 def add_controller(db: Connection, tag: str, model: Model, at: str) -> Controller:

@@ -7,9 +7,12 @@ from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from importlib import resources
 from pathlib import Path
+from queue import Empty, SimpleQueue
 from threading import Lock
 
 FILE_NAME = "hollow-pin.db"
+KEPT_OPEN = 4
+"""Connections for reading that wait to be used again."""
 
 
 class NewerDatabase(RuntimeError):
@@ -24,7 +27,8 @@ def migrations() -> list[tuple[int, str]]:
 
 
 class Database:
-    """A bench's data folder. Connections are short-lived for reading, one at a time for writing.
+    """A bench's data folder. Several may read at a time, one writes. Connections for reading are used
+    again, with the pages they have read.
 
     ports: where simulated jigs announce themselves.
     """
@@ -34,6 +38,7 @@ class Database:
         self.path = folder / FILE_NAME
         self.ports = folder / "ports"
         self._writing = Lock()
+        self._idle: SimpleQueue[sqlite3.Connection] = SimpleQueue()
         with closing(self.connect()) as connection:
             connection.execute("PRAGMA journal_mode = WAL")
             self._migrate(connection)
@@ -76,9 +81,21 @@ class Database:
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:
         """A connection on which everything read belongs to one moment."""
-        with closing(self.connect()) as connection:
+        try:
+            connection = self._idle.get_nowait()
+        except Empty:
+            connection = self.connect()
+        try:
             connection.execute("BEGIN")
             yield connection
+            connection.rollback()
+        except BaseException:
+            connection.close()
+            raise
+        if self._idle.qsize() < KEPT_OPEN:
+            self._idle.put(connection)
+        else:
+            connection.close()
 
     @contextmanager
     def writing(self) -> Iterator[sqlite3.Connection]:

@@ -1,11 +1,13 @@
-"""Jobs, the work done on them, and the ledger of everything that happened."""
+"""Jobs, and the work done on them."""
 
 from __future__ import annotations
 
 import json
 from dataclasses import dataclass
 from sqlite3 import Connection, Row
-from typing import Literal
+from typing import Any
+
+from pydantic import TypeAdapter
 
 from hollow_pin.core.job import (
     Happened,
@@ -15,20 +17,28 @@ from hollow_pin.core.job import (
     station_of,
     stick_name,
 )
-from hollow_pin.store.controllers import Controller, controller_by_id
+from hollow_pin.core.take_in import Answer, Ended, Intake, Waiting
+from hollow_pin.store.controllers import Controller, controllers_by_id
+from hollow_pin.store.ledger import add_entry, index_words
 
-LedgerKind = Literal["take-in", "take", "work", "caution", "note", "close"]
+_INTAKE = TypeAdapter(Intake)
 
 
 @dataclass(frozen=True)
 class Job:
-    """One visit of a controller to the bench. Times are ISO 8601, UTC."""
+    """One visit of a controller to the bench. Times are ISO 8601, UTC. moves: whether it moves people,
+    vehicles, lifting gear or medical equipment. revision: counts the changes to what was asked."""
 
     id: int
     controller: Controller
     stick: str
     complaint: str
+    intake: Intake
+    moves: Answer
+    waiting: Waiting
+    revision: int
     station: Station
+    ended: Ended | None
     outcome: str | None
     opened_at: str
     closed_at: str | None
@@ -47,25 +57,27 @@ class Work:
     note: str
     cautions: tuple[str, ...]
     done_at: str
+    undone_at: str | None
 
 
-@dataclass(frozen=True)
-class LedgerEntry:
-    id: int
-    at: str
-    kind: LedgerKind
-    text: str
-    take_id: int | None
-    work_id: int | None
+def jobs_from(db: Connection, rows: list[Row]) -> list[Job]:
+    """Jobs from rows of their table."""
+    controllers = controllers_by_id(db, {r["controller_id"] for r in rows})
+    return [_job(r, controllers[r["controller_id"]]) for r in rows]
 
 
-def _job(db: Connection, row: Row) -> Job:
+def _job(row: Row, controller: Controller) -> Job:
     return Job(
         id=row["id"],
-        controller=controller_by_id(db, row["controller_id"]),
+        controller=controller,
         stick=row["stick"],
         complaint=row["complaint"],
+        intake=_INTAKE.validate_json(row["intake"]),
+        moves=row["moves"],
+        waiting=row["waiting"],
+        revision=row["revision"],
         station=row["station"],
+        ended=row["ended"],
         outcome=row["outcome"],
         opened_at=row["opened_at"],
         closed_at=row["closed_at"],
@@ -73,41 +85,88 @@ def _job(db: Connection, row: Row) -> Job:
 
 
 def find_job(db: Connection, job_id: int) -> Job | None:
-    row = db.execute("SELECT * FROM job WHERE id = ?", (job_id,)).fetchone()
-    return _job(db, row) if row else None
+    rows = db.execute("SELECT * FROM job WHERE id = ?", (job_id,)).fetchall()
+    return next(iter(jobs_from(db, rows)), None)
 
 
 def open_job_of(db: Connection, controller_id: int) -> Job | None:
-    row = db.execute(
-        "SELECT * FROM job WHERE controller_id = ? AND closed_at IS NULL", (controller_id,)
-    ).fetchone()
-    return _job(db, row) if row else None
-
-
-def jobs_on_bench(db: Connection, closed: int = 6) -> list[Job]:
-    """The open jobs, the newest first, then the last few closed ones."""
-    rows = db.execute("SELECT * FROM job WHERE closed_at IS NULL ORDER BY opened_at DESC, id DESC")
-    jobs = [_job(db, r) for r in rows]
     rows = db.execute(
+        "SELECT * FROM job WHERE controller_id = ? AND closed_at IS NULL", (controller_id,)
+    ).fetchall()
+    return next(iter(jobs_from(db, rows)), None)
+
+
+def jobs_on_bench(db: Connection, most: int = 60, closed: int = 6) -> list[Job]:
+    """The newest open jobs, the newest first, then the last few closed ones."""
+    rows = db.execute(
+        "SELECT * FROM job WHERE closed_at IS NULL ORDER BY opened_at DESC, id DESC LIMIT ?",
+        (most,),
+    ).fetchall()
+    rows += db.execute(
         "SELECT * FROM job WHERE closed_at IS NOT NULL ORDER BY closed_at DESC LIMIT ?", (closed,)
-    )
-    return jobs + [_job(db, r) for r in rows]
+    ).fetchall()
+    return jobs_from(db, rows)
 
 
-def add_job(db: Connection, controller: Controller, stick: str, complaint: str, at: str) -> Job:
+def visits_of(db: Connection, controller_id: int) -> list[Job]:
+    """Every job of a controller, newest first."""
+    rows = db.execute(
+        "SELECT * FROM job WHERE controller_id = ? ORDER BY opened_at DESC, id DESC",
+        (controller_id,),
+    ).fetchall()
+    return jobs_from(db, rows)
+
+
+NOTHING_ASKED = Intake()
+
+
+@dataclass(frozen=True)
+class Told:
+    """What can be said of a job when it is taken in, and changed afterwards."""
+
+    stick: str
+    complaint: str = ""
+    moves: Answer = ""
+    intake: Intake = NOTHING_ASKED
+
+
+def add_job(db: Connection, controller: Controller, told: Told, at: str, role: str) -> int:
     row = db.execute(
-        "INSERT INTO job (controller_id, stick, complaint, station, opened_at) "
-        "VALUES (?, ?, ?, 'prove', ?) RETURNING *",
-        (controller.id, stick, complaint, at),
+        "INSERT INTO job (controller_id, stick, complaint, intake, moves, station, opened_at) "
+        "VALUES (?, ?, ?, ?, ?, 'prove', ?) RETURNING id",
+        (
+            controller.id,
+            told.stick,
+            told.complaint,
+            _INTAKE.dump_json(told.intake).decode(),
+            told.moves,
+            at,
+        ),
     ).fetchone()
-    said = f"{controller.model.name} {controller.tag}, {stick_name(stick)}."
-    add_entry(db, row["id"], at, "take-in", f"{said} “{complaint}”" if complaint else said)
-    return _job(db, row)
+    said = f"{controller.model.name} {controller.tag}, {stick_name(told.stick)}."
+    words = f"{said} “{told.complaint}”" if told.complaint else said
+    add_entry(db, row["id"], at, "take-in", words, role)
+    return int(row["id"])
 
 
-def close_job(db: Connection, job_id: int, outcome: str, at: str) -> None:
-    db.execute("UPDATE job SET outcome = ?, closed_at = ? WHERE id = ?", (outcome, at, job_id))
-    add_entry(db, job_id, at, "close", f"Closed. {outcome}".strip())
+def change_told(db: Connection, job_id: int, told: Told) -> None:
+    db.execute(
+        "UPDATE job SET stick = ?, complaint = ?, intake = ?, moves = ?, revision = revision + 1 "
+        "WHERE id = ?",
+        (told.stick, told.complaint, _INTAKE.dump_json(told.intake).decode(), told.moves, job_id),
+    )
+    index_words(db, job_id)
+
+
+def set_waiting(db: Connection, job_id: int, waiting: Waiting) -> None:
+    db.execute("UPDATE job SET waiting = ? WHERE id = ?", (waiting, job_id))
+
+
+def close_job(db: Connection, job_id: int, ended: Ended, outcome: str, at: str) -> None:
+    db.execute(
+        "UPDATE job SET ended = ?, outcome = ?, closed_at = ?, waiting = '' WHERE id = ?",
+        (ended, outcome, at, job_id),
+    )
     settle_station(db, job_id)
 
 
@@ -119,20 +178,23 @@ def last_closed_at(db: Connection, controller_id: int) -> str | None:
     return row[0] if row else None
 
 
-def reopen_job(db: Connection, job_id: int, at: str) -> None:
-    db.execute("UPDATE job SET outcome = NULL, closed_at = NULL WHERE id = ?", (job_id,))
-    add_entry(db, job_id, at, "close", "Opened again.")
+def reopen_job(db: Connection, job_id: int) -> None:
+    db.execute(
+        "UPDATE job SET ended = NULL, outcome = NULL, closed_at = NULL WHERE id = ?", (job_id,)
+    )
     settle_station(db, job_id)
 
 
 def events_of(db: Connection, job_id: int) -> list[Happened]:
-    """Takes and work of a job in the order they happened."""
+    """Takes and work of a job that count, in the order they happened."""
     rows = db.execute(
         "SELECT take.started_at AS at, 'take' AS what, take.usable, NULL AS kind "
         "FROM take JOIN job ON job.id = take.job_id "
         "WHERE take.job_id = :job AND take.stick = job.stick AND take.state <> 'recording' "
+        "AND take.undone_at IS NULL "
         "UNION ALL "
-        "SELECT done_at, 'work', 1, kind FROM work WHERE job_id = :job ORDER BY at",
+        "SELECT done_at, 'work', 1, kind FROM work WHERE job_id = :job AND undone_at IS NULL "
+        "ORDER BY at",
         {"job": job_id},
     )
     return [Happened(r["what"], bool(r["usable"]), r["kind"]) for r in rows]
@@ -157,12 +219,24 @@ def _work(row: Row) -> Work:
         note=row["note"],
         cautions=tuple(json.loads(row["cautions"])),
         done_at=row["done_at"],
+        undone_at=row["undone_at"],
     )
 
 
 def work_of(db: Connection, job_id: int) -> list[Work]:
+    """All of it, what was undone included."""
     rows = db.execute("SELECT * FROM work WHERE job_id = ? ORDER BY id", (job_id,))
     return [_work(r) for r in rows]
+
+
+def last_work(db: Connection, job_ids: set[int]) -> dict[tuple[int, str], str]:
+    """When something was last done in each of some jobs, by job and stick."""
+    rows = db.execute(
+        "SELECT job_id, stick, max(done_at) FROM work WHERE undone_at IS NULL "
+        "AND job_id IN (SELECT value FROM json_each(?)) GROUP BY job_id, stick",
+        (json.dumps(sorted(job_ids)),),
+    )
+    return {(r["job_id"], r["stick"]): r[2] for r in rows}
 
 
 def add_work(
@@ -174,37 +248,25 @@ def add_work(
     lot: str,
     note: str,
     cautions: tuple[str, ...],
+    stand_in_before: dict[str, Any] | None,
     at: str,
 ) -> Work:
+    """stand_in_before: the simulated stick it is done to, if one stands for it."""
+    before = json.dumps(stand_in_before) if stand_in_before is not None else None
     row = db.execute(
-        "INSERT INTO work (job_id, stick, kind, module, lot, note, cautions, done_at) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
-        (job_id, stick, kind, module, lot, note, json.dumps(cautions), at),
+        "INSERT INTO work (job_id, stick, kind, module, lot, note, cautions, stand_in_before, "
+        "done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
+        (job_id, stick, kind, module, lot, note, json.dumps(cautions), before, at),
     ).fetchone()
     return _work(row)
 
 
-def add_entry(
-    db: Connection,
-    job_id: int,
-    at: str,
-    kind: LedgerKind,
-    text: str,
-    take_id: int | None = None,
-    work_id: int | None = None,
-) -> int:
-    row = db.execute(
-        "INSERT INTO ledger (job_id, at, kind, text, take_id, work_id) VALUES (?, ?, ?, ?, ?, ?) "
-        "RETURNING id",
-        (job_id, at, kind, text, take_id, work_id),
-    ).fetchone()
-    return int(row["id"])
+def find_work(db: Connection, work_id: int) -> Work | None:
+    row = db.execute("SELECT * FROM work WHERE id = ?", (work_id,)).fetchone()
+    return _work(row) if row else None
 
 
-def ledger_of(db: Connection, job_id: int) -> list[LedgerEntry]:
-    """What happened on a job, newest first."""
-    rows = db.execute(
-        "SELECT id, at, kind, text, take_id, work_id FROM ledger WHERE job_id = ? ORDER BY id DESC",
-        (job_id,),
-    )
-    return [LedgerEntry(*r) for r in rows]
+def stand_in_before(db: Connection, work_id: int) -> dict[str, Any] | None:
+    """The simulated stick as it was before some work."""
+    row = db.execute("SELECT stand_in_before FROM work WHERE id = ?", (work_id,)).fetchone()
+    return dict(json.loads(row[0])) if row and row[0] else None

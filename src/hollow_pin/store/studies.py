@@ -98,7 +98,8 @@ def all_studies(db: Connection) -> list[Study]:
 def takes_of_study(db: Connection, study_id: int) -> list[Take]:
     """Its usable takes that ran through, oldest first."""
     rows = db.execute(
-        "SELECT id FROM take WHERE study_id = ? AND usable = 1 AND state = 'complete' ORDER BY id",
+        "SELECT id FROM take WHERE study_id = ? AND usable = 1 AND state = 'complete' "
+        "AND undone_at IS NULL ORDER BY id",
         (study_id,),
     ).fetchall()
     return [take for r in rows if (take := find_take(db, r["id"])) is not None]
@@ -108,7 +109,8 @@ def work_since(db: Connection, sticks: tuple[StudyStick, ...], since: str) -> st
     """When something was done to one of the sticks after a time, or None."""
     for s in sticks:
         row = db.execute(
-            "SELECT min(done_at) FROM work WHERE job_id = ? AND stick = ? AND done_at > ?",
+            "SELECT min(done_at) FROM work WHERE job_id = ? AND stick = ? AND done_at > ? "
+            "AND undone_at IS NULL",
             (s.job_id, s.stick, since),
         ).fetchone()
         if row[0] is not None:

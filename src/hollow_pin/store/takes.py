@@ -72,6 +72,7 @@ class Take:
     study_id: int | None
     started_at: str
     ended_at: str | None
+    undone_at: str | None
 
 
 def _take(row: Row) -> Take:
@@ -94,6 +95,7 @@ def _take(row: Row) -> Take:
         study_id=row["study_id"],
         started_at=row["started_at"],
         ended_at=row["ended_at"],
+        undone_at=row["undone_at"],
     )
 
 
@@ -227,23 +229,33 @@ def takes_of(db: Connection, job_id: int) -> list[Take]:
 
 
 def takes_of_stick(db: Connection, controller_id: int, stick: str) -> list[Take]:
-    """Every take of one stick over all its visits, oldest first."""
+    """Every take of one stick that counts, over all its visits, oldest first."""
     rows = db.execute(
         "SELECT take.* FROM take JOIN job ON job.id = take.job_id "
-        "WHERE job.controller_id = ? AND take.stick = ? ORDER BY take.started_at, take.id",
+        "WHERE job.controller_id = ? AND take.stick = ? AND take.undone_at IS NULL "
+        "ORDER BY take.started_at, take.id",
         (controller_id, stick),
     )
     return [_take(r) for r in rows]
 
 
-def latest_takes(db: Connection, controller_id: int) -> dict[str, Take]:
-    """The newest ended take of each stick of a controller."""
+def latest_takes(db: Connection, controllers: set[int]) -> dict[tuple[int, str], Take]:
+    """The newest ended take that counts of each stick of some controllers, by controller and stick."""
     rows = db.execute(
-        "SELECT take.* FROM take JOIN job ON job.id = take.job_id "
-        "WHERE job.controller_id = ? AND take.state <> 'recording' ORDER BY take.started_at",
-        (controller_id,),
+        "WITH newest AS (SELECT take.id, job.controller_id, max(take.started_at) "
+        "FROM json_each(?) AS wanted JOIN job ON job.controller_id = wanted.value "
+        "JOIN take ON take.job_id = job.id "
+        "WHERE take.state <> 'recording' AND take.undone_at IS NULL "
+        "GROUP BY job.controller_id, take.stick) "
+        "SELECT take.*, newest.controller_id FROM newest JOIN take ON take.id = newest.id",
+        (json.dumps(sorted(controllers)),),
     )
-    return {r["stick"]: _take(r) for r in rows}
+    return {(r["controller_id"], r["stick"]): _take(r) for r in rows}
+
+
+def restage(db: Connection, take_id: int, stage: str) -> None:
+    """Say anew which stage of the job a take belongs to."""
+    db.execute("UPDATE take SET stage = ? WHERE id = ?", (stage, take_id))
 
 
 def last_time_us(db: Connection, take_id: int) -> int | None:
