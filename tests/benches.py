@@ -4,15 +4,29 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from hollow_pin.bench.jobs import take_in
+from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.takes import start_take
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Job
+from hollow_pin.store.jobs import Job, Told
 from hollow_pin.store.takes import Conditions, Take, TakePlan
 
 AT = "2026-03-01T10:00:00.000+00:00"
+
+
+def taken_in(
+    database: Database,
+    tag: str = "GS-017",
+    model: str | None = "plover",
+    stick: str = "left",
+    complaint: str = "",
+    at: str = AT,
+    **told: object,
+) -> Job:
+    """A controller, taken in. Unless said otherwise it moves nobody."""
+    answers = {"moves": "no"} | told
+    return take_in(database, Arrival(tag, model, Told(stick, complaint, **answers)), at)  # type: ignore[arg-type]
 
 
 def plan(
@@ -32,4 +46,4 @@ def begun(database: Database, job: Job, at: str = AT, routine: str = "quick") ->
 def new_bench(folder: Path, tag: str = "GS-017") -> tuple[Database, Job]:
     """A bench with one Plover on it."""
     database = Database(folder)
-    return database, take_in(database, tag, "plover", "left", "", AT)
+    return database, taken_in(database, tag)

@@ -101,6 +101,7 @@ def new_job(http: httpx.Client, tag: str | None = None, **fields: str) -> int:
         "model_id": "plover",
         "stick": "left",
         "complaint": "creeps",
+        "moves": "no",
     } | fields
     answer = http.post("/api/jobs", json=body)
     assert answer.status_code == 201, answer.text

@@ -20,9 +20,9 @@ from schemathesis.specs.openapi.checks import (
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
+from benches import taken_in
 from conftest import Server, new_job, new_take
 from hollow_pin.api.app import create_app
-from hollow_pin.bench.jobs import take_in
 from hollow_pin.bench.takes import import_take
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.database import Database
@@ -33,7 +33,7 @@ AT = "2026-03-01T10:00:00.000+00:00"
 
 def _app() -> FastAPI:
     database = Database(Path(mkdtemp(prefix="hollow-pin-api-")))
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     for condition in ("worn", "sound"):
         import_take(database, job.id, "left", "t.csv", performed(condition).recording, AT)
     return create_app(database, frozenset({"localhost", "testserver"}))

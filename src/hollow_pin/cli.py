@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from hollow_pin import __version__
-from hollow_pin.bench.jobs import take_in
+from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import export_recording, import_take
 from hollow_pin.core.gauge import SOURCES, gauge
@@ -33,7 +33,7 @@ from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.store.controllers import find_controller
 from hollow_pin.store.database import Database, NewerDatabase
-from hollow_pin.store.jobs import open_job_of
+from hollow_pin.store.jobs import Told, open_job_of
 
 DESCRIPTION = """\
 Hollow Pin measures a controller's joystick, says what the readings mean, and after the work says
@@ -260,6 +260,8 @@ def _listen(args: argparse.Namespace, database: Database) -> int:
             f"cannot listen on {args.host}:{args.port}: {os.strerror(wrong.errno or 0)}. "
             "Choose another with --port."
         ) from None
+    # Else every answer waits 40 ms for the other side's delayed acknowledgement.
+    listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
     port = listener.getsockname()[1]
     shown = f"[{args.host}]" if family == socket.AF_INET6 else args.host
     print(
@@ -405,7 +407,7 @@ def _import(args: argparse.Namespace) -> int:
         raise Unusable("which stick is it? Name it with --stick.")
     if job is None:
         model = args.model or (None if controller else recording.headers.get("model", "").lower())
-        job = take_in(database, tag, model or None, stick, "", _now())
+        job = take_in(database, Arrival(tag, model or None, Told(stick)), _now())
     take = import_take(database, job.id, stick, args.file.name, recording, _now())
     print(f"Take {take.id} of {tag}, {stick_name(stick)}, {take.stage}: job {job.id}.")
     return 0

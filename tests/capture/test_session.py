@@ -16,9 +16,8 @@ import numpy as np
 import pytest
 from websockets.sync.client import ClientConnection, connect
 
-from benches import begun
+from benches import begun, taken_in
 from conftest import Server, new_job, new_take, start_server
-from hollow_pin.bench.jobs import take_in
 from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
 from hollow_pin.capture.session import Seen, Session
 from hollow_pin.sources.gamepad import BadFrame, GamepadSource
@@ -55,7 +54,7 @@ class PullsOut:
 
 def begin(tmp_path: Path):
     database = Database(tmp_path)
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = begun(database, job)
     source = StandInSource(stand_in_for(database, take, "offset"), in_real_time=False)
     return database, take, source

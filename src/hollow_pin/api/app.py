@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+import warnings
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib import resources
@@ -12,10 +14,11 @@ from fastapi import APIRouter, FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 from pydantic import TypeAdapter
+from pydantic.warnings import UnsupportedFieldAttributeWarning
 from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
-from hollow_pin.api import jobs, live, problems, shop, sources, studies, takes
+from hollow_pin.api import function_checks, jobs, live, problems, shop, sources, studies, takes
 from hollow_pin.api.context import now
 from hollow_pin.api.guard import LOOPBACK, Guard
 from hollow_pin.api.schemas import (
@@ -26,14 +29,17 @@ from hollow_pin.api.schemas import (
     MappingSpec,
     ProblemDetails,
     ReadingInfo,
+    TakeInWords,
     WorkInfo,
 )
+from hollow_pin.bench.checks import recover_checks
 from hollow_pin.bench.takes import recover_takes
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.job import WORK_LABEL
 from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.routine import STEP_LABEL
+from hollow_pin.core.take_in import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.tracking.tracker import Progress
 from hollow_pin.simulator.conditions import CONDITIONS
 from hollow_pin.store.database import Database
@@ -78,7 +84,19 @@ def get_catalogue() -> Catalogue:
         for c in CONDITIONS.values()
     ]
     return Catalogue(
-        readings=readings, grades=GRADES, steps=STEP_LABEL, work=work, conditions=conditions
+        readings=readings,
+        grades=GRADES,
+        steps=STEP_LABEL,
+        work=work,
+        conditions=conditions,
+        take_in=TakeInWords(
+            labels=LABEL,
+            tried=TRIED_LABEL,
+            waiting=WAITING_LABEL,
+            ended=ENDED_LABEL,
+            moves=MOVES,
+            refer=REFER,
+        ),
     )
 
 
@@ -90,7 +108,11 @@ def create_app(
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         await run_in_threadpool(recover_takes, database, now())
+        await run_in_threadpool(recover_checks, database, now())
+        # How answers are written is worked out at the first need; nobody shall wait for that.
+        described = asyncio.create_task(run_in_threadpool(app.openapi))
         yield
+        await described
 
     app = FastAPI(
         title="Hollow Pin",
@@ -108,6 +130,7 @@ def create_app(
     for router in (
         tables,
         jobs.router,
+        function_checks.router,
         takes.router,
         shop.router,
         sources.router,
@@ -122,6 +145,8 @@ def create_app(
 
 def _describe_unrouted(app: FastAPI) -> None:
     describe = app.openapi
+    # The framework itself gives a lone file of a form an alias that has no effect.
+    warnings.filterwarnings("ignore", category=UnsupportedFieldAttributeWarning)
 
     def whole() -> dict[str, Any]:
         document = describe()

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from datetime import UTC, datetime
 from sqlite3 import Connection
 from typing import Annotated
+from urllib.parse import unquote
 
-from fastapi import Depends
+from fastapi import Depends, Header
 from starlette.requests import HTTPConnection
 
 from hollow_pin.store.database import Database
@@ -24,6 +25,14 @@ def _database(connection: HTTPConnection) -> Database:
     return database
 
 
+def _role(
+    bench_role: Annotated[str, Header(alias="X-Bench-Role", max_length=2_000)] = "",
+) -> str:
+    """Which bench role acts, as the rail says; percent-encoded."""
+    return " ".join(unquote(bench_role, errors="replace").replace("\0", "").split())[:200]
+
+
+Role = Annotated[str, Depends(_role)]
 Data = Annotated[Database, Depends(_database)]
 
 

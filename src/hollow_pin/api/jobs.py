@@ -2,36 +2,99 @@
 
 from __future__ import annotations
 
+import io
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+import segno
+from fastapi import APIRouter, Path, Query
+from fastapi.responses import Response
 
-from hollow_pin.api.context import Data, Reading, now
-from hollow_pin.api.schemas import Closing, NewJob, NewNote, NewWork
+from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.schemas import (
+    Closing,
+    Correction,
+    IntakeChange,
+    NewEntry,
+    NewJob,
+    NewWork,
+    TagName,
+    ToldBody,
+    Undoing,
+    WaitingBody,
+)
+from hollow_pin.bench import history, intake, ledger
 from hollow_pin.bench import jobs as bench
-from hollow_pin.store.controllers import Controller, find_controller
-from hollow_pin.store.jobs import Work
+from hollow_pin.bench.pins import Strip
+from hollow_pin.bench.takes import get_job as get_existing
+from hollow_pin.core.job import Station
+from hollow_pin.core.take_in import Intake
+from hollow_pin.formats.ledger_csv import HEAD, write_table
+from hollow_pin.store.controllers import find_controller
+from hollow_pin.store.finding import Counts, Wanted, count_jobs
+from hollow_pin.store.jobs import Job, Told, Work
+from hollow_pin.store.ledger import LedgerEntry
 
 router = APIRouter(tags=["jobs"])
 JobId = Annotated[int, Path(ge=1, le=2**53)]
+EntryId = Annotated[int, Path(ge=1, le=2**53)]
 
 
-@router.get("/controllers/{tag}")
-def get_controller(tag: str, db: Reading) -> Controller | None:
-    """A controller by its tag, or null when it is new here."""
-    return find_controller(db, tag)
+def _told(body: ToldBody) -> Told:
+    return Told(body.stick, body.complaint, body.moves, Intake(**body.intake.model_dump()))
+
+
+@router.get("/controllers")
+def get_controller(tag: Annotated[TagName, Query()], db: Reading) -> history.Known | None:
+    """A controller by its tag, as it is met again, or null when it is new here."""
+    found = find_controller(db, " ".join(tag.split()))
+    return history.known(db, found) if found else None
+
+
+@router.get("/controllers/{controller_id}/history")
+def get_history(
+    controller_id: JobId, db: Reading, after: Annotated[int, Query(ge=0, le=10**6)] = 0
+) -> history.History:
+    """Every visit of a controller, and how its sticks have read."""
+    return history.history_of(db, controller_id, after)
 
 
 @router.get("/tray")
-def get_tray(db: Reading) -> list[bench.Strip]:
+def get_tray(db: Reading) -> list[Strip]:
     """What lies on the bench, newest first, then what was closed last."""
     return bench.tray(db)
 
 
+@router.get("/counts")
+def get_counts(db: Reading) -> Counts:
+    """How many jobs are at each station, and wait for what."""
+    return count_jobs(db)
+
+
+@router.get("/jobs")
+def find_jobs(
+    db: Reading,
+    text: Annotated[str, Query(max_length=200, pattern=r"^[^\x00]*$")] = "",
+    station: Station | None = None,
+    waiting: Annotated[str | None, Query(pattern="^(any|part|owner|second-person|other)$")] = None,
+    model_id: Annotated[str | None, Query(max_length=100, pattern=r"^[^\x00]*$")] = None,
+    refer: bool | None = None,
+    opened: bool | None = None,
+    before: Annotated[int | None, Query(ge=1, le=2**53)] = None,
+    limit: Annotated[int, Query(ge=1, le=60)] = 40,
+) -> bench.Found:
+    """Jobs by tag, model, complaint and words, by station and what they wait for; newest first.
+
+    before: the last job of the page before.
+    """
+    wanted = Wanted(text, station, waiting, model_id, refer, opened, before, limit)  # type: ignore[arg-type]
+    return bench.find(db, wanted)
+
+
 @router.post("/jobs", status_code=201)
-def new_job(body: NewJob, database: Data) -> bench.JobView:
+def new_job(body: NewJob, database: Data, role: Role) -> bench.JobView:
     """Take a controller in."""
-    job = bench.take_in(database, body.tag, body.model_id, body.stick, body.complaint, now())
+    arrival = intake.Arrival(body.tag, body.model_id, _told(body))
+    job = intake.take_in(database, arrival, now(), role)
     with database.reading() as db:
         return bench.view_job(db, job.id)
 
@@ -42,27 +105,77 @@ def get_job(job_id: JobId, db: Reading) -> bench.JobView:
     return bench.view_job(db, job_id)
 
 
-@router.post("/jobs/{job_id}/work", status_code=201)
-def log_work(job_id: JobId, body: NewWork, database: Data) -> Work:
-    """Record what was done."""
-    return bench.log_work(
-        database, job_id, body.kind, body.module, body.lot, body.note, tuple(body.cautions), now()
+@router.put("/jobs/{job_id}/take-in")
+def change_intake(job_id: JobId, body: IntakeChange, database: Data, role: Role) -> Job:
+    """Change what was told at take-in. Refused with what changed where two windows differ."""
+    return intake.change_intake(
+        database, job_id, _told(body.told), _told(body.since), body.revision, now(), role
     )
 
 
-@router.post("/jobs/{job_id}/notes", status_code=204)
-def add_note(job_id: JobId, body: NewNote, database: Data) -> None:
-    """Put a note in the ledger."""
-    bench.add_note(database, job_id, body.text, now())
+@router.put("/jobs/{job_id}/waiting", status_code=204)
+def wait_for(job_id: JobId, body: WaitingBody, database: Data, role: Role) -> None:
+    """Say what the job waits for; empty when it waits no longer."""
+    ledger.wait_for(database, job_id, body.waiting, body.text, now(), role)
+
+
+@router.post("/jobs/{job_id}/work", status_code=201)
+def log_work(job_id: JobId, body: NewWork, database: Data, role: Role) -> Work:
+    """Record what was done."""
+    said = (body.kind, body.module, body.lot, body.note, tuple(body.cautions))
+    return bench.log_work(database, job_id, *said, now(), role)
+
+
+@router.post("/jobs/{job_id}/entries", status_code=201)
+def write_entry(job_id: JobId, body: NewEntry, database: Data, role: Role) -> LedgerEntry:
+    """Put something in the ledger."""
+    return ledger.write(database, job_id, body.kind, body.text, now(), role)
+
+
+@router.put("/entries/{entry_id}")
+def correct_entry(entry_id: EntryId, body: Correction, database: Data, role: Role) -> LedgerEntry:
+    """Put an entry in other words; the old ones stay readable."""
+    return ledger.correct(database, entry_id, body.text, body.revision, now(), role)
+
+
+@router.post("/entries/{entry_id}/undo")
+def undo_entry(entry_id: EntryId, body: Undoing, database: Data, role: Role) -> LedgerEntry:
+    """Strike an entry out with what it records, or put it back."""
+    return ledger.undo(database, entry_id, body.revision, now(), body.back, role)
+
+
+@router.get("/jobs/{job_id}/ledger.csv", response_class=Response)
+def ledger_table(job_id: JobId, db: Reading) -> Response:
+    """The ledger for a spreadsheet."""
+    view = bench.view_job(db, job_id)
+    rows = [
+        (e.at, e.role, e.kind, e.text, e.undone_at or "", "\n".join(w.text for w in e.before))
+        for e in reversed(view.ledger)
+    ]
+    named = {"Content-Disposition": f'attachment; filename="job-{job_id}.csv"'}
+    return Response(write_table(HEAD, rows), media_type="text/csv; charset=utf-8", headers=named)
+
+
+@router.get("/jobs/{job_id}/code.svg", response_class=Response)
+def job_code(
+    job_id: JobId,
+    origin: Annotated[str, Query(max_length=200, pattern=r"^https?://[A-Za-z0-9.:\[\]-]+$")],
+    db: Reading,
+) -> Response:
+    """A QR code of the job's address, as the browser that asks reaches it."""
+    drawn = io.BytesIO()
+    address = f"{origin}/jobs/{get_existing(db, job_id).id}"
+    segno.make(address, error="m", micro=False).save(drawn, kind="svg", border=2, omitsize=True)
+    return Response(drawn.getvalue(), media_type="image/svg+xml")
 
 
 @router.post("/jobs/{job_id}/close", status_code=204)
-def close_job(job_id: JobId, body: Closing, database: Data) -> None:
-    """Close a job with its outcome."""
-    bench.close(database, job_id, body.outcome, now())
+def close_job(job_id: JobId, body: Closing, database: Data, role: Role) -> None:
+    """Close a job, and say how it ended."""
+    bench.close(database, job_id, body.ended, body.outcome, now(), role)
 
 
 @router.post("/jobs/{job_id}/reopen", status_code=204)
-def reopen_job(job_id: JobId, database: Data) -> None:
+def reopen_job(job_id: JobId, database: Data, role: Role) -> None:
     """Open a closed job again."""
-    bench.reopen(database, job_id, now())
+    bench.reopen(database, job_id, now(), role)

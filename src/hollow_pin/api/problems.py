@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from hollow_pin.api.schemas import FieldError, ProblemDetails
-from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
 
@@ -42,6 +42,11 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(NotFound)
     async def _(_: Request, wrong: NotFound) -> JSONResponse:
         return problem(404, "Not found", str(wrong))
+
+    @app.exception_handler(Changed)
+    async def _(_: Request, wrong: Changed) -> JSONResponse:
+        errors = [FieldError(field=f, message=m) for f, m in wrong.changes.items()]
+        return problem(409, "Changed meanwhile", str(wrong), errors)
 
     @app.exception_handler(Refused)
     async def _(_: Request, wrong: Refused) -> JSONResponse:

@@ -6,20 +6,25 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from hollow_pin.bench.ledger import Written
 from hollow_pin.core.catalogue import Aim
 from hollow_pin.core.cautions import Caution
+from hollow_pin.core.function_check import ItemState
 from hollow_pin.core.job import ModuleKind, WorkKind
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
+from hollow_pin.core.take_in import Answer, Ended, Often, Seal, Tried, Waiting
 from hollow_pin.simulator.stick import SensorKind
 from hollow_pin.sources.event_device import Device
 from hollow_pin.sources.serial_logger import Port
+from hollow_pin.store.checks import CheckKind
 from hollow_pin.store.controllers import Side
 from hollow_pin.store.takes import Calibration, Power, Shell, SourceKind
 
-Text = Annotated[str, Field(max_length=10_000)]
-Line = Annotated[str, Field(max_length=200)]
+Text = Annotated[str, Field(max_length=10_000, pattern=r"^[^\x00]*$")]
+Line = Annotated[str, Field(max_length=200, pattern=r"^[^\x00]*$")]
+TagName = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[^\x00]*$")]
 Key = Annotated[int, Field(ge=1, le=2**53)]
 
 
@@ -27,27 +32,128 @@ class Request(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-class NewJob(Request):
-    tag: Annotated[str, Field(min_length=1, max_length=80)]
-    model_id: Line | None = Field(None, description="May be left out for a known controller.")
+class IntakeBody(Request):
+    hours: list[Annotated[int, Field(ge=1, le=12)]] = Field(default=[], max_length=12)
+    often: Often = ""
+    since: Text = ""
+    flick_clears: Answer = ""
+    tried: list[Tried] = Field(default=[], max_length=10)
+    tried_note: Text = ""
+    liquid: Answer = ""
+    seal: Seal = ""
+    warranty: Answer = ""
+    consent: Answer = ""
+    cosmetic: Text = ""
+    accessories: Text = ""
+    promised_on: Line = Field("", description="A date, ISO 8601.")
+    price: Text = ""
+
+
+class ToldBody(Request):
+    """moves: whether it moves people, vehicles, lifting gear or medical equipment."""
+
     stick: Line
     complaint: Text = ""
+    moves: Answer = ""
+    intake: IntakeBody = Field(default_factory=lambda: IntakeBody.model_validate({}))
+
+
+class NewJob(ToldBody):
+    tag: TagName
+    model_id: Line | None = Field(None, description="May be left out for a known controller.")
+
+
+class IntakeChange(Request):
+    """since: how it read to whoever changes it, at that revision."""
+
+    told: ToldBody
+    since: ToldBody
+    revision: Key
+
+
+class WaitingBody(Request):
+    waiting: Waiting
+    text: Text = ""
 
 
 class NewWork(Request):
     kind: WorkKind
     module: ModuleKind | None = None
-    lot: Line = ""
+    lot: Text = ""
     note: Text = ""
     cautions: list[Line] = Field(default=[], max_length=50, description="Cautions read, by code.")
 
 
-class NewNote(Request):
+class NewEntry(Request):
+    kind: Written = "note"
     text: Text
 
 
+class Correction(Request):
+    """revision: of the entry as it was read."""
+
+    text: Text
+    revision: Key
+
+
+class Undoing(Request):
+    revision: Key
+    back: bool = Field(False, description="Put it back instead.")
+
+
 class Closing(Request):
+    ended: Ended
     outcome: Text = ""
+
+
+class CheckedSource(Request):
+    """triggers: the axes that are no stick's."""
+
+    name: Line
+    buttons: int = Field(ge=0, le=64)
+    triggers: list[Annotated[int, Field(ge=0, le=63)]] = Field(default=[], max_length=16)
+
+
+class NewCheck(Request):
+    kind: CheckKind
+    source: CheckedSource | None = Field(None, description="Left out for the stand-in.")
+
+
+ControlEvent = tuple[
+    Annotated[float, Field(ge=0, le=1e12)],
+    Literal["button", "axis"],
+    Annotated[int, Field(ge=0, le=63)],
+    Annotated[float, Field(ge=-1, le=1)],
+]
+
+
+class NewEvents(Request):
+    """Each: milliseconds on the source's clock, button or axis, which (from 0), its value."""
+
+    events: list[ControlEvent] = Field(max_length=5_000)
+
+
+class ControlTouch(Request):
+    control: Literal["button", "axis"] = "button"
+    index: int = Field(ge=0, le=63)
+
+
+class ItemBody(Request):
+    name: Annotated[str, Field(min_length=1, max_length=200, pattern=r"^[^\x00]*$")]
+    state: ItemState
+    note: Text = ""
+
+
+class EndOfCheck(Request):
+    because: Line | None = Field(None, description="Why, where it did not run through.")
+
+
+class SheetBody(Request):
+    buttons: int | None = Field(None, ge=0, le=64)
+    triggers: int | None = Field(None, ge=0, le=16)
+    vibration: bool = False
+    clicks: dict[str, Annotated[int, Field(ge=1, le=64)]] = Field(default={}, max_length=8)
+    items: list[Line] = Field(default=[], max_length=40)
 
 
 class StandInSpec(Request):
@@ -122,6 +228,7 @@ class ModelBody(Request):
     hi: float = Field(ge=-1e9, le=1e9)
     limits: dict[str, dict[Grade, LimitValue]] = {}
     note: Text = ""
+    sheet: SheetBody = Field(default_factory=lambda: SheetBody.model_validate({}))
 
 
 class RoutineBody(Request):
@@ -200,6 +307,17 @@ class ConditionInfo(BaseModel):
     unsprung: bool
 
 
+class TakeInWords(BaseModel):
+    """How what is asked at take-in is put."""
+
+    labels: dict[str, str]
+    tried: dict[Tried, str]
+    waiting: dict[Waiting, str]
+    ended: dict[Ended, str]
+    moves: str
+    refer: str
+
+
 class Catalogue(BaseModel):
     """The tables of the core that a screen needs: readings, grades, steps, work and its cautions."""
 
@@ -208,6 +326,7 @@ class Catalogue(BaseModel):
     steps: dict[StepName, str]
     work: list[WorkInfo]
     conditions: list[ConditionInfo]
+    take_in: TakeInWords
 
 
 class Sources(BaseModel):

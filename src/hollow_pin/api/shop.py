@@ -10,7 +10,7 @@ from hollow_pin.api.context import Data, Reading
 from hollow_pin.api.schemas import ModelBody, RoutineBody
 from hollow_pin.bench import models as bench
 from hollow_pin.core.routine import Routine
-from hollow_pin.store.controllers import Model, ModelSensor, ModelStick, all_models
+from hollow_pin.store.controllers import Model, ModelSensor, ModelStick, Sheet, all_models
 
 router = APIRouter(tags=["shop"])
 Id = Annotated[str, Path(max_length=100)]
@@ -28,7 +28,16 @@ def _model(body: ModelBody) -> Model:
         for s in body.sticks
     )
     return Model(
-        "", body.name, sticks, body.bits, body.rate_hz, body.lo, body.hi, body.limits, body.note
+        "",
+        body.name,
+        sticks,
+        body.bits,
+        body.rate_hz,
+        body.lo,
+        body.hi,
+        body.limits,
+        body.note,
+        Sheet(**(body.sheet.model_dump() | {"items": tuple(body.sheet.items)})),
     )
 
 

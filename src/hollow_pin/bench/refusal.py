@@ -11,6 +11,14 @@ class Refused(Exception):
         self.field = field
 
 
+class Changed(Refused):
+    """Somebody else changed it meanwhile. changes: each field and how it reads now."""
+
+    def __init__(self, message: str, changes: dict[str, str]) -> None:
+        super().__init__(message)
+        self.changes = changes
+
+
 class NotFound(Exception):
     """There is no such thing. what: “job”, “take”, …"""
 

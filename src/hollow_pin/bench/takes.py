@@ -19,6 +19,7 @@ from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take_in import REFER
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
@@ -31,7 +32,8 @@ from hollow_pin.store.controllers import (
     stand_in_state,
 )
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Job, add_entry, events_of, find_job, settle_station
+from hollow_pin.store.jobs import Job, events_of, find_job, settle_station
+from hollow_pin.store.ledger import add_entry
 from hollow_pin.store.takes import (
     Take,
     TakePlan,
@@ -210,7 +212,8 @@ def finish_take(
         readings = measure_and_keep(db, take)
         end_take(db, take_id, state, because, readings is not None and readings.usable, at)
         take = get_take(db, take_id)
-        add_entry(db, take.job_id, at, "take", _said(take), take_id=take_id)
+        role = take.conditions.role
+        add_entry(db, take.job_id, at, "take", _said(take), role, take_id=take_id)
         settle_station(db, take.job_id)
         if take.study_id is not None:
             settle_study(db, take.study_id, at)
@@ -242,7 +245,7 @@ def may_resume(db: Connection, take: Take) -> bool:
     if job.closed_at is not None or take.source_kind == "file" or take.state == "recording":
         return False
     takes = takes_of_stick(db, job.controller.id, take.stick)
-    if takes[-1].id != take.id:
+    if not takes or takes[-1].id != take.id:
         return False
     events = events_of(db, take.job_id)
     return not (take.stick == job.stick and events and events[-1].what == "work")
@@ -289,6 +292,9 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     model = controller.model
     readings = trusted_readings_of(db, take, model.id)
     table = limits_with(model.limits)
+    meaning = explain(readings, grade, table) if readings is not None else None
+    if meaning is not None and controller.refer:
+        meaning = replace(meaning, advice=REFER, try_first="none")
     against = {}
     if readings is not None:
         for path, limit in table.items():
@@ -300,7 +306,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         model=model.name,
         readings=readings,
         values=_values(readings) if readings is not None else {},
-        meaning=explain(readings, grade, table) if readings is not None else None,
+        meaning=meaning,
         limits=against,
         trust=trust_in(db, model.id, take.source_kind, take.source_name, now),
         may_resume=may_resume(db, take),

@@ -1,0 +1,92 @@
+"""Function checks and photos: the rest of the controller, and how it looked."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Path, UploadFile
+from fastapi.responses import Response
+from starlette.concurrency import run_in_threadpool
+
+from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.schemas import ControlTouch, EndOfCheck, ItemBody, NewCheck, NewEvents
+from hollow_pin.bench import checks, photos
+from hollow_pin.core.function_check import Item
+from hollow_pin.store.checks import Check
+from hollow_pin.store.photos import Photo
+
+router = APIRouter(tags=["take-in"])
+Id = Annotated[int, Path(ge=1, le=2**53)]
+
+
+@router.post("/jobs/{job_id}/checks", status_code=201)
+def begin_check(job_id: Id, body: NewCheck, database: Data) -> Check:
+    """Begin a function check. Without a source, the stand-in's buttons are checked."""
+    given = body.source
+    source = (
+        checks.Source("gamepad", given.name, given.buttons, tuple(given.triggers))
+        if given
+        else None
+    )
+    return checks.begin(database, job_id, body.kind, source, now())
+
+
+@router.get("/checks/{check_id}")
+def get_check(check_id: Id, db: Reading) -> checks.CheckView:
+    """A function check as far as it has come."""
+    return checks.view_check(db, check_id)
+
+
+@router.post("/checks/{check_id}/events")
+def feed_check(check_id: Id, body: NewEvents, database: Data) -> checks.CheckView:
+    """What the source reported since the last time."""
+    return checks.feed(database, check_id, [list(e) for e in body.events])
+
+
+@router.post("/checks/{check_id}/touch")
+def touch_stand_in(check_id: Id, body: ControlTouch, database: Data) -> checks.CheckView:
+    """Press a button of the stand-in, or pull a trigger."""
+    return checks.touch(database, check_id, body.control, body.index)
+
+
+@router.put("/checks/{check_id}/answers")
+def answer_item(check_id: Id, body: ItemBody, database: Data) -> checks.CheckView:
+    """What was seen or heard of something that no source reports."""
+    return checks.answer(database, check_id, Item(body.name, body.state, body.note))
+
+
+@router.post("/checks/{check_id}/end")
+def end_check(check_id: Id, body: EndOfCheck, database: Data, role: Role) -> checks.CheckView:
+    """End a function check, and put it in the ledger."""
+    return checks.end(database, check_id, body.because, now(), role)
+
+
+@router.post("/jobs/{job_id}/photos", status_code=201)
+async def add_photo(
+    job_id: Id,
+    file: Annotated[UploadFile, File()],
+    database: Data,
+    role: Role,
+    caption: Annotated[str, Form(max_length=10_000, pattern=r"^[^\x00]*$")] = "",
+) -> Photo:
+    """Keep a photo. It is made anew: nothing stays in it but the picture."""
+    return await run_in_threadpool(
+        photos.keep_photo, database, job_id, file.file, caption, now(), role
+    )
+
+
+def _jpeg(body: bytes) -> Response:
+    kept = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(body, media_type="image/jpeg", headers=kept)
+
+
+@router.get("/photos/{photo_id}", response_class=Response)
+def get_photo(photo_id: Id, db: Reading) -> Response:
+    """A photo as JPEG."""
+    return _jpeg(photos.show_photo(db, photo_id, thumb=False))
+
+
+@router.get("/photos/{photo_id}/thumb", response_class=Response)
+def get_thumb(photo_id: Id, db: Reading) -> Response:
+    """A photo in small."""
+    return _jpeg(photos.show_photo(db, photo_id, thumb=True))

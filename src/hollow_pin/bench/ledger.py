@@ -1,0 +1,169 @@
+"""The ledger by hand: entries added, corrected, undone; and what a job waits for."""
+
+from __future__ import annotations
+
+from sqlite3 import Connection
+from typing import Literal
+
+from hollow_pin.bench.refusal import Changed, NotFound, Refused
+from hollow_pin.bench.takes import open_job
+from hollow_pin.core.job import stage_of
+from hollow_pin.core.take_in import ENDED_LABEL, WAITING_LABEL, Waiting
+from hollow_pin.store.controllers import keep_stand_in
+from hollow_pin.store.database import Database
+from hollow_pin.store.jobs import (
+    close_job,
+    events_of,
+    find_work,
+    set_waiting,
+    settle_station,
+    stand_in_before,
+    work_of,
+)
+from hollow_pin.store.ledger import (
+    LedgerEntry,
+    add_entry,
+    correct_entry,
+    find_entry,
+    ledger_of,
+    mark_undone,
+)
+from hollow_pin.store.takes import restage, takes_of
+
+Written = Literal["note", "owner", "part"]
+"""Kinds of entry that are words alone."""
+
+
+def write(
+    database: Database, job_id: int, kind: Written, text: str, at: str, role: str = ""
+) -> LedgerEntry:
+    if not text.strip():
+        raise Refused("There is nothing to put down.", "text")
+    with database.writing() as db:
+        open_job(db, job_id)
+        return get_entry(db, add_entry(db, job_id, at, kind, text.strip(), role))
+
+
+def wait_for(
+    database: Database, job_id: int, waiting: Waiting, text: str, at: str, role: str = ""
+) -> None:
+    """Say what a job waits for, or that it waits no longer."""
+    with database.writing() as db:
+        job = open_job(db, job_id)
+        if waiting == job.waiting and not text.strip():
+            return
+        set_waiting(db, job_id, waiting)
+        said = f"Waits for {WAITING_LABEL[waiting]}." if waiting else "Waits no longer."
+        add_entry(db, job_id, at, "waiting", f"{said} {text.strip()}".strip(), role)
+
+
+def get_entry(db: Connection, entry_id: int) -> LedgerEntry:
+    entry = find_entry(db, entry_id)
+    if entry is None:
+        raise NotFound("ledger entry", entry_id)
+    return entry
+
+
+def _unchanged(db: Connection, entry_id: int, revision: int) -> LedgerEntry:
+    entry = get_entry(db, entry_id)
+    if entry.revision != revision:
+        state = "It has been undone." if entry.undone_at else f"It now reads: “{entry.text}”"
+        raise Changed(f"Somebody else changed this entry meanwhile. {state}", {"text": entry.text})
+    return entry
+
+
+def correct(
+    database: Database, entry_id: int, text: str, revision: int, at: str, role: str = ""
+) -> LedgerEntry:
+    """Put an entry in other words. The old ones stay readable; raw samples never change."""
+    if not text.strip():
+        raise Refused("There is nothing to put down. To take an entry back, undo it.", "text")
+    with database.writing() as db:
+        entry = _unchanged(db, entry_id, revision)
+        if text.strip() != entry.text:
+            correct_entry(db, entry, text.strip(), at, role)
+        return get_entry(db, entry_id)
+
+
+def undo(
+    database: Database, entry_id: int, revision: int, at: str, back: bool = False, role: str = ""
+) -> LedgerEntry:
+    """Strike an entry out, and with it what it records; or put it back.
+
+    A take is set aside, a photo is no longer shown, work was not done (a stand-in is as it was
+    before), a job waits no longer, or was never taken in.
+    """
+    with database.writing() as db:
+        entry = _unchanged(db, entry_id, revision)
+        if (entry.undone_at is None) == back:
+            return entry
+        if back and entry.kind == "take-in":
+            raise Refused("The job was taken back. Open it again under Hand over.")
+        if back and entry.kind == "waiting":
+            raise Refused("Say anew what it waits for.")
+        job = open_job(db, entry.job_id)
+        _may_be_undone(db, entry)
+        if entry.kind == "waiting" and not back:
+            _waits_no_longer(db, entry)
+        if entry.kind == "take-in":
+            close_job(db, job.id, "withdrawn", "", at)
+            add_entry(db, job.id, at, "close", f"{ENDED_LABEL['withdrawn']}.", role)
+        if entry.work_id is not None:
+            _work_undone(db, entry, job.controller.id, back)
+        if entry.take_id is not None and any(
+            t.id == entry.take_id and t.state == "recording" for t in takes_of(db, job.id)
+        ):
+            raise Refused("The take is running. Stop it first.")
+        mark_undone(db, entry, None if back else at)
+        settle_station(db, job.id)
+        _settle_stages(db, job.id, job.stick)
+        return get_entry(db, entry_id)
+
+
+def _may_be_undone(db: Connection, entry: LedgerEntry) -> None:
+    if entry.kind == "close":
+        raise Refused("A closed job is opened again under Hand over.")
+    if entry.kind == "caution":
+        raise Refused(
+            "A caution goes with the work it belongs to: undo that. “Refer” is not taken back."
+        )
+    if entry.kind == "take-in":
+        entries = ledger_of(db, entry.job_id)
+        if entry.id != entries[-1].id:
+            raise Refused("What was told at take-in is changed under Take in.")
+        if any(e.kind in ("take", "work") and e.undone_at is None for e in entries):
+            raise Refused(
+                "It has been measured or worked on, so it was here. Close the job under Hand over."
+            )
+
+
+def _waits_no_longer(db: Connection, entry: LedgerEntry) -> None:
+    """The newest word on what a job waits for is the one that counts."""
+    said = [e for e in ledger_of(db, entry.job_id) if e.kind == "waiting" and not e.undone_at]
+    if said and said[0].id == entry.id:
+        set_waiting(db, entry.job_id, "")
+
+
+def _work_undone(db: Connection, entry: LedgerEntry, controller_id: int, back: bool) -> None:
+    assert entry.work_id is not None
+    work = find_work(db, entry.work_id)
+    before = stand_in_before(db, entry.work_id)
+    if work is None or before is None:
+        return
+    if back:
+        raise Refused("It was undone on the stand-in as well. Log the work anew.")
+    later = [w for w in work_of(db, entry.job_id) if w.id > work.id and w.undone_at is None]
+    if any(w.stick == work.stick for w in later):
+        raise Refused("Something was done to the stand-in since. Undo that first.")
+    keep_stand_in(db, controller_id, work.stick, before)
+
+
+def _settle_stages(db: Connection, job_id: int, stick: str) -> None:
+    """Takes of the job's stick say after which work they were made."""
+    done = [w for w in work_of(db, job_id) if w.undone_at is None]
+    works = [e for e in events_of(db, job_id) if e.what == "work"]
+    for take in takes_of(db, job_id):
+        if take.stick != stick:
+            continue
+        since = sum(w.done_at <= take.started_at for w in done)
+        restage(db, take.id, stage_of(works[:since]))
