@@ -8,10 +8,13 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from hollow_pin.bench.jobs import add_note, close, log_work, take_in
+from hollow_pin.bench.checks import CheckView, answer, begin, end, touch, view_check
+from hollow_pin.bench.intake import Arrival, take_in
+from hollow_pin.bench.jobs import close, log_work
+from hollow_pin.bench.ledger import wait_for, write
+from hollow_pin.bench.photos import keep_photo
 from hollow_pin.bench.studies import open_study
 from hollow_pin.bench.takes import (
     finish_take,
@@ -23,205 +26,29 @@ from hollow_pin.bench.takes import (
 )
 from hollow_pin.capture.session import Session
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.job import ModuleKind, WorkKind
+from hollow_pin.core.function_check import Item, ItemState
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID, usual_routine
+from hollow_pin.demo.pictures import photograph
+from hollow_pin.demo.stories import (
+    CHECKED,
+    ROLES,
+    STORIES,
+    Checked,
+    Closed,
+    Noted,
+    Photographed,
+    Taken,
+    Waits,
+    Worked,
+)
 from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.checks import keep_contacts
 from hollow_pin.store.database import Database
+from hollow_pin.store.jobs import Told
 from hollow_pin.store.studies import StudyPlan, StudyStick
-from hollow_pin.store.takes import Calibration, Conditions, Shell, TakePlan
-
-
-@dataclass(frozen=True)
-class Taken:
-    """A take of a stick. condition: what is wrong with it, at its first take. lost_after_s: when
-    the cable comes out. routine: the one that fits, if not named."""
-
-    stick: str
-    condition: str | None = None
-    lost_after_s: float | None = None
-    routine: str | None = None
-    role: str = "morning bench"
-    shell: Shell = "closed"
-    calibration: Calibration = "factory"
-
-
-@dataclass(frozen=True)
-class Worked:
-    kind: WorkKind
-    module: ModuleKind | None = None
-    lot: str = ""
-    note: str = ""
-
-
-@dataclass(frozen=True)
-class Noted:
-    text: str
-
-
-@dataclass(frozen=True)
-class Closed:
-    outcome: str
-
-
-Event = Taken | Worked | Noted | Closed
-
-
-@dataclass(frozen=True)
-class Story:
-    """A controller's visit: hours ago it came, and what happened since, in order."""
-
-    tag: str
-    model: str
-    stick: str
-    complaint: str
-    hours_ago: float
-    events: tuple[Event, ...]
-
-
-ROLES = ("morning bench", "evening bench")
-CHECKED = (("GS-061", "left"), ("GS-061", "right"))
-"""The sticks that the bench check is made with."""
-
-STORIES: tuple[Story, ...] = (
-    Story(
-        "GS-061",
-        "plover",
-        "left",
-        "Kept on the bench to check it by.",
-        24 * 10,
-        (Taken("left", "sound", routine="quick"), Taken("right", "sound", routine="quick")),
-    ),
-    Story(
-        "GS-070",
-        "turnstone",
-        "paddle",
-        "Quiz table one: the pointer shivers at one place.",
-        26,
-        (Taken("paddle", "dirty"),),
-    ),
-    Story(
-        "GS-047",
-        "plover",
-        "right",
-        "Full ahead, and it slows down by itself.",
-        6,
-        (Taken("right", "failing"), Taken("left", "sound", routine="quick")),
-    ),
-    Story(
-        "GS-035",
-        "plover",
-        "left",
-        "Somebody said it is fixed now. It was worn before.",
-        2,
-        (Taken("left", "dead-zone"),),
-    ),
-    Story(
-        "GS-023",
-        "plover",
-        "right",
-        "Fine when it was put away. Now the rover turns by itself now and then.",
-        76,
-        (
-            Taken("right", "sound"),
-            Taken("left", "sound", routine="quick"),
-            Noted("The same on both sticks, and on two cables. Nothing found."),
-            Closed("Nothing wrong found; returned to the rover tank."),
-        ),
-    ),
-    Story(
-        "GS-017",
-        "plover",
-        "left",
-        "Jumps sideways for an instant, worse after the long weekend.",
-        52,
-        (
-            Taken("left", "dirty"),
-            Taken("right", "sound", routine="quick"),
-            Worked("cleaned", note="Three swabs until clean; dried ten minutes."),
-            Taken("left"),
-            Closed("Cleaned; the spikes are gone. Look again in a month."),
-        ),
-    ),
-    Story(
-        "GS-044",
-        "plover",
-        "right",
-        "Runs on after you let go. The left one is fine.",
-        30,
-        (
-            Taken("right", "worn"),
-            Taken("left", "sound", routine="quick"),
-            Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
-            Taken("right"),
-        ),
-    ),
-    Story(
-        "GS-031",
-        "plover",
-        "left",
-        "Creeps up on its own when you let go.",
-        27,
-        (
-            Taken("left", "offset"),
-            Taken("right", "sound", routine="quick"),
-            Worked("recalibrated"),
-            Taken("left", calibration="recalibrated"),
-        ),
-    ),
-    Story(
-        "GS-029",
-        "dunlin",
-        "stick",
-        "Always pulls to one side, since somebody calibrated it.",
-        25,
-        (
-            Taken("stick", "offset"),
-            Worked("recalibrated", note="Accepted at the second try."),
-        ),
-    ),
-    Story(
-        "GS-058",
-        "skua",
-        "stick",
-        "Quiz table three. Points at the same corner since it fell.",
-        7,
-        (Taken("stick", "offset"),),
-    ),
-    Story(
-        "GS-052",
-        "plover",
-        "right",
-        "The cable works loose.",
-        5,
-        (Taken("right", "offset", lost_after_s=31.0),),
-    ),
-    Story(
-        "GS-038",
-        "plover",
-        "left",
-        "Drifts left, a flick clears it for a while.",
-        4,
-        (Taken("left", "worn"), Taken("right", "sound", routine="quick")),
-    ),
-    Story(
-        "GS-008",
-        "dunlin",
-        "stick",
-        "Walks off by itself, somewhere else every time. Was sprayed twice.",
-        3,
-        (
-            Taken("stick", "worn"),
-            Worked("cleaned", note="Sprayed before it came in; wiped it properly."),
-            Taken("stick"),
-            Noted("Cleaning did nothing that can be seen. It is wear."),
-            Worked("replaced", "hall", "LL-H1", "Brackish Components had none; Ledge & Lagoon."),
-            Taken("stick"),
-        ),
-    ),
-    Story("GS-012", "plover", "left", "Sticks at the top, says the morning shift.", 0.3, ()),
-)
+from hollow_pin.store.takes import Conditions, TakePlan
 
 
 class _Unplugged:
@@ -254,7 +81,8 @@ async def _build(database: Database, now: datetime) -> int:
     jobs: dict[str, int] = {}
     for story in STORIES:
         clock = now - timedelta(hours=story.hours_ago)
-        job = take_in(database, story.tag, story.model, story.stick, story.complaint, _text(clock))
+        told = Told(story.stick, story.complaint, story.moves, story.intake)
+        job = take_in(database, Arrival(story.tag, story.model, told), _text(clock), ROLES[0])
         jobs[story.tag] = job.id
         for event in story.events:
             clock += timedelta(minutes=4)
@@ -274,12 +102,42 @@ async def _build(database: Database, now: datetime) -> int:
                         event.note,
                         codes,
                         _text(clock),
+                        ROLES[0],
                     )
                 case Noted():
-                    add_note(database, job.id, event.text, _text(clock))
+                    write(database, job.id, "note", event.text, _text(clock), ROLES[0])
+                case Checked():
+                    check_functions(database, job.id, event, _text(clock))
+                case Photographed():
+                    photo = photograph(event.subject, job.id)
+                    keep_photo(database, job.id, photo, event.caption, _text(clock), ROLES[0])
+                case Waits():
+                    wait_for(database, job.id, event.waiting, event.text, _text(clock), ROLES[0])
                 case Closed():
-                    close(database, job.id, event.outcome, _text(clock))
+                    close(database, job.id, event.ended, event.outcome, _text(clock), ROLES[0])
     return takes + await _check_the_bench(database, now, jobs)
+
+
+def check_functions(database: Database, job_id: int, checked: Checked, at: str) -> None:
+    """Every button of the stand-in pressed, every trigger pulled, every item looked at."""
+    with database.writing() as db:
+        controller = open_job(db, job_id).controller
+        if checked.contacts is not None:
+            keep_contacts(db, controller.id, checked.contacts.to_dict())
+    begun = begin(database, job_id, checked.kind, None, at)
+    for index in range(begun.buttons):
+        touch(database, begun.id, "button", index)
+    for axis in begun.triggers:
+        touch(database, begun.id, "axis", axis)
+    for item in view_of(database, begun.id).found.items:
+        state: ItemState = "faulty" if item.name in checked.faulty else "works"
+        answer(database, begun.id, Item(item.name, state))
+    end(database, begun.id, None, at, ROLES[0])
+
+
+def view_of(database: Database, check_id: int) -> CheckView:
+    with database.reading() as db:
+        return view_check(db, check_id)
 
 
 async def run_take(

@@ -1,0 +1,309 @@
+"""What happened to the controllers of the Gannet Sound Sea Centre, as far as it can be told."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hollow_pin.core.job import ModuleKind, WorkKind
+from hollow_pin.core.take_in import Answer, Ended, Intake, Waiting
+from hollow_pin.demo.pictures import Subject
+from hollow_pin.simulator.contacts import Contacts
+from hollow_pin.store.checks import CheckKind
+from hollow_pin.store.jobs import NOTHING_ASKED
+from hollow_pin.store.takes import Calibration, Shell
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A take of a stick. condition: what is wrong with it, at its first take. lost_after_s: when
+    the cable comes out. routine: the one that fits, if not named."""
+
+    stick: str
+    condition: str | None = None
+    lost_after_s: float | None = None
+    routine: str | None = None
+    role: str = "morning bench"
+    shell: Shell = "closed"
+    calibration: Calibration = "factory"
+
+
+@dataclass(frozen=True)
+class Worked:
+    kind: WorkKind
+    module: ModuleKind | None = None
+    lot: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Noted:
+    text: str
+
+
+@dataclass(frozen=True)
+class Closed:
+    outcome: str
+    ended: Ended = "signed-off"
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A function check on the stand-in's buttons, every one of them pressed."""
+
+    kind: CheckKind = "take-in"
+    contacts: Contacts | None = None
+    faulty: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Photographed:
+    caption: str
+    subject: Subject
+
+
+@dataclass(frozen=True)
+class Waits:
+    waiting: Waiting
+    text: str = ""
+
+
+Event = Taken | Worked | Noted | Closed | Checked | Photographed | Waits
+
+
+@dataclass(frozen=True)
+class Story:
+    """A controller's visit: hours ago it came, and what happened since, in order."""
+
+    tag: str
+    model: str
+    stick: str
+    complaint: str
+    hours_ago: float
+    events: tuple[Event, ...]
+    intake: Intake = NOTHING_ASKED
+    moves: Answer = "no"
+
+
+ROLES = ("morning bench", "evening bench")
+CHECKED = (("GS-061", "left"), ("GS-061", "right"))
+"""The sticks that the bench check is made with."""
+
+STORIES: tuple[Story, ...] = (
+    Story(
+        "GS-061",
+        "plover",
+        "left",
+        "Kept on the bench to check it by.",
+        24 * 10,
+        (Taken("left", "sound", routine="quick"), Taken("right", "sound", routine="quick")),
+    ),
+    Story(
+        "GS-064",
+        "plover",
+        "left",
+        "Twitches to the left while the rover stands still.",
+        24 * 96,
+        (
+            Taken("left", "dirty", routine="quick"),
+            Worked("cleaned", note="Two swabs."),
+            Taken("left", routine="quick"),
+            Closed("Cleaned; quiet again."),
+        ),
+        Intake(hours=(9,), often="sometimes", flick_clears="yes"),
+    ),
+    Story(
+        "GS-064",
+        "plover",
+        "left",
+        "The same again, since the sand came in.",
+        24 * 41,
+        (
+            Taken("left", routine="quick"),
+            Worked("cleaned", note="Three swabs, grease in the gap."),
+            Taken("left", routine="quick"),
+            Closed("Cleaned. If it comes a third time: a new module."),
+        ),
+        Intake(hours=(9, 10), often="sometimes", flick_clears="yes", tried=("sprayed",)),
+    ),
+    Story(
+        "GS-064",
+        "plover",
+        "left",
+        "Third time. Twitches left, now and then.",
+        1.2,
+        (
+            Taken("left", routine="quick"),
+            Waits("part", "A left module, Brackish Components."),
+        ),
+        Intake(
+            hours=(9,),
+            often="sometimes",
+            since="a week after the last cleaning",
+            flick_clears="yes",
+            tried=("sprayed",),
+            liquid="no",
+            seal="broken",
+            warranty="no",
+            consent="yes",
+            accessories="cable, 2 m",
+        ),
+    ),
+    Story(
+        "GS-090",
+        "skua",
+        "stick",
+        "Runs the basket hoist over the touch pool. Creeps down when let go.",
+        2.5,
+        (Taken("stick", "offset"),),
+        moves="yes",
+    ),
+    Story(
+        "GS-070",
+        "turnstone",
+        "paddle",
+        "Quiz table one: the pointer shivers at one place.",
+        26,
+        (Taken("paddle", "dirty"),),
+    ),
+    Story(
+        "GS-047",
+        "plover",
+        "right",
+        "Full ahead, and it slows down by itself.",
+        6,
+        (Taken("right", "failing"), Taken("left", "sound", routine="quick")),
+    ),
+    Story(
+        "GS-035",
+        "plover",
+        "left",
+        "Somebody said it is fixed now. It was worn before.",
+        2,
+        (Taken("left", "dead-zone"),),
+    ),
+    Story(
+        "GS-023",
+        "plover",
+        "right",
+        "Fine when it was put away. Now the rover turns by itself now and then.",
+        76,
+        (
+            Taken("right", "sound"),
+            Taken("left", "sound", routine="quick"),
+            Noted("The same on both sticks, and on two cables. Nothing found."),
+            Closed("Nothing wrong found; returned to the rover tank.", "as-it-was"),
+        ),
+    ),
+    Story(
+        "GS-017",
+        "plover",
+        "left",
+        "Jumps sideways for an instant, worse after the long weekend.",
+        52,
+        (
+            Taken("left", "dirty"),
+            Photographed("Dust in the left–right housing.", "dusty track"),
+            Taken("right", "sound", routine="quick"),
+            Worked("cleaned", note="Three swabs until clean; dried ten minutes."),
+            Taken("left"),
+            Closed("Cleaned; the spikes are gone. Look again in a month."),
+        ),
+    ),
+    Story(
+        "GS-044",
+        "plover",
+        "right",
+        "Runs on after you let go. The left one is fine.",
+        30,
+        (
+            Taken("right", "worn"),
+            Taken("left", "sound", routine="quick"),
+            Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
+            Taken("right"),
+        ),
+    ),
+    Story(
+        "GS-031",
+        "plover",
+        "left",
+        "Creeps up on its own when you let go.",
+        27,
+        (
+            Taken("left", "offset"),
+            Taken("right", "sound", routine="quick"),
+            Worked("recalibrated"),
+            Taken("left", calibration="recalibrated"),
+        ),
+    ),
+    Story(
+        "GS-029",
+        "dunlin",
+        "stick",
+        "Always pulls to one side, since somebody calibrated it.",
+        25,
+        (
+            Taken("stick", "offset"),
+            Worked("recalibrated", note="Accepted at the second try."),
+        ),
+    ),
+    Story(
+        "GS-058",
+        "skua",
+        "stick",
+        "Quiz table three. Points at the same corner since it fell.",
+        7,
+        (Taken("stick", "offset"),),
+    ),
+    Story(
+        "GS-052",
+        "plover",
+        "right",
+        "The cable works loose.",
+        5,
+        (Taken("right", "offset", lost_after_s=31.0),),
+    ),
+    Story(
+        "GS-038",
+        "plover",
+        "left",
+        "Drifts left, a flick clears it for a while.",
+        4,
+        (Taken("left", "worn"), Taken("right", "sound", routine="quick")),
+    ),
+    Story(
+        "GS-008",
+        "dunlin",
+        "stick",
+        "Walks off by itself, somewhere else every time. Was sprayed twice.",
+        3,
+        (
+            Checked(contacts=Contacts(5, (2,), dead=(3,), bouncing=((4, 14.0),))),
+            Photographed("Scratched where it fell.", "shell corner"),
+            Taken("stick", "worn"),
+            Photographed("The track of the left–right housing, worn at the centre.", "worn track"),
+            Worked("cleaned", note="Sprayed before it came in; wiped it properly."),
+            Taken("stick"),
+            Noted("Cleaning did nothing that can be seen. It is wear."),
+            Worked("replaced", "hall", "LL-H1", "Brackish Components had none; Ledge & Lagoon."),
+            Taken("stick"),
+            Checked("final", Contacts(5, (2,), bouncing=((4, 14.0),))),
+            Waits("second-person"),
+        ),
+        Intake(
+            hours=(1, 2, 8),
+            often="always",
+            since="the school holidays",
+            flick_clears="no",
+            tried=("sprayed", "opened"),
+            tried_note="Twice, through the gap, by the evening shift.",
+            liquid="no",
+            seal="broken",
+            warranty="no",
+            consent="yes",
+            cosmetic="Scratched at one corner.",
+            accessories="wrist strap",
+            price="time only",
+        ),
+    ),
+    Story("GS-012", "plover", "left", "Sticks at the top, says the morning shift.", 0.3, ()),
+)
