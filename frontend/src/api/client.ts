@@ -1,10 +1,20 @@
 import { QueryClient } from "@tanstack/react-query";
 import createClient from "openapi-fetch";
+import { benchRole } from "../app/role";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 
 export const api = createClient<paths>({ baseUrl: window.location.origin });
+
+api.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") {
+      request.headers.set("X-Bench-Role", encodeURIComponent(benchRole()));
+    }
+    return request;
+  },
+});
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 2_000, refetchOnWindowFocus: true } },
@@ -13,11 +23,13 @@ export const queryClient = new QueryClient({
 /** An error the server explained: what, where, and what to do. */
 export class Problem extends Error {
   readonly status: number;
+  readonly title: string;
   readonly fields: Record<string, string>;
 
   constructor(body: Partial<Schemas["ProblemDetails"]> | undefined, status: number) {
     super(body?.detail ?? "The server did not answer. Is it still running?");
     this.status = status;
+    this.title = body?.title ?? "";
     this.fields = Object.fromEntries((body?.errors ?? []).map((e) => [e.field, e.message]));
   }
 }

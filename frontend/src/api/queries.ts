@@ -1,4 +1,5 @@
 import {
+  infiniteQueryOptions,
   queryOptions,
   type UseMutationResult,
   useMutation,
@@ -7,6 +8,7 @@ import {
 } from "@tanstack/react-query";
 import { api, data, type Problem, type Schemas } from "./client";
 import { decodeEnvelope, decodeSamples } from "./samples";
+import type { paths } from "./schema";
 
 export type Grade = "fine" | "everyday" | "display";
 
@@ -83,8 +85,52 @@ export const comparisonQuery = (
 export const controllerQuery = (tag: string) =>
   queryOptions({
     queryKey: ["controller", tag],
-    queryFn: () => data(api.GET("/api/controllers/{tag}", { params: { path: { tag } } })),
+    queryFn: () => data(api.GET("/api/controllers", { params: { query: { tag } } })),
     enabled: tag.length > 0,
+  });
+
+export const historyQuery = (id: number, after: number) =>
+  queryOptions({
+    queryKey: ["history", id, after],
+    queryFn: () =>
+      data(
+        api.GET("/api/controllers/{controller_id}/history", {
+          params: { path: { controller_id: id }, query: { after } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+
+export const countsQuery = queryOptions({
+  queryKey: ["counts"],
+  queryFn: () => data(api.GET("/api/counts")),
+});
+
+export type Wanted = NonNullable<paths["/api/jobs"]["get"]["parameters"]["query"]>;
+
+/** Pages of jobs, the newest first. */
+export const foundQuery = (wanted: Wanted) =>
+  infiniteQueryOptions({
+    queryKey: ["found", wanted],
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/api/jobs", {
+          params: { query: { ...wanted, ...(pageParam ? { before: pageParam } : {}) } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page, pages) =>
+      pages.reduce((n, p) => n + p.strips.length, 0) < page.count
+        ? page.strips.at(-1)?.job_id
+        : undefined,
+    placeholderData: (before) => before,
+  });
+
+export const checkQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["check", id],
+    queryFn: () => data(api.GET("/api/checks/{check_id}", { params: { path: { check_id: id } } })),
+    enabled: id > 0,
   });
 
 export const routinesQuery = queryOptions({

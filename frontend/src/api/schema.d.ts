@@ -44,7 +44,7 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/controllers/{tag}": {
+  "/api/controllers": {
     parameters: {
       query?: never;
       header?: never;
@@ -53,9 +53,29 @@ export interface paths {
     };
     /**
      * Get Controller
-     * @description A controller by its tag, or null when it is new here.
+     * @description A controller by its tag, as it is met again, or null when it is new here.
      */
-    get: operations["get_controller_api_controllers__tag__get"];
+    get: operations["get_controller_api_controllers_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/controllers/{controller_id}/history": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get History
+     * @description Every visit of a controller, and how its sticks have read.
+     */
+    get: operations["get_history_api_controllers__controller_id__history_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -84,6 +104,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/counts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Counts
+     * @description How many jobs are at each station, and wait for what.
+     */
+    get: operations["get_counts_api_counts_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs": {
     parameters: {
       query?: never;
@@ -91,7 +131,13 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    get?: never;
+    /**
+     * Find Jobs
+     * @description Jobs by tag, model, complaint and words, by station and what they wait for; newest first.
+     *
+     *     before: the last job of the page before.
+     */
+    get: operations["find_jobs_api_jobs_get"];
     put?: never;
     /**
      * New Job
@@ -124,6 +170,46 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/take-in": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Change Intake
+     * @description Change what was told at take-in. Refused with what changed where two windows differ.
+     */
+    put: operations["change_intake_api_jobs__job_id__take_in_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/waiting": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Wait For
+     * @description Say what the job waits for; empty when it waits no longer.
+     */
+    put: operations["wait_for_api_jobs__job_id__waiting_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs/{job_id}/work": {
     parameters: {
       query?: never;
@@ -144,7 +230,7 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/jobs/{job_id}/notes": {
+  "/api/jobs/{job_id}/entries": {
     parameters: {
       query?: never;
       header?: never;
@@ -154,10 +240,90 @@ export interface paths {
     get?: never;
     put?: never;
     /**
-     * Add Note
-     * @description Put a note in the ledger.
+     * Write Entry
+     * @description Put something in the ledger.
      */
-    post: operations["add_note_api_jobs__job_id__notes_post"];
+    post: operations["write_entry_api_jobs__job_id__entries_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/entries/{entry_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Correct Entry
+     * @description Put an entry in other words; the old ones stay readable.
+     */
+    put: operations["correct_entry_api_entries__entry_id__put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/entries/{entry_id}/undo": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Undo Entry
+     * @description Strike an entry out with what it records, or put it back.
+     */
+    post: operations["undo_entry_api_entries__entry_id__undo_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/ledger.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Ledger Table
+     * @description The ledger for a spreadsheet.
+     */
+    get: operations["ledger_table_api_jobs__job_id__ledger_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/code.svg": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Job Code
+     * @description A QR code of the job's address, as the browser that asks reaches it.
+     */
+    get: operations["job_code_api_jobs__job_id__code_svg_get"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -175,7 +341,7 @@ export interface paths {
     put?: never;
     /**
      * Close Job
-     * @description Close a job with its outcome.
+     * @description Close a job, and say how it ended.
      */
     post: operations["close_job_api_jobs__job_id__close_post"];
     delete?: never;
@@ -198,6 +364,186 @@ export interface paths {
      * @description Open a closed job again.
      */
     post: operations["reopen_job_api_jobs__job_id__reopen_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/checks": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Begin Check
+     * @description Begin a function check. Without a source, the stand-in's buttons are checked.
+     */
+    post: operations["begin_check_api_jobs__job_id__checks_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/checks/{check_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Check
+     * @description A function check as far as it has come.
+     */
+    get: operations["get_check_api_checks__check_id__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/checks/{check_id}/events": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Feed Check
+     * @description What the source reported since the last time.
+     */
+    post: operations["feed_check_api_checks__check_id__events_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/checks/{check_id}/touch": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Touch Stand In
+     * @description Press a button of the stand-in, or pull a trigger.
+     */
+    post: operations["touch_stand_in_api_checks__check_id__touch_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/checks/{check_id}/answers": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Answer Item
+     * @description What was seen or heard of something that no source reports.
+     */
+    put: operations["answer_item_api_checks__check_id__answers_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/checks/{check_id}/end": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * End Check
+     * @description End a function check, and put it in the ledger.
+     */
+    post: operations["end_check_api_checks__check_id__end_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/photos": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Add Photo
+     * @description Keep a photo. It is made anew: nothing stays in it but the picture.
+     */
+    post: operations["add_photo_api_jobs__job_id__photos_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/photos/{photo_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Photo
+     * @description A photo as JPEG.
+     */
+    get: operations["get_photo_api_photos__photo_id__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/photos/{photo_id}/thumb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Thumb
+     * @description A photo in small.
+     */
+    get: operations["get_thumb_api_photos__photo_id__thumb_get"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -635,6 +981,16 @@ export interface components {
       p: number | null;
     };
     /**
+     * Answered
+     * @description An answer as it is read: what was asked, and what was said.
+     */
+    Answered: {
+      /** Label */
+      label: string;
+      /** Words */
+      words: string;
+    };
+    /**
      * AxisMapping
      * @description axis_x, axis_y: numbers or codes of the source's axes; axis_y None for a single axis. flip_x,
      *     flip_y: whether they run the other way than the source's kind usually does.
@@ -667,6 +1023,16 @@ export interface components {
       /** Hi */
       hi: number;
     };
+    /** Body_add_photo_api_jobs__job_id__photos_post */
+    Body_add_photo_api_jobs__job_id__photos_post: {
+      /** File */
+      file: string;
+      /**
+       * Caption
+       * @default
+       */
+      caption: string;
+    };
     /** Body_import_file_api_jobs__job_id__recordings_post */
     Body_import_file_api_jobs__job_id__recordings_post: {
       /** File */
@@ -683,6 +1049,25 @@ export interface components {
     Body_preview_file_api_recordings_preview_post: {
       /** File */
       file: string;
+    };
+    /**
+     * Button
+     * @description bounce_ms: the longest time from a contact's first change to its last in one press.
+     */
+    Button: {
+      /** Name */
+      name: string;
+      /**
+       * State
+       * @enum {string}
+       */
+      state: "silent" | "works" | "bounces" | "stuck";
+      /** Presses */
+      presses: number;
+      /** Down */
+      down: boolean;
+      /** Bounce Ms */
+      bounce_ms: number | null;
     };
     /**
      * Catalogue
@@ -703,6 +1088,7 @@ export interface components {
       work: components["schemas"]["WorkInfo"][];
       /** Conditions */
       conditions: components["schemas"]["ConditionInfo"][];
+      take_in: components["schemas"]["TakeInWords"];
     };
     /** Caution */
     Caution: {
@@ -725,8 +1111,91 @@ export interface components {
       /** Takes */
       takes: number[];
     };
+    /**
+     * Change
+     * @description One thing that is not as it was. better: None where that cannot be said.
+     */
+    Change: {
+      /** Name */
+      name: string;
+      /** Before */
+      before: string;
+      /** After */
+      after: string;
+      /** Better */
+      better: boolean | null;
+    };
+    /**
+     * Check
+     * @description One function check. triggers: the axes that are no stick's. ended_because: why, where it did not
+     *     run through. result: None while it runs.
+     */
+    Check: {
+      /** Id */
+      id: number;
+      /** Job Id */
+      job_id: number;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "take-in" | "final";
+      /** Source Kind */
+      source_kind: string;
+      /** Source Name */
+      source_name: string;
+      /** Buttons */
+      buttons: number;
+      /** Triggers */
+      triggers: number[];
+      /** Answers */
+      answers: {
+        [key: string]: components["schemas"]["Item"];
+      };
+      /** Started At */
+      started_at: string;
+      /** Ended At */
+      ended_at: string | null;
+      /** Ended Because */
+      ended_because: string | null;
+      result: components["schemas"]["FunctionCheck"] | null;
+      /** Undone At */
+      undone_at: string | null;
+    };
+    /**
+     * CheckView
+     * @description A function check as far as it has come, and how it differs from the one made at take-in.
+     */
+    CheckView: {
+      check: components["schemas"]["Check"];
+      found: components["schemas"]["FunctionCheck"];
+      /** Changes */
+      changes: components["schemas"]["Change"][];
+      /** Against */
+      against: string | null;
+    };
+    /**
+     * CheckedSource
+     * @description triggers: the axes that are no stick's.
+     */
+    CheckedSource: {
+      /** Name */
+      name: string;
+      /** Buttons */
+      buttons: number;
+      /**
+       * Triggers
+       * @default []
+       */
+      triggers: number[];
+    };
     /** Closing */
     Closing: {
+      /**
+       * Ended
+       * @enum {string}
+       */
+      ended: "signed-off" | "as-it-was" | "referred" | "withdrawn" | "unsaid";
       /**
        * Outcome
        * @default
@@ -861,9 +1330,21 @@ export interface components {
        */
       role: string;
     };
+    /** ControlTouch */
+    ControlTouch: {
+      /**
+       * Control
+       * @default button
+       * @enum {string}
+       */
+      control: "button" | "axis";
+      /** Index */
+      index: number;
+    };
     /**
      * Controller
-     * @description One physical unit, by its tag.
+     * @description One physical unit, by its tag. refer: it moves people, vehicles, lifting gear or medical
+     *     equipment, so that nobody signs it off here.
      */
     Controller: {
       /** Id */
@@ -871,6 +1352,37 @@ export interface components {
       /** Tag */
       tag: string;
       model: components["schemas"]["Model"];
+      /**
+       * Refer
+       * @default false
+       */
+      refer: boolean;
+    };
+    /**
+     * Correction
+     * @description revision: of the entry as it was read.
+     */
+    Correction: {
+      /** Text */
+      text: string;
+      /** Revision */
+      revision: number;
+    };
+    /**
+     * Counts
+     * @description Open jobs by station and by what they wait for, and all that were closed.
+     */
+    Counts: {
+      /** Stations */
+      stations: {
+        [key: string]: number;
+      };
+      /** Waiting */
+      waiting: {
+        [key: string]: number;
+      };
+      /** Refer */
+      refer: number;
     };
     /**
      * Crossing
@@ -947,6 +1459,33 @@ export interface components {
       /** Flat */
       flat: number;
     };
+    /**
+     * Done
+     * @description Work on the stick, between the points.
+     */
+    Done: {
+      /** Job Id */
+      job_id: number;
+      /** At */
+      at: string;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "recalibrated" | "cleaned" | "replaced";
+      /** Module */
+      module: ("potentiometer" | "hall") | null;
+      /** Lot */
+      lot: string;
+    };
+    /** EndOfCheck */
+    EndOfCheck: {
+      /**
+       * Because
+       * @description Why, where it did not run through.
+       */
+      because?: string | null;
+    };
     /** EventDeviceSpec */
     EventDeviceSpec: {
       /**
@@ -997,6 +1536,34 @@ export interface components {
       range: {
         [key: string]: number[];
       };
+    };
+    /**
+     * Found
+     * @description A page of jobs that fit what was looked for, and how many fit in all.
+     */
+    Found: {
+      /** Strips */
+      strips: components["schemas"]["Strip"][];
+      /** Count */
+      count: number;
+    };
+    /**
+     * FunctionCheck
+     * @description faults: a short sentence each, the worst first. open: what was not tried.
+     */
+    FunctionCheck: {
+      /** Buttons */
+      buttons: components["schemas"]["Button"][];
+      /** Triggers */
+      triggers: components["schemas"]["Trigger"][];
+      /** Items */
+      items: components["schemas"]["Item"][];
+      /** Faults */
+      faults: string[];
+      /** Open */
+      open: string[];
+      /** Sentence */
+      sentence: string;
     };
     /** GamepadSpec */
     GamepadSpec: {
@@ -1094,6 +1661,21 @@ export interface components {
       below?: number | null;
     };
     /**
+     * History
+     * @description visits: newest first; earlier ones are asked for by `more`, the number of those left out.
+     */
+    History: {
+      controller: components["schemas"]["Controller"];
+      /** Pins */
+      pins: components["schemas"]["Pin"][];
+      /** Visits */
+      visits: components["schemas"]["Visit"][];
+      /** More */
+      more: number;
+      /** Sticks */
+      sticks: components["schemas"]["StickHistory"][];
+    };
+    /**
      * Hold
      * @description One hold, % of half range along its direction. sag: how far it falls back in 3 s. t_s and end_s
      *     are seconds from the start of the recording.
@@ -1115,8 +1697,215 @@ export interface components {
       dropouts: number;
     };
     /**
+     * Intake
+     * @description What is asked when a controller comes. hours: clock hours the stick goes toward. promised_on:
+     *     a date, ISO 8601, or empty.
+     */
+    Intake: {
+      /**
+       * Hours
+       * @default []
+       */
+      hours: number[];
+      /**
+       * Often
+       * @default
+       * @enum {string}
+       */
+      often: "" | "always" | "sometimes";
+      /**
+       * Since
+       * @default
+       */
+      since: string;
+      /**
+       * Flick Clears
+       * @default
+       * @enum {string}
+       */
+      flick_clears: "" | "yes" | "no";
+      /**
+       * Tried
+       * @default []
+       */
+      tried: ("sprayed" | "cleaned" | "recalibrated" | "opened" | "parts")[];
+      /**
+       * Tried Note
+       * @default
+       */
+      tried_note: string;
+      /**
+       * Liquid
+       * @default
+       * @enum {string}
+       */
+      liquid: "" | "yes" | "no";
+      /**
+       * Seal
+       * @default
+       * @enum {string}
+       */
+      seal: "" | "whole" | "broken" | "none";
+      /**
+       * Warranty
+       * @default
+       * @enum {string}
+       */
+      warranty: "" | "yes" | "no";
+      /**
+       * Consent
+       * @default
+       * @enum {string}
+       */
+      consent: "" | "yes" | "no";
+      /**
+       * Cosmetic
+       * @default
+       */
+      cosmetic: string;
+      /**
+       * Accessories
+       * @default
+       */
+      accessories: string;
+      /**
+       * Promised On
+       * @default
+       */
+      promised_on: string;
+      /**
+       * Price
+       * @default
+       */
+      price: string;
+    };
+    /** IntakeBody */
+    IntakeBody: {
+      /**
+       * Hours
+       * @default []
+       */
+      hours: number[];
+      /**
+       * Often
+       * @default
+       * @enum {string}
+       */
+      often: "" | "always" | "sometimes";
+      /**
+       * Since
+       * @default
+       */
+      since: string;
+      /**
+       * Flick Clears
+       * @default
+       * @enum {string}
+       */
+      flick_clears: "" | "yes" | "no";
+      /**
+       * Tried
+       * @default []
+       */
+      tried: ("sprayed" | "cleaned" | "recalibrated" | "opened" | "parts")[];
+      /**
+       * Tried Note
+       * @default
+       */
+      tried_note: string;
+      /**
+       * Liquid
+       * @default
+       * @enum {string}
+       */
+      liquid: "" | "yes" | "no";
+      /**
+       * Seal
+       * @default
+       * @enum {string}
+       */
+      seal: "" | "whole" | "broken" | "none";
+      /**
+       * Warranty
+       * @default
+       * @enum {string}
+       */
+      warranty: "" | "yes" | "no";
+      /**
+       * Consent
+       * @default
+       * @enum {string}
+       */
+      consent: "" | "yes" | "no";
+      /**
+       * Cosmetic
+       * @default
+       */
+      cosmetic: string;
+      /**
+       * Accessories
+       * @default
+       */
+      accessories: string;
+      /**
+       * Promised On
+       * @description A date, ISO 8601.
+       * @default
+       */
+      promised_on: string;
+      /**
+       * Price
+       * @default
+       */
+      price: string;
+    };
+    /**
+     * IntakeChange
+     * @description since: how it read to whoever changes it, at that revision.
+     */
+    IntakeChange: {
+      told: components["schemas"]["ToldBody"];
+      since: components["schemas"]["ToldBody"];
+      /** Revision */
+      revision: number;
+    };
+    /**
+     * Item
+     * @description Something looked at or listened to, such as “Charges from the cable”.
+     */
+    Item: {
+      /** Name */
+      name: string;
+      /**
+       * State
+       * @enum {string}
+       */
+      state: "" | "works" | "faulty";
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /** ItemBody */
+    ItemBody: {
+      /** Name */
+      name: string;
+      /**
+       * State
+       * @enum {string}
+       */
+      state: "" | "works" | "faulty";
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
      * Job
-     * @description One visit of a controller to the bench. Times are ISO 8601, UTC.
+     * @description One visit of a controller to the bench. Times are ISO 8601, UTC. moves: whether it moves people,
+     *     vehicles, lifting gear or medical equipment. revision: counts the changes to what was asked.
      */
     Job: {
       /** Id */
@@ -1126,11 +1915,26 @@ export interface components {
       stick: string;
       /** Complaint */
       complaint: string;
+      intake: components["schemas"]["Intake"];
+      /**
+       * Moves
+       * @enum {string}
+       */
+      moves: "" | "yes" | "no";
+      /**
+       * Waiting
+       * @enum {string}
+       */
+      waiting: "" | "part" | "owner" | "second-person" | "other";
+      /** Revision */
+      revision: number;
       /**
        * Station
        * @enum {string}
        */
       station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      /** Ended */
+      ended: ("signed-off" | "as-it-was" | "referred" | "withdrawn" | "unsaid") | null;
       /** Outcome */
       outcome: string | null;
       /** Opened At */
@@ -1140,40 +1944,92 @@ export interface components {
     };
     /**
      * JobView
-     * @description A job and everything that happened to it. next_stage, next_conditions: what a take made now
-     *     would be, and how it would most likely be made.
+     * @description A job and everything that happened to it. answers: what was told at take-in.
+     *     next_stage, next_conditions: what a take made now would be, and how it would most likely be
+     *     made.
      */
     JobView: {
       job: components["schemas"]["Job"];
+      /** Answers */
+      answers: components["schemas"]["Answered"][];
       /** Pins */
       pins: components["schemas"]["Pin"][];
       /** Takes */
       takes: components["schemas"]["Take"][];
       /** Work */
       work: components["schemas"]["Work"][];
+      /** Photos */
+      photos: components["schemas"]["Photo"][];
+      /** Checks */
+      checks: components["schemas"]["Check"][];
       /** Ledger */
       ledger: components["schemas"]["LedgerEntry"][];
       /** Next Stage */
       next_stage: string;
       next_conditions: components["schemas"]["Conditions"];
     };
-    /** LedgerEntry */
+    /**
+     * Known
+     * @description A controller as it is met again: pins as it left, its last visit, the visit it is on now.
+     */
+    Known: {
+      controller: components["schemas"]["Controller"];
+      /** Pins */
+      pins: components["schemas"]["Pin"][];
+      /** Visits */
+      visits: number;
+      last: components["schemas"]["Job"] | null;
+      /** Open Job Id */
+      open_job_id: number | null;
+    };
+    /**
+     * LedgerEntry
+     * @description role: the bench role that put it there. before: earlier wordings, the newest first.
+     */
     LedgerEntry: {
       /** Id */
       id: number;
+      /** Job Id */
+      job_id: number;
       /** At */
       at: string;
+      /** Role */
+      role: string;
       /**
        * Kind
        * @enum {string}
        */
-      kind: "take-in" | "take" | "work" | "caution" | "note" | "close";
+      kind:
+        | "take-in"
+        | "check"
+        | "take"
+        | "work"
+        | "caution"
+        | "note"
+        | "owner"
+        | "part"
+        | "waiting"
+        | "photo"
+        | "close";
       /** Text */
       text: string;
+      /** Revision */
+      revision: number;
+      /** Undone At */
+      undone_at: string | null;
       /** Take Id */
       take_id: number | null;
       /** Work Id */
       work_id: number | null;
+      /** Photo Id */
+      photo_id: number | null;
+      /** Check Id */
+      check_id: number | null;
+      /**
+       * Before
+       * @default []
+       */
+      before: components["schemas"]["Wording"][];
     };
     /**
      * LetGo
@@ -1266,6 +2122,14 @@ export interface components {
       };
       /** Note */
       note: string;
+      /**
+       * @default {
+       *       "vibration": false,
+       *       "clicks": {},
+       *       "items": []
+       *     }
+       */
+      sheet: components["schemas"]["Sheet"];
     };
     /** ModelBody */
     ModelBody: {
@@ -1295,6 +2159,7 @@ export interface components {
        * @default
        */
       note: string;
+      sheet?: components["schemas"]["SheetBody"];
     };
     /**
      * ModelSensor
@@ -1343,15 +2208,37 @@ export interface components {
       /** Sensors */
       sensors: components["schemas"]["ModelSensor"][];
     };
+    /** NewCheck */
+    NewCheck: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "take-in" | "final";
+      /** @description Left out for the stand-in. */
+      source?: components["schemas"]["CheckedSource"] | null;
+    };
+    /** NewEntry */
+    NewEntry: {
+      /**
+       * Kind
+       * @default note
+       * @enum {string}
+       */
+      kind: "note" | "owner" | "part";
+      /** Text */
+      text: string;
+    };
+    /**
+     * NewEvents
+     * @description Each: milliseconds on the source's clock, button or axis, which (from 0), its value.
+     */
+    NewEvents: {
+      /** Events */
+      events: [number, "button" | "axis", number, number][];
+    };
     /** NewJob */
     NewJob: {
-      /** Tag */
-      tag: string;
-      /**
-       * Model Id
-       * @description May be left out for a known controller.
-       */
-      model_id?: string | null;
       /** Stick */
       stick: string;
       /**
@@ -1359,11 +2246,20 @@ export interface components {
        * @default
        */
       complaint: string;
-    };
-    /** NewNote */
-    NewNote: {
-      /** Text */
-      text: string;
+      /**
+       * Moves
+       * @default
+       * @enum {string}
+       */
+      moves: "" | "yes" | "no";
+      intake?: components["schemas"]["IntakeBody"];
+      /** Tag */
+      tag: string;
+      /**
+       * Model Id
+       * @description May be left out for a known controller.
+       */
+      model_id?: string | null;
     };
     /**
      * NewStudy
@@ -1466,6 +2362,28 @@ export interface components {
       cautions: string[];
     };
     /**
+     * Photo
+     * @description bytes: of the picture as it is kept.
+     */
+    Photo: {
+      /** Id */
+      id: number;
+      /** Job Id */
+      job_id: number;
+      /** Caption */
+      caption: string;
+      /** Width */
+      width: number;
+      /** Height */
+      height: number;
+      /** Bytes */
+      bytes: number;
+      /** Taken At */
+      taken_at: string;
+      /** Undone At */
+      undone_at: string | null;
+    };
+    /**
      * Pin
      * @description A stick in brief: where it rests and the dead zone it needs, in %, against the limit. tells:
      *     which reading the disc shows.
@@ -1500,6 +2418,28 @@ export interface components {
        * @default composite.dead_zone_needed
        */
       tells: string;
+    };
+    /**
+     * Point
+     * @description A take's headline readings, by dotted name, and their standard uncertainties.
+     */
+    Point: {
+      /** Take Id */
+      take_id: number;
+      /** Job Id */
+      job_id: number;
+      /** At */
+      at: string;
+      /** Stage */
+      stage: string;
+      /** Values */
+      values: {
+        [key: string]: number;
+      };
+      /** Uncertainty */
+      uncertainty: {
+        [key: string]: number;
+      };
     };
     /**
      * Port
@@ -1798,6 +2738,56 @@ export interface components {
       port: string;
     };
     /**
+     * Sheet
+     * @description What a model has besides sticks. buttons: how many the source reports, None where that is not
+     *     known. clicks: which of them (from 1) is pressed by which stick. items: what is looked at and
+     *     listened to in a function check.
+     */
+    Sheet: {
+      /** Buttons */
+      buttons?: number | null;
+      /** Triggers */
+      triggers?: number | null;
+      /**
+       * Vibration
+       * @default false
+       */
+      vibration: boolean;
+      /** Clicks */
+      clicks?: {
+        [key: string]: number;
+      };
+      /**
+       * Items
+       * @default []
+       */
+      items: string[];
+    };
+    /** SheetBody */
+    SheetBody: {
+      /** Buttons */
+      buttons?: number | null;
+      /** Triggers */
+      triggers?: number | null;
+      /**
+       * Vibration
+       * @default false
+       */
+      vibration: boolean;
+      /**
+       * Clicks
+       * @default {}
+       */
+      clicks: {
+        [key: string]: number;
+      };
+      /**
+       * Items
+       * @default []
+       */
+      items: string[];
+    };
+    /**
      * Shown
      * @description What a study shows of one reading.
      */
@@ -1881,6 +2871,24 @@ export interface components {
       sensors: components["schemas"]["SensorBody"][];
     };
     /**
+     * StickHistory
+     * @description limits: of the readings drawn, by grade.
+     */
+    StickHistory: {
+      /** Stick */
+      stick: string;
+      /** Points */
+      points: components["schemas"]["Point"][];
+      /** Work */
+      work: components["schemas"]["Done"][];
+      /** Limits */
+      limits: {
+        [key: string]: {
+          [key: string]: number;
+        };
+      };
+    };
+    /**
      * Still
      * @description Readings of the Still step, % of half range unless the name says otherwise.
      */
@@ -1934,10 +2942,37 @@ export interface components {
     };
     /**
      * Strip
-     * @description A job in the tray.
+     * @description A job in brief, as the tray and a list of jobs show it. complaint: its first words.
      */
     Strip: {
-      job: components["schemas"]["Job"];
+      /** Job Id */
+      job_id: number;
+      /** Controller Id */
+      controller_id: number;
+      /** Tag */
+      tag: string;
+      /** Model Id */
+      model_id: string;
+      /** Model */
+      model: string;
+      /** Refer */
+      refer: boolean;
+      /** Stick */
+      stick: string;
+      /** Complaint */
+      complaint: string;
+      /**
+       * Station
+       * @enum {string}
+       */
+      station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      /**
+       * Waiting
+       * @enum {string}
+       */
+      waiting: "" | "part" | "owner" | "second-person" | "other";
+      /** Opened At */
+      opened_at: string;
       /** Pins */
       pins: components["schemas"]["Pin"][];
     };
@@ -2056,6 +3091,34 @@ export interface components {
       started_at: string;
       /** Ended At */
       ended_at: string | null;
+      /** Undone At */
+      undone_at: string | null;
+    };
+    /**
+     * TakeInWords
+     * @description How what is asked at take-in is put.
+     */
+    TakeInWords: {
+      /** Labels */
+      labels: {
+        [key: string]: string;
+      };
+      /** Tried */
+      tried: {
+        [key: string]: string;
+      };
+      /** Waiting */
+      waiting: {
+        [key: string]: string;
+      };
+      /** Ended */
+      ended: {
+        [key: string]: string;
+      };
+      /** Moves */
+      moves: string;
+      /** Refer */
+      refer: string;
     };
     /**
      * TakeReadings
@@ -2113,6 +3176,45 @@ export interface components {
       may_resume: boolean;
     };
     /**
+     * ToldBody
+     * @description moves: whether it moves people, vehicles, lifting gear or medical equipment.
+     */
+    ToldBody: {
+      /** Stick */
+      stick: string;
+      /**
+       * Complaint
+       * @default
+       */
+      complaint: string;
+      /**
+       * Moves
+       * @default
+       * @enum {string}
+       */
+      moves: "" | "yes" | "no";
+      intake?: components["schemas"]["IntakeBody"];
+    };
+    /**
+     * Trigger
+     * @description rest, reach: % of its travel; None while it was not pulled. now: where it is.
+     */
+    Trigger: {
+      /** Name */
+      name: string;
+      /**
+       * State
+       * @enum {string}
+       */
+      state: "silent" | "works" | "short" | "hangs";
+      /** Rest */
+      rest: number | null;
+      /** Reach */
+      reach: number | null;
+      /** Now */
+      now: number;
+    };
+    /**
      * Trust
      * @description What the last bench check says of a model by a source. study_id is None where there is none.
      */
@@ -2156,6 +3258,50 @@ export interface components {
       middle: components["schemas"]["Still"] | null;
       high: components["schemas"]["Still"] | null;
     };
+    /** Undoing */
+    Undoing: {
+      /** Revision */
+      revision: number;
+      /**
+       * Back
+       * @description Put it back instead.
+       * @default false
+       */
+      back: boolean;
+    };
+    /** Visit */
+    Visit: {
+      job: components["schemas"]["Job"];
+      /** Ledger */
+      ledger: components["schemas"]["LedgerEntry"][];
+      /** Photos */
+      photos: components["schemas"]["Photo"][];
+    };
+    /** WaitingBody */
+    WaitingBody: {
+      /**
+       * Waiting
+       * @enum {string}
+       */
+      waiting: "" | "part" | "owner" | "second-person" | "other";
+      /**
+       * Text
+       * @default
+       */
+      text: string;
+    };
+    /**
+     * Wording
+     * @description How an entry read until it was corrected, and by which bench role that was done.
+     */
+    Wording: {
+      /** Text */
+      text: string;
+      /** Until */
+      until: string;
+      /** Role */
+      role: string;
+    };
     /**
      * Work
      * @description What was done between two takes.
@@ -2182,6 +3328,8 @@ export interface components {
       cautions: string[];
       /** Done At */
       done_at: string;
+      /** Undone At */
+      undone_at: string | null;
     };
     /** WorkInfo */
     WorkInfo: {
@@ -2455,12 +3603,81 @@ export interface operations {
       };
     };
   };
-  get_controller_api_controllers__tag__get: {
+  get_controller_api_controllers_get: {
     parameters: {
-      query?: never;
+      query: {
+        tag: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Known"] | null;
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_history_api_controllers__controller_id__history_get: {
+    parameters: {
+      query?: {
+        after?: number;
+      };
       header?: never;
       path: {
-        tag: string;
+        controller_id: number;
       };
       cookie?: never;
     };
@@ -2472,7 +3689,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Controller"] | null;
+          "application/json": components["schemas"]["History"];
         };
       };
       /** @description The request cannot be read */
@@ -2587,10 +3804,151 @@ export interface operations {
       };
     };
   };
-  new_job_api_jobs_post: {
+  get_counts_api_counts_get: {
     parameters: {
       query?: never;
       header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Counts"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  find_jobs_api_jobs_get: {
+    parameters: {
+      query?: {
+        text?: string;
+        station?: ("prove" | "work" | "verify" | "hand-over" | "closed") | null;
+        waiting?: string | null;
+        model_id?: string | null;
+        refer?: boolean | null;
+        opened?: boolean | null;
+        before?: number | null;
+        limit?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Found"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  new_job_api_jobs_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
       path?: never;
       cookie?: never;
     };
@@ -2723,10 +4081,156 @@ export interface operations {
       };
     };
   };
+  change_intake_api_jobs__job_id__take_in_put: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["IntakeChange"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Job"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  wait_for_api_jobs__job_id__waiting_put: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["WaitingBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
   log_work_api_jobs__job_id__work_post: {
     parameters: {
       query?: never;
-      header?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
       path: {
         job_id: number;
       };
@@ -2794,7 +4298,226 @@ export interface operations {
       };
     };
   };
-  add_note_api_jobs__job_id__notes_post: {
+  write_entry_api_jobs__job_id__entries_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewEntry"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LedgerEntry"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  correct_entry_api_entries__entry_id__put: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        entry_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Correction"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LedgerEntry"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  undo_entry_api_entries__entry_id__undo_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        entry_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Undoing"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LedgerEntry"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  ledger_table_api_jobs__job_id__ledger_csv_get: {
     parameters: {
       query?: never;
       header?: never;
@@ -2803,14 +4526,77 @@ export interface operations {
       };
       cookie?: never;
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewNote"];
-      };
-    };
+    requestBody?: never;
     responses: {
       /** @description Successful Response */
-      204: {
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  job_code_api_jobs__job_id__code_svg_get: {
+    parameters: {
+      query: {
+        origin: string;
+      };
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
         headers: {
           [name: string]: unknown;
         };
@@ -2866,7 +4652,9 @@ export interface operations {
   close_job_api_jobs__job_id__close_post: {
     parameters: {
       query?: never;
-      header?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
       path: {
         job_id: number;
       };
@@ -2935,7 +4723,9 @@ export interface operations {
   reopen_job_api_jobs__job_id__reopen_post: {
     parameters: {
       query?: never;
-      header?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
       path: {
         job_id: number;
       };
@@ -2945,6 +4735,633 @@ export interface operations {
     responses: {
       /** @description Successful Response */
       204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  begin_check_api_jobs__job_id__checks_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewCheck"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Check"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_check_api_checks__check_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        check_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CheckView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  feed_check_api_checks__check_id__events_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        check_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewEvents"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CheckView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  touch_stand_in_api_checks__check_id__touch_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        check_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ControlTouch"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CheckView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  answer_item_api_checks__check_id__answers_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        check_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ItemBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CheckView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  end_check_api_checks__check_id__end_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        check_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["EndOfCheck"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CheckView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  add_photo_api_jobs__job_id__photos_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["Body_add_photo_api_jobs__job_id__photos_post"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Photo"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_photo_api_photos__photo_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        photo_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_thumb_api_photos__photo_id__thumb_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        photo_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
         headers: {
           [name: string]: unknown;
         };

@@ -6,6 +6,7 @@ import { jobQuery } from "../api/queries";
 import { decimal } from "./format";
 import { usePrintedKeys } from "./keys";
 import { setMuted, useLiveSource, useMuted } from "./rail";
+import { setBenchRole, useBenchRole } from "./role";
 
 const SHOWN_KEYS = 7;
 
@@ -58,6 +59,40 @@ function JobClock() {
   );
 }
 
+/** Which bench role goes on record; said once, kept at this machine. */
+function BenchRole() {
+  const role = useBenchRole();
+  const [typed, setTyped] = useState<string | null>(null);
+  if (typed === null) {
+    return (
+      <button type="button" className="plain rail-role" onClick={() => setTyped(role)}>
+        {role || "Bench role?"}
+      </button>
+    );
+  }
+  const keep = () => {
+    setBenchRole(typed);
+    setTyped(null);
+  };
+  return (
+    <input
+      className="rail-input"
+      aria-label="Bench role"
+      placeholder="such as morning bench"
+      // biome-ignore lint/a11y/noAutofocus: it opens where it was asked for
+      autoFocus
+      maxLength={200}
+      value={typed}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={keep}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") keep();
+        if (e.key === "Escape") setTyped(null);
+      }}
+    />
+  );
+}
+
 function Light() {
   const { mode, systemMode, setMode } = useColorScheme();
   const dark = (mode === "system" ? systemMode : mode) === "dark";
@@ -83,6 +118,7 @@ export function Rail() {
       </span>
       <span className="rail-end">
         <JobClock />
+        <BenchRole />
         <button
           type="button"
           className="plain"

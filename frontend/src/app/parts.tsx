@@ -37,6 +37,35 @@ export function Remove({ label, run }: { label: string; run: () => void }) {
   );
 }
 
+const SHORT = 320;
+
+/**
+ * Words as they were put: in any script, with their line ends, and never as anything but words. Long
+ * ones begin short, unless whole.
+ */
+export function Words({
+  text,
+  className = "",
+  whole = false,
+}: {
+  text: string;
+  className?: string;
+  whole?: boolean;
+}) {
+  const [all, setAll] = useState(whole);
+  const cut = !all && text.length > SHORT;
+  return (
+    <span className={`words-kept ${className}`} dir="auto">
+      {cut ? `${text.slice(0, SHORT)}…` : text}
+      {!whole && text.length > SHORT && (
+        <button type="button" className="plain link words-more" onClick={() => setAll(!all)}>
+          {cut ? "All of it" : "Less of it"}
+        </button>
+      )}
+    </span>
+  );
+}
+
 export function Page({ children, title }: { children?: ReactNode; title?: string }) {
   return (
     <section className="page">

@@ -1,20 +1,22 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { trayQuery } from "../api/queries";
+import { countsQuery, trayQuery } from "../api/queries";
 import { Page } from "../app/parts";
-import { PLACE } from "./Tray";
+import { OPEN_STATIONS, PLACE } from "./strip";
 
 /** The mat with no job on it: where to begin. */
 export function EmptyMat() {
   const { data: strips } = useQuery(trayQuery);
-  const open = strips?.filter((s) => s.job.station !== "closed") ?? [];
-  const next = open.find((s) => s.job.station !== "prove") ?? open[0];
+  const { data: counts } = useQuery(countsQuery);
+  const waiting = OPEN_STATIONS.reduce((n, s) => n + (counts?.stations[s] ?? 0), 0);
+  const open = strips?.filter((s) => s.station !== "closed") ?? [];
+  const next = open.find((s) => s.station !== "prove") ?? open[0];
   return (
     <Page title={open.length ? "The mat is clear." : "The bench is empty."}>
       <p className="lead">
         {open.length
-          ? `${open.length} ${open.length === 1 ? "controller waits" : "controllers wait"} in the tray. Choose one, or take another in.`
+          ? `${waiting} ${waiting === 1 ? "controller waits" : "controllers wait"} in the tray. Choose one, or take another in.`
           : "Take a controller in: its tag, its model, what the owner says. Then measure it before anything is touched."}
       </p>
       <p className="actions">
@@ -22,12 +24,16 @@ export function EmptyMat() {
           New job
         </Button>
         {next && (
-          <Button component={Link} to={`/jobs/${next.job.id}/${PLACE[next.job.station]}`}>
-            Go on with {next.job.controller.tag}
+          <Button component={Link} to={`/jobs/${next.job_id}/${PLACE[next.station]}`}>
+            Go on with {next.tag}
           </Button>
         )}
       </p>
       <ol className="order">
+        <li>
+          <strong>Take in.</strong> Scan or type the tag. A known controller comes up with its whole
+          history; a new one needs its model, no more.
+        </li>
         <li>
           <strong>Prove.</strong> Hands off, push and let go, round the edge. One minute; it runs
           itself, and Space is the only key.

@@ -1,130 +1,196 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import ToggleButton from "@mui/material/ToggleButton";
-import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
-import { useQuery } from "@tanstack/react-query";
-import { Controller, useForm } from "react-hook-form";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, data, Problem } from "../api/client";
-import { controllerQuery, modelsQuery, useChange } from "../api/queries";
+import { api, data, Problem, type Schemas } from "../api/client";
+import { catalogueQuery, controllerQuery, modelsQuery, useChange } from "../api/queries";
+import { Choose } from "../app/Choose";
 import { capital, stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
+import { KnownCard } from "./KnownCard";
 
-interface Fields {
-  tag: string;
-  model_id: string;
-  stick: string;
-  complaint: string;
+const LONGEST_TAG = 80;
+
+type Answer = Schemas["Job"]["moves"];
+
+/** A scanned label holds the job's address; the job's number, where that is what was typed. */
+export function scannedJob(typed: string): number | null {
+  const found = typed.trim().match(/^https?:\/\/\S+\/jobs\/(\d+)\/?$/);
+  return found ? Number(found[1]) : null;
 }
 
-/** Take a controller in. */
+/** Take a controller in: tag and model are all it takes. */
 export function NewJob() {
   const navigate = useNavigate();
+  const client = useQueryClient();
+  const form = useRef<HTMLFormElement>(null);
   const { data: models } = useQuery(modelsQuery);
-  const { register, control, handleSubmit, watch, setValue } = useForm<Fields>({
-    defaultValues: { tag: "", model_id: "", stick: "", complaint: "" },
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const [typed, setTyped] = useState("");
+  const [modelId, setModelId] = useState("");
+  const [chosen, setChosen] = useState("");
+  const [complaint, setComplaint] = useState("");
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const tag = typed.trim();
+  const { data: known } = useQuery({
+    ...controllerQuery(tag),
+    enabled: tag.length > 0 && tag.length <= LONGEST_TAG && scannedJob(tag) === null,
   });
-  const tag = watch("tag").trim();
-  const { data: known } = useQuery(controllerQuery(tag));
-  const model = known?.model ?? models?.find((m) => m.id === watch("model_id"));
+  const model = known?.controller.model ?? models?.find((m) => m.id === modelId);
   const sticks = model?.sticks.map((s) => s.name) ?? [];
-  const stick = sticks.includes(watch("stick")) ? watch("stick") : (sticks[0] ?? "");
-  const open = useChange(({ model_id, ...fields }: Fields) =>
+  const before = known?.last?.stick;
+  const stick = [chosen, before, sticks[0]].find((s) => s && sticks.includes(s)) ?? "";
+  const refer = known?.controller.refer ?? false;
+  const moves: Answer = refer ? "yes" : (answer ?? known?.last?.moves ?? "");
+  const open = useChange(() =>
     data(
       api.POST("/api/jobs", {
-        body: { ...fields, tag, stick, model_id: known ? null : model_id || null },
+        body: { tag, stick, complaint, moves, model_id: known ? null : modelId || null },
       }),
     ),
   );
+  const tooLong = tag.length > LONGEST_TAG && scannedJob(tag) === null;
+  const ready = tag && !tooLong && model && !open.isPending;
   const wrong = open.error instanceof Problem ? open.error.fields : {};
-  const submit = handleSubmit((fields) =>
-    open.mutate(fields, { onSuccess: (view) => navigate(`/jobs/${view.job.id}/prove`) }),
-  );
+
+  /** After the tag: where the next answer goes. */
+  const lookUp = async () => {
+    const job = scannedJob(tag);
+    if (job !== null) {
+      navigate(`/jobs/${job}`);
+      return;
+    }
+    if (!tag) return;
+    const found = await client.ensureQueryData(controllerQuery(tag)).catch(() => null);
+    const next = found ? '[data-next="stick"] input:checked' : '[data-next="model"] input';
+    requestAnimationFrame(() => form.current?.querySelector<HTMLElement>(next)?.focus());
+  };
+  const take = (place: "prove" | "take-in") => {
+    if (known?.open_job_id) {
+      navigate(`/jobs/${known.open_job_id}`);
+      return;
+    }
+    if (!ready) return;
+    open.mutate(undefined, { onSuccess: (view) => navigate(`/jobs/${view.job.id}/${place}`) });
+  };
+  const lying = known?.open_job_id;
   return (
     <Page title="Take a controller in.">
-      <form className="form" onSubmit={submit} noValidate>
-        <TextField
-          label="Tag"
-          autoFocus
-          autoComplete="off"
-          error={"tag" in wrong}
-          helperText={
-            wrong.tag ??
-            (known ? `Known here: a ${known.model.name}.` : "As on its label, such as GS-061.")
-          }
-          {...register("tag")}
-        />
-        {!known && (
-          <fieldset>
-            <legend>Model</legend>
-            <Controller
-              name="model_id"
-              control={control}
-              render={({ field }) => (
-                <ToggleButtonGroup
-                  exclusive
-                  value={field.value}
-                  onChange={(_, id: string | null) => {
-                    field.onChange(id ?? "");
-                    setValue("stick", "");
-                  }}
-                  aria-label="Model"
-                >
-                  {models?.map((m) => (
-                    <ToggleButton key={m.id} value={m.id}>
-                      {m.name}
-                    </ToggleButton>
-                  ))}
-                </ToggleButtonGroup>
-              )}
-            />
-            <p className={`hint ${wrong.model_id ? "over" : "soft"}`}>
-              {wrong.model_id ?? model?.note ?? "What kind of controller it is."}
+      <div className="take-in-new">
+        <form
+          ref={form}
+          className="form"
+          noValidate
+          onSubmit={(e) => {
+            e.preventDefault();
+            take("prove");
+          }}
+          onKeyDown={(e) => {
+            if (e.key === "Enter" && e.ctrlKey) {
+              e.preventDefault();
+              take("prove");
+            }
+          }}
+        >
+          <TextField
+            label="Tag"
+            autoFocus
+            autoComplete="off"
+            error={"tag" in wrong || tooLong}
+            helperText={
+              tooLong
+                ? `A tag has at most ${LONGEST_TAG} characters.`
+                : (wrong.tag ?? (tag ? "" : "Scan it, or type it and press Enter."))
+            }
+            value={typed}
+            slotProps={{ htmlInput: { maxLength: 200 } }}
+            onChange={(e) => setTyped(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key !== "Enter" || e.ctrlKey) return;
+              e.preventDefault();
+              void lookUp();
+            }}
+          />
+          {!known && (
+            <div data-next="model">
+              <Choose
+                label="Model"
+                options={models?.map((m) => [m.id, m.name] as const) ?? []}
+                value={modelId}
+                onChange={(id) => {
+                  setModelId(id);
+                  setChosen("");
+                }}
+                hint={wrong.model_id ?? model?.note ?? "New here: what kind of controller it is."}
+              />
+            </div>
+          )}
+          {model && (
+            <div data-next="stick">
+              <Choose
+                label="Which stick"
+                options={sticks.map((s) => [s, capital(stickName(s))] as const)}
+                value={stick}
+                onChange={setChosen}
+              />
+            </div>
+          )}
+          <Choose
+            label={catalogue?.take_in.moves ?? ""}
+            options={[
+              ["yes", "Yes"],
+              ["no", "No"],
+            ]}
+            value={moves}
+            none=""
+            disabled={refer}
+            onChange={setAnswer}
+          />
+          {moves === "yes" && (
+            <p className="refer-note" role="status">
+              <strong>Refer.</strong> {catalogue?.take_in.refer}{" "}
+              {!refer && "This is not taken back later."}
             </p>
-          </fieldset>
-        )}
-        {sticks.length > 1 && (
-          <fieldset>
-            <legend>Which stick</legend>
-            <Controller
-              name="stick"
-              control={control}
-              render={({ field }) => (
-                <ToggleButtonGroup
-                  exclusive
-                  value={stick}
-                  onChange={(_, name: string | null) => name && field.onChange(name)}
-                  aria-label="Which stick"
-                >
-                  {sticks.map((s) => (
-                    <ToggleButton key={s} value={s}>
-                      {capital(stickName(s))}
-                    </ToggleButton>
-                  ))}
-                </ToggleButtonGroup>
-              )}
-            />
-          </fieldset>
-        )}
-        <TextField
-          label="Complaint, in the owner’s words"
-          multiline
-          minRows={2}
-          maxRows={6}
-          error={"complaint" in wrong}
-          helperText={wrong.complaint ?? "Which way, since when, does a flick clear it."}
-          {...register("complaint")}
-        />
-        <Trouble error={Object.keys(wrong).length ? null : open.error} />
-        <p className="actions">
-          <Button type="submit" variant="contained" disabled={!tag || !model || open.isPending}>
-            Take in
-          </Button>
-          <span className="soft">
-            {!tag ? "A tag and a model are all it takes." : !model ? "Choose the model." : ""}
-          </span>
-        </p>
-      </form>
+          )}
+          <TextField
+            label="Complaint, in the owner’s words"
+            multiline
+            minRows={2}
+            maxRows={6}
+            value={complaint}
+            error={"complaint" in wrong}
+            helperText={wrong.complaint ?? "Which way, since when, does a flick clear it."}
+            onChange={(e) => setComplaint(e.target.value)}
+          />
+          <Trouble error={wrong.tag || wrong.model_id || wrong.complaint ? null : open.error} />
+          {lying ? (
+            <p className="actions">
+              <Button type="submit" variant="contained">
+                Go on with {known?.controller.tag}
+              </Button>
+              <span className="soft">It is on the bench already.</span>
+            </p>
+          ) : (
+            <p className="actions">
+              <Button type="submit" variant="contained" disabled={!ready}>
+                {moves === "yes" ? "Take in as “refer”" : "Take in and prove"}
+              </Button>
+              <Button disabled={!ready} onClick={() => take("take-in")}>
+                Take in and ask the rest
+              </Button>
+              <span className="soft">
+                {!tag
+                  ? "A tag and a model are all it takes."
+                  : !model
+                    ? "Choose the model."
+                    : "Ctrl Enter, from anywhere."}
+              </span>
+            </p>
+          )}
+        </form>
+        {known && <KnownCard known={known} />}
+      </div>
     </Page>
   );
 }

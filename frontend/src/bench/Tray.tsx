@@ -2,71 +2,20 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
-import type { Schemas } from "../api/client";
-import { trayQuery } from "../api/queries";
-import { stickName } from "../app/format";
+import { countsQuery, trayQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
-import { Pin, pinLabel } from "../plots/Pin";
+import { Pin } from "../plots/Pin";
+import { FindBox } from "./FindBox";
+import { Strip } from "./Strip";
+import { NEXT, OPEN_STATIONS } from "./strip";
 
-const NEXT: Record<Schemas["Job"]["station"], string> = {
-  prove: "Prove",
-  work: "Decide",
-  verify: "Verify",
-  "hand-over": "Hand over",
-  closed: "Closed",
-};
-
-export const PLACE: Record<Schemas["Job"]["station"], string> = {
-  prove: "prove",
-  work: "decide",
-  verify: "verify",
-  "hand-over": "hand-over",
-  closed: "hand-over",
-};
-
-function Strip({ strip }: { strip: Schemas["Strip"] }) {
-  const { job, pins } = strip;
-  return (
-    <li>
-      <NavLink
-        to={`/jobs/${job.id}/${PLACE[job.station]}`}
-        className={() =>
-          `strip ${window.location.pathname.startsWith(`/jobs/${job.id}/`) ? "here" : ""}`
-        }
-      >
-        <span className="strip-words">
-          <span>
-            <strong className="figures">{job.controller.tag}</strong> {job.controller.model.name}
-          </span>
-          <span className="soft">
-            {NEXT[job.station]} · {stickName(job.stick)}
-          </span>
-        </span>
-        <span className="strip-pins">
-          {pins.map((p) => {
-            const pin = {
-              x: p.x,
-              y: p.y,
-              deadZone: p.dead_zone,
-              limit: p.limit,
-              state: p.state,
-              verdict: p.verdict,
-              tells: p.tells,
-            };
-            return <Pin key={p.stick} {...pin} label={pinLabel(p.stick, pin)} />;
-          })}
-        </span>
-      </NavLink>
-    </li>
-  );
-}
-
-/** The controllers on the bench, a strip each. */
+/** The controllers on the bench, a strip each, by what is next. */
 export function Tray() {
   const { data: strips, error, isPending } = useQuery(trayQuery);
+  const { data: counts } = useQuery(countsQuery);
   const [folded, setFolded] = useState(false);
-  const open = strips?.filter((s) => s.job.station !== "closed") ?? [];
-  const closed = strips?.filter((s) => s.job.station === "closed") ?? [];
+  const closed = strips?.filter((s) => s.station === "closed") ?? [];
+  const open = strips?.filter((s) => s.station !== "closed") ?? [];
   return (
     <nav className={`tray ${folded ? "folded" : ""}`} aria-label="Tray">
       <div className="tray-head">
@@ -93,24 +42,42 @@ export function Tray() {
           {folded ? "»" : "«"}
         </button>
       </div>
+      {!folded && <FindBox />}
       <div className="tray-list">
         <Trouble error={error} />
         {isPending && <p className="soft pad">Loading…</p>}
         {strips && open.length === 0 && <p className="soft pad">Nothing on the bench.</p>}
-        <ul>
-          {open.map((s) => (
-            <Strip key={s.job.id} strip={s} />
-          ))}
-        </ul>
+        {OPEN_STATIONS.map((station) => {
+          const here = open.filter((s) => s.station === station);
+          const all = counts?.stations[station] ?? here.length;
+          if (here.length === 0 && all === 0) return null;
+          return (
+            <section key={station} aria-label={NEXT[station]}>
+              <h2 className="tray-title">
+                {NEXT[station]} <span className="figures">{all}</span>
+              </h2>
+              <ul>
+                {here.map((s) => (
+                  <Strip key={s.job_id} strip={s} />
+                ))}
+              </ul>
+              {all > here.length && (
+                <Link className="tray-more" to={`/find?station=${station}`}>
+                  {all - here.length} more
+                </Link>
+              )}
+            </section>
+          );
+        })}
         {closed.length > 0 && (
-          <>
+          <section aria-label="Closed last">
             <h2 className="tray-title">Closed last</h2>
             <ul className="closed">
               {closed.map((s) => (
-                <Strip key={s.job.id} strip={s} />
+                <Strip key={s.job_id} strip={s} />
               ))}
             </ul>
-          </>
+          </section>
         )}
       </div>
       <div className="tray-foot">

@@ -11,20 +11,13 @@ import { routinesQuery, useChange } from "../api/queries";
 import { capital, duration, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
+import { setBenchRole, useBenchRole } from "../app/role";
 import { ConditionFields, type Conditions } from "./ConditionFields";
 import { shapeOf } from "./routine";
 import { SourceFields } from "./SourceFields";
 import { type Choice, NO_CHOICE, useSource } from "./source";
 
 type Which = "one" | "after" | "together";
-
-function keptRole(): string {
-  try {
-    return localStorage.getItem("role") ?? "";
-  } catch {
-    return "";
-  }
-}
 
 /** Choose what is measured, by which source and how; Space begins. */
 export function StartTake({ view }: { view: Schemas["JobView"] }) {
@@ -50,7 +43,8 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
     possible.find((r) => r.usual_for.includes(shape))
   )?.routine;
   const next = view.next_conditions;
-  const conditions = { ...next, role: next.role || keptRole(), ...had };
+  const role = useBenchRole();
+  const conditions = { ...next, role: role || next.role, ...had };
   const study = search.get("study");
   const twoCould = other !== undefined && source.kind !== "serial" && source.kind !== "file";
   const both = twoCould && !study ? which : "one";
@@ -82,11 +76,7 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
     stick !== undefined && routine !== undefined && source.body(stick) !== null && !start.isPending;
   const begin = () => {
     if (!ready) return;
-    try {
-      localStorage.setItem("role", conditions.role);
-    } catch {
-      // A browser that keeps nothing asks again.
-    }
+    setBenchRole(conditions.role);
     start.mutate(undefined, {
       onSuccess: ({ first, second }) => {
         const query = new URLSearchParams(

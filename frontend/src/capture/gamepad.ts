@@ -4,13 +4,21 @@ export interface Pad {
   index: number;
   id: string;
   axes: number;
+  buttons: number;
+  shakes: boolean;
 }
 
 function connected(): Pad[] {
   if (!navigator.getGamepads) return [];
   return Array.from(navigator.getGamepads())
     .filter((p): p is Gamepad => p?.connected === true)
-    .map((p) => ({ index: p.index, id: p.id, axes: p.axes.length }));
+    .map((p) => ({
+      index: p.index,
+      id: p.id,
+      axes: p.axes.length,
+      buttons: p.buttons.length,
+      shakes: Boolean(p.vibrationActuator),
+    }));
 }
 
 /** The controllers the browser sees. A browser shows one only after a button on it was pressed. */
@@ -45,41 +53,18 @@ export function readGamepad(
   send: (frame: Float64Array<ArrayBuffer>) => void,
   lost: () => void,
 ): () => void {
-  const channel = new MessageChannel();
   let pending: number[] = [];
   let reported = Number.NEGATIVE_INFINITY;
   let last = Number.NEGATIVE_INFINITY;
   let known: number[] = [];
   let sentAt = performance.now();
-  let over = false;
 
-  const stop = () => {
-    over = true;
-    channel.port1.onmessage = null;
-    channel.port1.close();
-    window.removeEventListener("gamepaddisconnected", unplugged);
-  };
   const flush = (now: number) => {
     if (pending.length) send(new Float64Array(pending));
     pending = [];
     sentAt = now;
   };
-  const end = () => {
-    if (over) return;
-    flush(performance.now());
-    stop();
-    lost();
-  };
-  const unplugged = (event: GamepadEvent) => {
-    if (event.gamepad.index === index) end();
-  };
-  const look = () => {
-    const pad = navigator.getGamepads()[index];
-    if (!pad?.connected) {
-      end();
-      return;
-    }
-    const now = performance.now();
+  const look = (pad: Gamepad, now: number) => {
     const values = axes.map((a) => clamp(pad.axes[a] ?? 0));
     const fresh = pad.timestamp > reported;
     const changed = values.some((v, i) => v !== known[i]);
@@ -91,9 +76,47 @@ export function readGamepad(
       known = values;
     }
     if (now - sentAt >= SEND_EVERY_MS) flush(now);
+  };
+  return follow(index, look, () => {
+    flush(performance.now());
+    lost();
+  });
+}
+
+/**
+ * Look at a controller again and again, as often as the browser lets us, until it is gone or the
+ * returned function is called. gone: it was unplugged.
+ */
+export function follow(
+  index: number,
+  look: (pad: Gamepad, now: number) => void,
+  gone: () => void,
+): () => void {
+  const channel = new MessageChannel();
+  let over = false;
+  const stop = () => {
+    over = true;
+    channel.port1.onmessage = null;
+    channel.port1.close();
+    window.removeEventListener("gamepaddisconnected", unplugged);
+  };
+  const end = () => {
+    if (over) return;
+    stop();
+    gone();
+  };
+  const unplugged = (event: GamepadEvent) => {
+    if (event.gamepad.index === index) end();
+  };
+  channel.port1.onmessage = () => {
+    const pad = navigator.getGamepads()[index];
+    if (!pad?.connected) {
+      end();
+      return;
+    }
+    look(pad, performance.now());
     if (!over) channel.port2.postMessage(null);
   };
-  channel.port1.onmessage = look;
   window.addEventListener("gamepaddisconnected", unplugged);
   channel.port2.postMessage(null);
   return () => {

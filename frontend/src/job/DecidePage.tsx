@@ -55,6 +55,8 @@ export function DecidePage() {
     );
   }
   const readings = take?.readings;
+  const refer = job.controller.refer;
+  const remedies = refer ? [] : REMEDIES;
   return (
     <section className="page">
       <Trouble error={error} />
@@ -81,7 +83,7 @@ export function DecidePage() {
             </div>
           </header>
           <ul className="remedies">
-            {REMEDIES.map(([kind, label]) => {
+            {remedies.map(([kind, label]) => {
               const first = take.meaning?.try_first === kind;
               return (
                 <li key={kind} className={first ? "first" : ""}>
@@ -91,6 +93,9 @@ export function DecidePage() {
                       {first && <span className="try-first">Try this first</span>}
                     </h2>
                     <p>{expectation(kind, readings)}</p>
+                    {kind !== "recalibrated" && job.intake.consent === "no" && (
+                      <p className="over">The owner has not agreed to opening it.</p>
+                    )}
                   </div>
                   <Button
                     component={Link}
@@ -105,12 +110,16 @@ export function DecidePage() {
             <li className={take.meaning.try_first === "none" ? "first" : ""}>
               <div>
                 <h2>
-                  Leave it
-                  {take.meaning.try_first === "none" && (
+                  {refer ? "Refer it" : "Leave it"}
+                  {!refer && take.meaning.try_first === "none" && (
                     <span className="try-first">Nothing to mend</span>
                   )}
                 </h2>
-                <p>Hand it back with its readings.</p>
+                <p>
+                  {refer
+                    ? "It goes to the maker or a licensed service, with its readings."
+                    : "Hand it back with its readings."}
+                </p>
               </div>
               <Button
                 component={Link}

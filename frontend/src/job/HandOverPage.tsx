@@ -3,13 +3,19 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, data } from "../api/client";
-import { comparisonQuery, takeQuery, useChange } from "../api/queries";
+import { api, data, type Schemas } from "../api/client";
+import { catalogueQuery, comparisonQuery, takeQuery, useChange } from "../api/queries";
+import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
-import { Page, Trouble } from "../app/parts";
+import { Page, Trouble, Words } from "../app/parts";
 import { useJobView } from "./JobMat";
 import { firstAndLast } from "./story";
+import { Checks } from "./TakeInPage";
 import { TakeList } from "./TakeList";
+
+type Ended = Schemas["Closing"]["ended"];
+
+const lower = (words = "") => words.charAt(0).toLowerCase() + words.slice(1);
 
 /** Close the job, or open it again. */
 export function HandOverPage() {
@@ -17,8 +23,14 @@ export function HandOverPage() {
   const { job } = view;
   const path = { params: { path: { job_id: job.id } } };
   const [outcome, setOutcome] = useState("");
-  const close = useChange((said: string) =>
-    data(api.POST("/api/jobs/{job_id}/close", { ...path, body: { outcome: said } })),
+  const refer = job.controller.refer;
+  const [chosen, setChosen] = useState<Ended>("signed-off");
+  const ended: Ended = refer ? "referred" : chosen;
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const said = catalogue?.take_in.ended;
+  const unasked = !refer && ended === "signed-off" && job.moves !== "no";
+  const close = useChange((words: string) =>
+    data(api.POST("/api/jobs/{job_id}/close", { ...path, body: { ended, outcome: words } })),
   );
   const reopen = useChange(() => data(api.POST("/api/jobs/{job_id}/reopen", path)));
   const pair = firstAndLast(view);
@@ -45,8 +57,12 @@ export function HandOverPage() {
       )}
       {job.closed_at ? (
         <section className="block">
-          <h2>Closed {moment(job.closed_at)}</h2>
-          <p>{job.outcome || "No words were left."}</p>
+          <h2>
+            Closed {moment(job.closed_at)}: {lower(said?.[job.ended ?? "unsaid"])}
+          </h2>
+          <p>
+            <Words text={job.outcome || "No words were left."} />
+          </p>
           <Button onClick={() => reopen.mutate(undefined)} disabled={reopen.isPending}>
             Open it again
           </Button>
@@ -60,6 +76,26 @@ export function HandOverPage() {
             close.mutate(outcome);
           }}
         >
+          <Choose
+            label="How it leaves"
+            options={
+              refer
+                ? [["referred", said?.referred ?? "Referred"]]
+                : [
+                    ["signed-off", said?.["signed-off"] ?? "Signed off"],
+                    ["as-it-was", said?.["as-it-was"] ?? "As it is"],
+                    ["referred", said?.referred ?? "Referred"],
+                  ]
+            }
+            value={ended}
+            onChange={setChosen}
+          />
+          {unasked && (
+            <p className="refer-note">
+              Answer first, under <Link to={`/jobs/${job.id}/take-in`}>Take in</Link>:{" "}
+              {catalogue?.take_in.moves}
+            </p>
+          )}
           <TextField
             label="Outcome: what was wrong, what was done, what to expect"
             multiline
@@ -70,15 +106,18 @@ export function HandOverPage() {
           />
           <Trouble error={close.error} />
           <p className="actions">
-            <Button type="submit" variant="contained" disabled={close.isPending}>
+            <Button type="submit" variant="contained" disabled={close.isPending || unasked}>
               Close the job
             </Button>
-            <Button component={Link} to={`/jobs/${job.id}/decide`}>
-              Go round again
-            </Button>
+            {!refer && (
+              <Button component={Link} to={`/jobs/${job.id}/decide`}>
+                Go round again
+              </Button>
+            )}
           </p>
         </form>
       )}
+      <Checks view={view} final />
       <TakeList view={view} />
     </Page>
   );

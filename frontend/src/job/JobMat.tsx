@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { NavLink, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { jobQuery } from "../api/queries";
+import { catalogueQuery, jobQuery } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
-import { Ledger } from "./Ledger";
+import { Ledger } from "../ledger/Ledger";
 
 const STATIONS = [
   ["take-in", "Take in"],
@@ -26,6 +26,16 @@ const REACHED: Record<Schemas["Job"]["station"], number> = {
 /** The job that the present page belongs to. */
 export function useJobView(): Schemas["JobView"] {
   return useOutletContext<Schemas["JobView"]>();
+}
+
+/** What moves people, vehicles, lifting gear or medical equipment says so on every page. */
+function ReferBanner() {
+  const { data: catalogue } = useQuery(catalogueQuery);
+  return (
+    <p className="refer-note refer-banner" role="note">
+      <strong>Refer.</strong> {catalogue?.take_in.refer}
+    </p>
+  );
 }
 
 /** A job's mat: the order of work across the top, the ledger on the right. */
@@ -78,6 +88,7 @@ export function JobMat() {
         ))}
       </nav>
       <div className="job-work">
+        {view.job.controller.refer && <ReferBanner />}
         <Outlet context={view} />
       </div>
       <Ledger view={view} />

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { stickName } from "../app/format";
-import { Page } from "../app/parts";
+import { Page, Words } from "../app/parts";
 import { StartTake } from "../capture/StartTake";
 import { newestOfEach } from "../compare/reference";
 import { useJobView } from "./JobMat";
@@ -14,7 +14,11 @@ export function ProvePage() {
     <Page
       title={`Measure the ${stickName(job.stick)} of ${job.controller.tag}, ${view.next_stage}.`}
     >
-      {job.complaint && <blockquote className="complaint">{job.complaint}</blockquote>}
+      {job.complaint && (
+        <blockquote className="complaint">
+          <Words text={job.complaint} />
+        </blockquote>
+      )}
       {job.closed_at ? (
         <p className="soft">The job is closed. Open it again under Hand over to take more.</p>
       ) : (

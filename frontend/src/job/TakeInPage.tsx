@@ -1,53 +1,49 @@
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { capital, moment, stickName } from "../app/format";
+import { moment, stickName } from "../app/format";
 import { Page } from "../app/parts";
+import { IntakeForm } from "../takein/IntakeForm";
+import { Photos } from "../takein/Photos";
 import { useJobView } from "./JobMat";
 
-export function describeStick(stick: Schemas["ModelStick"]): string {
-  const kind = (k: string) => (k === "hall" ? "Hall" : k);
-  const sensors = stick.sensors.map(
-    (s) =>
-      `${s.axis} ${kind(s.kind)}${s.ohms ? ` ${s.ohms / 1000} kΩ` : ""}${s.side ? `, housing ${s.side}` : ""}`,
-  );
-  const shape = stick.axes === 1 ? "one axis" : `${stick.gate} gate`;
-  return `${shape}, ${stick.sprung ? "sprung" : "no spring"}; ${sensors.join("; ")}`;
-}
-
-/** What was said when the controller came. */
+/** What was said when the controller came, and how it was found. */
 export function TakeInPage() {
-  const { job } = useJobView();
+  const view = useJobView();
+  const { job } = view;
   const { controller } = job;
   return (
     <Page title={`${controller.tag} ${controller.model.name}, ${stickName(job.stick)}`}>
-      <blockquote className="complaint">
-        {job.complaint || "Nothing was said about what is wrong."}
-      </blockquote>
-      <dl className="facts">
-        <div>
-          <dt>Taken in</dt>
-          <dd>{moment(job.opened_at)}</dd>
-        </div>
-        <div>
-          <dt>Model</dt>
-          <dd>{controller.model.note}</dd>
-        </div>
-        <div>
-          <dt>Converter</dt>
-          <dd>
-            {controller.model.bits} bit, {controller.model.rate_hz} Hz
-          </dd>
-        </div>
-        <div>
-          <dt>{controller.model.sticks.length > 1 ? "Sticks" : "Stick"}</dt>
-          <dd>
-            {controller.model.sticks.map((s) => (
-              <span key={s.name} className="entry-text">
-                {capital(s.name)}: {describeStick(s)}
-              </span>
-            ))}
-          </dd>
-        </div>
-      </dl>
+      <p className="meta soft take-in-links">
+        <span>Came {moment(job.opened_at)}.</span>
+        <Link to={`/controllers/${controller.id}`}>Its whole history</Link>
+        <Link to={`/jobs/${job.id}/label`}>Label and bench card</Link>
+        <Link to={`/models/${controller.model.id}`}>{controller.model.name} model sheet</Link>
+      </p>
+      <IntakeForm key={job.id} view={view} />
+      <div className="take-in-below">
+        <Checks view={view} />
+        <Photos view={view} />
+      </div>
     </Page>
+  );
+}
+
+/** How everything else worked when it came, in a sentence; and the way to check it. */
+export function Checks({ view, final }: { view: Schemas["JobView"]; final?: boolean }) {
+  const kind = final ? "final" : "take-in";
+  const last = view.checks.filter((c) => c.kind === kind && c.result).at(-1);
+  const address = (id?: number) =>
+    `/jobs/${view.job.id}/check?kind=${kind}${id ? `&check=${id}` : ""}`;
+  return (
+    <section className="block" aria-label="Function check">
+      <h2>{final ? "Function check before it goes" : "Function check"}</h2>
+      <p>{last?.result?.sentence ?? "Buttons, triggers and the rest have not been tried yet."}</p>
+      <p className="actions">
+        {last && <Link to={address(last.id)}>Look at it</Link>}
+        {view.job.closed_at === null && (
+          <Link to={address()}>{last ? "Check again" : "Check every button"}</Link>
+        )}
+      </p>
+    </section>
   );
 }

@@ -42,6 +42,17 @@ export function WorkPage() {
       }),
     ),
   );
+  if (job.controller.refer && !job.closed_at) {
+    return (
+      <Page title="It is not repaired here.">
+        <p className="lead">
+          Measure it if asked, and close the job under{" "}
+          <Link to={`/jobs/${job.id}/hand-over`}>Hand over</Link> as referred.
+        </p>
+        <Done view={view} />
+      </Page>
+    );
+  }
   if (job.closed_at) {
     return (
       <Page title="The job is closed.">

@@ -4,6 +4,7 @@ import { type UseFormReturn, useFieldArray, useForm } from "react-hook-form";
 import { Problem, type Schemas } from "../api/client";
 import { Trouble } from "../app/parts";
 import { LimitFields } from "./LimitFields";
+import { SheetFields, tidySheet } from "./SheetFields";
 import { StickFields } from "./StickFields";
 
 export type ModelBody = Schemas["ModelBody"];
@@ -29,6 +30,7 @@ export const BLANK: ModelBody = {
   hi: 1023,
   limits: {},
   note: "",
+  sheet: { buttons: null, triggers: null, vibration: false, clicks: {}, items: [] },
 };
 
 /** What is typed, as the server wants it: a stick of one axis has one sensor, Hall has no ohms. */
@@ -42,6 +44,7 @@ function tidy(body: ModelBody): ModelBody {
         ohms: n.kind === "hall" || !n.ohms ? null : n.ohms,
       })),
     })),
+    sheet: tidySheet(body.sheet, body.sticks),
     limits: Object.fromEntries(
       Object.entries(body.limits ?? {}).flatMap(([path, grades]) => {
         const set = Object.entries(grades).filter(([, v]) => v !== null && !Number.isNaN(v));
@@ -119,6 +122,7 @@ export function ModelForm({
           Another stick
         </Button>
       </p>
+      <SheetFields form={form} />
       <LimitFields form={form} />
       <TextField label="Notes" multiline minRows={2} {...form.register("note")} />
       <Trouble error={error} />

@@ -4,6 +4,7 @@ import { api, data, type Schemas } from "../api/client";
 import { modelsQuery, useChange } from "../api/queries";
 import { Loading, Page } from "../app/parts";
 import { BLANK, ModelForm } from "./ModelForm";
+import { tidySheet } from "./SheetFields";
 
 /** One model, to be changed; or a new one. */
 export function Component() {
@@ -18,7 +19,11 @@ export function Component() {
   );
   if (!models) return <Loading what="the model" />;
   if (!known && modelId !== "new") return <Page title="There is no such model." />;
-  const { id: _, ...body } = known ?? { id: "", ...BLANK };
+  const { id: _, ...kept } = known ?? { id: "", ...BLANK };
+  const body: Schemas["ModelBody"] = {
+    ...kept,
+    sheet: tidySheet(kept.sheet, kept.sticks),
+  };
   return (
     <Page title={known ? known.name : "A new model"}>
       <ModelForm

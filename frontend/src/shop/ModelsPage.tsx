@@ -1,10 +1,20 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
+import type { Schemas } from "../api/client";
 import { modelsQuery } from "../api/queries";
 import { capital, decimal } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
-import { describeStick } from "../job/TakeInPage";
+
+function describeStick(stick: Schemas["ModelStick"]): string {
+  const kind = (k: string) => (k === "hall" ? "Hall" : k);
+  const sensors = stick.sensors.map(
+    (s) =>
+      `${s.axis} ${kind(s.kind)}${s.ohms ? ` ${s.ohms / 1000} kΩ` : ""}${s.side ? `, housing ${s.side}` : ""}`,
+  );
+  const shape = stick.axes === 1 ? "one axis" : `${stick.gate} gate`;
+  return `${shape}, ${stick.sprung ? "sprung" : "no spring"}; ${sensors.join("; ")}`;
+}
 
 /** The kinds of controllers this bench knows. */
 export function Component() {

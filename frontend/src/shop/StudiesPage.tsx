@@ -70,9 +70,9 @@ function Begin({ leave }: { leave: () => void }) {
   const navigate = useNavigate();
   const { data: strips } = useQuery(trayQuery);
   const { data: routines } = useQuery(routinesQuery);
-  const open = strips?.filter((s) => s.job.station !== "closed") ?? [];
+  const open = strips?.filter((s) => s.station !== "closed") ?? [];
   const models = [
-    ...new Map(open.map((s) => [s.job.controller.model.id, s.job.controller.model])).values(),
+    ...new Map(open.map((s) => [s.model_id, { id: s.model_id, name: s.model }])).values(),
   ];
   const [modelId, setModelId] = useState("");
   const [kind, setKind] = useState<SourceKind>("stand-in");
@@ -83,13 +83,13 @@ function Begin({ leave }: { leave: () => void }) {
   const [chosen, setChosen] = useState<string[]>([]);
   const model = models.find((m) => m.id === modelId) ?? models[0];
   const sticks = open
-    .filter((s) => s.job.controller.model.id === model?.id)
+    .filter((s) => s.model_id === model?.id)
     .flatMap((s) =>
-      s.job.controller.model.sticks.map((k) => ({
-        key: `${s.job.id} ${k.name}`,
-        job_id: s.job.id,
-        stick: k.name,
-        label: `${s.job.controller.tag} ${stickName(k.name)}`,
+      s.pins.map((k) => ({
+        key: `${s.job_id} ${k.stick}`,
+        job_id: s.job_id,
+        stick: k.stick,
+        label: `${s.tag} ${stickName(k.stick)}`,
       })),
     );
   const begin = useChange(() =>

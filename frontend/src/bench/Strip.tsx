@@ -1,0 +1,38 @@
+import { useQuery } from "@tanstack/react-query";
+import { NavLink } from "react-router";
+import type { Schemas } from "../api/client";
+import { catalogueQuery } from "../api/queries";
+import { stickName } from "../app/format";
+import { Pins } from "./Pins";
+import { NEXT, PLACE } from "./strip";
+
+/** A job in the tray. station: said where the strips are not sorted by it. */
+export function Strip({ strip, station }: { strip: Schemas["Strip"]; station?: boolean }) {
+  const { pins, ...job } = strip;
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const said = [
+    station && NEXT[job.station],
+    stickName(job.stick),
+    job.waiting && `waits for ${catalogue?.take_in.waiting[job.waiting] ?? job.waiting}`,
+  ].filter(Boolean);
+  return (
+    <li>
+      <NavLink
+        to={`/jobs/${job.job_id}/${PLACE[job.station]}`}
+        className={() =>
+          `strip ${window.location.pathname.startsWith(`/jobs/${job.job_id}/`) ? "here" : ""}`
+        }
+      >
+        <span className="strip-words">
+          <span>
+            <strong className="figures">{job.tag}</strong> {job.model}
+          </span>
+          <span className="soft">
+            {job.refer && <span className="refer-mark">refer</span>} {said.join(" · ")}
+          </span>
+        </span>
+        <Pins pins={pins} />
+      </NavLink>
+    </li>
+  );
+}

@@ -1,0 +1,18 @@
+import type { Schemas } from "../api/client";
+
+export type Told = Schemas["ToldBody"] & { intake: Schemas["IntakeBody"] };
+
+/** What was told of a job, as it is sent back when something of it changes. */
+export function toldOf(job: Schemas["Job"]): Told {
+  const { stick, complaint, moves, intake } = job;
+  return {
+    stick,
+    complaint,
+    moves,
+    intake: { ...intake, hours: [...intake.hours], tried: [...intake.tried] },
+  };
+}
+
+export function same(a: Told, b: Told): boolean {
+  return JSON.stringify(a) === JSON.stringify(b);
+}
