@@ -22,6 +22,7 @@ from tests.bench.computation import (
     writing_blocks,
     zooming,
 )
+from tests.bench.full_bench import full_bench
 from tests.bench.live import live_rate, sample_to_screen, six_axes, trace_of_half_a_million
 
 
@@ -42,6 +43,7 @@ def main() -> None:
             zooming,
         ):
             print(bench(), flush=True)
+        print(full_bench(Path(folder) / "full"), flush=True)
         print(writing_blocks(Path(folder) / "blocks"), flush=True)
         print(live_rate(Path(folder) / "live", options.live_s), flush=True)
         print(six_axes(Path(folder) / "six", options.six_s), flush=True)

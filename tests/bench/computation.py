@@ -14,8 +14,7 @@ import allantools
 import numpy as np
 import pyarrow.csv as pa_csv
 
-from benches import begun
-from hollow_pin.bench.jobs import take_in
+from benches import begun, taken_in
 from hollow_pin.core.decimation import envelope
 from hollow_pin.core.recording import AxisRange, Recording
 from hollow_pin.core.routine import Routine
@@ -187,7 +186,7 @@ def reading_files() -> str:
 
 def writing_blocks(folder: Path) -> str:
     database = Database(folder)
-    job = take_in(database, "GS-017", "plover", "left", "", AT)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = begun(database, job)
     t = np.arange(20, dtype=np.int64)
     raw, step = np.zeros((20, 2)), np.zeros(20, np.int8)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import fcntl
 import shutil
 import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
 
+import httpx
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
@@ -21,6 +23,7 @@ ARGUMENTS = [
     "--disable-background-networking",
     "--disable-component-update",
     "--disable-sync",
+    "--use-fake-device-for-media-stream",
 ]
 PAD = Path(__file__).with_name("pad.js")
 
@@ -38,15 +41,66 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    """A bench with the examples on it."""
+    """A bench with the examples on it, a copy of its own for each process that tests."""
+    shared = tmp_path_factory.getbasetemp().parent / "examples"
+    shared.mkdir(exist_ok=True)
+    with (shared / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (shared / "made").exists():
+            subprocess.run(
+                [sys.executable, "-m", "hollow_pin.cli", "demo", "--only-build", "--data", shared],
+                check=True,
+            )
+            (shared / "made").touch()
     data = tmp_path_factory.mktemp("demo")
-    subprocess.run(
-        [sys.executable, "-m", "hollow_pin.cli", "demo", "--only-build", "--data", str(data)],
-        check=True,
-    )
+    for file in shared.glob("hollow-pin.db*"):
+        shutil.copy(file, data)
     running = start_server(data)
     yield running
     running.stop()
+
+
+@pytest.fixture(scope="session")
+def bench(demo: Server) -> dict[str, dict]:
+    """Every job of the demo by its controller's tag."""
+    with httpx.Client(base_url=demo.base) as http:
+        strips = http.get("/api/tray").json()
+        return {s["tag"]: http.get(f"/api/jobs/{s['job_id']}").json() for s in strips}
+
+
+def views(bench: dict[str, dict]) -> dict[str, str]:
+    def job(tag: str) -> str:
+        return f"/jobs/{bench[tag]['job']['id']}"
+
+    worn = bench["GS-038"]["takes"][0]["id"]
+    lost = bench["GS-052"]["takes"][0]["id"]
+    return {
+        "bench": "/",
+        "new job": "/new",
+        "take in": f"{job('GS-008')}/take-in",
+        "prove": f"{job('GS-012')}/prove",
+        "readings": f"{job('GS-038')}/takes/{worn}",
+        "interrupted": f"{job('GS-052')}/takes/{lost}",
+        "decide": f"{job('GS-038')}/decide",
+        "work": f"{job('GS-038')}/work?kind=replaced",
+        "verify": f"{job('GS-008')}/verify",
+        "hand over": f"{job('GS-017')}/hand-over",
+        "refer": f"{job('GS-090')}/hand-over",
+        "function check": f"{job('GS-008')}/check?check={bench['GS-008']['checks'][-1]['id']}",
+        "label": f"{job('GS-008')}/label",
+        "controller": f"/controllers/{bench['GS-064']['job']['controller']['id']}",
+        "found": "/find?text=left",
+        "both sticks": f"{job('GS-038')}/sticks",
+        "paddle": f"{job('GS-070')}/takes/{bench['GS-070']['takes'][0]['id']}",
+        "hidden": f"{job('GS-035')}/takes/{bench['GS-035']['takes'][0]['id']}",
+        "models": "/models",
+        "model": "/models/plover",
+        "routines": "/routines",
+        "bench checks": "/bench-checks",
+        "bench check": "/bench-checks/1",
+        "file": f"{job('GS-012')}/file",
+        "nowhere": "/nowhere",
+    }
 
 
 @pytest.fixture

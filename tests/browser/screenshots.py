@@ -8,7 +8,7 @@ import tempfile
 from pathlib import Path
 
 import httpx
-from playwright.sync_api import Browser, sync_playwright
+from playwright.sync_api import Browser, expect, sync_playwright
 from tests.browser.conftest import ARGUMENTS
 
 from conftest import start_server
@@ -27,7 +27,10 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         with httpx.Client(base_url=server.base) as http:
             strips = http.get("/api/tray").json()
-            jobs = {s["job"]["controller"]["tag"]: s["job"]["id"] for s in strips}
+            jobs = {s["tag"]: s["job_id"] for s in strips}
+            controllers = {s["tag"]: s["controller_id"] for s in strips}
+            seen = http.get(f"/api/jobs/{jobs['GS-008']}").json()["checks"]
+            checks = {"GS-008": seen[0]["id"]}
             first = {
                 tag: http.get(f"/api/jobs/{job}").json()["takes"][:1] for tag, job in jobs.items()
             }
@@ -40,12 +43,14 @@ def main() -> None:
 
         still = {
             "bench": ("/", None),
-            "new-job": ("/new", None),
+            "new-job": ("/new", "GS-023"),
+            "take-in": (job("GS-008", "take-in"), None),
+            "function-check": (job("GS-008", f"check?check={checks['GS-008']}"), None),
+            "controller": (f"/controllers/{controllers['GS-064']}", None),
             "prove": (job("GS-012", "prove"), None),
             "readings": (take("GS-038"), None),
             "track": (take("GS-047"), "v"),
             "hidden": (take("GS-035"), None),
-            "interrupted": (take("GS-052"), None),
             "paddle": (take("GS-070"), None),
             "sticks": (job("GS-038", "sticks"), None),
             "decide": (job("GS-038", "decide"), None),
@@ -53,7 +58,6 @@ def main() -> None:
             "verify": (job("GS-008", "verify"), None),
             "hand-over": (job("GS-017", "hand-over"), None),
             "model": ("/models/plover", None),
-            "routines": ("/routines", None),
             "bench-check": ("/bench-checks/1", None),
         }
         for name, (path, key) in still.items():
@@ -68,12 +72,22 @@ def draw(browser: Browser, address: str, name: str, theme: str, key: str | None 
     context = browser.new_context(
         viewport={"width": 1280, "height": 800},
         color_scheme=theme,  # type: ignore[arg-type]
+        reduced_motion="reduce",
     )
     page = context.new_page()
-    page.goto(address, wait_until="networkidle")
-    if key:
+    page.goto(address)
+    page.get_by_text("waits for a part").first.wait_for()
+    page.wait_for_load_state("networkidle")
+    if key and len(key) > 1:
+        page.get_by_label("Tag").fill(key)
+        page.keyboard.press("Enter")
+        page.get_by_label("Known here").wait_for()
+    elif key:
         page.keyboard.press(key)
         page.get_by_role("button", pressed=True).first.wait_for()
+    start = page.get_by_role("button", name="Start the take")
+    if start.count():
+        expect(start).to_be_enabled()
     page.screenshot(path=SHOTS / f"{name}.png")
     context.close()
 

@@ -3,28 +3,15 @@
 from __future__ import annotations
 
 import re
-from pathlib import Path
 
 import httpx
 import pytest
 from playwright.sync_api import Page, Response, expect
 
+from browser.conftest import views
 from conftest import Server
 
 pytestmark = pytest.mark.browser
-
-AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
-
-
-@pytest.fixture(scope="module")
-def bench(demo: Server) -> dict[str, dict]:
-    """Every job of the demo by its controller's tag."""
-    with httpx.Client(base_url=demo.base) as http:
-        strips = http.get("/api/tray").json()
-        return {
-            s["job"]["controller"]["tag"]: http.get(f"/api/jobs/{s['job']['id']}").json()
-            for s in strips
-        }
 
 
 def compared(demo: Server, view: dict, first: int, second: int) -> dict:
@@ -38,7 +25,7 @@ def verdicts(found: dict) -> dict[str, str]:
 
 
 def test_the_bench_is_full_of_controllers_in_different_states(bench: dict[str, dict]) -> None:
-    assert len(bench) == 14
+    assert len(bench) == 16
     stations = {view["job"]["station"] for view in bench.values()}
     assert stations == {"prove", "work", "verify", "hand-over", "closed"}
 
@@ -82,89 +69,6 @@ def test_the_sound_one_is_sound_and_the_interrupted_one_is_kept(
     lost = bench["GS-052"]["takes"][0]
     assert lost["state"] == "interrupted"
     assert lost["usable"]
-
-
-def views(bench: dict[str, dict]) -> dict[str, str]:
-    def job(tag: str) -> str:
-        return f"/jobs/{bench[tag]['job']['id']}"
-
-    worn = bench["GS-038"]["takes"][0]["id"]
-    lost = bench["GS-052"]["takes"][0]["id"]
-    return {
-        "bench": "/",
-        "new job": "/new",
-        "take in": f"{job('GS-008')}/take-in",
-        "prove": f"{job('GS-012')}/prove",
-        "readings": f"{job('GS-038')}/takes/{worn}",
-        "interrupted": f"{job('GS-052')}/takes/{lost}",
-        "decide": f"{job('GS-038')}/decide",
-        "work": f"{job('GS-038')}/work?kind=replaced",
-        "verify": f"{job('GS-008')}/verify",
-        "hand over": f"{job('GS-017')}/hand-over",
-        "both sticks": f"{job('GS-038')}/sticks",
-        "paddle": f"{job('GS-070')}/takes/{bench['GS-070']['takes'][0]['id']}",
-        "hidden": f"{job('GS-035')}/takes/{bench['GS-035']['takes'][0]['id']}",
-        "models": "/models",
-        "model": "/models/plover",
-        "routines": "/routines",
-        "bench checks": "/bench-checks",
-        "bench check": "/bench-checks/1",
-        "file": f"{job('GS-012')}/file",
-        "nowhere": "/nowhere",
-    }
-
-
-def serious(page: Page, rules: str = "resultTypes: ['violations']") -> list[tuple[str, str]]:
-    """What axe-core finds on the page that would stop somebody."""
-    found = page.evaluate(f"axe.run({{ {rules} }})")
-    return [
-        (v["id"], v["nodes"][0]["html"][:120])
-        for v in found["violations"]
-        if v["impact"] in ("serious", "critical")
-    ]
-
-
-def too_wide(page: Page, width: int) -> list[int]:
-    """How far the page and its mat reach beyond a window."""
-    page.set_viewport_size({"width": width, "height": 800})
-    places = ("document.documentElement", "document.querySelector('#mat')")
-    return [page.evaluate(f"{p}.scrollWidth - {p}.clientWidth") for p in places]
-
-
-def found_wanting(page: Page, name: str) -> list[object]:
-    """Everything on a view that stands in somebody's way: in the light, in the dark, in a narrower
-    window. A theme differs in its colours alone."""
-    page.evaluate(AXE.read_text("utf-8"))
-    wanting: list[object] = [(name, "light", *v) for v in serious(page)]
-    page.get_by_role("button", name="Dark", exact=True).click()
-    wanting += [(name, "dark", *v) for v in serious(page, "runOnly: ['color-contrast']")]
-    page.get_by_role("button", name="Light", exact=True).click()
-    for width in (1280, 1024):
-        wanting += [(name, width, over) for over in too_wide(page, width) if over > 0]
-    page.set_viewport_size({"width": 1280, "height": 800})
-    return wanting
-
-
-def test_nothing_stands_in_anybodys_way(page: Page, demo: Server, bench: dict[str, dict]) -> None:
-    page.emulate_media(reduced_motion="reduce")
-    wanting: list[object] = []
-    for name, path in views(bench).items():
-        page.goto(demo.base + path, wait_until="networkidle")
-        wanting += found_wanting(page, name)
-    assert wanting == []
-
-
-def test_a_running_take_stands_in_nobodys_way_either(
-    page: Page, demo: Server, bench: dict[str, dict]
-) -> None:
-    page.goto(demo.base + views(bench)["prove"])
-    page.get_by_role("button", name="Start the take").click()
-    expect(page.get_by_text("Hands stay off.")).to_be_visible()
-    page.evaluate(AXE.read_text("utf-8"))
-    assert serious(page) == []
-    page.keyboard.press("Escape")
-    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
-    assert serious(page) == []
 
 
 def test_the_readings_fit_a_bench_screen_without_scrolling(

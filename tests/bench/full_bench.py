@@ -1,0 +1,158 @@
+"""A bench with 10,000 jobs and 100,000 takes: how long every page of the API takes."""
+
+from __future__ import annotations
+
+import json
+import random
+import time
+from contextlib import closing
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from statistics import median
+
+import httpx
+from pydantic import TypeAdapter
+
+from conftest import start_server
+from hollow_pin.core.take import VERSION, TakeReadings, measure_take
+from hollow_pin.store.database import Database
+from hollow_pin.store.ledger import index_words
+from sticks import performed
+
+CONTROLLERS = 2_500
+VISITS = 4
+TAKES = 10
+OPEN = 400
+WORDS = (
+    "drifts",
+    "creeps",
+    "jumps",
+    "left",
+    "right",
+    "flick",
+    "clears",
+    "rover",
+    "quiz",
+    "cable",
+    "loose",
+    "sand",
+    "morning",
+    "always",
+    "since",
+    "holiday",
+    "up",
+)
+
+
+def fill(folder: Path) -> None:
+    """Put it all in, with readings of real stand-ins. No samples: pages other than plots need none."""
+    database = Database(folder)
+    adapter = TypeAdapter(TakeReadings)
+    bodies = [
+        adapter.dump_json(measure_take(performed(c).recording)).decode()
+        for c in ("worn", "dirty", "sound", "offset")
+    ]
+    drawn = random.Random(1)
+    now = datetime(2026, 11, 1, tzinfo=UTC)
+    with closing(database.connect()) as db:
+        db.execute("PRAGMA synchronous = OFF")
+        db.execute("BEGIN")
+        job_id = take_id = 0
+        for c in range(1, CONTROLLERS + 1):
+            db.execute(
+                "INSERT INTO controller (id, tag, model_id, created_at) VALUES (?, ?, 'plover', 't')",
+                (c, f"GS-{c:05}"),
+            )
+            for visit in range(VISITS):
+                job_id += 1
+                came = now - timedelta(days=200 * (VISITS - visit) - c % 190)
+                at = came.isoformat(timespec="milliseconds")
+                left = visit == VISITS - 1 and c <= OPEN
+                complaint = " ".join(drawn.choices(WORDS, k=9))
+                db.execute(
+                    "INSERT INTO job (id, controller_id, stick, complaint, moves, station, ended, "
+                    "opened_at, closed_at) VALUES (?, ?, 'left', ?, 'no', ?, ?, ?, ?)",
+                    (
+                        job_id,
+                        c,
+                        complaint,
+                        "work" if left else "closed",
+                        None if left else "signed-off",
+                        at,
+                        None if left else at,
+                    ),
+                )
+                for n in range(TAKES):
+                    take_id += 1
+                    when = (came + timedelta(minutes=n)).isoformat(timespec="milliseconds")
+                    db.execute(
+                        "INSERT INTO take (id, job_id, stick, stage, state, usable, source_kind, "
+                        "source_name, ranges, gate, started_at, ended_at, routine) VALUES "
+                        "(?, ?, ?, 'as received', 'complete', 1, 'gamepad', 'pad', "
+                        "'[[0, 1023], [0, 1023]]', 'round', ?, ?, '{}')",
+                        (take_id, job_id, ("left", "right")[n % 2], when, when),
+                    )
+                    db.execute(
+                        "INSERT INTO reading (take_id, version, body) VALUES (?, ?, ?)",
+                        (take_id, VERSION, drawn.choice(bodies)),
+                    )
+                    db.execute(
+                        "INSERT INTO ledger (job_id, at, role, kind, text, take_id) "
+                        "VALUES (?, ?, 'morning bench', 'take', 'As received.', ?)",
+                        (job_id, when, take_id),
+                    )
+                index_words(db, job_id)
+        db.execute("COMMIT")
+
+
+def pages(http: httpx.Client) -> dict[str, str]:
+    tag = f"GS-{7:05}"
+    controller = http.get("/api/controllers", params={"tag": tag}).json()["controller"]["id"]
+    return {
+        "tray": "/api/tray",
+        "counts": "/api/counts",
+        "newest jobs": "/api/jobs",
+        "a page deep in": "/api/jobs?before=5000&limit=60",
+        "open jobs": "/api/jobs?opened=true&limit=60",
+        "by a word": "/api/jobs?text=holiday",
+        "by three words": "/api/jobs?text=holiday+sand+loose",
+        "by two letters": "/api/jobs?text=up",
+        "by tag": "/api/jobs?text=02499",
+        "by a word nobody said": "/api/jobs?text=elsewhere",
+        "a controller": f"/api/controllers?tag={tag}",
+        "its history": f"/api/controllers/{controller}/history",
+        "a job": "/api/jobs/28",
+        "a job's ledger as a table": "/api/jobs/28/ledger.csv",
+        "a take": "/api/takes/280",
+        "two takes compared": "/api/comparison?before=271&after=279",
+        "models": "/api/models",
+        "bench checks": "/api/studies",
+    }
+
+
+def full_bench(folder: Path, times: int = 15) -> str:
+    """Every page, asked for again and again, the first time apart; a yardstick: the least answer."""
+    fill(folder)
+    server = start_server(folder)
+    lines = []
+    with httpx.Client(base_url=server.base, timeout=60) as http:
+
+        def asked(path: str) -> float:
+            began = time.perf_counter()
+            http.get(path).raise_for_status()
+            return (time.perf_counter() - began) * 1e3
+
+        http.get("/api/openapi.json").raise_for_status()
+        least = median(asked("/api/health") for _ in range(times))
+        for name, path in pages(http).items():
+            first = asked(path)
+            again = sorted(asked(path) for _ in range(times))
+            size = len(http.get(path).content) / 1e3
+            lines.append(
+                f"{name}: first {first:.0f} ms, then p50 {median(again):.1f}, "
+                f"slowest {again[-1]:.1f} ms, {size:.0f} kB"
+            )
+    server.stop()
+    size = sum(f.stat().st_size for f in folder.iterdir() if f.is_file()) / 1e9
+    told = json.dumps({"jobs": CONTROLLERS * VISITS, "takes": CONTROLLERS * VISITS * TAKES})
+    return f"{told}, {size:.1f} GB; the least answer {least:.1f} ms\n  " + "\n  ".join(lines)

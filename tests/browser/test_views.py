@@ -1,0 +1,72 @@
+"""Every view of the examples is fit to be seen: by everybody, in the light, in the dark, in a
+narrower window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from browser.conftest import views
+from conftest import Server
+
+pytestmark = pytest.mark.browser
+
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+
+
+STANDARD = "runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']"
+
+
+def serious(page: Page, rules: str = STANDARD) -> list[tuple[str, str]]:
+    """What axe-core finds on the page that would stop somebody."""
+    found = page.evaluate(f"axe.run({{ {rules} }})")
+    return [
+        (v["id"], v["nodes"][0]["html"][:120])
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+
+
+def too_wide(page: Page, width: int) -> list[int]:
+    """How far the page and its mat reach beyond a window."""
+    page.set_viewport_size({"width": width, "height": 800})
+    places = ("document.documentElement", "document.querySelector('#mat')")
+    return [page.evaluate(f"{p}.scrollWidth - {p}.clientWidth") for p in places]
+
+
+def found_wanting(page: Page, name: str) -> list[object]:
+    """Everything on a view that stands in somebody's way: in the light, in the dark, in a narrower
+    window. A theme differs in its colours alone."""
+    page.evaluate(AXE.read_text("utf-8"))
+    wanting: list[object] = [(name, "light", *v) for v in serious(page)]
+    page.get_by_role("button", name="Dark", exact=True).click()
+    wanting += [(name, "dark", *v) for v in serious(page, "runOnly: ['color-contrast']")]
+    page.get_by_role("button", name="Light", exact=True).click()
+    for width in (1280, 1024):
+        wanting += [(name, width, over) for over in too_wide(page, width) if over > 0]
+    page.set_viewport_size({"width": 1280, "height": 800})
+    return wanting
+
+
+def test_nothing_stands_in_anybodys_way(page: Page, demo: Server, bench: dict[str, dict]) -> None:
+    page.emulate_media(reduced_motion="reduce")
+    wanting: list[object] = []
+    for name, path in views(bench).items():
+        page.goto(demo.base + path, wait_until="networkidle")
+        wanting += found_wanting(page, name)
+    assert wanting == []
+
+
+def test_a_running_take_stands_in_nobodys_way_either(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    page.goto(demo.base + views(bench)["prove"])
+    page.get_by_role("button", name="Start the take").click()
+    expect(page.get_by_text("Hands stay off.")).to_be_visible()
+    page.evaluate(AXE.read_text("utf-8"))
+    assert serious(page) == []
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+    assert serious(page) == []
