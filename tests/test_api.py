@@ -4,55 +4,17 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from tempfile import mkdtemp
 
 import httpx
 import pytest
-import schemathesis
-from fastapi import FastAPI
-from hypothesis import HealthCheck, settings
-from schemathesis.checks import not_a_server_error
-from schemathesis.specs.openapi.checks import (
-    content_type_conformance,
-    response_schema_conformance,
-    status_code_conformance,
-)
 from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
-from benches import taken_in
 from conftest import Server, new_job, new_take
-from hollow_pin.api.app import create_app
-from hollow_pin.bench.takes import import_take
 from hollow_pin.formats.recording_csv import write_recording
-from hollow_pin.store.database import Database
 from sticks import performed
 
 AT = "2026-03-01T10:00:00.000+00:00"
-
-
-def _app() -> FastAPI:
-    database = Database(Path(mkdtemp(prefix="hollow-pin-api-")))
-    job = taken_in(database, "GS-017", "plover", "left", "", AT)
-    for condition in ("worn", "sound"):
-        import_take(database, job.id, "left", "t.csv", performed(condition).recording, AT)
-    return create_app(database, frozenset({"localhost", "testserver"}))
-
-
-schema = schemathesis.openapi.from_asgi("/api/openapi.json", _app())
-
-
-@schema.parametrize()
-@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck), derandomize=True)
-def test_no_request_breaks_the_server_and_every_answer_is_as_documented(case) -> None:
-    case.call_and_validate(
-        checks=[
-            not_a_server_error,
-            status_code_conformance,
-            content_type_conformance,
-            response_schema_conformance,
-        ]
-    )
 
 
 def recording_file(condition: str = "worn") -> dict:

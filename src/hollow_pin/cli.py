@@ -101,7 +101,7 @@ def _parser() -> argparse.ArgumentParser:
     demo = command(
         "demo",
         "the same, with the examples of the Gannet Sound Sea Centre",
-        "Run a bench with ten controllers on it, each in another state. The first start makes the\n"
+        "Run a bench with controllers in many states on it. The first start makes the\n"
         "examples by running stand-in controllers through the real capture, which takes a moment;\n"
         "what you change is kept. Delete the folder to begin afresh.",
     )

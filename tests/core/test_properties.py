@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
-from scipy import ndimage
+from scipy import ndimage, signal
 
 from hollow_pin.core.geometry import (
     bearing,
@@ -22,7 +22,7 @@ from hollow_pin.core.geometry import (
 )
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.rim import measure_rim
-from hollow_pin.core.statistics import LONG, running_median
+from hollow_pin.core.statistics import LONG, running_median, smoothed
 from hollow_pin.core.take import TakeReadings, measure_take
 from sticks import performed, transformed
 
@@ -63,6 +63,13 @@ def test_a_long_soak_has_the_same_baseline_as_a_short_one(noise: float, rise: fl
     np.testing.assert_array_equal(
         running_median(v, 501), ndimage.median_filter(v, 501, mode="reflect")
     )
+
+
+@pytest.mark.parametrize(("n", "window"), [(5, 5), (80, 5), (701, 33), (2400, 251)])
+def test_a_track_is_smoothed_as_the_method_says(n: int, window: int) -> None:
+    """Noise is what is left beside it: another smoothing would shift every track noise."""
+    v = np.cumsum(np.random.default_rng(3).standard_normal(n))
+    np.testing.assert_allclose(smoothed(v, window), signal.savgol_filter(v, window, 2), atol=1e-9)
 
 
 @pytest.mark.parametrize("condition", CONDITIONS)

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.signal import savgol_filter
 
 from hollow_pin.core.recording import Floats, NotUsable, Problem, resolution
-from hollow_pin.core.statistics import binned_median, odd_window, runs, timing
+from hollow_pin.core.statistics import binned_median, odd_window, runs, smoothed, timing
 
 BINS = 50
 BIN = 4.0
@@ -131,7 +130,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     for i, part in enumerate(slow):
         moved = v[part]
         window = max(5, odd_window(SMOOTH_S, interval, len(moved)))
-        smooth = savgol_filter(moved, window, 2) if len(moved) >= window else moved
+        smooth = smoothed(moved, window) if len(moved) >= window else moved
         where = bin_of(smooth)
         squares[i] = np.bincount(where, np.square(moved - smooth), BINS)
         counts[i] = np.bincount(where, minlength=BINS)

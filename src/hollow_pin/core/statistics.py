@@ -127,6 +127,19 @@ def running_median(v: NDArray[Real], window: int) -> NDArray[Real]:
     return found
 
 
+def smoothed(v: Floats, window: int) -> Floats:
+    """v (n,) by a parabola fitted to the `window` (odd, 3 to n) samples around each; the half windows
+    at the ends are read off the first and the last parabola (Savitzky and Golay 1964)."""
+    half = window // 2
+    around = np.arange(-half, half + 1) / half
+    basis, _ = np.linalg.qr(np.vander(around, 3))
+    fit = basis @ basis.T
+    found = ndimage.correlate1d(v, fit[half])
+    found[:half] = fit[:half] @ v[:window]
+    found[len(v) - half :] = fit[half + 1 :] @ v[-window:]
+    return np.asarray(found)
+
+
 MOST_COUNTED = 12
 """Steps of a converter up to which counting is the faster way to a running median."""
 

@@ -1,0 +1,59 @@
+"""The API keeps its own word: whatever is sent, it answers as its OpenAPI document says."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from pathlib import Path
+
+import httpx
+
+from benches import taken_in
+from conftest import start_server
+from hollow_pin.bench.takes import import_take
+from hollow_pin.demo.pictures import photograph
+from hollow_pin.store.database import Database
+from sticks import performed
+
+AT = "2026-03-01T10:00:00.000+00:00"
+CHECKS = (
+    "not_a_server_error",
+    "status_code_conformance",
+    "content_type_conformance",
+    "response_schema_conformance",
+)
+
+
+def test_no_request_breaks_the_server_and_every_answer_is_as_documented(tmp_path: Path) -> None:
+    """A bench with one of everything, so that the ids 1 and 2 lead somewhere."""
+    database = Database(tmp_path)
+    job = taken_in(database, "GS-017", "plover", "left", "", AT)
+    for condition in ("worn", "sound"):
+        import_take(database, job.id, "left", "t.csv", performed(condition).recording, AT)
+    running = start_server(tmp_path)
+    with httpx.Client(base_url=running.base) as http:
+        photo = {"file": ("corner.jpg", photograph("shell corner", 1), "image/jpeg")}
+        http.post(f"/api/jobs/{job.id}/photos", files=photo).raise_for_status()
+        http.post(f"/api/jobs/{job.id}/checks", json={"kind": "take-in"}).raise_for_status()
+        http.post(f"/api/jobs/{job.id}/entries", json={"text": "Felt rough."}).raise_for_status()
+    ran = subprocess.run(
+        [
+            Path(sys.executable).with_name("schemathesis"),
+            "run",
+            f"{running.base}/api/openapi.json",
+            f"--checks={','.join(CHECKS)}",
+            "--phases=coverage,fuzzing",
+            "--max-examples=8",
+            "--generation-deterministic",
+            "--continue-on-failure",
+            "--warnings=off",
+            "--workers=2",
+            "--no-color",
+        ],
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+    )
+    running.stop()
+    assert ran.returncode == 0, ran.stdout + ran.stderr
+    assert "Coverage" in ran.stdout and " generated, " in ran.stdout
