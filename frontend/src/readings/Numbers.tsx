@@ -65,7 +65,7 @@ function shownOf(view: View, group: Group): Shown[] {
       },
       { path: track("dead_spans") },
       { path: "hold.sag" },
-      { path: "hold.dropouts" },
+      { path: "hold.dropouts_per_min" },
       jitter,
     ];
   }

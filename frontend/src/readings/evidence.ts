@@ -33,9 +33,16 @@ export function evidence(path: string, readings: Readings): Band | null {
     return { from: highest.t_s - 0.1, to: highest.t_s + 0.1, label: "the highest spike" };
   }
   if (path.startsWith("hold.")) {
-    const worst = [...(readings.hold ?? [])].sort((a, b) => b.sag - a.sag)[0];
+    const drops = path === "hold.dropouts_per_min";
+    const worst = [...(readings.hold ?? [])].sort((a, b) =>
+      drops ? b.dropouts - a.dropouts : b.sag - a.sag,
+    )[0];
     return worst
-      ? { from: worst.t_s, to: worst.end_s, label: "the hold that falls back most" }
+      ? {
+          from: worst.t_s,
+          to: worst.end_s,
+          label: drops ? "the hold that drops most" : "the hold that falls back most",
+        }
       : null;
   }
   const [, axis] = path.split(".");

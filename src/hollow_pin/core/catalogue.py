@@ -129,7 +129,7 @@ READINGS: tuple[Reading, ...] = (
             f"Dead spans {axis}",
             "",
             "low",
-            f"Places on the {way} track that every pass jumps over.",
+            f"Places on the {way} track that two passes or more jump over.",
             headline=True,
             pace_bound=True,
         )
@@ -144,9 +144,9 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
     ),
     Reading(
-        "hold.dropouts",
+        "hold.dropouts_per_min",
         "Dropouts",
-        "",
+        "/min",
         "low",
         "How often it fell by more than 15 % while held at the edge.",
         headline=True,

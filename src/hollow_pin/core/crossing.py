@@ -72,12 +72,14 @@ class Crossings:
 @dataclass(frozen=True, eq=False)
 class CrossingResult:
     """The readings, and what they were read from, pass by pass: squares and counts (passes, 50) of
-    the residual in each bin; other (passes, 50), the other axis's medians, NaN where empty."""
+    the residual in each bin; other (passes, 50), the other axis's medians, NaN where empty; jumped,
+    the places that passes jump over."""
 
     readings: Crossing
     squares: Floats
     counts: Floats
     other: Floats
+    jumped: Jumps
     problems: tuple[Problem, ...]
 
 
@@ -139,6 +141,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     zone = built_in_dead_zone([v[p] for p in slow])
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
+    jumped = jumps([v[p] for p in slow], zone)
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
     readings = Crossing(
@@ -147,14 +150,12 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         track_noise_median=median,
         track_noise_max=worst,
         rough_spots=rough_spots(noise, median),
-        dead_spans=tuple(
-            d for d in dead_spans([v[p] for p in slow]) if not zone or d.from_ > 0 or d.to < 0
-        ),
+        dead_spans=dead_spans(jumped),
         cross_talk=None if other is None else cross_talk(sideways),
         built_in_dead_zone=zone,
     )
     return CrossingResult(
-        readings, squares, counts, sideways, tuple(_problems(step, len(found), len(slow)))
+        readings, squares, counts, sideways, jumped, tuple(_problems(step, len(found), len(slow)))
     )
 
 
@@ -181,9 +182,21 @@ def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
     )
 
 
-def dead_spans(passes: list[Floats]) -> tuple[DeadSpan, ...]:
-    """Places that two passes or more jump over, and do not come back to: gaps between the positions a
-    pass reports, larger than eight times its median step that is not zero, and than 1.5 %."""
+@dataclass(frozen=True, eq=False)
+class Jumps:
+    """What passes jump over and do not come back to. Between edges (m,), % of half range, lie m − 1
+    places, of which each is jumped by `times` (m − 1,) of the passes. runs: the unbroken rows of
+    places that any pass jumps, from and to (exclusive)."""
+
+    edges: Floats
+    times: NDArray[np.intp]
+    runs: tuple[tuple[int, int], ...]
+    passes: int
+
+
+def jumps(passes: list[Floats], zone: float) -> Jumps:
+    """Gaps between the positions a pass reports, larger than eight times its median step that is not
+    zero, and than 1.5 %. zone: the built-in dead zone, which is no broken track."""
     lows: list[Floats] = []
     highs: list[Floats] = []
     for v in passes:
@@ -195,16 +208,47 @@ def dead_spans(passes: list[Floats]) -> tuple[DeadSpan, ...]:
         lows.append(seen[gap])
         highs.append(seen[gap + 1])
     edges = np.unique(np.concatenate(lows + highs))
-    if edges.size < 2:
-        return ()
-    times = np.zeros(len(edges) - 1, dtype=np.intp)
+    times = np.zeros(max(len(edges) - 1, 0), dtype=np.intp)
     for low, high in zip(lows, highs, strict=True):
         over = (low[:, None] <= edges[:-1]) & (high[:, None] >= edges[1:])
         times += over.any(axis=0)
+    found = zip(*runs(times > 0), strict=True)
+    rows = tuple((int(a), int(b)) for a, b in found if not zone or edges[a] > 0 or edges[b] < 0)
+    return Jumps(edges, times, rows, len(passes))
+
+
+def dead_spans(jumped: Jumps) -> tuple[DeadSpan, ...]:
+    """The places that two passes or more jump over."""
     return tuple(
-        DeadSpan(float(edges[a]), float(edges[b]), int(times[a:b].max()))
-        for a, b in zip(*runs(times >= 2), strict=True)
+        DeadSpan(float(jumped.edges[a + c]), float(jumped.edges[a + d]), times)
+        for a, b in jumped.runs
+        for c, d, times in _on_several_passes(jumped.times[a:b])
     )
+
+
+def _on_several_passes(times: NDArray[np.intp]) -> list[tuple[int, int, int]]:
+    """The places among neighbouring ones that two passes or more jump: from, to, by how many."""
+    found = zip(*runs(times >= 2), strict=True)
+    return [(int(c), int(d), int(times[c:d].max())) for c, d in found]
+
+
+def u_dead_spans(jumped: Jumps) -> float:
+    """Standard uncertainty of how many there are: would as many passes show them again?
+
+    A place that k of n passes jump is jumped with a chance of (k + ½)/(n + 1) by the next (Jeffreys),
+    and counts when two of n do. Where several touch, they may as well be one. The bias of so few
+    passes is taken out.
+    """
+    n = jumped.passes
+    variance = 0.0
+    for a, b in jumped.runs:
+        several = _on_several_passes(jumped.times[a:b])
+        for k in [times for _, _, times in several] or [1]:
+            p = (k + 0.5) / (n + 1)
+            counts = 1 - (1 - p) ** n - n * p * (1 - p) ** (n - 1)
+            variance += counts * (1 - counts)
+        variance += 0.25 * max(len(several) - 1, 0)
+    return float(np.sqrt(variance * n / max(n - 1, 1)))
 
 
 def cross_talk(sideways: Floats) -> float:

@@ -34,6 +34,11 @@ class Hold:
     dropouts: int
 
 
+def held_min(holds: tuple[Hold, ...]) -> float:
+    """How long all of them together were held, in minutes."""
+    return sum(h.end_s - h.t_s for h in holds) / 60.0
+
+
 @dataclass(frozen=True, eq=False)
 class HoldResult:
     """The readings, and the blocks they were read from: for each hold its times (m,) and its

@@ -120,7 +120,7 @@ LIMITS: tuple[Limit, ...] = (
         "Full speed, held for three seconds, must stay full speed.",
     ),
     Limit(
-        "hold.dropouts",
+        "hold.dropouts_per_min",
         0.0,
         0.0,
         0.0,

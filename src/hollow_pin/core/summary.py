@@ -83,7 +83,7 @@ def _dead_spans(case: _Case) -> bool:
 
 
 def _fails_when_held(case: _Case) -> bool:
-    return case.over("hold.sag") or case.over("hold.dropouts")
+    return case.over("hold.sag") or case.over("hold.dropouts_per_min")
 
 
 def _rough(case: _Case) -> bool:

@@ -11,7 +11,7 @@ import numpy as np
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
 from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts
-from hollow_pin.core.hold import Hold, HoldResult, measure_hold
+from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
 from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
@@ -30,7 +30,7 @@ from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 
-VERSION = 4
+VERSION = 5
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 
@@ -86,13 +86,15 @@ class TakeReadings:
     def value(self, path: str) -> float | None:
         """A reading by its dotted name, such as `still.rest_offset` or `crossing.x.dead_spans`.
 
-        Of holds the worst one counts, of dropouts all; of a list of places, how many there are.
+        Of holds the worst one counts, of dropouts all over the time that was held; of a list of
+        places, how many there are.
         """
         step, *names = path.split(".")
         found = getattr(self, step)
         if step == "hold" and found is not None:
-            each = [getattr(h, names[0]) for h in found]
-            return float(sum(each) if names[0] == "dropouts" else max(each))
+            if names == ["dropouts_per_min"]:
+                return float(sum(h.dropouts for h in found) / held_min(found))
+            return float(max(getattr(h, names[0]) for h in found))
         for name in names:
             found = None if found is None else getattr(found, name)
         return float(len(found)) if isinstance(found, tuple) else found

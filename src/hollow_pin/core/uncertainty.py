@@ -27,8 +27,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import BINS as TRACK_BINS
-from hollow_pin.core.crossing import CrossingResult, track_noise
-from hollow_pin.core.hold import SAG_S, HoldResult
+from hollow_pin.core.crossing import CrossingResult, track_noise, u_dead_spans
+from hollow_pin.core.hold import SAG_S, HoldResult, held_min
 from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import Floats, Recording
@@ -52,6 +52,13 @@ def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
 def _spread(replicates: Floats, count: int) -> float:
     """Standard deviation of the replicates, freed of the bias of resampling few things."""
     return float(replicates.std(ddof=1)) * sqrt(count / (count - 1))
+
+
+def _reach(replicates: Floats, count: int) -> float:
+    """Half of how far 95 % of the replicates reach from their median, to the longer side. It is more
+    than their spread where one block or pass makes most of a reading and may as well be missed."""
+    least, usual, most = np.percentile(replicates, (2.5, 50.0, 97.5))
+    return float(max(usual - least, most - usual)) / 2 * sqrt(count / (count - 1))
 
 
 def _high_quantile(
@@ -109,8 +116,9 @@ class _Rest:
 
     def u_jitter(self, axis: int, step: float) -> float:
         """An axis's jitter; a step of the converter hides what is smaller than itself."""
-        coarse = step / sqrt(12) if self.jitter[axis].mean() < 2 * step else 0.0
-        return max(_spread(self.jitter[axis], self.count), coarse / 2)
+        jitter = self.jitter[axis]
+        coarse = step / sqrt(12) if jitter.mean() < 2 * step else 0.0
+        return max(_spread(jitter, self.count), _reach(jitter, self.count), coarse / 2)
 
 
 def take_uncertainty(
@@ -236,17 +244,18 @@ def _dead_zone_uncertainty(
 def _crossing_uncertainty(
     path: str, crossing: CrossingResult, floor: float, rng: np.random.Generator
 ) -> dict[str, float]:
-    """By whole passes; a dead span is a fact, seen twice or not at all."""
-    found = {f"{path}.dead_spans": 0.0}
+    """By whole passes."""
     n = crossing.readings.passes
     if n < 2:
-        return found
+        return {}
+    found = {f"{path}.dead_spans": u_dead_spans(crossing.jumped)}
     draws = _draws(rng, n)
     squares, counts = draws @ crossing.squares, draws @ crossing.counts
     noise = track_noise(squares, counts)
     found[f"{path}.track_noise_median"] = max(_spread(np.nanmedian(noise, axis=1), n), floor / 2)
+    highest = np.nanmax(noise, axis=1)
     found[f"{path}.track_noise_max"] = max(
-        _spread(np.nanmax(noise, axis=1), n), _one_bin(crossing), floor / 2
+        _spread(highest, n), _reach(highest, n), _one_bin(crossing), floor / 2
     )
     if crossing.readings.cross_talk is not None:
         picks = rng.integers(0, n, (REPLICATES, n))
@@ -271,7 +280,8 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
     worst = max(range(len(hold.readings)), key=lambda i: hold.readings[i].sag)
     t, along = hold.blocks[worst]
     lasted = float(t[-1] - t[0])
-    found = {"hold.dropouts": sqrt(max(sum(h.dropouts for h in hold.readings), 0))}
+    dropped = sum(h.dropouts for h in hold.readings)
+    found = {"hold.dropouts_per_min": sqrt(dropped) / held_min(hold.readings)}
     if lasted > 0 and len(t) > 3:
         left = along + hold.readings[worst].sag / SAG_S * t
         left -= np.median(left)
