@@ -4,11 +4,8 @@ the machine."""
 from __future__ import annotations
 
 import io
-import os
 import random
 import struct
-import subprocess
-import sys
 import zipfile
 import zlib
 
@@ -132,6 +129,15 @@ def test_a_picture_that_is_something_else_as_well_is_refused(data: bytes) -> Non
     assert "more than a picture" in refusal(data)
 
 
+def test_letters_that_turn_up_in_a_photo_by_chance_are_no_reason_to_refuse_it() -> None:
+    """Millions of compressed bytes spell every short word sooner or later."""
+    image, body = Image.frombytes("P", (8, 8), b"\x81<sVg\x90\x91\x92" * 8), io.BytesIO()
+    image.putpalette(bytes(range(256)) * 3)
+    image.save(body, "PNG", compress_level=0)
+    assert b"<sVg" in body.getvalue()
+    assert remake(body).size == (8, 8)
+
+
 def test_what_cameras_put_behind_a_picture_is_left_out() -> None:
     first, second = made(), made(size=(80, 60))
     for after in (second, bytes(4096), struct.pack(">I", 24) + b"ftypmp42" + bytes(200)):
@@ -170,30 +176,3 @@ def test_too_many_pixels_and_too_many_bytes_are_refused_before_they_are_read() -
     bomb += chunk(b"IDAT", zlib.compress(bytes(90_000))) + chunk(b"IEND", b"")
     assert "900 million pixels" in refusal(bomb)
     assert "up to 40 MB" in refusal(made() + bytes(40_000_000))
-
-
-MEASURED = """
-import re, sys
-from hollow_pin.formats.picture import remake
-remake(open(sys.argv[1], "rb"))
-print(int(re.search(r"VmHWM:\\s+(\\d+)", open("/proc/self/status").read())[1]) // 1024)
-"""
-
-
-@pytest.mark.parametrize(
-    ("form", "mode", "more"),
-    [("PNG", "RGBA", {"compress_level": 1}), ("JPEG", "RGB", {"progressive": True})],
-)
-def test_fifty_million_pixels_take_less_than_half_a_gigabyte(
-    tmp_path, form: str, mode: str, more: dict
-) -> None:
-    path = tmp_path / "large"
-    Image.new(mode, (8_600, 5_800), (10, 90, 160, 200)[: len(mode)]).save(path, form, **more)
-    done = subprocess.run(
-        [sys.executable, "-c", MEASURED, str(path)],
-        capture_output=True,
-        text=True,
-        check=True,
-        env=os.environ,
-    )
-    assert int(done.stdout) < 500
