@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { catalogueQuery, controllerQuery, modelsQuery, useChange } from "../api/queries";
@@ -11,6 +11,12 @@ import { Page, Trouble } from "../app/parts";
 import { KnownCard } from "./KnownCard";
 
 const LONGEST_TAG = 80;
+
+/** What is answered next, once the tag is known or known to be new. */
+const NEXT = {
+  stick: '[data-next="stick"] input:checked',
+  model: '[data-next="model"] input',
+};
 
 type Answer = Schemas["Job"]["moves"];
 
@@ -32,6 +38,7 @@ export function NewJob() {
   const [chosen, setChosen] = useState("");
   const [complaint, setComplaint] = useState("");
   const [answer, setAnswer] = useState<Answer | null>(null);
+  const [next, setNext] = useState<keyof typeof NEXT | null>(null);
   const tag = typed.trim();
   const { data: known } = useQuery({
     ...controllerQuery(tag),
@@ -54,7 +61,14 @@ export function NewJob() {
   const ready = tag && !tooLong && model && !open.isPending;
   const wrong = open.error instanceof Problem ? open.error.fields : {};
 
-  /** After the tag: where the next answer goes. */
+  useEffect(() => {
+    const field = next && form.current?.querySelector<HTMLElement>(NEXT[next]);
+    if (!field) return;
+    field.focus();
+    setNext(null);
+  });
+
+  /** After the tag: where the next answer goes, as soon as it is there. */
   const lookUp = async () => {
     const job = scannedJob(tag);
     if (job !== null) {
@@ -63,8 +77,7 @@ export function NewJob() {
     }
     if (!tag) return;
     const found = await client.ensureQueryData(controllerQuery(tag)).catch(() => null);
-    const next = found ? '[data-next="stick"] input:checked' : '[data-next="model"] input';
-    requestAnimationFrame(() => form.current?.querySelector<HTMLElement>(next)?.focus());
+    setNext(found ? "stick" : "model");
   };
   const take = (place: "prove" | "take-in") => {
     if (known?.open_job_id) {

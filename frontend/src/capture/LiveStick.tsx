@@ -4,6 +4,8 @@ import { type Gate, GateOutline } from "../plots/gate";
 import type { Recent } from "./live";
 
 const REACH = 118;
+/** As often as somebody can read a number. */
+const SAY_EVERY_MS = 100;
 const ARROWS: Record<string, [number, number]> = {
   ArrowUp: [0, 1],
   ArrowDown: [0, -1],
@@ -69,10 +71,12 @@ export function LiveStick({
   useArrows(steer);
   useEffect(() => {
     let frame = 0;
-    const draw = () => {
+    let said = 0;
+    const draw = (now: number) => {
       const at = recent.position();
-      if (at && dot.current && words.current) {
-        dot.current.setAttribute("transform", `translate(${at.x} ${-at.y})`);
+      if (at) dot.current?.setAttribute("transform", `translate(${at.x} ${-at.y})`);
+      if (at && words.current && now - said >= SAY_EVERY_MS) {
+        said = now;
         const x = `x ${decimal(at.x).padStart(6)}`;
         words.current.textContent = single ? `${x} %` : `${x}   y ${decimal(at.y).padStart(6)} %`;
       }

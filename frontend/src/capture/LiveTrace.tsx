@@ -16,17 +16,16 @@ export function LiveTrace({ recent, single }: { recent: Recent; single: boolean 
     let frame = 0;
     let drawn = 0;
     const draw = (now: number) => {
-      const due = now - drawn >= DRAW_EVERY_MS;
-      const [t, x, y] = recent.window();
-      if (plot && due && t.length > 1) {
-        drawn = now;
-        plot.batch(() => {
-          plot?.setData([t, x, y] as unknown as uPlot.AlignedData, false);
-          const end = t[t.length - 1] as number;
-          plot?.setScale("x", { min: Math.min(t[0] as number, end - 12), max: end });
-        });
-      }
       frame = requestAnimationFrame(draw);
+      if (now - drawn < DRAW_EVERY_MS) return;
+      const [t, x, y] = recent.window();
+      if (!plot || t.length < 2) return;
+      drawn = now;
+      plot.batch(() => {
+        plot?.setData([t, x, y] as unknown as uPlot.AlignedData, false);
+        const end = t[t.length - 1] as number;
+        plot?.setScale("x", { min: Math.min(t[0] as number, end - 12), max: end });
+      });
     };
     frame = requestAnimationFrame(draw);
     const resize = new ResizeObserver(() =>
