@@ -83,12 +83,12 @@ def test_every_block_is_written_before_it_is_seen(tmp_path: Path) -> None:
 
 def test_a_pulled_cable_keeps_what_was_recorded_and_says_what_is_usable(tmp_path: Path) -> None:
     database, take, source = begin(tmp_path)
-    session = Session(database, take.id, PullsOut(source, 130), tracker_for(database, take, None))
+    session = Session(database, take.id, PullsOut(source, 65), tracker_for(database, take, None))
     ended = run(session.run())
     finish_take(database, take.id, ended.state, ended.because, AT)
     with database.reading() as db:
         view = view_take(db, take.id, "everyday", AT)
-    assert view.readings.recording.samples == 130 * 50
+    assert view.readings.recording.samples == 65 * 100
     assert view.readings.still is not None
     assert view.readings.let_go is not None
     assert view.readings.rim is None

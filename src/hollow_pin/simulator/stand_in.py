@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from math import atan2, ceil, cos, floor, hypot, pi, sin
+from math import atan2, cos, floor, hypot, pi, sin
 
 import numpy as np
 from numpy.typing import NDArray
@@ -240,11 +240,7 @@ class StandIn:
         due = self._next_s + interval * np.arange(1, count + 1)
         self._next_s = float(due[-1])
         t_us = np.round((due + late) * 1e6).astype(np.int64)
-        tilts = np.empty((count, 2))
-        for i, t in enumerate((t_us / 1e6).tolist()):
-            self._move(t - self._now)
-            tilts[i] = self._tilt
-        x, y = tilts.T
+        x, y = self._moved(t_us / 1e6).T
         warmth = self._surroundings.above_usual(due)
         pressed = self.hand.at(self._now) is not None
         clean = np.column_stack(
@@ -288,45 +284,54 @@ class StandIn:
     def _friction(self, x: float, y: float) -> tuple[float, float]:
         """How far each bearing holds the stick against the spring, here."""
         body = self.stick.body
-        if body.bind:
-            toward = pi * body.bind_bearing / 180
-            bx, by = sin(toward), cos(toward)
-            if x * bx + y * by > 0:
-                return body.friction_x + body.bind * abs(bx), body.friction_y + body.bind * abs(by)
+        toward = pi * body.bind_bearing / 180
+        bx, by = sin(toward), cos(toward)
+        if x * bx + y * by > 0:
+            return body.friction_x + body.bind * abs(bx), body.friction_y + body.bind * abs(by)
         return body.friction_x, body.friction_y
 
-    def _move(self, seconds: float) -> None:
-        (x, y), (vx, vy) = self._tilt, self._speed
-        aim = self.hand.at(self._now)
-        self._now += seconds
-        body = self.stick.body
-        rest_x, rest_y = self._friction(x, y)
-        held = not body.spring_hz or (abs(x) <= rest_x and abs(y) <= rest_y)
-        if aim is None and not vx and not vy and held:
-            return
-        steps = max(1, ceil(seconds / LONGEST_STEP_S))
-        dt = seconds / steps
+    def _moved(self, moments: Floats) -> Floats:
+        """Where the stick is at each moment (n,), seconds: (n, 2) %. One sample after the other,
+        each in steps short enough for the springs; so it is written for speed."""
+        body, hand_at = self.stick.body, self.hand.at
+        (x, y), (vx, vy), now = self._tilt, self._speed, self._now
         natural = 2 * pi * (body.spring_hz or UNSPRUNG_HZ)
-        spring = natural**2 if body.spring_hz else 0.0
-        drag = 2 * body.damping * natural
-        hold_x, hold_y = rest_x * natural**2 * dt, rest_y * natural**2 * dt
-        pull_x = pull_y = 0.0
-        if aim is not None:
-            grip = (2 * pi * HAND_HZ) ** 2
-            pull_x, pull_y = (grip + spring) * aim[0], (grip + spring) * aim[1]
-            spring += grip
-            drag += 4 * pi * HAND_HZ
-        reach = self._reach_at(x, y) if body.rub else body.reach
-        for _ in range(steps):
-            vx += (pull_x - spring * x - drag * vx) * dt
-            vy += (pull_y - spring * y - drag * vy) * dt
-            vx = 0.0 if abs(vx) <= hold_x else vx - (hold_x if vx > 0 else -hold_x)
-            vy = 0.0 if abs(vy) <= hold_y else vy - (hold_y if vy > 0 else -hold_y)
-            x += vx * dt
-            y += vy * dt
-            if x * x + y * y > (OCTAGON_IN * reach) ** 2:
-                x, y, vx, vy = self._stopped_by_gate(x, y, vx, vy, reach)
-        self._tilt, self._speed = (x, y), (vx, vy)
+        own_spring = natural**2 if body.spring_hz else 0.0
+        own_drag = 2 * body.damping * natural
+        grip, grip_drag = (2 * pi * HAND_HZ) ** 2, 4 * pi * HAND_HZ
+        rest_x, rest_y, reach = body.friction_x, body.friction_y, body.reach
+        path = []
+        for moment in moments.tolist():
+            aim, seconds, now = hand_at(now), moment - now, moment
+            if body.bind:
+                rest_x, rest_y = self._friction(x, y)
+            if aim is None:
+                held = not own_spring or (abs(x) <= rest_x and abs(y) <= rest_y)
+                if held and not vx and not vy:
+                    path.append((x, y))
+                    continue
+                spring, drag, pull_x, pull_y = own_spring, own_drag, 0.0, 0.0
+            else:
+                spring, drag = own_spring + grip, own_drag + grip_drag
+                pull_x, pull_y = spring * aim[0], spring * aim[1]
+            steps = int(seconds / LONGEST_STEP_S) + 1
+            dt = seconds / steps
+            hold_x, hold_y = rest_x * natural**2 * dt, rest_y * natural**2 * dt
+            if body.rub:
+                reach = self._reach_at(x, y)
+            edge = (OCTAGON_IN * reach) ** 2
+            for _ in range(steps):
+                vx += (pull_x - spring * x - drag * vx) * dt
+                vy += (pull_y - spring * y - drag * vy) * dt
+                vx = vx - hold_x if vx > hold_x else vx + hold_x if vx < -hold_x else 0.0
+                vy = vy - hold_y if vy > hold_y else vy + hold_y if vy < -hold_y else 0.0
+                x += vx * dt
+                y += vy * dt
+                if x * x + y * y > edge:
+                    x, y, vx, vy = self._stopped_by_gate(x, y, vx, vy, reach)
+            path.append((x, y))
+        self._tilt, self._speed, self._now = (x, y), (vx, vy), now
+        return np.array(path)
 
     def _reach_at(self, x: float, y: float) -> float:
         """The gate where something rubs: cut short for 20° either side."""

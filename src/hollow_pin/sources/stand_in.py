@@ -11,7 +11,7 @@ from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.sources.source import Block
 
 TICK_S = 0.016
-FAST_BLOCK_S = 0.2
+FAST_BLOCK_S = 0.4
 
 
 class StandInSource:
@@ -46,7 +46,8 @@ class StandInSource:
         rate = self._stand_in.stick.converter.rate_hz
         if not self._in_real_time:
             while True:
-                samples = await asyncio.to_thread(self._stand_in.run, round(FAST_BLOCK_S * rate))
+                await asyncio.sleep(0)
+                samples = self._stand_in.run(round(FAST_BLOCK_S * rate))
                 yield Block(samples.t_us, samples.raw)
         began, given = time.monotonic(), 0
         while True:
