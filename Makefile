@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test check-format check-types check-api chromium wheel lock bench accuracy screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -26,13 +26,13 @@ web: src/hollow_pin/web/index.html
 
 $(STAMPS)/python: requirements.lock pyproject.toml | .venv/bin/python
 	@echo "Installing the Python side"
-	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+	@$(PY) -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes -r requirements.lock
 	@$(PY) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/dev: requirements-dev.lock $(STAMPS)/python
 	@echo "Installing the checks"
-	@$(PY) -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements-dev.lock
+	@$(PY) -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes -r requirements-dev.lock
 	@touch $@
 
 frontend/node_modules/.package-lock.json: frontend/package-lock.json
@@ -60,14 +60,25 @@ check-types: $(STAMPS)/dev frontend/node_modules/.package-lock.json
 	cd frontend && npx --no-install tsc --noEmit
 
 # The front end's types must be those of the present API.
-check-api: $(STAMPS)/dev frontend/node_modules/.package-lock.json
-	$(PY) -m hollow_pin.api.document > frontend/openapi.json
-	cp frontend/src/api/schema.d.ts frontend/schema.before
-	cd frontend && npm run --silent types >/dev/null 2>&1
-	diff -q frontend/schema.before frontend/src/api/schema.d.ts >/dev/null || { rm frontend/schema.before; echo "src/api/schema.d.ts was out of date; it is made anew now. Commit it."; exit 1; }
-	rm frontend/schema.before
+TYPES := frontend/node_modules/.cache/schema.d.ts
 
-test: setup check-format check-types check-api chromium
+$(TYPES): $(STAMPS)/dev frontend/node_modules/.package-lock.json $(shell find src/hollow_pin -name '*.py')
+	@mkdir -p $(@D)
+	$(PY) -m hollow_pin.api.document > $(@D)/openapi.json
+	cd frontend && npx --no-install openapi-typescript ../$(@D)/openapi.json -o ../$@.raw >/dev/null 2>&1
+	cd frontend && npx --no-install biome format --stdin-file-path=src/api/schema.d.ts < ../$@.raw > ../$@
+
+check-api: $(TYPES)
+	@diff -q $(TYPES) frontend/src/api/schema.d.ts >/dev/null || { echo "frontend/src/api/schema.d.ts is out of date: make types, and commit it."; exit 1; }
+
+types: $(TYPES)
+	cp $(TYPES) frontend/src/api/schema.d.ts
+
+ready: setup check-format check-types check-api chromium
+
+# What can go side by side does; then the tests.
+test:
+	@$(MAKE) --no-print-directory -j4 --output-sync=target ready
 	$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 bench: $(STAMPS)/dev setup
