@@ -70,7 +70,7 @@ def test_both_sticks_at_once_are_set_on_one_axis(
     quick(page)
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(re.compile(r"/sticks\?"), timeout=40_000)
-    expect(page.locator("h1")).to_contain_text(re.compile("reference", re.I))
+    expect(page.get_by_role("heading", name=re.compile("reference", re.I))).to_be_visible()
     takes = http.get(f"/api/jobs/{job}").json()["takes"]
     assert {t["stick"] for t in takes} == {"left", "right"}
     assert len({t["together"] for t in takes}) == 1

@@ -274,7 +274,7 @@ def test_dead_stuck_and_bouncing_buttons_are_each_named(
     expect(title).to_contain_text(re.compile(r"B12 \(right click\) bounces for \d+ ms\."))
     expect(title).to_contain_text("Trigger 2 reaches 85 % only.")
     bounce = float(re.search(r"bounces for (\d+)", title.inner_text()).group(1))  # type: ignore[union-attr]
-    assert 4 <= bounce <= 24
+    assert 4 <= bounce <= 60
     assert page.evaluate("handset.shaken")
     faults = http.get(f"/api/jobs/{job}").json()["checks"][0]["result"]["faults"]
     assert len(faults) == 4, faults

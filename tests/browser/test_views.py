@@ -21,7 +21,7 @@ STANDARD = "runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']"
 
 def serious(page: Page, rules: str = STANDARD) -> list[tuple[str, str]]:
     """What axe-core finds on the page that would stop somebody."""
-    found = page.evaluate(f"axe.run({{ {rules} }})")
+    found = page.evaluate(f"axe.run({{ {rules}, resultTypes: ['violations'] }})")
     return [
         (v["id"], v["nodes"][0]["html"][:120])
         for v in found["violations"]
@@ -29,11 +29,8 @@ def serious(page: Page, rules: str = STANDARD) -> list[tuple[str, str]]:
     ]
 
 
-def too_wide(page: Page, width: int) -> list[int]:
-    """How far the page and its mat reach beyond a window."""
-    page.set_viewport_size({"width": width, "height": 800})
-    places = ("document.documentElement", "document.querySelector('#mat')")
-    return [page.evaluate(f"{p}.scrollWidth - {p}.clientWidth") for p in places]
+BEYOND = """() => [document.documentElement, document.querySelector('#mat')]
+  .map(place => place.scrollWidth - place.clientWidth)"""
 
 
 def found_wanting(page: Page, name: str) -> list[object]:
@@ -44,8 +41,9 @@ def found_wanting(page: Page, name: str) -> list[object]:
     page.get_by_role("button", name="Dark", exact=True).click()
     wanting += [(name, "dark", *v) for v in serious(page, "runOnly: ['color-contrast']")]
     page.get_by_role("button", name="Light", exact=True).click()
-    for width in (1280, 1024):
-        wanting += [(name, width, over) for over in too_wide(page, width) if over > 0]
+    wanting += [(name, "wide", over) for over in page.evaluate(BEYOND) if over > 0]
+    page.set_viewport_size({"width": 1024, "height": 800})
+    wanting += [(name, "narrow", over) for over in page.evaluate(BEYOND) if over > 0]
     page.set_viewport_size({"width": 1280, "height": 800})
     return wanting
 
