@@ -43,7 +43,7 @@ def test_no_request_breaks_the_server_and_every_answer_is_as_documented(tmp_path
             f"{running.base}/api/openapi.json",
             f"--checks={','.join(CHECKS)}",
             "--phases=coverage,fuzzing",
-            "--max-examples=8",
+            "--max-examples=4",
             "--generation-deterministic",
             "--continue-on-failure",
             "--warnings=off",

@@ -1,8 +1,8 @@
-// A controller for the page to find, held by somebody who does what the screen asks, twice as fast
-// as the clock on the wall. window.pad.restX, restY: where it rests. pad.unplug() pulls
+// A controller for the page to find, held by somebody who does what the screen asks, half as fast
+// again as the clock on the wall. window.pad.restX, restY: where it rests. pad.unplug() pulls
 // the cable.
 (() => {
-  const SPEED = 2;
+  const SPEED = 1.5;
   const REPORT_MS = 4;
   const RELEASE_S = 2.1;
   const LAP_S = 1.3;

@@ -41,8 +41,7 @@ const SEND_EVERY_MS = 12;
 const REPEAT_AFTER_MS = 50;
 
 /**
- * Read one stick as fast as the browser has news of it, not at the screen's rate: a message to
- * ourselves comes back without the delay that timers are given.
+ * Read one stick as fast as the browser has news of it, not at the screen's rate.
  *
  * Every report is kept with its own timestamp. A browser that reports changes only is asked again
  * every 50 ms, so that a stick that does not move is seen not to move.
@@ -84,8 +83,12 @@ export function readGamepad(
 }
 
 /**
- * Look at a controller again and again, as often as the browser lets us, until it is gone or the
- * returned function is called. gone: it was unplugged.
+ * Look at a controller about a thousand times a second until it is gone or the returned function is
+ * called. gone: it was unplugged.
+ *
+ * A timer that a timer sets has to wait four milliseconds; one that a message sets need not. The
+ * message alone would keep a whole processor busy, and is for a page that is not seen, whose timers
+ * are held back.
  */
 export function follow(
   index: number,
@@ -105,6 +108,9 @@ export function follow(
     stop();
     gone();
   };
+  const again = () => {
+    if (!over) channel.port2.postMessage(null);
+  };
   const unplugged = (event: GamepadEvent) => {
     if (event.gamepad.index === index) end();
   };
@@ -115,7 +121,8 @@ export function follow(
       return;
     }
     look(pad, performance.now());
-    if (!over) channel.port2.postMessage(null);
+    if (document.hidden) again();
+    else setTimeout(again, 1);
   };
   window.addEventListener("gamepaddisconnected", unplugged);
   channel.port2.postMessage(null);

@@ -21,13 +21,13 @@ the scatter of the returns.
 
 from __future__ import annotations
 
-from math import sqrt
+from math import radians, sqrt, tan
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, track_noise, u_dead_spans
 from hollow_pin.core.crossing import BINS as TRACK_BINS
-from hollow_pin.core.crossing import CrossingResult, track_noise, u_dead_spans
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min
 from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.measured import Measured
@@ -39,6 +39,9 @@ from hollow_pin.core.still import Residual, Still, StillResult
 REPLICATES = 200
 SEED = 20_417
 BLOCK_S = 0.5
+ASKEW_DEG = 1.5
+"""How far from straight along an axis a hand goes: standard deviation, degrees."""
+BIN_MIDDLES = EDGES[:-1] + BIN / 2
 
 
 def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
@@ -263,8 +266,18 @@ def _crossing_uncertainty(
         seen = np.isfinite(other).any(axis=1).all(axis=0)
         if seen.any():
             along = np.nanmedian(other[:, :, seen], axis=1)
-            found[f"{path}.cross_talk"] = max(_spread(np.ptp(along, axis=1), n), floor)
+            askew = _askew(BIN_MIDDLES[seen], np.nanmedian(crossing.other[:, seen], axis=0))
+            found[f"{path}.cross_talk"] = max(
+                float(np.hypot(_spread(np.ptp(along, axis=1), n), askew)), floor
+            )
     return found
+
+
+def _askew(at: Floats, other: Floats) -> float:
+    """How much of the other axis's movement a hand that goes a little askew may have made: what lies
+    on a straight line, up to what a hand is wrong by."""
+    slope = float(np.polyfit(at, other, 1)[0]) if len(at) > 1 else 0.0
+    return min(abs(slope), tan(radians(ASKEW_DEG))) * float(np.ptp(at))
 
 
 def _one_bin(crossing: CrossingResult) -> float:
