@@ -10,7 +10,7 @@ export function withUncertainty(
   u: number | null | undefined,
 ): { value: string; plusMinus: string | null } {
   if (u === null || u === undefined) return { value: decimal(value), plusMinus: null };
-  const digits = 2 * u < 0.095 && Math.abs(value) < 10 ? 2 : 1;
+  const digits = 2 * u >= 9.95 ? 0 : 2 * u < 0.095 && Math.abs(value) < 10 ? 2 : 1;
   return { value: decimal(value, digits), plusMinus: decimal(2 * u, digits) };
 }
 

@@ -175,7 +175,7 @@ READINGS: tuple[Reading, ...] = (
         "Dead spans",
         "",
         "low",
-        "Places that every turn jumps over.",
+        "Places that two turns or more jump over.",
         headline=True,
         pace_bound=True,
     ),

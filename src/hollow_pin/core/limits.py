@@ -108,7 +108,7 @@ LIMITS: tuple[Limit, ...] = (
             0.0,
             0.0,
             0.0,
-            "A place that is jumped over on every pass is a place no steering can reach.",
+            "A place that pass after pass jumps over is a place no steering can reach.",
         )
         for axis in ("x", "y")
     ),
@@ -138,7 +138,7 @@ LIMITS: tuple[Limit, ...] = (
         0.0,
         0.0,
         0.0,
-        "A place that is jumped over on every pass is a place no turning can reach.",
+        "A place that pass after pass jumps over is a place no turning can reach.",
     ),
     Limit(
         "turn.jitter",
