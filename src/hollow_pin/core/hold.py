@@ -42,10 +42,11 @@ def held_min(holds: tuple[Hold, ...]) -> float:
 @dataclass(frozen=True, eq=False)
 class HoldResult:
     """The readings, and the blocks they were read from: for each hold its times (m,) and its
-    positions along itself (m,), at most 200 blocks' medians."""
+    positions along itself (m,), at most 200 blocks' medians. dropped_s: when each dropout began."""
 
     readings: tuple[Hold, ...]
     blocks: tuple[tuple[Floats, Floats], ...]
+    dropped_s: Floats
     problems: tuple[Problem, ...]
 
 
@@ -89,11 +90,16 @@ def measure_hold(t: Floats, u: Floats) -> HoldResult:
             Problem("hold", "holds", f"{len(found)} of {wanted} directions were held long enough.")
         )
     return HoldResult(
-        tuple(hold for hold, _ in measured), tuple(b for _, b in measured), tuple(problems)
+        tuple(hold for hold, _, _ in measured),
+        tuple(blocks for _, blocks, _ in measured),
+        np.concatenate([dropped for _, _, dropped in measured]),
+        tuple(problems),
     )
 
 
-def _measure_one(t: Floats, p: Floats, interval: float) -> tuple[Hold, tuple[Floats, Floats]]:
+def _measure_one(
+    t: Floats, p: Floats, interval: float
+) -> tuple[Hold, tuple[Floats, Floats], Floats]:
     toward = centre(p)
     toward = toward / max(float(np.hypot(*toward)), 1e-9)
     along = p @ toward
@@ -110,7 +116,7 @@ def _measure_one(t: Floats, p: Floats, interval: float) -> tuple[Hold, tuple[Flo
         hold_jitter=float(residual.std()),
         dropouts=int(dropped.size),
     )
-    return hold, (block_t, block)
+    return hold, (block_t, block), t[dropped]
 
 
 def _blocks(t: Floats, along: Floats) -> tuple[Floats, Floats]:

@@ -118,10 +118,11 @@ class _Rest:
         return np.asarray(np.sqrt(np.maximum(variance, 0.0)))
 
     def u_jitter(self, axis: int, step: float) -> float:
-        """An axis's jitter; a step of the converter hides what is smaller than itself."""
+        """An axis's jitter. Where it rests between two steps of a coarse converter makes anything up
+        to half a step of it: 2u of a difference covers that."""
         jitter = self.jitter[axis]
-        coarse = step / sqrt(12) if jitter.mean() < 2 * step else 0.0
-        return max(_spread(jitter, self.count), _reach(jitter, self.count), coarse / 2)
+        coarse = step / 5 if jitter.mean() < 2 * step else 0.0
+        return max(_spread(jitter, self.count), _reach(jitter, self.count), coarse)
 
 
 def take_uncertainty(
@@ -293,8 +294,9 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
     worst = max(range(len(hold.readings)), key=lambda i: hold.readings[i].sag)
     t, along = hold.blocks[worst]
     lasted = float(t[-1] - t[0])
-    dropped = sum(h.dropouts for h in hold.readings)
-    found = {"hold.dropouts_per_min": sqrt(dropped) / held_min(hold.readings)}
+    _, bursts = np.unique(np.floor(hold.dropped_s / BLOCK_S), return_counts=True)
+    u_dropped = float(np.hypot.reduce(bursts, initial=0.0))
+    found = {"hold.dropouts_per_min": u_dropped / held_min(hold.readings)}
     if lasted > 0 and len(t) > 3:
         left = along + hold.readings[worst].sag / SAG_S * t
         left -= np.median(left)
