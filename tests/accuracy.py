@@ -172,6 +172,8 @@ def _agreement(a: TakeReadings, b: TakeReadings) -> Iterator[tuple[str, bool]]:
         ua, ub = a.uncertainty.get(path), b.uncertainty.get(path)
         if None in (va, vb, ua, ub) or a.hidden_at(path) or b.hidden_at(path):
             continue
+        if va == vb == 0:
+            continue  # nothing to count, twice: that proves no uncertainty
         yield path, abs(va - vb) <= 2 * hypot(ua, ub)  # type: ignore[operator, arg-type]
 
 
