@@ -3,7 +3,7 @@
 // the cable.
 (() => {
   const SPEED = 1.5;
-  const REPORT_MS = 4;
+  const REPORT_MS = 8;
   const RELEASE_S = 2.1;
   const LAP_S = 1.3;
   const pad = { restX: 0.06, restY: -0.03, connected: true };

@@ -83,6 +83,18 @@ def test_a_touched_still_starts_again_by_itself() -> None:
     assert (steps == STEPS.index("still")).sum() >= 10 * 250 - 10
 
 
+def test_a_still_with_samples_missing_starts_again_by_itself() -> None:
+    """Else the take would end well and be refused afterwards, with the shell closed."""
+    tracker = StepTracker(Routine())
+    fed(tracker, *quiet(4))
+    first = fed(tracker, *quiet(0.1, start=4.8))
+    assert first[0] == NO_STEP, "an attempt must be told from the one before"
+    assert tracker.progress().says.startswith("Samples were missing.")
+    steps = fed(tracker, *quiet(11, start=4.9))
+    assert tracker.progress().step == "let-go"
+    assert (steps == STEPS.index("still")).sum() >= 10 * 250 - 10
+
+
 def test_space_accepts_only_what_can_be_used() -> None:
     tracker = StepTracker(Routine())
     fed(tracker, *quiet(3))

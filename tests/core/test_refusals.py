@@ -178,6 +178,14 @@ def test_the_same_untouched_stick_shows_no_change() -> None:
     assert verdicts.count("no-change") >= 0.93 * len(verdicts)
 
 
+def test_no_change_is_not_said_where_what_decides_was_measured_only_once() -> None:
+    sound = readings_of("sound")
+    bare = replace(sound.composite, dead_zone_needed=None, dead_zone_after_recentring=None)
+    found = compare(replace(sound, still=None, composite=bare), sound, HERE, HERE)
+    assert found.overall == "missing"
+    assert "not measured both times" in explain_comparison(found, sound, "left")
+
+
 def test_a_worn_stick_against_a_sound_one_is_better_and_backwards_worse() -> None:
     worn, sound = readings_of("worn"), readings_of("sound")
     better = compare(worn, sound, HERE, HERE)

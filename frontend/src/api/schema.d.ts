@@ -1253,7 +1253,15 @@ export interface components {
        * Overall
        * @enum {string}
        */
-      overall: "better" | "worse" | "mixed" | "little" | "no-change" | "hidden" | "refused";
+      overall:
+        | "better"
+        | "worse"
+        | "mixed"
+        | "little"
+        | "no-change"
+        | "hidden"
+        | "missing"
+        | "refused";
       /** Refusals */
       refusals: string[];
       /** Rows */

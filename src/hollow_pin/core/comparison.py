@@ -13,12 +13,12 @@ from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.take import TakeReadings
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
-Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "refused"]
+Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "missing", "refused"]
 
 RATE_RATIO = 1.25
 HIDDEN = "hidden by the source"
 DECISIVE = ("composite.dead_zone_needed", "turn.jitter")
-"""Where one of these is hidden, that nothing else changed says nothing."""
+"""Where one of these is hidden, or was measured only once, that nothing else changed says nothing."""
 SEEN_ALIKE = ("slow", "uneven", "repeats", "fuzz")
 """What a source hides of both takes in the same way."""
 LITTLE = 0.25
@@ -226,8 +226,11 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
         return "worse"
     if any(r.verdict != "no-change" for r in headline):
         return "little"
-    hidden = any((r.why or "").startswith(HIDDEN) for r in rows if r.path in DECISIVE)
-    return "hidden" if hidden else "no-change"
+    decisive = [r for r in rows if r.path in DECISIVE]
+    if any((r.why or "").startswith(HIDDEN) for r in decisive):
+        return "hidden"
+    once = any((r.before is None) != (r.after is None) for r in decisive)
+    return "missing" if once else "no-change"
 
 
 def _worth_saying(row: Compared) -> bool:

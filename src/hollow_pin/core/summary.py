@@ -272,6 +272,7 @@ OVERALL = {
     "little": "Little changed.",
     "no-change": "No change that this bench can see.",
     "hidden": "What changed is hidden by the source.",
+    "missing": "What decides was not measured both times.",
     "refused": "These two takes cannot be compared.",
 }
 
@@ -283,6 +284,7 @@ REFERENCE = {
     "little": "Much like the reference.",
     "no-change": "No difference from the reference that this bench can see.",
     "hidden": "How they differ is hidden by the source.",
+    "missing": "What decides was not measured of both.",
     "refused": OVERALL["refused"],
 }
 

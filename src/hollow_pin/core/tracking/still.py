@@ -1,4 +1,5 @@
-"""Follows Still: sees the hands come off, begins again when the stick is touched."""
+"""Follows Still: sees the hands come off, begins again when the stick is touched or samples are
+missing."""
 
 from __future__ import annotations
 
@@ -6,7 +7,7 @@ import numpy as np
 
 from hollow_pin.core.geometry import lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.still import MOVED_BY, MOVED_FOR_S, SHORTEST_S
+from hollow_pin.core.still import LONGEST_GAP_S, MOVED_BY, MOVED_FOR_S, SHORTEST_S
 from hollow_pin.core.tracking.follower import Moment, Part, Said, SpaceDoes
 
 RESTLESS_AFTER_S = 4.0
@@ -27,6 +28,8 @@ class StillFollower:
         self._moved_since: float | None = None
         self._restarts = 0
         self._moved = False
+        self._holed = False
+        self._because = ""
 
     def start(self) -> None:
         self._began = self._moment.now
@@ -40,17 +43,17 @@ class StillFollower:
                 return False
             self._began = float(t[0])
             moment.settle()
+        elif float(np.diff(t, prepend=since).max()) > LONGEST_GAP_S:
+            if self._again("Samples were missing", since):
+                return False
+            self._holed = True
         away = float(np.median(lengths(p - moment.rest)))
         if away <= MOVED_BY:
             self._moved_since = None
         elif self._moved_since is None:
             self._moved_since = float(t[0])
         elif moment.now - self._moved_since > MOVED_FOR_S:
-            lasted = self._moved_since - self._began
-            if self._restarts < MOST_RESTARTS and lasted < RESTART_BEFORE_S:
-                self._restarts += 1
-                self._began = self._moved_since = None
-                self._waited = 0.0
+            if self._again("The stick moved", self._moved_since):
                 return False
             self._moved = True
         if moment.now - self._began >= self._wanted:
@@ -58,11 +61,23 @@ class StillFollower:
             self.done = True
         return True
 
+    def _again(self, because: str, at: float) -> bool:
+        """Begin again, unless that was tried often enough or much would be lost."""
+        lasted = at - (self._began or 0.0)
+        if self._restarts >= MOST_RESTARTS or lasted >= RESTART_BEFORE_S:
+            return False
+        self._restarts += 1
+        self._because = because
+        self._began = self._moved_since = None
+        self._waited = 0.0
+        return True
+
     def said(self) -> Said:
         if self._began is None:
             says = "Hands off. It starts when the stick is quiet."
             if self._restarts:
-                says = "The stick moved. Was it touched? Hands off, it starts again by itself."
+                touched = " Was it touched?" if self._because == "The stick moved" else ""
+                says = f"{self._because}.{touched} Hands off, it starts again by itself."
             part = Part("seconds", 0.0, self._wanted)
             if self._waited > RESTLESS_AFTER_S:
                 says = "It does not hold still. Space records it as it is."
@@ -70,6 +85,9 @@ class StillFollower:
             return Said("waiting", says, (part,))
         seconds = self._moment.now - self._began
         part = Part("seconds", seconds, self._wanted)
+        if self._holed:
+            says = "Samples were missing: this Still cannot be used. Space does it again."
+            return Said("running", says, (part,), "redo")
         if self._moved and seconds < RESTART_BEFORE_S:
             says = "It moves by itself, or was touched. Space does it again."
             return Said("running", says, (part,), "redo")
@@ -77,6 +95,6 @@ class StillFollower:
         if self._moved:
             note = "It moved during this step, or was touched; that is kept and reported."
         elif self._restarts:
-            note = "It moved, so Still began again."
+            note = f"{self._because}, so Still began again."
         space: SpaceDoes = "accept" if seconds >= SHORTEST_S else "none"
         return Said("running", "Hands stay off.", (part,), space, note)
