@@ -10,6 +10,7 @@ export function withUncertainty(
   u: number | null | undefined,
 ): { value: string; plusMinus: string | null } {
   if (u === null || u === undefined) return { value: decimal(value), plusMinus: null };
+  if (u === 0) return { value: decimal(value, value % 1 ? 1 : 0), plusMinus: null };
   const digits = 2 * u >= 9.95 ? 0 : 2 * u < 0.095 && Math.abs(value) < 10 ? 2 : 1;
   return { value: decimal(value, digits), plusMinus: decimal(2 * u, digits) };
 }

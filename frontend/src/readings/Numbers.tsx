@@ -138,7 +138,7 @@ function Figure({
   const next = beside ? view.values[beside.path] : undefined;
   const shown = counted ? decimal(value ?? 0, 0) : sure.value;
   const unit = counted ? "" : (info?.unit ?? "");
-  const after = sure.plusMinus === null || (counted && !u) ? "" : ` ± ${sure.plusMinus}`;
+  const after = sure.plusMinus === null ? "" : ` ± ${sure.plusMinus}`;
   const verdict =
     value === undefined
       ? ""
