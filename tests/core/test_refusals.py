@@ -12,6 +12,9 @@ from hollow_pin.core.limits import against_limit
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording, RecordingError
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
 from sticks import TEN_BIT, performed
 
 HERE = Setting("GS-017", "left", "Stand-in", "round")
@@ -164,10 +167,6 @@ UNTOUCHED = (
 
 def test_the_same_untouched_stick_shows_no_change() -> None:
     """A bench that sees improvement where nothing was done is worse than no bench."""
-    from hollow_pin.simulator.conditions import fresh_stick
-    from hollow_pin.simulator.perform import perform
-    from hollow_pin.simulator.stand_in import StandIn
-
     verdicts = []
     for condition, seed in UNTOUCHED:
         stick = fresh_stick("potentiometer", "round", 10, 250, condition, seed)

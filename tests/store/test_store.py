@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 import threading
 from pathlib import Path
@@ -23,6 +24,7 @@ from hollow_pin.bench.takes import (
     view_take,
 )
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.store.controllers import find_model
 from hollow_pin.store.database import Database, NewerDatabase, migrations
 from hollow_pin.store.takes import write_block
 from sticks import performed
@@ -50,6 +52,22 @@ def test_every_migration_applies_from_an_empty_file_and_only_once(tmp_path: Path
         assert db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
         assert db.execute("PRAGMA foreign_key_check").fetchall() == []
     Database(tmp_path)
+
+
+def test_a_models_own_limit_on_dropouts_goes_on_by_the_minute(tmp_path: Path) -> None:
+    """Else the shop's limit would be forgotten, and the model could not be saved again."""
+    database = Database(tmp_path)
+    old = {"hold.dropouts": {"fine": 0, "everyday": 1, "display": 2}, "hold.sag": {"fine": 3}}
+    with sqlite3.connect(database.path) as db:
+        db.execute("UPDATE model SET limits = ? WHERE id = 'plover'", (json.dumps(old),))
+        db.execute("PRAGMA user_version = 3")
+    database = Database(tmp_path)
+    with database.reading() as db:
+        limits = find_model(db, "plover").limits
+    assert limits == {
+        "hold.dropouts_per_min": {"fine": 0, "everyday": 5, "display": 10},
+        "hold.sag": {"fine": 3},
+    }
 
 
 def test_a_file_from_a_later_version_is_left_alone(tmp_path: Path) -> None:

@@ -46,8 +46,7 @@ class StandInSource:
         rate = self._stand_in.stick.converter.rate_hz
         if not self._in_real_time:
             while True:
-                await asyncio.sleep(0)
-                samples = self._stand_in.run(round(FAST_BLOCK_S * rate))
+                samples = await asyncio.to_thread(self._stand_in.run, round(FAST_BLOCK_S * rate))
                 yield Block(samples.t_us, samples.raw)
         began, given = time.monotonic(), 0
         while True:

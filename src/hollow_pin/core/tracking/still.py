@@ -53,7 +53,7 @@ class StillFollower:
         elif self._moved_since is None:
             self._moved_since = float(t[0])
         elif moment.now - self._moved_since > MOVED_FOR_S:
-            if self._again("The stick moved", self._moved_since):
+            if self._again("The stick moved or was touched", self._moved_since):
                 return False
             self._moved = True
         if moment.now - self._began >= self._wanted:
@@ -76,8 +76,7 @@ class StillFollower:
         if self._began is None:
             says = "Hands off. It starts when the stick is quiet."
             if self._restarts:
-                touched = " Was it touched?" if self._because == "The stick moved" else ""
-                says = f"{self._because}.{touched} Hands off, it starts again by itself."
+                says = f"{self._because}. Hands off, it starts again by itself."
             part = Part("seconds", 0.0, self._wanted)
             if self._waited > RESTLESS_AFTER_S:
                 says = "It does not hold still. Space records it as it is."

@@ -1,0 +1,9 @@
+-- Dropouts are held against a limit by the minute of holding. A model's own limit was for the
+-- standard routine's four holds of three seconds, a fifth of a minute.
+UPDATE model SET limits = json_remove(
+  json_set(limits, '$."hold.dropouts_per_min"', json((
+    SELECT json_group_object(key, 5.0 * value) FROM json_each(limits, '$."hold.dropouts"')
+  ))),
+  '$."hold.dropouts"'
+)
+WHERE json_type(limits, '$."hold.dropouts"') = 'object';
