@@ -54,20 +54,29 @@ def test_every_migration_applies_from_an_empty_file_and_only_once(tmp_path: Path
     Database(tmp_path)
 
 
-def test_a_models_own_limit_on_dropouts_goes_on_by_the_minute(tmp_path: Path) -> None:
-    """Else the shop's limit would be forgotten, and the model could not be saved again."""
+def test_what_was_kept_of_dropouts_goes_on_by_the_minute(tmp_path: Path) -> None:
+    """Else the shop's own limit would be forgotten, the model could not be saved again, and a bench
+    check would go on about a reading that is no more."""
     database = Database(tmp_path)
     old = {"hold.dropouts": {"fine": 0, "everyday": 1, "display": 2}, "hold.sag": {"fine": 3}}
     with sqlite3.connect(database.path) as db:
         db.execute("UPDATE model SET limits = ? WHERE id = 'plover'", (json.dumps(old),))
+        db.execute(
+            "INSERT INTO study (model_id, source_kind, source_name, roles, sticks, trials, routine, "
+            "opened_at, completed_at, result) "
+            "VALUES ('plover', 'stand-in', 'Stand-in', '[]', '[]', 3, '{}', ?, ?, ?)",
+            (AT, AT, json.dumps({"hold.dropouts": {"part": 1}, "hold.sag": {"part": 2}})),
+        )
         db.execute("PRAGMA user_version = 3")
     database = Database(tmp_path)
     with database.reading() as db:
         limits = find_model(db, "plover").limits
+        (result,) = db.execute("SELECT result FROM study").fetchone()
     assert limits == {
         "hold.dropouts_per_min": {"fine": 0, "everyday": 5, "display": 10},
         "hold.sag": {"fine": 3},
     }
+    assert json.loads(result) == {"hold.sag": {"part": 2}}
 
 
 def test_a_file_from_a_later_version_is_left_alone(tmp_path: Path) -> None:

@@ -7,3 +7,6 @@ UPDATE model SET limits = json_remove(
   '$."hold.dropouts"'
 )
 WHERE json_type(limits, '$."hold.dropouts"') = 'object';
+
+-- What a bench check found of the count says nothing of the rate: how long was held is not in it.
+UPDATE study SET result = json_remove(result, '$."hold.dropouts"') WHERE result IS NOT NULL;
