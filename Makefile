@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy fuzz screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -47,7 +47,7 @@ src/hollow_pin/web/index.html: frontend/node_modules/.package-lock.json $(FRONT)
 	@touch $@
 
 chromium:
-	@command -v chromium >/dev/null || { echo "Installing Chromium"; apt-get update -qq && apt-get install -y -qq chromium >/dev/null; }
+	@command -v chromium-headless-shell chromium >/dev/null || { echo "Installing Chromium"; apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium-headless-shell fonts-liberation >/dev/null; }
 
 check-format: $(STAMPS)/dev frontend/node_modules/.package-lock.json
 	$(PY) -m ruff format --check -q .
@@ -86,6 +86,9 @@ bench: $(STAMPS)/dev setup
 
 accuracy: $(STAMPS)/dev
 	PYTHONPATH=tests $(PY) tests/accuracy.py
+
+fuzz: $(STAMPS)/dev setup
+	PYTHONPATH=tests $(PY) tests/fuzz.py
 
 screenshots: $(STAMPS)/dev setup chromium
 	PYTHONPATH=tests $(PY) -m tests.browser.screenshots

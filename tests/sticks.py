@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AxisRange, Recording
+from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn
@@ -27,6 +28,12 @@ def performed(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0
         still = replace(m, x=replace(m.x, wander=0.0), y=replace(m.y, wander=0.0))
         stick = replace(stick, module=still)
     return perform(StandIn(stick, seed), block_s=0.1)
+
+
+def recording_file(condition: str = "worn") -> dict:
+    """A whole take as a file that is sent along with a form."""
+    text = "".join(write_recording(performed(condition).recording))
+    return {"file": ("take.csv", text.encode(), "text/csv")}
 
 
 def with_sensors(x: Sensor, y: Sensor, bits: int = 10, rate: float = 250.0) -> Stick:

@@ -11,7 +11,7 @@ from pathlib import Path
 import httpx
 import numpy as np
 from playwright.sync_api import sync_playwright
-from tests.browser.conftest import ARGUMENTS
+from tests.browser.conftest import ARGUMENTS, chromium
 from websockets.sync.client import connect
 
 from conftest import new_job, new_take, start_server
@@ -170,7 +170,7 @@ def sample_to_screen(folder: Path) -> str:
     with httpx.Client(base_url=server.base) as http:
         job = new_job(http)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.add_init_script(WATCH)
         page.goto(f"{server.base}/jobs/{job}/prove")
@@ -202,7 +202,7 @@ def trace_of_half_a_million(folder: Path) -> str:
             "id"
         ]
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{server.base}/jobs/{job}/takes/{take}", wait_until="networkidle")
         box = page.locator(".trace .u-over").bounding_box()

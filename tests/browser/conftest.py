@@ -11,7 +11,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, ViewportSize, expect, sync_playwright
 
 from conftest import Server, start_server
 
@@ -24,17 +24,25 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
     "--use-fake-device-for-media-stream",
+    "--use-fake-ui-for-media-stream",
 ]
+SIZE: ViewportSize = {"width": 1280, "height": 800}
 PAD = Path(__file__).with_name("pad.js")
 
 expect.set_options(timeout=20_000)
 
 
+def chromium() -> str:
+    """Debian's: the one without a window of its own, which does the same with less, or the whole."""
+    found = shutil.which("chromium-headless-shell") or shutil.which("chromium")
+    assert found, "There is no Chromium: make chromium."
+    return found
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
-    found = shutil.which("chromium") or "/usr/bin/chromium"
     with sync_playwright() as playwright:
-        running = playwright.chromium.launch(executable_path=found, args=ARGUMENTS)
+        running = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
         yield running
         running.close()
 
@@ -105,7 +113,7 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
 
 @pytest.fixture
 def context(browser: Browser) -> Iterator[BrowserContext]:
-    made = browser.new_context(viewport={"width": 1280, "height": 800})
+    made = browser.new_context(viewport=SIZE)
     yield made
     made.close()
 
@@ -124,11 +132,28 @@ def watched(context: BrowserContext) -> Page:
     return page
 
 
+@pytest.fixture(scope="session")
+def window(browser: Browser) -> Page:
+    """The window that stays open from test to test: it loads the interface anew for each, and need
+    not unpack it each time."""
+    return watched(browser.new_context(viewport=SIZE))
+
+
 @pytest.fixture
-def page(context: BrowserContext) -> Iterator[Page]:
-    made = watched(context)
-    yield made
-    assert made.troubles == []  # type: ignore[attr-defined]
+def page(window: Page) -> Iterator[Page]:
+    """The open window, as if nobody had used it before."""
+    yield window
+    troubles = window.troubles  # type: ignore[attr-defined]
+    for other in window.context.pages:
+        if other is not window:
+            other.close()
+    window.unroute_all()
+    window.evaluate("localStorage.clear(); sessionStorage.clear()")
+    window.goto("about:blank")
+    window.emulate_media(media="null", reduced_motion="null")
+    window.set_viewport_size(SIZE)
+    window.troubles = []  # type: ignore[attr-defined]
+    assert troubles == []
 
 
 @pytest.fixture

@@ -1,16 +1,16 @@
-// A controller for the page to find, held by somebody who does what the screen asks, half as fast
-// again as the clock on the wall. window.pad.restX, restY: where it rests. pad.unplug() pulls
-// the cable.
+// A controller for the page to find, held by somebody who does what the screen asks, up to four times
+// as fast as the clock on the wall: as fast as the page reads every report. window.pad.restX, restY:
+// where it rests. pad.unplug() pulls the cable.
 (() => {
-  const SPEED = 1.5;
-  const REPORT_MS = 8;
+  const SPEED = 4;
+  const REPORT_MS = 16;
   const RELEASE_S = 2.1;
   const LAP_S = 1.3;
   const pad = { restX: 0.06, restY: -0.03, connected: true };
   let seed = 7;
   const noise = () => {
     seed = (seed * 16807) % 2147483647;
-    return (seed / 2147483647 - 0.5) * 0.006;
+    return (seed / 2147483647 - 0.5) * 0.004;
   };
   let step = "";
   let since = 0;
@@ -34,11 +34,13 @@
     const turned = round < 2.6 * LAP_S ? round / LAP_S : 5.2 - round / LAP_S;
     return [Math.sin(turned * 2 * Math.PI), Math.cos(turned * 2 * Math.PI)];
   };
-  const start = performance.now();
+  let now = performance.now();
+  let made = now;
   let report = null;
   const read = () => {
-    const now = start + Math.floor(((performance.now() - start) * SPEED) / REPORT_MS) * REPORT_MS;
-    if (report?.timestamp === now) return report;
+    if (report && performance.now() - made < REPORT_MS / SPEED) return report;
+    made = performance.now();
+    now += REPORT_MS;
     const to = aim(now);
     const x = (to ? 0.95 * to[0] : 0) + pad.restX * (to ? 0.2 : 1) + noise();
     const y = (to ? 0.95 * to[1] : 0) + pad.restY * (to ? 0.2 : 1) + noise();

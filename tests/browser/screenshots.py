@@ -9,7 +9,7 @@ from pathlib import Path
 
 import httpx
 from playwright.sync_api import Browser, expect, sync_playwright
-from tests.browser.conftest import ARGUMENTS
+from tests.browser.conftest import ARGUMENTS, chromium
 
 from conftest import start_server
 
@@ -24,7 +24,7 @@ def main() -> None:
             check=True,
         )
         server = start_server(Path(folder))
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
         with httpx.Client(base_url=server.base) as http:
             strips = http.get("/api/tray").json()
             jobs = {s["tag"]: s["job_id"] for s in strips}

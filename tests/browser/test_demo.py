@@ -6,7 +6,7 @@ import re
 
 import httpx
 import pytest
-from playwright.sync_api import Page, Response, expect
+from playwright.sync_api import BrowserContext, Page, Response, expect
 
 from browser.conftest import views
 from conftest import Server
@@ -140,10 +140,11 @@ def test_a_lost_server_is_said_and_an_unknown_job_too(page: Page, demo: Server) 
     expect(page.get_by_role("alert")).to_contain_text("Is it still running?")
 
 
-def test_the_first_load_is_small(page: Page, demo: Server) -> None:
+def test_the_first_load_is_small(context: BrowserContext, demo: Server) -> None:
     """At most 250 kB of script, as gzip makes it."""
     import gzip
 
+    page = context.new_page()
     answers: list[Response] = []
     page.on("response", lambda answer: answers.append(answer))  # noqa: PLW0108
     page.goto(demo.base, wait_until="networkidle")

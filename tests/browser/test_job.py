@@ -25,6 +25,12 @@ def stations(page: Page) -> Locator:
     return page.get_by_role("navigation", name="Order of work")
 
 
+def faulty(page: Page, condition: str) -> None:
+    """Choose what is wrong with the stand-in; else its seed does, and some do not hold still."""
+    page.get_by_label("What is wrong with it").click()
+    page.get_by_role("option", name=condition).click()
+
+
 def tab_to(page: Page, wanted: Locator) -> None:
     """Press Tab until a control has the focus."""
     for _ in range(60):
@@ -53,8 +59,7 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     expect(page.get_by_text("Walks off <b>by itself</b>").first).to_be_visible()
     fast(page)
 
-    page.get_by_label("What is wrong with it").click()
-    page.get_by_role("option", name="Worn at the centre").click()
+    faulty(page, "Worn at the centre")
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(READINGS, timeout=40_000)
     expect(page.get_by_text("It comes back to different places")).to_be_visible()

@@ -9,8 +9,9 @@ from pathlib import Path
 import httpx
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
-from tests.browser.test_job import LIVE, READINGS, numbers, quick
+from tests.browser.test_job import LIVE, READINGS, faulty, numbers, quick
 
+from browser.conftest import watched
 from conftest import Server, new_job, new_take
 
 pytestmark = pytest.mark.browser
@@ -34,9 +35,10 @@ CROSSED = """
 
 
 def test_axes_are_found_by_moving_the_stick_and_remembered(
-    context: BrowserContext, page: Page, server: Server, http: httpx.Client
+    context: BrowserContext, server: Server, http: httpx.Client
 ) -> None:
     context.add_init_script(CROSSED)
+    page = watched(context)
     job = new_job(http)
     page.goto(f"{server.base}/jobs/{job}/prove")
     page.get_by_role("button", name="Controller in the browser").click()
@@ -68,6 +70,7 @@ def test_both_sticks_at_once_are_set_on_one_axis(
     page.get_by_label("The other one is the reference").click()
     page.get_by_role("option", name="Both at once, each hand one").click()
     quick(page)
+    faulty(page, "Off centre")
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(re.compile(r"/sticks\?"), timeout=40_000)
     expect(page.get_by_role("heading", name=re.compile("reference", re.I))).to_be_visible()
@@ -86,6 +89,7 @@ def test_one_stick_after_the_other_needs_no_hand_on_the_mouse(
     page.get_by_label("The other one is the reference").click()
     page.get_by_role("option", name="Both, one after the other").click()
     quick(page)
+    faulty(page, "Off centre")
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(re.compile(r"/sticks\?"), timeout=60_000)
     states = [t["state"] for t in http.get(f"/api/jobs/{job}").json()["takes"]]
@@ -93,13 +97,13 @@ def test_one_stick_after_the_other_needs_no_hand_on_the_mouse(
 
 
 def test_a_soak_is_browsed_while_it_runs_down_to_single_samples(
-    context: BrowserContext, page: Page, server: Server, http: httpx.Client
+    page: Page, server: Server, http: httpx.Client
 ) -> None:
     job = new_job(http)
     take = new_take(http, job, {"kind": "stand-in", "condition": "sound"}, routine_id="soak")
     page.goto(f"{server.base}/jobs/{job}/takes/{take}/live")
     expect(page.locator(".count .figure")).to_contain_text("0:06")
-    other = context.new_page()
+    other = watched(page.context)
     other.goto(f"{server.base}/jobs/{job}/takes/{take}")
     expect(other.locator("h1")).to_contain_text("So far:")
     expect(other.get_by_text("Wander", exact=True).first).to_be_visible()
@@ -204,8 +208,7 @@ def test_a_routine_of_the_shops_own_is_made_and_followed(
     page.goto(f"{server.base}/jobs/{job}/prove?pace=fast")
     page.get_by_label("What is asked for").click()
     page.get_by_role("option", name="Doorstep").click()
-    page.get_by_label("What is wrong with it").click()
-    page.get_by_role("option", name="Sound").click()
+    faulty(page, "Sound")
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(READINGS, timeout=40_000)
     take = http.get(f"/api/jobs/{job}").json()["takes"][0]

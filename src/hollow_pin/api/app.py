@@ -6,7 +6,7 @@ import asyncio
 import warnings
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from importlib import resources
+from importlib import import_module, resources
 from pathlib import Path
 from typing import Any
 
@@ -109,10 +109,9 @@ def create_app(
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         await run_in_threadpool(recover_takes, database, now())
         await run_in_threadpool(recover_checks, database, now())
-        # How answers are written is worked out at the first need; nobody shall wait for that.
-        described = asyncio.create_task(run_in_threadpool(app.openapi))
+        ready = asyncio.create_task(run_in_threadpool(_make_ready, app))
         yield
-        await described
+        await ready
 
     app = FastAPI(
         title="Hollow Pin",
@@ -141,6 +140,12 @@ def create_app(
     app.add_middleware(Guard, hosts=hosts)
     _serve_front_end(app, web or Path(str(resources.files("hollow_pin") / "web")))
     return app
+
+
+def _make_ready(app: FastAPI) -> None:
+    """Do ahead what else the first answer and the first take would have to wait for."""
+    app.openapi()
+    import_module("scipy.ndimage")
 
 
 def _describe_unrouted(app: FastAPI) -> None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from hollow_pin.core.recording import Floats, NotUsable, Problem, resolution
 from hollow_pin.core.statistics import binned_median, odd_window, runs, smoothed, timing
@@ -93,7 +93,7 @@ def find_passes(t: Floats, v: Floats) -> list[slice]:
     low, high = END_SHARE * np.percentile(v, (2, 98))
     pace = timing(t)
     window = odd_window(CALM_S, pace.interval_s if pace else 1.0, len(v))
-    calm = ndimage.median_filter(v, window, mode="nearest")
+    calm = scipy.ndimage.median_filter(v, window, mode="nearest")
     side = np.where(calm <= low, -1, np.where(calm >= high, 1, 0))
     at = np.flatnonzero(side)
     turn = np.flatnonzero(side[at[1:]] != side[at[:-1]])

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 import numpy as np
+import scipy
 
 from hollow_pin.core.recording import Floats
 
@@ -150,6 +151,4 @@ def _row(source: str, squares: float, freedom: int, below: float, df_below: int)
 def _p_value(above: float, below: float, df_above: int, df_below: int) -> float | None:
     if not df_above or below <= 0:
         return None
-    from scipy.special import fdtrc  # only studies need it
-
-    return float(fdtrc(df_above, df_below, above / below))
+    return float(scipy.special.fdtrc(df_above, df_below, above / below))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats
@@ -40,11 +41,9 @@ def outline(points: Floats) -> Floats:
     """The corners of the points' convex hull; all of them where they are few or have no hull."""
     if len(points) <= FEW:
         return points
-    from scipy.spatial import ConvexHull, QhullError  # slow to import, and hardly ever needed
-
     try:
-        return np.asarray(points[ConvexHull(points).vertices])
-    except QhullError:
+        return np.asarray(points[scipy.spatial.ConvexHull(points).vertices])
+    except scipy.spatial.QhullError:
         ends = [points[:, 0].argmin(), points[:, 0].argmax()]
         ends += [points[:, 1].argmin(), points[:, 1].argmax()]
         return np.asarray(points[sorted(set(ends))])

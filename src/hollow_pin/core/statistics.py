@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from hollow_pin.core.recording import Floats
 
@@ -112,7 +112,7 @@ def running_median(v: NDArray[Real], window: int) -> NDArray[Real]:
     keeping a window in order; both ways give the same values.
     """
     if len(v) < LONG:
-        return np.asarray(ndimage.median_filter(v, window, mode="reflect"))
+        return np.asarray(scipy.ndimage.median_filter(v, window, mode="reflect"))
     half = window // 2
     padded = np.pad(v, half, mode="symmetric")
     values = _few_values(v)
@@ -122,7 +122,7 @@ def running_median(v: NDArray[Real], window: int) -> NDArray[Real]:
         part = padded[start : stop + 2 * half]
         counted = None if values is None else _median_by_counting(part, half, values)
         if counted is None:
-            counted = ndimage.median_filter(part, window)[half : half + stop - start]
+            counted = scipy.ndimage.median_filter(part, window)[half : half + stop - start]
         found[start:stop] = counted
     return found
 
@@ -134,7 +134,7 @@ def smoothed(v: Floats, window: int) -> Floats:
     around = np.arange(-half, half + 1) / half
     basis, _ = np.linalg.qr(np.vander(around, 3))
     fit = basis @ basis.T
-    found = ndimage.correlate1d(v, fit[half])
+    found = scipy.ndimage.correlate1d(v, fit[half])
     found[:half] = fit[:half] @ v[:window]
     found[len(v) - half :] = fit[half + 1 :] @ v[-window:]
     return np.asarray(found)
@@ -187,7 +187,7 @@ def baseline(v: NDArray[Real], interval_s: float) -> NDArray[Real]:
     """Running median over 0.5 s, then running mean over 0.5 s, of one axis (n,)."""
     window = odd_window(0.5, interval_s, len(v))
     level = running_median(v, window)
-    ndimage.uniform_filter1d(level, window, mode="reflect", output=level)
+    scipy.ndimage.uniform_filter1d(level, window, mode="reflect", output=level)
     return np.asarray(level)
 
 

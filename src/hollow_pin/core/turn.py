@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy import ndimage
+import scipy
 
 from hollow_pin.core.crossing import (
     CrossingResult,
@@ -67,8 +67,10 @@ def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
     """Stretches of 5 s or more in which the axis stays within 3 % over any half second, by its running
     median over a quarter of one: a noisy track rests too."""
     window = odd_window(AT_REST_S, interval_s, len(v))
-    calm = ndimage.median_filter(v, odd_window(AT_REST_S / 2, interval_s, len(v)), mode="nearest")
-    spread = ndimage.maximum_filter1d(calm, window) - ndimage.minimum_filter1d(calm, window)
+    half = odd_window(AT_REST_S / 2, interval_s, len(v))
+    calm = scipy.ndimage.median_filter(v, half, mode="nearest")
+    highest, lowest = scipy.ndimage.maximum_filter1d, scipy.ndimage.minimum_filter1d
+    spread = highest(calm, window) - lowest(calm, window)
     starts, stops = runs(spread <= AT_REST_WITHIN)
     return [
         slice(int(a), int(b))

@@ -15,6 +15,7 @@ from PIL import Image
 
 from conftest import Server, new_job, start_server
 from hollow_pin.formats.ledger_csv import as_text
+from sticks import recording_file
 
 SCRIPTS = (
     "<script>alert('a')</script> \"quoted\" 'single' & <b>bold</b>\n=SUM(A1)\tтекст 漢字 ไทย العربية "
@@ -250,8 +251,6 @@ def test_what_a_model_has_is_what_its_function_check_asks_for(http: httpx.Client
 
 
 def test_a_controllers_history_holds_every_visit_and_reading(http: httpx.Client) -> None:
-    from test_api import recording_file
-
     tag = "GS-9001"
     ids = []
     for _ in range(2):

@@ -1,4 +1,4 @@
-"""The API keeps its own word (its OpenAPI document), names what is wrong, and opens to nobody else."""
+"""The API names what is wrong, answers as it is documented, and opens to nobody else."""
 
 from __future__ import annotations
 
@@ -11,15 +11,9 @@ from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
 from conftest import Server, new_job, new_take
-from hollow_pin.formats.recording_csv import write_recording
-from sticks import performed
+from sticks import performed, recording_file
 
 AT = "2026-03-01T10:00:00.000+00:00"
-
-
-def recording_file(condition: str = "worn") -> dict:
-    text = "".join(write_recording(performed(condition).recording))
-    return {"file": ("take.csv", text.encode(), "text/csv")}
 
 
 @pytest.mark.parametrize(
