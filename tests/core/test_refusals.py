@@ -244,12 +244,3 @@ def test_a_step_missing_in_one_take_is_named_reading_by_reading() -> None:
 )
 def test_the_limit_is_passed_only_with_room_for_the_uncertainty(value, u, verdict) -> None:
     assert against_limit(value, u, 8.0) == verdict
-
-
-@pytest.mark.parametrize(
-    ("condition", "remedy"),
-    [("sound", "none"), ("offset", "recalibrated"), ("worn", "replaced"), ("dirty", "cleaned")],
-)
-def test_the_first_remedy_is_the_one_that_helps(condition: str, remedy: str) -> None:
-    for seed in (5, 17, 23):
-        assert explain(readings_of(condition, seed)).try_first == remedy

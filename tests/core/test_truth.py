@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
@@ -100,6 +101,15 @@ def test_jitter_is_the_noise_put_in_from_two_counts_up(counts: float) -> None:
     assert still is not None
     assert still.jitter_x == pytest.approx(sd, rel=0.15)
     assert still.jitter_y == pytest.approx(1.5 * sd, rel=0.15)
+
+
+@pytest.mark.parametrize(
+    ("condition", "remedy"),
+    [("sound", "none"), ("offset", "recalibrated"), ("worn", "replaced"), ("dirty", "cleaned")],
+)
+def test_the_first_remedy_is_the_one_that_helps(condition: str, remedy: str) -> None:
+    for seed in SEEDS:
+        assert explain(measure_take(performed(condition, seed).recording)).try_first == remedy
 
 
 def test_each_remedy_mends_its_own_fault_and_no_other() -> None:

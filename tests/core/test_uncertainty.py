@@ -20,7 +20,7 @@ def takes_of(condition: str, seed: int, count: int) -> list[TakeReadings]:
     """The same stick measured again and again, nothing done in between."""
     stick = fresh_stick("potentiometer", "round", 10, 250, condition, seed)
     return [
-        measure_take(perform(StandIn(stick, 100 * seed + i), block_s=0.2).recording)
+        measure_take(perform(StandIn(stick, 100 * seed + i), block_s=0.4).recording)
         for i in range(count)
     ]
 
