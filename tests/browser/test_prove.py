@@ -72,6 +72,9 @@ def test_both_sticks_at_once_are_set_on_one_axis(
     quick(page)
     faulty(page, "Off centre")
     page.get_by_role("button", name="Start the take").click()
+    expect(page.get_by_role("heading", level=1, name=re.compile("^Both sticks of"))).to_have_count(
+        1
+    )
     expect(page).to_have_url(re.compile(r"/sticks\?"), timeout=40_000)
     expect(page.get_by_role("heading", name=re.compile("reference", re.I))).to_be_visible()
     takes = http.get(f"/api/jobs/{job}").json()["takes"]

@@ -9,7 +9,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from hollow_pin.core.crossing import find_passes, measure_crossing
+from hollow_pin.core.crossing import dead_spans, find_passes, jumps, measure_crossing, u_dead_spans
 from hollow_pin.core.hold import find_holds, measure_hold
 from hollow_pin.core.recording import NotUsable
 from hollow_pin.core.routine import Routine
@@ -66,6 +66,35 @@ def test_a_broken_place_on_the_track_is_found_where_it_is(at: float, width: floa
     assert span.to - span.from_ == pytest.approx(width, abs=1.5)
     assert span.passes >= 4
     assert readings.crossing.y.dead_spans == ()
+
+
+def crossed(gaps: list[tuple[float, float]]) -> np.ndarray:
+    """A pass over the whole travel that jumps over some of it: (at, width), %."""
+    v = np.linspace(-100, 100, 1500)
+    over = [(v > at - width / 2) & (v < at + width / 2) for at, width in gaps]
+    return v[~np.any(over, axis=0)]
+
+
+def test_what_two_passes_jump_by_chance_is_known_to_be_chance() -> None:
+    """A loose contact jumps anywhere. How often two of its jumps fall on one place is no measure
+    of it, and a repair must be neither praised nor blamed for it."""
+    rng = np.random.default_rng(5)
+    found = [
+        jumps([crossed([(at, 4.0) for at in rng.uniform(-90, 90, 4)]) for _ in range(4)], 0.0)
+        for _ in range(300)
+    ]
+    counts = np.array([len(dead_spans(j)) for j in found])
+    assert np.mean([j.by_chance for j in found]) == pytest.approx(counts.mean(), rel=0.25)
+    known = np.array([u_dead_spans(j) for j in found])
+    apart, u = counts[1:] - counts[:-1], np.hypot(known[1:], known[:-1])
+    assert np.mean(np.abs(apart) <= 2 * u) >= 0.95
+
+
+def test_a_place_that_most_passes_jump_is_no_chance() -> None:
+    broken = jumps([crossed([(20.0, 8.0)]) for _ in range(4)], 0.0)
+    assert len(dead_spans(broken)) == 1
+    assert broken.by_chance == 0
+    assert u_dead_spans(broken) < 0.2, "a repair of it must be seen"
 
 
 def test_spikes_are_not_taken_for_dead_spans() -> None:

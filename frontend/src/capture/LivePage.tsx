@@ -137,13 +137,13 @@ function Steps({ take, steps, live }: { take: Take; steps: StepName[]; live: Liv
   );
 }
 
-function Words({ live }: { live: LiveView }) {
+function Words({ live, heading: Heading = "h1" }: { live: LiveView; heading?: "h1" | "h3" }) {
   const { progress } = live;
   return (
     <div className="live-words">
-      <h1 className="says" aria-live="assertive">
+      <Heading className="says" aria-live="assertive">
         {progress?.says ?? "Waiting for the first samples."}
-      </h1>
+      </Heading>
       {progress && <Count progress={progress} />}
       <p className="coach" role="status">
         {progress?.note}
@@ -250,6 +250,7 @@ function Running({ take, steps, search }: Asked) {
 
 /** Both sticks at once. Space does whatever one of them offers. */
 function RunningTwo({ take, also, steps, search }: Asked & { also: Take }) {
+  const { job } = useJobView();
   const sides = [
     { take, live: useRun(take, steps, search) },
     { take: also, live: useRun(also, steps, search) },
@@ -279,11 +280,14 @@ function RunningTwo({ take, also, steps, search }: Asked & { also: Take }) {
     return <Interrupted take={lost.take} because={lost.live.ended?.because ?? null} />;
   return (
     <section className="page live two">
+      <h1 className="hidden">
+        Both sticks of {job.controller.tag}, {take.stage}
+      </h1>
       {sides.map(({ take: side, live }) => (
         <section key={side.id} aria-label={stickName(side.stick)}>
           <h2>{capital(stickName(side.stick))}</h2>
           <Steps take={side} steps={side.routine.steps} live={live} />
-          <Words live={live} />
+          <Words live={live} heading="h3" />
           <LiveStick
             recent={live.recent}
             gate={side.gate}

@@ -186,12 +186,14 @@ def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
 class Jumps:
     """What passes jump over and do not come back to. Between edges (m,), % of half range, lie m − 1
     places, of which each is jumped by `times` (m − 1,) of the passes. runs: the unbroken rows of
-    places that any pass jumps, from and to (exclusive)."""
+    places that any pass jumps, from and to (exclusive). by_chance: how often two passes would be
+    expected to jump the same place if each jumped just anywhere."""
 
     edges: Floats
     times: NDArray[np.intp]
     runs: tuple[tuple[int, int], ...]
     passes: int
+    by_chance: float
 
 
 def jumps(passes: list[Floats], zone: float) -> Jumps:
@@ -214,7 +216,24 @@ def jumps(passes: list[Floats], zone: float) -> Jumps:
         times += over.any(axis=0)
     found = zip(*runs(times > 0), strict=True)
     rows = tuple((int(a), int(b)) for a, b in found if not zone or edges[a] > 0 or edges[b] < 0)
-    return Jumps(edges, times, rows, len(passes))
+    travel = max(float(v.max()) for v in passes) - min(float(v.min()) for v in passes)
+    return Jumps(edges, times, rows, len(passes), _by_chance(lows, highs, edges, times, travel))
+
+
+def _by_chance(
+    lows: list[Floats], highs: list[Floats], edges: Floats, times: NDArray[np.intp], travel: float
+) -> float:
+    """How many of one pass's gaps and another's would overlap if they lay anywhere on the travel: two
+    of lengths a and b do with a chance of (a + b)/travel. A gap that most passes share lies where it
+    lies for a reason, and is not counted."""
+    expected, gaps, length = 0.0, 0, 0.0
+    for low, high in zip(lows, highs, strict=True):
+        spans = zip(np.searchsorted(edges, low), np.searchsorted(edges, high), strict=True)
+        strays = np.array([times[a:b].max() <= len(lows) / 2 for a, b in spans], dtype=bool)
+        count, long = int(strays.sum()), float((high - low)[strays].sum())
+        expected += (count * length + gaps * long) / travel if count else 0.0
+        gaps, length = gaps + count, length + long
+    return expected
 
 
 def dead_spans(jumped: Jumps) -> tuple[DeadSpan, ...]:
@@ -237,10 +256,11 @@ def u_dead_spans(jumped: Jumps) -> float:
 
     A place that k of n passes jump is jumped with a chance of (k + ½)/(n + 1) by the next (Jeffreys),
     and counts when two of n do. Where several touch, they may as well be one. The bias of so few
-    passes is taken out.
+    passes is taken out. A contact that jumps anywhere makes some by chance, other ones each time, as
+    many more or less as their count's square root (Poisson).
     """
     n = jumped.passes
-    variance = 0.0
+    variance = jumped.by_chance
     for a, b in jumped.runs:
         several = _on_several_passes(jumped.times[a:b])
         for k in [times for _, _, times in several] or [1]:

@@ -30,7 +30,7 @@ from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 
-VERSION = 5
+VERSION = 6
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 
