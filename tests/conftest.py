@@ -81,8 +81,9 @@ def jig_beside(server: Server) -> Iterator[Path]:
     line = process.stdout.readline()
     assert "listed as jig" in line, line
     yield server.data / "ports" / "jig"
-    process.send_signal(signal.SIGINT)
-    process.wait(10)
+    process.terminate()
+    assert process.wait(10) == 0
+    assert not (server.data / "ports" / "jig").exists(), "listed, and not there"
 
 
 @pytest.fixture

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
-import sys
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import httpx
@@ -17,13 +18,14 @@ from sticks import performed
 
 
 def run(*args: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "hollow_pin.cli", *args],
-        capture_output=True,
-        text=True,
-        timeout=60,
-        check=False,
-    )
+    """A command: what it prints, and the status it ends with."""
+    printed, complained = io.StringIO(), io.StringIO()
+    with redirect_stdout(printed), redirect_stderr(complained):
+        try:
+            status = main(list(args))
+        except SystemExit as ended:
+            status = int(ended.code or 0)
+    return subprocess.CompletedProcess(args, status, printed.getvalue(), complained.getvalue())
 
 
 @pytest.fixture
@@ -132,10 +134,9 @@ def test_import_beside_a_running_server_is_seen_by_it(
     assert len(http.get(f"/api/jobs/{job}").json()["takes"]) == 1
 
 
-def test_help_teaches_every_command(capsys: pytest.CaptureFixture[str]) -> None:
+def test_help_teaches_every_command() -> None:
     assert "hollow-pin analyse take.csv" in run("--help").stdout
-    for command in ("serve", "demo", "analyse", "export", "import"):
-        with pytest.raises(SystemExit) as done:
-            main([command, "--help"])
-        assert done.value.code == 0
-        assert len(capsys.readouterr().out.splitlines()) > 6
+    for command in ("serve", "demo", "analyse", "gauge", "jig", "export", "import"):
+        done = run(command, "--help")
+        assert done.returncode == 0
+        assert len(done.stdout.splitlines()) > 6

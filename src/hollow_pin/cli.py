@@ -354,6 +354,7 @@ def _gauge(args: argparse.Namespace) -> int:
 
 
 def _jig(args: argparse.Namespace) -> int:
+    import signal
     import threading
 
     from hollow_pin.sources.jig import Jig, announced
@@ -362,6 +363,9 @@ def _jig(args: argparse.Namespace) -> int:
         args.sensor, "round", args.bits, args.rate, args.condition, args.seed, args.axes
     )
     jig = Jig(StandIn(stick, args.seed))
+    # However it is told to end, also where a shell in the background has it ignore Ctrl+C.
+    for told in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(told, signal.default_int_handler)
     with announced(jig, Database(args.data).ports) as link:
         print(f"The jig is at {jig.path}, listed as {link.name} (Ctrl+C ends it)", flush=True)
         try:
