@@ -366,14 +366,14 @@ def _jig(args: argparse.Namespace) -> int:
     # However it is told to end, also where a shell in the background has it ignore Ctrl+C.
     for told in (signal.SIGINT, signal.SIGTERM):
         signal.signal(told, signal.default_int_handler)
-    with announced(jig, Database(args.data).ports) as link:
-        print(f"The jig is at {jig.path}, listed as {link.name} (Ctrl+C ends it)", flush=True)
-        try:
+    try:
+        with announced(jig, Database(args.data).ports) as link:
+            print(f"The jig is at {jig.path}, listed as {link.name} (Ctrl+C ends it)", flush=True)
             jig.run(threading.Event())
-        except KeyboardInterrupt:
-            return 0
-        finally:
-            jig.close()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        jig.close()
     return 0
 
 

@@ -12,6 +12,7 @@ import pytest
 
 from hollow_pin.core.recording import Recording, to_percent
 from hollow_pin.core.take import measure_take
+from hollow_pin.sources import event_device
 from hollow_pin.sources.event_device import (
     EV_ABS,
     EV_SYN,
@@ -31,7 +32,7 @@ from sticks import performed
 AXES = (DeviceAxis(0, "axis 0", 0, 1023, 0, 15), DeviceAxis(1, "axis 1", 0, 1023, 0, 15))
 KEY = 1
 ROOM = 1 << 20
-"""What a pipe holds at most, bytes: all is there before anything is read, as after a late look."""
+"""What a pipe holds at most, bytes: all is there before anything is read, so that nobody is late."""
 
 
 def event(t_us: int, kind: int, code: int, value: int) -> tuple[int, int, int, int, int]:
@@ -147,6 +148,40 @@ def test_a_take_by_the_kernel_reads_as_the_same_take_by_any_other_way() -> None:
     assert to_percent(raw, ranges) == pytest.approx(sent.u)
     again = measure_take(Recording(t_us, raw, ranges, sent.step))
     assert again.let_go == measure_take(sent).let_go
+
+
+def test_nothing_is_made_up_between_the_reports_of_a_stick_that_moves(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """A look that finds nothing, before the time for a repeat is up, is no sample."""
+    monkeypatch.setattr(event_device, "UNCHANGED_S", 60.0)
+    times = [4000 * i for i in range(1, 60)]
+
+    async def work() -> list[int]:
+        read, write = os.pipe()
+        source = EventDeviceSource(read, AXES, (False, False), (512.0, 512.0))
+        loop = asyncio.get_running_loop()
+
+        def report(t_us: int, turns: int) -> None:
+            if turns:
+                loop.call_soon(report, t_us, turns - 1)
+            else:
+                os.write(write, packed([event(t_us, EV_SYN, SYN_REPORT, 0)]))
+
+        found: list[int] = []
+        left = iter(times)
+        report(next(left), 0)
+        async for block in source.blocks():
+            found += block.t_us.tolist()
+            if len(found) >= len(times):
+                break
+            report(next(left), 20)
+        os.close(write)
+        os.close(read)
+        return found
+
+    with ThreadPoolExecutor(1) as thread:
+        assert thread.submit(asyncio.run, work()).result(60) == times
 
 
 def test_an_axis_that_runs_the_other_way_is_turned() -> None:

@@ -212,17 +212,14 @@ class EventDeviceSource:
             while True:
                 with contextlib.suppress(TimeoutError):
                     await asyncio.wait_for(ready.wait(), UNCHANGED_S)
+                block = self._heard() if ready.is_set() else self._unchanged()
                 ready.clear()
-                # Looked for even where nothing was announced: who comes late finds that time is up
-                # while what happened meanwhile is waiting.
-                data = self._read()
-                block = self._unchanged() if data is None else self._heard(data)
                 if block is not None:
                     yield block
         finally:
             loop.remove_reader(self._descriptor)
 
-    def _read(self) -> bytes | None:
+    def _heard(self) -> Block | None:
         try:
             data = os.read(self._descriptor, 64 * EVENT.itemsize)
         except BlockingIOError:
@@ -231,9 +228,6 @@ class EventDeviceSource:
             raise SourceLost("the device was unplugged") from None
         if not data:
             raise SourceLost("the device was unplugged")
-        return data
-
-    def _heard(self, data: bytes) -> Block | None:
         block = self._reader.feed(data)
         return None if block is None else self._timed(block.t_us, block.raw)
 
