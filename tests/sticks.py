@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.comparison import Setting
 from hollow_pin.core.recording import AxisRange, Recording
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
@@ -15,6 +16,7 @@ from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Converter, Sensor, Stick
 
+HERE = Setting("GS-017", "left", "Stand-in", "round")
 TEN_BIT = (AxisRange(0, 1023), AxisRange(0, 1023))
 
 

@@ -23,8 +23,9 @@ from hollow_pin.core.gauge import SOURCES, gauge
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.core.rim import GATES, Gate
-from hollow_pin.core.summary import explain, percent
+from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.words import percent
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.gauge_csv import read_gauge_study
 from hollow_pin.formats.recording_csv import gate_of, read_recording, write_recording

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.comparison import compare
 from hollow_pin.core.limits import against_limit
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording, RecordingError
 from hollow_pin.core.summary import explain, explain_comparison
@@ -15,9 +15,7 @@ from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
-from sticks import TEN_BIT, performed
-
-HERE = Setting("GS-017", "left", "Stand-in", "round")
+from sticks import HERE, TEN_BIT, performed
 
 
 def record(step: str, u: np.ndarray, rate: float = 250.0, t: np.ndarray | None = None) -> Recording:

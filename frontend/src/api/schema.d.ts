@@ -2492,6 +2492,19 @@ export interface components {
       message: string;
     };
     /**
+     * Prospect
+     * @description remedy: as it goes on record. expectation: what may be expected of it for this stick.
+     */
+    Prospect: {
+      /**
+       * Remedy
+       * @enum {string}
+       */
+      remedy: "recalibrated" | "cleaned" | "replaced";
+      /** Expectation */
+      expectation: string;
+    };
+    /**
      * ReadingInfo
      * @description A reading's name on the bench, and its limits by grade. axes: how many a stick has that it
      *     applies to.
@@ -3161,7 +3174,8 @@ export interface components {
     /**
      * TakeView
      * @description A take with its readings and what they mean. readings is None while it has no samples. values:
-     *     every reading of the catalogue that was measured, by its dotted name.
+     *     every reading of the catalogue that was measured, by its dotted name. prospects: what each remedy
+     *     could reach; none for a controller that is referred.
      */
     TakeView: {
       take: components["schemas"]["Take"];
@@ -3175,6 +3189,8 @@ export interface components {
         [key: string]: number;
       };
       meaning: components["schemas"]["Meaning"] | null;
+      /** Prospects */
+      prospects: components["schemas"]["Prospect"][];
       /** Limits */
       limits: {
         [key: string]: components["schemas"]["AgainstLimit"];

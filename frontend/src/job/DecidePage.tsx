@@ -1,39 +1,17 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import type { Schemas } from "../api/client";
 import { takeQuery } from "../api/queries";
-import { decimal, stickName } from "../app/format";
+import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { Pin } from "../plots/Pin";
 import { useJobView } from "./JobMat";
 
-type Readings = Schemas["TakeReadings"];
-
-function expectation(kind: string, r: Readings): string {
-  const needed = r.composite.dead_zone_needed;
-  const after = r.composite.dead_zone_after_recentring;
-  if (kind === "recalibrated") {
-    if (needed === null || after === null) return "What it could reach was not measured.";
-    return `Could take the dead zone needed from ${decimal(needed)} % to ${decimal(after)} % at best. Mends offset and scale, never spread or spikes. Free, no tools.`;
-  }
-  if (kind === "cleaned") {
-    const spikes = Math.max(r.still?.spikes_per_min_x ?? 0, r.still?.spikes_per_min_y ?? 0);
-    return spikes >= 6
-      ? `${decimal(spikes, 0)} spikes a minute with hands off: dirt is likely. It may come back.`
-      : "No spikes were seen with hands off, so dirt is not shown. Cleaning does nothing for wear.";
-  }
-  const spread = r.let_go?.return_spread;
-  return spread === null || spread === undefined
-    ? "Cures wear, spread and dirt. Needs soldering, then a calibration."
-    : `Cures wear: returns now lie ${decimal(spread)} % apart. Needs soldering, then a calibration.`;
-}
-
-const REMEDIES = [
-  ["recalibrated", "Recalibrate"],
-  ["cleaned", "Clean the sensor housing"],
-  ["replaced", "Replace the module"],
-] as const;
+const REMEDY = {
+  recalibrated: "Recalibrate",
+  cleaned: "Clean the sensor housing",
+  replaced: "Replace the module",
+} as const;
 
 /** Which fault, which remedy, worth it or not. */
 export function DecidePage() {
@@ -56,7 +34,6 @@ export function DecidePage() {
   }
   const readings = take?.readings;
   const refer = job.controller.refer;
-  const remedies = refer ? [] : REMEDIES;
   return (
     <section className="page">
       <Trouble error={error} />
@@ -83,16 +60,16 @@ export function DecidePage() {
             </div>
           </header>
           <ul className="remedies">
-            {remedies.map(([kind, label]) => {
+            {take.prospects.map(({ remedy: kind, expectation }) => {
               const first = take.meaning?.try_first === kind;
               return (
                 <li key={kind} className={first ? "first" : ""}>
                   <div>
                     <h2>
-                      {label}
+                      {REMEDY[kind]}
                       {first && <span className="try-first">Try this first</span>}
                     </h2>
-                    <p>{expectation(kind, readings)}</p>
+                    <p>{expectation}</p>
                     {kind !== "recalibrated" && job.intake.consent === "no" && (
                       <p className="over">The owner has not agreed to opening it.</p>
                     )}

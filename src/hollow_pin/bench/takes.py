@@ -13,6 +13,7 @@ from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.decimation import envelope
+from hollow_pin.core.forecast import Prospect, forecast
 from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
 from hollow_pin.core.recording import AxisRange, Floats, Recording
@@ -67,7 +68,8 @@ class AgainstLimit:
 @dataclass(frozen=True)
 class TakeView:
     """A take with its readings and what they mean. readings is None while it has no samples. values:
-    every reading of the catalogue that was measured, by its dotted name."""
+    every reading of the catalogue that was measured, by its dotted name. prospects: what each remedy
+    could reach; none for a controller that is referred."""
 
     take: Take
     tag: str
@@ -75,6 +77,7 @@ class TakeView:
     readings: TakeReadings | None
     values: dict[str, float]
     meaning: Meaning | None
+    prospects: tuple[Prospect, ...]
     limits: dict[str, AgainstLimit]
     trust: Trust
     may_resume: bool
@@ -292,11 +295,15 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     model = controller.model
     readings = trusted_readings_of(db, take, model.id)
     table = limits_with(model.limits)
-    meaning = explain(readings, grade, table) if readings is not None else None
-    if meaning is not None and controller.refer:
-        meaning = replace(meaning, advice=REFER, try_first="none")
-    against = {}
+    meaning: Meaning | None = None
+    prospects: tuple[Prospect, ...] = ()
+    against: dict[str, AgainstLimit] = {}
     if readings is not None:
+        meaning = explain(readings, grade, table)
+        if controller.refer:
+            meaning = replace(meaning, advice=REFER, try_first="none")
+        else:
+            prospects = forecast(readings, grade, table)
         for path, limit in table.items():
             at = limit.at(grade)
             against[path] = AgainstLimit(at, limit.reason, verdict_on(readings, path, at))
@@ -307,6 +314,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         readings=readings,
         values=_values(readings) if readings is not None else {},
         meaning=meaning,
+        prospects=prospects,
         limits=against,
         trust=trust_in(db, model.id, take.source_kind, take.source_name, now),
         may_resume=may_resume(db, take),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import hypot
+from math import hypot, inf
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, Reading
@@ -57,6 +57,12 @@ class Compared:
     before_limit: Verdict
     after_limit: Verdict
 
+    def against_limit(self) -> float:
+        """How large the change is, in limits; without end where none at all is allowed."""
+        if self.change is None or self.limit is None:
+            return 0.0
+        return abs(self.change) / self.limit if self.limit else inf
+
 
 @dataclass(frozen=True)
 class Comparison:
@@ -70,6 +76,11 @@ class Comparison:
 
     def row(self, path: str) -> Compared | None:
         return next((r for r in self.rows if r.path == path), None)
+
+    @property
+    def telling(self) -> tuple[Compared, ...]:
+        """The headline readings whose change is worth speaking of."""
+        return tuple(r for r in _headline(self.rows) if _worth_saying(r))
 
 
 def compare(
@@ -214,9 +225,13 @@ def _judge(reading: Reading, a: float, b: float, u: float) -> Change:
     return "better" if now < was else "worse"
 
 
+def _headline(rows: tuple[Compared, ...]) -> list[Compared]:
+    return [r for r in rows if BY_PATH[r.path].headline and r.verdict != "not-comparable"]
+
+
 def _overall(rows: tuple[Compared, ...]) -> Overall:
     """What counts are the headline readings whose change is worth speaking of."""
-    headline = [r for r in rows if BY_PATH[r.path].headline and r.verdict != "not-comparable"]
+    headline = _headline(rows)
     if not headline:
         return "refused"
     found = {r.verdict for r in headline if _worth_saying(r)}

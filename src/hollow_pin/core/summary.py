@@ -1,23 +1,21 @@
-"""What the readings mean, in one plain sentence and what to try next.
-
-The findings are a table, looked through from the top: the first whose test holds is what is said.
-"""
+"""What the readings mean, in plain sentences."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
 
-from hollow_pin.core.comparison import Comparison
-from hollow_pin.core.geometry import clock_hour
+from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.comparison import Compared, Comparison
+from hollow_pin.core.diagnosis import Case, Remedy, diagnose, is_spiky, spikes_per_min
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.words import percent, toward
 
-SPIKY_PER_MIN = 12.0
-
-Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
+GAIN = 0.1
+"""Less than this, %, is not seen in what is written here, and no gain."""
+NEAR = 1.0
+"""Under this, %, which way it rests is only told where it is known."""
 
 
 @dataclass(frozen=True)
@@ -29,197 +27,34 @@ class Meaning:
     try_first: Remedy
 
 
-@dataclass(frozen=True)
-class _Case:
-    """A take and the limits it is held against."""
-
-    take: TakeReadings
-    grade: Grade
-    limits: Limits
-
-    def limit(self, path: str) -> float:
-        return self.limits[path].at(self.grade)
-
-    def over(self, path: str) -> bool:
-        """Over its limit, or so near that it cannot be called within."""
-        return self._verdict(path) in ("over", "borderline")
-
-    def surely_over(self, path: str) -> bool:
-        return self._verdict(path) == "over"
-
-    def _verdict(self, path: str) -> Verdict:
-        return verdict_on(self.take, path, self.limit(path))
+def _place(take: TakeReadings) -> str | None:
+    """Where it rests."""
+    still = take.still
+    if still is None:
+        return None
+    if still.rest_offset < GAIN / 2:
+        return "at zero"
+    u = take.uncertainty.get("still.rest_offset")
+    if u is not None and still.rest_offset <= min(2 * u, NEAR):
+        return f"{percent(still.rest_offset)} from zero"
+    return f"{percent(still.rest_offset)} {toward(still.rest_bearing)}"
 
 
-@dataclass(frozen=True)
-class _Finding:
-    holds: Callable[[_Case], bool]
-    advice: str
-    try_first: Remedy
+def _spikes(take: TakeReadings) -> str:
+    high = percent(take.still.spike_height) if take.still else ""
+    return f"{spikes_per_min(take):.0f} a minute, up to {high}"
 
 
-def percent(value: float) -> str:
-    """One decimal, never a minus before a zero."""
-    text = f"{value:.1f}"
-    return ("0.0" if text == "-0.0" else text) + "\u00a0%"
-
-
-def toward(degrees: float) -> str:
-    return f"toward {clock_hour(degrees)}\u00a0o’clock"
-
-
-def _stuck(case: _Case) -> bool:
-    return case.take.let_go is not None and case.take.let_go.stuck > 0
-
-
-def _spiky(case: _Case) -> bool:
-    s = case.take.still
-    if s is None or s.spike_height < 1.5:
-        return False
-    return max(s.spikes_per_min_x, s.spikes_per_min_y or 0.0) >= SPIKY_PER_MIN
-
-
-def _tracks(case: _Case, name: str) -> list[str]:
-    return [f"crossing.{axis}.{name}" for axis in case.take.recording.axes] + [f"turn.{name}"]
-
-
-def _dead_spans(case: _Case) -> bool:
-    """Surely: what two passes of many jumped may be dirt, and a module is not replaced for that."""
-    return any(case.surely_over(p) for p in _tracks(case, "dead_spans"))
-
-
-def _fails_when_held(case: _Case) -> bool:
-    return case.over("hold.sag") or case.over("hold.dropouts_per_min")
-
-
-def _rough(case: _Case) -> bool:
-    return any(case.over(p) for p in _tracks(case, "track_noise_max"))
-
-
-def _needs_dead_zone(case: _Case) -> bool:
-    return case.over("composite.dead_zone_needed")
-
-
-def _recentring_is_enough(case: _Case) -> bool:
-    after = case.take.composite.dead_zone_after_recentring
-    limit = case.limit("composite.dead_zone_needed")
-    return _needs_dead_zone(case) and after is not None and after < limit
-
-
-def _returns_apart(case: _Case) -> bool:
-    return case.over("let_go.return_spread")
-
-
-def _trembles(case: _Case) -> bool:
-    at_rest = [f"still.jitter_{axis}" for axis in case.take.recording.axes]
-    return any(case.over(p) for p in [*at_rest, "turn.jitter"])
-
-
-def _rim_mends(case: _Case) -> bool:
-    after = case.take.composite.circularity_after_recalibration
-    limit = case.limit("rim.circularity_error")
-    return case.over("rim.circularity_error") and after is not None and after < limit
-
-
-def _rim_is_off(case: _Case) -> bool:
-    return case.over("rim.circularity_error") or case.over("rim.roundness_lsc")
-
-
-def _cut_off(case: _Case) -> bool:
-    return any(h.code == "saturated" for h in case.take.hidden)
-
-
-def _hidden(case: _Case) -> bool:
-    return bool(case.take.hidden)
-
-
-def _incomplete(case: _Case) -> bool:
-    return case.take.composite.dead_zone_needed is None and case.take.turn is None
-
-
-FINDINGS: tuple[_Finding, ...] = (
-    _Finding(
-        _stuck,
-        "It does not always come back: look for a rub, a bind or a loose joint before anything else.",
-        "measure",
-    ),
-    _Finding(
-        _spiky,
-        "Spikes with hands off speak for dirt on the track: clean it first.",
-        "cleaned",
-    ),
-    _Finding(
-        _dead_spans,
-        "There are places on the track that pass after pass jumps over: replace the module.",
-        "replaced",
-    ),
-    _Finding(
-        _fails_when_held,
-        "It falls back while it is held at the edge: the track fails there. Replace the module.",
-        "replaced",
-    ),
-    _Finding(
-        _returns_apart,
-        "It comes back to different places: wear or a bind. If nothing rubs, replace the module.",
-        "replaced",
-    ),
-    _Finding(
-        _recentring_is_enough,
-        "It comes back to one place, only not to zero: recalibrate before opening it.",
-        "recalibrated",
-    ),
-    _Finding(
-        _needs_dead_zone,
-        "Even recentred it would need more dead zone than the limit: replace the module.",
-        "replaced",
-    ),
-    _Finding(
-        _rough,
-        "There are rough places along the track: dirt, more often than not. Clean it first.",
-        "cleaned",
-    ),
-    _Finding(
-        _trembles,
-        "It trembles more than it should: try another cable or port, then clean the track.",
-        "cleaned",
-    ),
-    _Finding(
-        _rim_mends,
-        "The rim is off in scale or centre, not in shape: recalibrate, extents first.",
-        "recalibrated",
-    ),
-    _Finding(
-        _rim_is_off,
-        "The rim itself is out of shape: see that the module sits flush and nothing rubs.",
-        "replaced",
-    ),
-    _Finding(
-        _cut_off,
-        "The rim runs into the end of its range on a side, so what it is like there is not seen: "
-        "recalibrate, extents first, and measure again.",
-        "recalibrated",
-    ),
-    _Finding(
-        _hidden,
-        "The source hides something, so nothing here may pass for health: measure by a rawer source "
-        "before it is called fixed.",
-        "measure",
-    ),
-    _Finding(
-        _incomplete,
-        "The dead zone it needs was not measured: it takes a usable Still and Let-go.",
-        "measure",
-    ),
-    _Finding(lambda *_: True, "Every reading taken is within its limit.", "none"),
-)
-
-
-def _at_rest(take: TakeReadings) -> list[str]:
-    if not take.still:
-        return []
-    if take.still.rest_offset < 0.05:
-        return ["Rests at zero."]
-    return [f"Rests {percent(take.still.rest_offset)} {toward(take.still.rest_bearing)}."]
+def _dead_zone(take: TakeReadings) -> str | None:
+    """The dead zone it needs, and what would be left of that; or that none hides its spikes."""
+    needed = take.composite.dead_zone_needed
+    after = take.composite.dead_zone_after_recentring
+    if needed is None or after is None:
+        return None
+    if is_spiky(take):
+        return f"Needs a dead zone of {percent(needed)}, and spikes through it: {_spikes(take)}."
+    left = f"would leave {percent(after)}" if needed - after >= GAIN else "gains nothing"
+    return f"Needs a dead zone of {percent(needed)}; recentring {left}."
 
 
 def _of_turn(take: TakeReadings) -> list[str]:
@@ -235,13 +70,11 @@ def _of_turn(take: TakeReadings) -> list[str]:
 
 def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMIT_OF) -> Meaning:
     """What a take says, and what to try first."""
-    parts = _at_rest(take) + _of_turn(take)
-    needed = take.composite.dead_zone_needed
-    after = take.composite.dead_zone_after_recentring
-    if needed is not None and after is not None:
-        parts.append(
-            f"Needs a dead zone of {percent(needed)}; recentring would leave {percent(after)}."
-        )
+    place, dead_zone = _place(take), _dead_zone(take)
+    parts = [f"Rests {place}."] if place else []
+    parts += _of_turn(take)
+    if dead_zone:
+        parts.append(dead_zone)
     elif take.rim:
         parts.append(f"The rim is {percent(take.rim.circularity_error)} from its gate on average.")
     elif not parts and take.crossing:
@@ -260,8 +93,7 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
             "See below what each step was missing, and take it again.",
             "measure",
         )
-    case = _Case(take, grade, limits)
-    found = next(f for f in FINDINGS if f.holds(case))
+    found = diagnose(Case(take, grade, limits))
     return Meaning(" ".join(parts), found.advice, found.try_first)
 
 
@@ -289,6 +121,40 @@ REFERENCE = {
 }
 
 
+TOLD = (
+    "composite.dead_zone_needed",
+    "composite.dead_zone_after_recentring",
+    "let_go.return_spread",
+)
+"""What the sentences on rest and dead zone tell of."""
+
+IN_WORDS = {"%": "\u00a0%", "/min": " a minute"}
+
+
+def _changes(found: Comparison, reference: bool) -> str | None:
+    """What else made it better or worse: one of each, or two where all went one way; the largest
+    against their limits first."""
+    telling = sorted(found.telling, key=Compared.against_limit, reverse=True)
+    told = {r.verdict for r in telling if r.path in TOLD}
+    better = [r for r in telling if r.verdict == "better" and r.verdict not in told]
+    worse = [r for r in telling if r.verdict == "worse" and r.verdict not in told]
+    rows = [better[0], worse[0]] if better and worse else (better or worse)[:2]
+    if not rows:
+        return None
+    said = ", ".join(_change(row, reference, first=row is rows[0]) for row in rows)
+    return f"{said[0].upper()}{said[1:]}."
+
+
+def _change(row: Compared, reference: bool, first: bool) -> str:
+    reading = BY_PATH[row.path]
+    digits = 1 if reading.unit == "%" else 0
+    was, now = f"{row.before:.{digits}f}", f"{row.after:.{digits}f}"
+    unit, name = IN_WORDS.get(reading.unit, ""), reading.label[0].lower() + reading.label[1:]
+    if reference:
+        return f"{name} {now}{unit} against {was}{unit}"
+    return f"{name} {'went ' if first else ''}from {was} to {now}{unit}"
+
+
 def explain_comparison(
     found: Comparison, after: TakeReadings, stick: str, reference: bool = False
 ) -> str:
@@ -299,15 +165,17 @@ def explain_comparison(
     if found.overall == "refused":
         return f"{opening} No headline reading was measured in both."
     said = [opening]
-    if after.still:
+    changes, place = _changes(found, reference), _place(after)
+    if changes:
+        said.append(changes)
+    if place:
         now = "" if reference else "now "
-        where = f"The {stick_name(stick)} {now}rests {percent(after.still.rest_offset)} "
-        where += toward(after.still.rest_bearing)
+        where = f"The {stick_name(stick)} {now}rests {place}"
         spread = found.row("let_go.return_spread")
-        if spread and spread.after_limit == "within":
-            where += " and comes back to the same place"
-        elif spread and spread.after_limit == "over":
+        if spread and spread.after_limit == "over":
             where += ", and still comes back to different places"
+        elif spread and spread.after_limit == "within" and not changes:
+            where += " and comes back to the same place"
         said.append(where + ".")
     row = found.row("composite.dead_zone_needed")
     if row and row.after is not None:
@@ -316,5 +184,7 @@ def explain_comparison(
             hides += f", over the limit of {percent(row.limit or 0)}"
         elif row.after_limit == "borderline":
             hides += f", too near the limit of {percent(row.limit or 0)} to call"
+        if is_spiky(after):
+            hides += f", but no spikes: {_spikes(after)}"
         said.append(hides + ".")
     return " ".join(said)

@@ -85,8 +85,3 @@ class Follower(Protocol):
         ...
 
     def said(self) -> Said: ...
-
-
-def listed(words: list[str]) -> str:
-    """“4, 5 and 7”."""
-    return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else words)

@@ -15,7 +15,8 @@ from hollow_pin.core.let_go import (
     sector,
 )
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said, listed
+from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said
+from hollow_pin.core.words import listed
 
 TRIED = 25.0
 """Farther than this and back, without reaching a push, was meant as one."""
@@ -107,7 +108,7 @@ class LetGoFollower:
             more = {1: "One more", 2: "Two more"}.get(max(left), "More")
             each = " each" if len(missing) > 1 and left == {2} else ""
             return f"{more}{each} toward {listed(hours)} o’clock."
-        return f"Push to the edge toward {', '.join(hours[:3])} o’clock, and let go."
+        return f"Push to {', '.join(hours[:3])}\u00a0o’clock and let go."
 
 
 def _changes(mark: NDArray[np.intp], state: bool) -> NDArray[np.intp]:

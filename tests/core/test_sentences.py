@@ -1,0 +1,122 @@
+"""The sentence is what is read at an arm's length: it must not promise what the numbers do not."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import pytest
+
+from hollow_pin.core.comparison import compare
+from hollow_pin.core.forecast import forecast
+from hollow_pin.core.summary import explain, explain_comparison
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.simulator.stick import cleaned
+from sticks import HERE, performed
+
+
+@cache
+def read(condition: str) -> TakeReadings:
+    return measure_take(performed(condition).recording)
+
+
+@cache
+def read_after_cleaning() -> TakeReadings:
+    stick = cleaned(fresh_stick("potentiometer", "round", 10, 250.0, "dirty", 5))
+    return measure_take(perform(StandIn(stick, 6), block_s=0.1).recording)
+
+
+def test_a_dead_zone_is_not_said_to_hide_spikes() -> None:
+    """Set to what is needed at rest, it would still twitch at every spike."""
+    said = explain(read("dirty")).sentence
+    assert "and spikes through it:" in said
+    assert f"up to {read('dirty').still.spike_height:.1f}" in said
+    assert "spikes" not in explain(read("worn")).sentence
+    found = compare(read("sound"), read("dirty"), HERE, HERE)
+    assert "but no spikes:" in explain_comparison(found, read("dirty"), "left")
+
+
+def test_what_got_better_is_named_where_rest_and_dead_zone_do_not_tell() -> None:
+    after = read_after_cleaning()
+    said = explain_comparison(compare(read("dirty"), after, HERE, HERE), after, "left")
+    assert said.startswith("Better. Spikes ")
+    assert " went from " in said
+    said = explain_comparison(
+        compare(read("dirty"), after, HERE, HERE, reference=True), after, "left", True
+    )
+    assert " against " in said
+    assert "went" not in said
+
+
+def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:
+    before, after = read("worn"), read("sound")
+    said = explain_comparison(compare(before, after, HERE, HERE), after, "left")
+    assert said.startswith("Better. The left stick now rests")
+
+
+@pytest.mark.parametrize(
+    ("offset", "u", "says"),
+    [
+        (0.02, 0.1, "Rests at zero."),
+        (0.3, 0.2, "Rests 0.3\u00a0% from zero."),
+        (0.3, 0.1, "Rests 0.3\u00a0% toward 3\u00a0o’clock."),
+        (5.0, 4.0, "Rests 5.0\u00a0% toward 3\u00a0o’clock."),
+    ],
+)
+def test_no_direction_is_made_of_noise(offset: float, u: float, says: str) -> None:
+    """Nobody should trim a stick toward an hour that the next take would not name."""
+    take = read("sound")
+    still = replace(take.still, rest_x=offset, rest_y=0.0, rest_offset=offset, rest_bearing=90.0)
+    take = replace(take, still=still, uncertainty=take.uncertainty | {"still.rest_offset": u})
+    assert explain(take).sentence.startswith(says)
+
+
+@pytest.mark.parametrize(
+    ("condition", "remedy", "says"),
+    [
+        ("offset", "recalibrated", "Could take the dead zone needed from"),
+        ("offset", "cleaned", "No dirt shows"),
+        ("offset", "replaced", "Nothing it would cure shows: returns lie"),
+        ("dirty", "cleaned", "dirt is likely"),
+        ("worn", "replaced", "Could cure returns"),
+        ("dead-zone", "recalibrated", "hidden by the source"),
+        ("loose", "replaced", "Could cure"),
+    ],
+)
+def test_a_remedy_is_only_offered_what_the_readings_bear_out(
+    condition: str, remedy: str, says: str
+) -> None:
+    said = {p.remedy: p.expectation for p in forecast(read(condition))}
+    assert says in said[remedy]
+
+
+def test_what_was_not_measured_is_not_forecast() -> None:
+    """No dirt was seen because nobody looked is no reason to leave the track dirty."""
+    nothing = replace(
+        read("dirty"), still=None, let_go=None, rim=None, crossing=None, hold=None, uncertainty={}
+    )
+    nothing = replace(
+        nothing,
+        composite=replace(
+            nothing.composite,
+            dead_zone_needed=None,
+            dead_zone_after_recentring=None,
+            circularity_after_recalibration=None,
+        ),
+    )
+    assert all("not measured" in p.expectation for p in forecast(nothing))
+
+
+def test_a_sound_stick_has_nothing_to_gain() -> None:
+    take = read("offset")
+    level = replace(
+        take.composite,
+        dead_zone_needed=take.composite.dead_zone_after_recentring,
+        circularity_after_recalibration=take.rim.circularity_error,
+    )
+    take = replace(take, composite=level)
+    assert "recentring gains nothing" in explain(take).sentence
+    assert forecast(take)[0].expectation.startswith("Nothing to gain")
