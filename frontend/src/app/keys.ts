@@ -1,12 +1,12 @@
 import { useEffect, useId, useRef, useSyncExternalStore } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
-/** A key of the present screen. does: what it is for, printed on the rail. */
+/** A key of the present screen, or several with a comma between. does: what for, printed on the rail. */
 export interface Key {
   key: string;
   shown: string;
   does: string;
-  run: () => void;
+  run: (pressed: string) => void;
   when?: boolean;
 }
 
@@ -65,10 +65,10 @@ export function useKeys(keys: Key[], alone = false): void {
   }, [id, shape, alone]);
 
   useHotkeys(
-    active.map((k) => k.key),
+    active.flatMap((k) => k.key.split(",")),
     (event, pressed) => {
       const control = (event.target as HTMLElement | null)?.closest("button, a, summary, [role]");
-      const found = latest.current.find((k) => k.key === pressed.hotkey);
+      const found = latest.current.find((k) => k.key.split(",").includes(pressed.hotkey));
       if (
         !found ||
         event.repeat ||
@@ -77,7 +77,7 @@ export function useKeys(keys: Key[], alone = false): void {
       )
         return;
       event.preventDefault();
-      found.run();
+      found.run(pressed.hotkey);
     },
     { enabled: active.length > 0 },
     [shape],

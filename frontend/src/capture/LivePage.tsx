@@ -182,6 +182,7 @@ function Running({ take, steps, search }: Asked) {
   const { progress, ended } = live;
   const asked = steps.length ? steps : take.routine.steps;
   const does = progress?.space ?? "none";
+  const done = asked.flatMap((step, i) => (progress?.done.includes(step) ? [i] : []));
   const soak = asked.length === 1 && asked[0] === "still";
   useAfterwards(take, search, [live]);
   useKeys(
@@ -194,13 +195,13 @@ function Running({ take, steps, search }: Asked) {
         when: !ended && does !== "none",
       },
       { key: "r", shown: "R", does: "redo the step", run: () => live.redo(), when: !ended },
-      ...asked.map((step, i) => ({
-        key: String(i + 1),
-        shown: String(i + 1),
-        does: `back to ${STEP_LABEL[step]}`,
-        run: () => live.redo(step),
-        when: !ended && progress?.done.includes(step) === true,
-      })),
+      {
+        key: done.map((i) => String(i + 1)).join(","),
+        shown: done.map((i) => String(i + 1)).join(" "),
+        does: "back to that step",
+        run: (pressed) => live.redo(asked[Number(pressed) - 1]),
+        when: !ended && done.length > 0,
+      },
       {
         key: "space",
         shown: "Space",

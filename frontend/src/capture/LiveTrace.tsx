@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import type uPlot from "uplot";
 import { makeTrace } from "../plots/uplot";
-import type { Recent } from "./live";
+import { type Recent, WINDOW_S } from "./live";
 
 /** Often enough for the eye; the time between is for reading the controller. */
 const DRAW_EVERY_MS = 60;
@@ -23,8 +23,8 @@ export function LiveTrace({ recent, single }: { recent: Recent; single: boolean 
       drawn = now;
       plot.batch(() => {
         plot?.setData([t, x, y] as unknown as uPlot.AlignedData, false);
-        const end = t[t.length - 1] as number;
-        plot?.setScale("x", { min: Math.min(t[0] as number, end - 12), max: end });
+        const end = Math.max(t[t.length - 1] as number, WINDOW_S);
+        plot?.setScale("x", { min: end - WINDOW_S, max: end });
       });
     };
     frame = requestAnimationFrame(draw);

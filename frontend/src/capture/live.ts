@@ -16,7 +16,7 @@ export interface Heard {
   closed: (reason: string) => void;
 }
 
-const WINDOW_S = 12;
+export const WINDOW_S = 12;
 const ROOM = 40_000;
 
 /** The last seconds of a live take, in arrays that are filled and shifted, never rebuilt. */
