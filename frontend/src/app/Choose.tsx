@@ -5,7 +5,8 @@ export type Option<T extends string> = readonly [T, string];
 interface Props<T extends string> {
   label: string;
   options: readonly Option<T>[];
-  value: T;
+  /** null: none yet. */
+  value: T | null;
   onChange: (value: T) => void;
   /** Chosen again, an answer is taken back to this. */
   none?: T;

@@ -24,13 +24,11 @@ export function HandOverPage() {
   const path = { params: { path: { job_id: job.id } } };
   const [outcome, setOutcome] = useState("");
   const refer = job.controller.refer;
-  const [chosen, setChosen] = useState<Ended>("signed-off");
-  const ended: Ended = refer ? "referred" : chosen;
+  const [chosen, setChosen] = useState<Ended | null>(null);
   const { data: catalogue } = useQuery(catalogueQuery);
   const said = catalogue?.take_in.ended;
-  const unasked = !refer && ended === "signed-off" && job.moves !== "no";
-  const close = useChange((words: string) =>
-    data(api.POST("/api/jobs/{job_id}/close", { ...path, body: { ended, outcome: words } })),
+  const close = useChange((body: Schemas["Closing"]) =>
+    data(api.POST("/api/jobs/{job_id}/close", { ...path, body })),
   );
   const reopen = useChange(() => data(api.POST("/api/jobs/{job_id}/reopen", path)));
   const pair = firstAndLast(view);
@@ -42,14 +40,22 @@ export function HandOverPage() {
     ? undefined
     : view.takes.filter((t) => t.stick === job.stick && t.usable).at(-1);
   const { data: single } = useQuery({ ...takeQuery(only?.id ?? 0), enabled: only !== undefined });
+  const meaning = compared?.after.meaning ?? single?.meaning;
+  const sound = meaning?.try_first === "none";
+  const ended = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));
+  const unasked = !refer && ended === "signed-off" && job.moves !== "no";
   const sentence =
     compared?.sentence ??
     single?.meaning?.sentence ??
     `The ${stickName(job.stick)} has not been measured.`;
   return (
     <Page title={sentence}>
-      {compared?.after.meaning && <p className="lead">{compared.after.meaning.advice}</p>}
-      {single?.meaning && <p className="lead">{single.meaning.advice}</p>}
+      {meaning && (
+        <p className="lead">
+          {!sound && <strong>Left to do. </strong>}
+          {meaning.advice}
+        </p>
+      )}
       {pair && (
         <p>
           <Link to={`/jobs/${job.id}/verify`}>Before and after, to look at or to print</Link>
@@ -73,7 +79,7 @@ export function HandOverPage() {
           className="form"
           onSubmit={(e) => {
             e.preventDefault();
-            close.mutate(outcome);
+            if (ended) close.mutate({ ended, outcome });
           }}
         >
           <Choose
@@ -106,7 +112,11 @@ export function HandOverPage() {
           />
           <Trouble error={close.error} />
           <p className="actions">
-            <Button type="submit" variant="contained" disabled={close.isPending || unasked}>
+            <Button
+              type="submit"
+              variant="contained"
+              disabled={close.isPending || unasked || ended === null}
+            >
               Close the job
             </Button>
             {!refer && (
@@ -114,6 +124,7 @@ export function HandOverPage() {
                 Go round again
               </Button>
             )}
+            {ended === null && <span className="soft">Say first how it leaves.</span>}
           </p>
         </form>
       )}
