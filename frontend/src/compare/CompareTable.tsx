@@ -55,7 +55,7 @@ export function CompareTable({
                 {VERDICT[row.verdict]}
                 {row.why && <span className="soft">: {row.why}</span>}
               </td>
-              <td className="words" title={row.limit_reason ?? undefined}>
+              <td className="limit-cell" title={row.limit_reason ?? undefined}>
                 {row.limit === null ? "" : `${decimal(row.limit, digits)} ${row.after_limit}`}
               </td>
             </tr>

@@ -4,12 +4,17 @@ import { decimal, withUncertainty } from "../app/format";
 import { type Role, StagePoint } from "../plots/stage";
 import { VERDICT } from "./CompareTable";
 
+/** Of several, the one that came nearest to its limit, or went farthest over it. */
 const SHOWN = [
   ["composite.dead_zone_needed"],
   ["let_go.return_spread"],
   ["rim.circularity_error"],
-  ["still.jitter_x", "still.jitter_y"],
+  ["still.jitter_x", "still.jitter_y", "still.spikes_per_min_x", "still.spikes_per_min_y"],
 ];
+
+function share({ before, after, limit }: Schemas["Compared"]): number {
+  return limit ? Math.max(before ?? 0, after ?? 0) / limit : 0;
+}
 
 function Scale({ row, before }: { row: Schemas["Compared"]; before: Role }) {
   const limit = row.limit ?? 0;
@@ -39,21 +44,23 @@ export function Deltas({
   const info = useReadingInfo();
   const found = SHOWN.flatMap((paths) => {
     const these = rows.filter((r) => paths.includes(r.path));
-    const worst = these.sort((a, b) => (b.before ?? 0) - (a.before ?? 0))[0];
+    const worst = these.sort((a, b) => share(b) - share(a))[0];
     return worst ? [worst] : [];
   });
   return (
     <ul className="figures-strip deltas">
       {found.map((row) => {
         const sure = withUncertainty(row.after ?? 0, row.u_after);
-        const label = info(row.path)?.label ?? row.path;
+        const { label, unit } = info(row.path) ?? { label: row.path, unit: "" };
         return (
           <li key={row.path}>
             <div className="number">
               <span className="number-label">{label}</span>
               <span className="number-value">
                 {row.after === null ? "–" : sure.value}
-                <small>{sure.plusMinus === null ? " %" : ` ± ${sure.plusMinus} %`}</small>
+                <small>
+                  {sure.plusMinus === null ? ` ${unit}` : ` ± ${sure.plusMinus} ${unit}`}
+                </small>
               </span>
               <Scale row={row} before={before} />
               <span className="soft">

@@ -40,9 +40,19 @@ function worse(view: View, x: string, y: string): string {
   return (view.values[y] ?? -1) > (view.values[x] ?? -1) ? y : x;
 }
 
+/** Jitter; or spikes, where they are the farther over their limit. */
+function restless(view: View): Shown {
+  const jitter = worse(view, "still.jitter_x", "still.jitter_y");
+  const spikes = worse(view, "still.spikes_per_min_x", "still.spikes_per_min_y");
+  const share = (path: string) =>
+    (view.values[path] ?? 0) / (view.limits[path]?.limit || Number.POSITIVE_INFINITY);
+  return share(spikes) > Math.max(1, share(jitter))
+    ? { path: spikes, label: "Spikes" }
+    : { path: jitter, label: "Jitter" };
+}
+
 /** The numbers that decide, for what the page shows now; a paddle has its own. */
 function shownOf(view: View, group: Group): Shown[] {
-  const jitter = { path: worse(view, "still.jitter_x", "still.jitter_y"), label: "Jitter" };
   if (view.readings?.turn) {
     return [
       { path: "turn.jitter" },
@@ -66,7 +76,7 @@ function shownOf(view: View, group: Group): Shown[] {
       { path: track("dead_spans") },
       { path: "hold.sag" },
       { path: "hold.dropouts_per_min" },
-      jitter,
+      { path: worse(view, "still.jitter_x", "still.jitter_y"), label: "Jitter" },
     ];
   }
   if (view.values["let_go.return_max"] === undefined && view.values["still.wander"] !== undefined) {
@@ -74,7 +84,7 @@ function shownOf(view: View, group: Group): Shown[] {
       { path: "still.rest_offset" },
       { path: "still.wander" },
       { path: worse(view, "still.creep_x", "still.creep_y") },
-      jitter,
+      { path: worse(view, "still.jitter_x", "still.jitter_y"), label: "Jitter" },
       { path: worse(view, "still.spikes_per_min_x", "still.spikes_per_min_y") },
     ];
   }
@@ -83,7 +93,7 @@ function shownOf(view: View, group: Group): Shown[] {
     { path: "composite.dead_zone_after_recentring" },
     { path: "let_go.return_spread" },
     { path: "rim.circularity_error", beside: { path: "rim.roundness_lsc", label: "shape" } },
-    jitter,
+    restless(view),
   ];
 }
 
