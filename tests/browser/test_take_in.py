@@ -232,6 +232,9 @@ def test_unasked_the_hand_over_asks_before_it_signs_off(
 ) -> None:
     job = new_job(http, moves="")
     page.goto(f"{server.base}/jobs/{job}/hand-over")
+    expect(page.get_by_text("Say first how it leaves.")).to_be_visible()
+    expect(page.get_by_role("button", name="Close the job")).to_be_disabled()
+    page.get_by_text("Signed off as fit").click()
     expect(page.get_by_text("Answer first, under")).to_be_visible()
     expect(page.get_by_role("button", name="Close the job")).to_be_disabled()
 

@@ -42,7 +42,7 @@ def test_a_dead_zone_is_not_said_to_hide_spikes() -> None:
 def test_what_got_better_is_named_where_rest_and_dead_zone_do_not_tell() -> None:
     after = read_after_cleaning()
     said = explain_comparison(compare(read("dirty"), after, HERE, HERE), after, "left")
-    assert said.startswith("Better. Spikes ")
+    assert said.startswith("Better. Spikes\u00a0")
     assert " went from " in said
     said = explain_comparison(
         compare(read("dirty"), after, HERE, HERE, reference=True), after, "left", True

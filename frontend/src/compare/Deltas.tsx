@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
-import { decimal, withUncertainty } from "../app/format";
+import { decimal, digitsOf, withUncertainty } from "../app/format";
 import { type Role, StagePoint } from "../plots/stage";
 import { VERDICT } from "./CompareTable";
 
@@ -64,7 +64,9 @@ export function Deltas({
               </span>
               <Scale row={row} before={before} />
               <span className="soft">
-                {row.before === null ? `${was}: not measured` : `${was} ${decimal(row.before)}`}
+                {row.before === null
+                  ? `${was}: not measured`
+                  : `${was} ${decimal(row.before, digitsOf(unit))}`}
                 {row.limit !== null && ` · limit ${decimal(row.limit, row.limit % 1 ? 1 : 0)}`}
               </span>
               <span className={`number-verdict ${row.verdict}`}>{VERDICT[row.verdict]}</span>

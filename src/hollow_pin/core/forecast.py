@@ -60,7 +60,7 @@ def _recalibrated(take: TakeReadings) -> str:
     ]
     if not gains:
         return "Nothing to gain: centre and scale are as right as they can be."
-    return f"Could take {listed(gains)} at best, and nothing of spread or spikes."
+    return f"Could take {listed(gains)} at best. Spread and spikes stay."
 
 
 def _cleaned(case: Case) -> str:

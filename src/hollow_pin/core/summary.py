@@ -149,7 +149,8 @@ def _change(row: Compared, reference: bool, first: bool) -> str:
     reading = BY_PATH[row.path]
     digits = 1 if reading.unit == "%" else 0
     was, now = f"{row.before:.{digits}f}", f"{row.after:.{digits}f}"
-    unit, name = IN_WORDS.get(reading.unit, ""), reading.label[0].lower() + reading.label[1:]
+    unit = IN_WORDS.get(reading.unit, "")
+    name = (reading.label[0].lower() + reading.label[1:]).replace(" ", "\u00a0")
     if reference:
         return f"{name} {now}{unit} against {was}{unit}"
     return f"{name} {'went ' if first else ''}from {was} to {now}{unit}"
