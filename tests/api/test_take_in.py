@@ -267,4 +267,7 @@ def test_a_controllers_history_holds_every_visit_and_reading(http: httpx.Client)
     needed = left["points"][0]["values"]["composite.dead_zone_needed"]
     take = http.get(f"/api/takes/{left['points'][0]['take_id']}").json()
     assert needed == take["values"]["composite.dead_zone_needed"]
+    told = left["telling"]
+    assert take["values"][told] > take["limits"][told]["limit"], "drawn first is what it came for"
+    assert [s["telling"] for s in found["sticks"] if not s["points"]] == [None]
     assert http.get("/api/controllers/99999/history").status_code == 404

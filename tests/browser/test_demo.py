@@ -71,6 +71,14 @@ def test_the_sound_one_is_sound_and_the_interrupted_one_is_kept(
     assert lost["usable"]
 
 
+def test_what_comes_back_again_and_again_is_drawn_first(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    """Its dead zone never changed; the spikes did, three times."""
+    page.goto(demo.base + views(bench)["controller"])
+    expect(page.get_by_label("Reading", exact=True)).to_have_text("Spikes x")
+
+
 def test_the_readings_fit_a_bench_screen_without_scrolling(
     page: Page, demo: Server, bench: dict[str, dict]
 ) -> None:

@@ -55,6 +55,10 @@ def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:
     before, after = read("worn"), read("sound")
     said = explain_comparison(compare(before, after, HERE, HERE), after, "left")
     assert said.startswith("Better. The left stick now rests")
+    against = explain_comparison(
+        compare(after, before, HERE, HERE, reference=True), before, "left", True
+    )
+    assert "still" not in against, "a reference is not what it was before"
 
 
 @pytest.mark.parametrize(

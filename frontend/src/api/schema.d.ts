@@ -2893,7 +2893,8 @@ export interface components {
     };
     /**
      * StickHistory
-     * @description limits: of the readings drawn, by grade.
+     * @description limits: of the readings drawn, by grade. telling: the one that went farthest over its limit for
+     *     everyday use, which is what the stick came for; None where none was over.
      */
     StickHistory: {
       /** Stick */
@@ -2908,6 +2909,8 @@ export interface components {
           [key: string]: number;
         };
       };
+      /** Telling */
+      telling: string | null;
     };
     /**
      * Still

@@ -83,7 +83,7 @@ function Readings({ sticks }: { sticks: readonly Schemas["StickHistory"][] }) {
   const paths = Object.keys(stick.limits).filter((path) =>
     stick.points.some((p) => p.values[path] !== undefined),
   );
-  const path = paths.find((p) => p === chosen) ?? paths[0];
+  const path = paths.find((p) => p === chosen) ?? stick.telling ?? paths[0];
   const info = path ? infoOf(path) : undefined;
   return (
     <section className="block" aria-label="Readings over its visits">

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import inf
 from sqlite3 import Connection
 
 from hollow_pin.bench.pins import Pin, pins_of
@@ -65,12 +66,14 @@ class Done:
 
 @dataclass(frozen=True)
 class StickHistory:
-    """limits: of the readings drawn, by grade."""
+    """limits: of the readings drawn, by grade. telling: the one that went farthest over its limit for
+    everyday use, which is what the stick came for; None where none was over."""
 
     stick: str
     points: tuple[Point, ...]
     work: tuple[Done, ...]
     limits: dict[str, dict[Grade, float]]
+    telling: str | None
 
 
 @dataclass(frozen=True)
@@ -126,7 +129,17 @@ def _stick(
     ]
     grades: tuple[Grade, ...] = ("fine", "everyday", "display")
     limits = {path: {g: table[path].at(g) for g in grades} for path in drawn}
-    return StickHistory(own.name, tuple(points), tuple(done), limits)
+    return StickHistory(own.name, tuple(points), tuple(done), limits, _telling(points, limits))
+
+
+def _telling(points: list[Point], limits: dict[str, dict[Grade, float]]) -> str | None:
+    over: dict[str, float] = {}
+    for point in points:
+        for path, value in point.values.items():
+            limit = limits[path]["everyday"]
+            if value > limit:
+                over[path] = max(over.get(path, 0.0), value / limit if limit else inf)
+    return max(over, key=lambda path: over[path], default=None)
 
 
 def _point(db: Connection, take: Take, drawn: list[str]) -> Point | None:

@@ -170,17 +170,18 @@ def explain_comparison(
     if changes:
         said.append(changes)
     if place:
-        now = "" if reference else "now "
+        now, still = ("", "") if reference else ("now ", "still ")
         where = f"The {stick_name(stick)} {now}rests {place}"
         spread = found.row("let_go.return_spread")
         if spread and spread.after_limit == "over":
-            where += ", and still comes back to different places"
+            where += f", and {still}comes back to different places"
         elif spread and spread.after_limit == "within" and not changes:
             where += " and comes back to the same place"
         said.append(where + ".")
     row = found.row("composite.dead_zone_needed")
     if row and row.after is not None:
-        hides = f"A dead zone of {percent(row.after)} hides what is left"
+        hides = f"A dead zone of {percent(row.after)} hides "
+        hides += "that" if reference else "what is left"
         if row.after_limit == "over":
             hides += f", over the limit of {percent(row.limit or 0)}"
         elif row.after_limit == "borderline":
