@@ -85,7 +85,7 @@ def test_no_direction_is_made_of_noise(offset: float, u: float, says: str) -> No
         ("offset", "cleaned", "No dirt shows"),
         ("offset", "replaced", "Nothing it would cure shows: returns lie"),
         ("dirty", "cleaned", "dirt is likely"),
-        ("worn", "replaced", "Could cure returns"),
+        ("worn", "replaced", "Could cure what shows: returns"),
         ("dead-zone", "recalibrated", "hidden by the source"),
         ("loose", "replaced", "Could cure"),
     ],

@@ -11,7 +11,7 @@ type Point = Schemas["Point"];
 const WIDTH = 760;
 const HEIGHT = 230;
 const LEFT = 46;
-const RIGHT = 14;
+const RIGHT = 74;
 const TOP = 16;
 const BOTTOM = 52;
 const APART = 24;
@@ -77,7 +77,7 @@ export function History({
   const y = scaleLinear()
     .domain([low, high * 1.08 || 1])
     .range([HEIGHT - BOTTOM, TOP])
-    .nice(4);
+    .nice(6);
   const digits = digitsOf(info.unit);
   const visits = new Map<number, Point[]>();
   for (const p of points) visits.set(p.job_id, [...(visits.get(p.job_id) ?? []), p]);
@@ -124,7 +124,7 @@ export function History({
         {limit !== undefined && (
           <g>
             <path className="limit-across" d={`M${LEFT} ${y(limit)}H${WIDTH - RIGHT}`} />
-            <text className="over" x={WIDTH - RIGHT} y={y(limit) - 5} textAnchor="end">
+            <text className="over" x={WIDTH - RIGHT + 6} y={y(limit)} dominantBaseline="central">
               limit {decimal(limit, digits)}
             </text>
           </g>
@@ -159,7 +159,10 @@ export function History({
               onClick={open}
               onKeyDown={(e) => e.key === "Enter" && open()}
             >
-              <path className="u-line" d={`M${at} ${y(value - u)}V${y(value + u)}`} />
+              <path
+                className="u-line"
+                d={`M${at} ${y(Math.max(low, value - u))}V${y(value + u)}`}
+              />
               <circle cx={at} cy={y(value)} r={12} fill="transparent" />
               <StagePoint stage={roleOf(p, points)} x={at} y={y(value)} size={6} />
             </g>

@@ -99,7 +99,7 @@ def _replaced(case: Case) -> str:
     )
     shown = [words for holds, words in signs if holds(case)]
     if shown:
-        return f"Could cure {listed(shown)}."
+        return f"Could cure what shows: {listed(shown)}."
     if spread is not None:
         return f"Nothing it would cure shows: returns lie {percent(spread)} apart."
     if case.take.crossing or case.take.turn:
