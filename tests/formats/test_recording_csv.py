@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.formats.delimited import Mapping, preview, read_delimited
 from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.guess import Guess
 from hollow_pin.formats.recording_csv import read_recording, write_recording
 from hollow_pin.formats.table import LARGEST_BYTES, check_size
 from sticks import performed
@@ -137,13 +138,74 @@ TABLE = "time;lx;ly;mark\n" + "".join(f"{i / 250};{i % 9};{250 - i % 7};\n" for 
 
 def test_a_foreign_table_is_looked_into_and_read_by_its_columns() -> None:
     seen = preview(TABLE.encode())
-    assert (seen.delimiter, seen.time, seen.x, seen.y) == (";", "time", "lx", "ly")
+    assert (seen.delimiter, seen.guess.time, seen.guess.x, seen.guess.y) == (
+        ";",
+        "time",
+        "lx",
+        "ly",
+    )
     assert seen.rows[0] == ("0.0", "0", "250", "")
     mapping = Mapping(";", "time", "s", "lx", "ly", (0, 255), (0, 255), "down", None, "still")
     recording = read_delimited(TABLE.encode(), mapping)
     assert recording.t_us[1] == 4000
     assert recording.raw[0].tolist() == [0, 5]
     assert set(recording.step.tolist()) == {STEPS.index("still")}
+
+
+def table(head: str, *columns: np.ndarray, comma: bool = False) -> bytes:
+    """A table as loggers write them; comma: with decimal commas."""
+    rows = [";".join(f"{v:g}" for v in row) for row in zip(*columns, strict=True)]
+    text = "\n".join([head, *rows])
+    return (text.replace(".", ",") if comma else text).encode()
+
+
+N = np.arange(3000)
+SWING = np.sin(N / 40)
+
+
+@pytest.mark.parametrize(
+    ("data", "guess"),
+    [
+        (
+            table(
+                "Zeit;Ausschlag X;Ausschlag Y;Taste",
+                4.0 * N,
+                2048 + 1900 * SWING,
+                2050 + 9 * SWING,
+                0 * N,
+            ),
+            Guess("Zeit", "ms", "Ausschlag X", "Ausschlag Y", None, 0, 4095),
+        ),
+        (
+            table("n;count;a;b", 2000 * N, 7 + 0 * N, 0.5 * SWING, 0.9 * SWING, comma=True),
+            Guess("n", "us", "a", "b", None, -1, 1),
+        ),
+        (
+            table("stamp;pot;step", N / 250, np.round(300 + 200 * SWING), 0 * N),
+            Guess("stamp", "s", "pot", None, "step", 0, 1023),
+        ),
+        (
+            table("t;x;y", N / 250, 1e6 * SWING, SWING),
+            Guess("t", "s", "x", "y", None, None, None),
+        ),
+    ],
+)
+def test_what_a_table_seems_to_hold_is_proposed(data: bytes, guess: Guess) -> None:
+    """Nobody should have to know by heart which of fifteen columns is what."""
+    assert preview(data).guess == guess
+
+
+def test_a_table_with_decimal_commas_is_read_and_refused_by_place() -> None:
+    data = table("t;a;b", N / 250, 0.5 * SWING, 0.25 * SWING, comma=True)
+    seen = preview(data)
+    assert seen.decimal_point == ","
+    mapping = Mapping(";", "t", "s", "a", "b", (-1, 1), (-1, 1), decimal_point=",")
+    recording = read_delimited(data, mapping)
+    assert recording.t_us[1] == 4000
+    assert recording.raw[:, 0] == pytest.approx(0.5 * SWING, abs=1e-5)
+    broken = data.replace(b"\n0,008;", b"\n0.008;")
+    with pytest.raises(FileError, match=r"line 4, column t: “0\.008” is not a number"):
+        read_delimited(broken, mapping)
 
 
 @pytest.mark.parametrize(

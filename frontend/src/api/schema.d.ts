@@ -1646,6 +1646,30 @@ export interface components {
       /** Anova */
       anova: components["schemas"]["AnovaRow"][];
     };
+    /**
+     * Guess
+     * @description Which column is what, None where none seems to be. lo, hi: the narrowest usual range of a
+     *     controller that holds every value of x and y; None where none does.
+     */
+    Guess: {
+      /** Time */
+      time: string | null;
+      /**
+       * Time Unit
+       * @enum {string}
+       */
+      time_unit: "s" | "ms" | "us";
+      /** X */
+      x: string | null;
+      /** Y */
+      y: string | null;
+      /** Step */
+      step: string | null;
+      /** Lo */
+      lo: number | null;
+      /** Hi */
+      hi: number | null;
+    };
     /** Health */
     Health: {
       /** Version */
@@ -2466,18 +2490,16 @@ export interface components {
     Preview: {
       /** Delimiter */
       delimiter: string;
+      /**
+       * Decimal Point
+       * @enum {string}
+       */
+      decimal_point: "." | ",";
       /** Columns */
       columns: string[];
       /** Rows */
       rows: string[][];
-      /** Time */
-      time: string | null;
-      /** X */
-      x: string | null;
-      /** Y */
-      y: string | null;
-      /** Step */
-      step: string | null;
+      guess: components["schemas"]["Guess"];
     };
     /**
      * Problem
@@ -3450,6 +3472,12 @@ export interface components {
       whole_step:
         | ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")
         | null;
+      /**
+       * Decimal Point
+       * @default .
+       * @enum {string}
+       */
+      decimal_point: "." | ",";
     };
     /**
      * Part

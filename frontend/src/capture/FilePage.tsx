@@ -1,6 +1,4 @@
 import Button from "@mui/material/Button";
-import MenuItem from "@mui/material/MenuItem";
-import TextField from "@mui/material/TextField";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
@@ -9,7 +7,7 @@ import { useChange } from "../api/queries";
 import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
-import { NumbersTable } from "../plots/parts";
+import { MappingForm } from "./MappingForm";
 
 type Preview = Schemas["Preview"];
 type Mapping = Schemas["MappingSpec"];
@@ -90,117 +88,5 @@ export function Component() {
         )}
       </div>
     </Page>
-  );
-}
-
-function MappingForm({
-  preview,
-  submit,
-  busy,
-}: {
-  preview: Preview;
-  submit: (mapping: Mapping) => void;
-  busy: boolean;
-}) {
-  const [m, setM] = useState({
-    time: preview.time ?? "",
-    time_unit: (preview.time?.endsWith("us") ? "us" : preview.time?.endsWith("ms") ? "ms" : "s") as
-      | "s"
-      | "ms"
-      | "us",
-    x: preview.x ?? "",
-    y: preview.y ?? "",
-    step: preview.step ?? "",
-    whole_step: "",
-    lo: "0",
-    hi: "1023",
-    y_positive: "up" as "up" | "down",
-  });
-  const pick = (name: keyof typeof m, label: string, options: [string, string][]) => (
-    <TextField
-      select
-      label={label}
-      value={m[name]}
-      onChange={(e) => setM({ ...m, [name]: e.target.value })}
-      slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
-    >
-      {options.map(([value, text]) => (
-        <MenuItem key={value} value={value}>
-          {text}
-        </MenuItem>
-      ))}
-    </TextField>
-  );
-  const columns = preview.columns.map((c): [string, string] => [c, c]);
-  const range: [number, number] = [Number(m.lo), Number(m.hi)];
-  const ready = m.time && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
-  return (
-    <>
-      <NumbersTable
-        caption="The first rows of the file"
-        head={preview.columns}
-        rows={preview.rows}
-      />
-      <div className="pair">
-        {pick("time", "Time is", columns)}
-        {pick("time_unit", "in", [
-          ["s", "seconds"],
-          ["ms", "milliseconds"],
-          ["us", "microseconds"],
-        ])}
-      </div>
-      <div className="pair">
-        {pick("x", "x, positive to the right, is", columns)}
-        {pick("y", "y is", [["", "not there: a single axis"], ...columns])}
-        {pick("y_positive", "y grows", [
-          ["up", "upward"],
-          ["down", "downward"],
-        ])}
-      </div>
-      <div className="pair">
-        <TextField
-          label="Lowest value the device gives"
-          value={m.lo}
-          onChange={(e) => setM({ ...m, lo: e.target.value })}
-        />
-        <TextField
-          label="Highest value"
-          value={m.hi}
-          onChange={(e) => setM({ ...m, hi: e.target.value })}
-        />
-      </div>
-      <div className="pair">
-        {pick("step", "Steps are named in", [["", "no column"], ...columns])}
-        {!m.step &&
-          pick("whole_step", "All of it is", [
-            ["", "no step: keep it, measure nothing"],
-            ["still", "Still"],
-            ["let-go", "Let-go"],
-            ["rim", "Rim"],
-          ])}
-      </div>
-      <p className="actions">
-        <Button
-          variant="contained"
-          disabled={!ready || busy}
-          onClick={() =>
-            submit({
-              delimiter: preview.delimiter as Mapping["delimiter"],
-              time: m.time,
-              time_unit: m.time_unit,
-              x: m.x,
-              y: m.y || null,
-              range_x: range,
-              range_y: m.y ? range : null,
-              y_positive: m.y_positive,
-              step: m.step || null,
-              whole_step: (m.step ? null : m.whole_step || null) as Mapping["whole_step"],
-            })
-          }
-        >
-          Read it
-        </Button>
-      </p>
-    </>
   );
 }

@@ -134,25 +134,30 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
             source={source}
           />
         </div>
-        <div className="form">
-          <fieldset>
-            <legend>Routine</legend>
-            <TextField
-              select
-              label="What is asked for"
-              value={routine?.id ?? ""}
-              onChange={(e) => setRoutineId(e.target.value)}
-              helperText={routine?.note || " "}
-            >
-              {possible.map(({ routine: r, seconds }) => (
-                <MenuItem key={r.id} value={r.id}>
-                  {r.name}, about {duration(seconds[shape] ?? 0)}
-                </MenuItem>
-              ))}
-            </TextField>
-          </fieldset>
-          <ConditionFields value={conditions} change={(change) => setHad({ ...had, ...change })} />
-        </div>
+        {source.kind !== "file" && (
+          <div className="form">
+            <fieldset>
+              <legend>Routine</legend>
+              <TextField
+                select
+                label="What is asked for"
+                value={routine?.id ?? ""}
+                onChange={(e) => setRoutineId(e.target.value)}
+                helperText={routine?.note || " "}
+              >
+                {possible.map(({ routine: r, seconds }) => (
+                  <MenuItem key={r.id} value={r.id}>
+                    {r.name}, about {duration(seconds[shape] ?? 0)}
+                  </MenuItem>
+                ))}
+              </TextField>
+            </fieldset>
+            <ConditionFields
+              value={conditions}
+              change={(change) => setHad({ ...had, ...change })}
+            />
+          </div>
+        )}
       </div>
       <Trouble error={start.error} />
       <p className="actions">

@@ -271,6 +271,7 @@ class MappingSpec(Request):
     y_positive: Literal["up", "down"] = "up"
     step: Line | None = None
     whole_step: StepName | None = None
+    decimal_point: Literal[".", ","] = "."
 
 
 class Health(BaseModel):

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import csv
+import re
 from dataclasses import dataclass
 from typing import Literal
 
-from hollow_pin.core.recording import AXES, STEPS, AxisRange, Recording, RecordingError
-from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.recording_csv import build_recording
-from hollow_pin.formats.table import check_size, decode, read_table
+import numpy as np
 
-TimeUnit = Literal["s", "ms", "us"]
+from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording, RecordingError
+from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns
+from hollow_pin.formats.recording_csv import build_recording
+from hollow_pin.formats.table import DecimalPoint, check_size, decode, is_number, read_table
+
 US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0}
 DELIMITERS = ",;\t|"
 PREVIEW_ROWS = 8
+DECIMAL_COMMA = re.compile(r"[+-]?\d+,\d+")
 
 
 @dataclass(frozen=True)
@@ -22,12 +26,10 @@ class Preview:
     """The first rows of a file, and what its columns seem to be."""
 
     delimiter: str
+    decimal_point: DecimalPoint
     columns: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...]
-    time: str | None
-    x: str | None
-    y: str | None
-    step: str | None
+    guess: Guess
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,7 @@ class Mapping:
     y_positive: Literal["up", "down"] = "up"
     step: str | None = None
     whole_step: str | None = None
+    decimal_point: DecimalPoint = "."
 
 
 def _lines(data: bytes) -> tuple[list[str], int]:
@@ -61,7 +64,7 @@ def _lines(data: bytes) -> tuple[list[str], int]:
 
 
 def preview(data: bytes) -> Preview:
-    """Look at the head of a file. Raises FileError when it is not a table of text."""
+    """Look into a file. Raises FileError when it is not a table of text."""
     lines, number = _lines(data)
     head = lines[: PREVIEW_ROWS + 1]
     delimiter = max(DELIMITERS, key=head[0].count)
@@ -72,18 +75,33 @@ def preview(data: bytes) -> Preview:
     if len(set(columns)) < len(columns):
         raise FileError("two columns have the same name", number)
 
-    def guess(*names: str) -> str | None:
-        return next((c for c in columns if c.lower() in names), None)
+    comma = delimiter != "," and any(DECIMAL_COMMA.fullmatch(v) for row in rows[1:] for v in row)
+    point: DecimalPoint = "," if comma else "."
+    numbers = _numbers(lines[1:], columns, rows[1:], delimiter, point)
+    return Preview(delimiter, point, columns, tuple(rows[1:]), guess_columns(columns, numbers))
 
-    return Preview(
-        delimiter=delimiter,
-        columns=columns,
-        rows=tuple(rows[1:]),
-        time=guess("t", "t_us", "t_ms", "t_s", "time", "timestamp", "time_s", "time_ms", "ms"),
-        x=guess("x", "axis0", "axis_0", "lx", "left_x"),
-        y=guess("y", "axis1", "axis_1", "ly", "left_y"),
-        step=guess("step"),
-    )
+
+def _numbers(
+    lines: list[str],
+    columns: tuple[str, ...],
+    head: list[tuple[str, ...]],
+    delimiter: str,
+    point: DecimalPoint,
+) -> dict[str, Floats]:
+    """The values of the columns that begin with numbers; of the first rows only, where a later one
+    does not hold what it should."""
+    whole = [row for row in head if len(row) == len(columns)]
+    numeric = [
+        c for i, c in enumerate(columns) if whole and all(is_number(r[i], point) for r in whole)
+    ]
+    try:
+        rows = "\n".join(lines).encode()
+        return read_table(rows, 0, list(columns), numeric, [], delimiter, 1, point).numbers
+    except FileError:
+        at = {c: columns.index(c) for c in numeric}
+        return {
+            c: np.array([float(r[i].replace(point, ".")) for r in whole]) for c, i in at.items()
+        }
 
 
 def read_delimited(data: bytes, mapping: Mapping) -> Recording:
@@ -109,7 +127,9 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     texts = [mapping.step] if mapping.step else []
     wanted = [mapping.time, *[c for c in named if c]]
     rows = "\n".join(lines[1:]).encode()
-    table = read_table(rows, 0, columns, wanted, texts, mapping.delimiter, number + 1)
+    table = read_table(
+        rows, 0, columns, wanted, texts, mapping.delimiter, number + 1, mapping.decimal_point
+    )
     return build_recording(
         table,
         axes,

@@ -6,6 +6,7 @@ import csv
 import io
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import pyarrow as pa
@@ -14,6 +15,8 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats
 from hollow_pin.formats.errors import FileError
+
+DecimalPoint = Literal[".", ","]
 
 LARGEST_BYTES = 256 * 1024 * 1024
 
@@ -54,6 +57,7 @@ def read_table(
     texts: list[str],
     delimiter: str,
     first: int,
+    decimal_point: DecimalPoint = ".",
 ) -> Table:
     """Parse rows of UTF-8 text, from byte `start` on, whose columns are `names`. Nothing is copied.
     first: the file line of the first row.
@@ -77,11 +81,12 @@ def read_table(
                 include_columns=[*numeric, *texts],
                 null_values=[],
                 strings_can_be_null=False,
+                decimal_point=decimal_point,
             ),
         )
     except pa.ArrowInvalid as wrong:
         text = decode(rows)[len(decode(rows[:start])) :].rstrip()
-        raise _located(text, names, numeric, delimiter, first, str(wrong)) from None
+        raise _located(text, names, numeric, delimiter, first, decimal_point, str(wrong)) from None
     numbers = {n: parsed[n].to_numpy() for n in numeric}
     for name in numeric:
         finite = np.isfinite(numbers[name])
@@ -97,7 +102,13 @@ def read_table(
 
 
 def _located(
-    rows: str, names: list[str], numeric: list[str], delimiter: str, first: int, otherwise: str
+    rows: str,
+    names: list[str],
+    numeric: list[str],
+    delimiter: str,
+    first: int,
+    point: DecimalPoint,
+    otherwise: str,
 ) -> FileError:
     """Find the first value that will not parse, the slow way."""
     for at, row in enumerate(csv.reader(io.StringIO(rows), delimiter=delimiter)):
@@ -107,14 +118,16 @@ def _located(
         if len(row) != len(names):
             return FileError(f"{len(row)} values, and {len(names)} columns are named", line)
         for name, value in zip(names, row, strict=True):
-            if name in numeric and not _is_number(value):
+            if name in numeric and not is_number(value, point):
                 shown = value if len(value) <= 40 else value[:40] + "…"
                 return FileError(f"“{shown}” is not a number" if value else "is empty", line, name)
     return FileError(otherwise, first)
 
 
-def _is_number(text: str) -> bool:
+def is_number(text: str, decimal_point: DecimalPoint = ".") -> bool:
+    if decimal_point != "." and "." in text:
+        return False
     try:
-        return math.isfinite(float(text)) and "_" not in text
+        return math.isfinite(float(text.replace(decimal_point, "."))) and "_" not in text
     except ValueError:
         return False

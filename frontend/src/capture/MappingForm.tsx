@@ -1,0 +1,127 @@
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { NumbersTable } from "../plots/parts";
+import { STEP_LABEL, type StepName } from "../plots/steps";
+
+type Preview = Schemas["Preview"];
+type Mapping = Schemas["MappingSpec"];
+
+const STICK: StepName[] = ["still", "let-go", "rim", "crossing-x", "crossing-y", "hold"];
+const LEVER: StepName[] = ["still", "let-go", "crossing-x", "hold", "turn"];
+
+/** Which column is what, with a proposal to start from. */
+export function MappingForm({
+  preview,
+  submit,
+  busy,
+}: {
+  preview: Preview;
+  submit: (mapping: Mapping) => void;
+  busy: boolean;
+}) {
+  const { guess } = preview;
+  const [m, setM] = useState({
+    time: guess.time ?? "",
+    time_unit: guess.time_unit,
+    x: guess.x ?? "",
+    y: guess.y ?? "",
+    step: guess.step ?? "",
+    whole_step: "",
+    lo: guess.lo === null ? "" : String(guess.lo),
+    hi: guess.hi === null ? "" : String(guess.hi),
+    y_positive: "up" as "up" | "down",
+  });
+  const pick = (name: keyof typeof m, label: string, options: [string, string][]) => (
+    <TextField
+      select
+      label={label}
+      value={m[name]}
+      onChange={(e) => setM({ ...m, [name]: e.target.value })}
+      slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+    >
+      {options.map(([value, text]) => (
+        <MenuItem key={value} value={value}>
+          {text}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+  const columns = preview.columns.map((c): [string, string] => [c, c]);
+  const range: [number, number] = [Number(m.lo), Number(m.hi)];
+  const ready = m.time && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
+  return (
+    <>
+      <NumbersTable
+        caption="The first rows of the file"
+        head={preview.columns}
+        rows={preview.rows}
+      />
+      <div className="pair">
+        {pick("time", "Time is", columns)}
+        {pick("time_unit", "in", [
+          ["s", "seconds"],
+          ["ms", "milliseconds"],
+          ["us", "microseconds"],
+        ])}
+      </div>
+      <div className="pair">
+        {pick("x", "x, positive to the right, is", columns)}
+        {pick("y", "y is", [["", "not there: a single axis"], ...columns])}
+        {pick("y_positive", "y grows", [
+          ["up", "upward"],
+          ["down", "downward"],
+        ])}
+      </div>
+      <div className="pair">
+        <TextField
+          label="Lowest value the device gives"
+          value={m.lo}
+          onChange={(e) => setM({ ...m, lo: e.target.value })}
+        />
+        <TextField
+          label="Highest value"
+          value={m.hi}
+          onChange={(e) => setM({ ...m, hi: e.target.value })}
+        />
+      </div>
+      <p className="soft">
+        What a controller of the kind can give, not what it gave here. This is proposed by the
+        values in the file: check it.
+      </p>
+      <div className="pair">
+        {pick("step", "Steps are named in", [["", "no column"], ...columns])}
+        {!m.step &&
+          pick("whole_step", "All of it is", [
+            ["", "no step: keep it, measure nothing"],
+            ...(m.y ? STICK : LEVER).map((step): [string, string] => [step, STEP_LABEL[step]]),
+          ])}
+      </div>
+      <p className="actions">
+        <Button
+          variant="contained"
+          disabled={!ready || busy}
+          onClick={() =>
+            submit({
+              delimiter: preview.delimiter as Mapping["delimiter"],
+              decimal_point: preview.decimal_point,
+              time: m.time,
+              time_unit: m.time_unit,
+              x: m.x,
+              y: m.y || null,
+              range_x: range,
+              range_y: m.y ? range : null,
+              y_positive: m.y_positive,
+              step: m.step || null,
+              whole_step: (m.step ? null : m.whole_step || null) as Mapping["whole_step"],
+            })
+          }
+        >
+          Read it
+        </Button>
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,96 @@
+"""What the columns of a table seem to be, by their names and by what is in them.
+
+Only a proposal: whoever reads the table sees it, and changes it where it is wrong.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from hollow_pin.core.recording import Floats
+
+TimeUnit = Literal["s", "ms", "us"]
+
+TIMES = (
+    "t",
+    "t_us",
+    "t_ms",
+    "t_s",
+    "time",
+    "timestamp",
+    "time_s",
+    "time_ms",
+    "time_us",
+    "ms",
+    "us",
+)
+XS = ("x", "axis0", "axis_0", "lx", "left_x")
+YS = ("y", "axis1", "axis_1", "ly", "left_y")
+SLOWEST_S = 0.11
+"""Samples farther apart than this, in seconds, are in another unit: nothing is logged so slowly."""
+USUAL_RANGES = (
+    (0.0, 1.0),
+    (-1.0, 1.0),
+    (0.0, 255.0),
+    (-128.0, 127.0),
+    (0.0, 1023.0),
+    (0.0, 4095.0),
+    (0.0, 65535.0),
+    (-32768.0, 32767.0),
+)
+
+
+@dataclass(frozen=True)
+class Guess:
+    """Which column is what, None where none seems to be. lo, hi: the narrowest usual range of a
+    controller that holds every value of x and y; None where none does."""
+
+    time: str | None
+    time_unit: TimeUnit
+    x: str | None
+    y: str | None
+    step: str | None
+    lo: float | None
+    hi: float | None
+
+
+def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Guess:
+    """columns: all there are; numbers: the values of those that hold numbers, each (n,), n ≥ 1."""
+
+    def named(names: tuple[str, ...], word: str) -> str | None:
+        for column in columns:
+            if column.lower() in names:
+                return column
+        return next((c for c in columns if word in re.split(r"[\W_]+", c.lower())), None)
+
+    rising = [c for c, v in numbers.items() if len(v) > 1 and bool((np.diff(v) > 0).all())]
+    time = named(TIMES, "time") or next(iter(rising), None)
+    moving = [c for c, v in numbers.items() if c != time and c not in rising and np.ptp(v) > 0]
+    x, y = named(XS, "x"), named(YS, "y")
+    left = [c for c in moving if c not in (x, y)]
+    if x is None and left:
+        x = left.pop(0)
+    if y is None and left:
+        y = left.pop(0)
+    lo, hi = _range([numbers[c] for c in (x, y) if c is not None and c in numbers])
+    return Guess(time, _unit(numbers.get(time or "")), x, y, named(("step",), "step"), lo, hi)
+
+
+def _unit(t: Floats | None) -> TimeUnit:
+    if t is None or len(t) < 2:
+        return "s"
+    interval = float(np.median(np.diff(t)))
+    return "s" if interval < SLOWEST_S else "ms" if interval < 1e3 * SLOWEST_S else "us"
+
+
+def _range(values: list[Floats]) -> tuple[float, float] | tuple[None, None]:
+    if not values:
+        return None, None
+    least, most = min(float(v.min()) for v in values), max(float(v.max()) for v in values)
+    fitting = (r for r in USUAL_RANGES if r[0] <= least and most <= r[1])
+    return next(fitting, (None, None))
