@@ -11,6 +11,7 @@ from websockets.exceptions import InvalidStatus
 from websockets.sync.client import connect
 
 from conftest import Server, new_job, new_take
+from hollow_pin.core.take import measure_take
 from sticks import performed, recording_file
 
 AT = "2026-03-01T10:00:00.000+00:00"
@@ -91,6 +92,32 @@ def test_a_foreign_table_goes_through_preview_and_mapping(http: httpx.Client) ->
     assert made.status_code == 201, made.text
     view = http.get(f"/api/takes/{made.json()['id']}").json()
     assert view["readings"]["still"]["rate_hz"] == pytest.approx(250)
+
+
+def test_a_whole_routine_from_another_logger_is_measured_step_by_step(http: httpx.Client) -> None:
+    """It names no steps; they are found, and read as if it had been taken here."""
+    recording = performed("offset").recording
+    rows = "\n".join(
+        f"{t};{x:g};{y:g}" for t, (x, y) in zip(recording.t_us, recording.raw, strict=True)
+    )
+    file = {"file": ("log.csv", f"stamp;a;b\n{rows}".encode(), "text/csv")}
+    guess = http.post("/api/recordings/preview", files=file).json()["guess"]
+    mapping = {k: guess[k] for k in ("time", "time_unit", "x", "y")} | {
+        "delimiter": ";",
+        "range_x": [guess["lo"], guess["hi"]],
+        "range_y": [guess["lo"], guess["hi"]],
+        "find_steps": True,
+    }
+    made = http.post(
+        f"/api/jobs/{new_job(http)}/recordings",
+        files=file,
+        data={"stick": "left", "mapping": json.dumps(mapping)},
+    )
+    assert made.status_code == 201, made.text
+    values = http.get(f"/api/takes/{made.json()['id']}").json()["values"]
+    truly = measure_take(recording)
+    for path in ("composite.dead_zone_needed", "rim.circularity_error", "hold.sag"):
+        assert values[path] == pytest.approx(truly.value(path), abs=0.1)
 
 
 def test_samples_come_out_in_the_documented_layout(http: httpx.Client) -> None:

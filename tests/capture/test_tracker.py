@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from hollow_pin.core.recording import NO_STEP, STEPS, Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
+from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.core.tracking.tracker import StepTracker
 from sticks import performed
 
@@ -40,6 +43,31 @@ def test_it_does_not_matter_in_which_pieces_the_samples_come(block: int) -> None
     for name in ("still", "let-go", "rim"):
         begins = np.flatnonzero(pieces == STEPS.index(name))[0] / 250
         assert begins == pytest.approx(whole.spans[name].from_s, abs=0.25)
+
+
+@pytest.mark.parametrize("condition", ["worn", "dirty", "loose"])
+def test_the_steps_are_found_in_a_recording_that_names_none(condition: str) -> None:
+    recording = performed(condition).recording
+    found = measure_take(find_steps(without_steps(recording), Routine()))
+    truly = measure_take(recording)
+    assert set(found.spans) == set(truly.spans)
+    for path in ("composite.dead_zone_needed", "let_go.return_spread", "rim.circularity_error"):
+        assert found.value(path) == pytest.approx(truly.value(path), abs=0.1)
+
+
+def test_what_is_not_the_routine_is_not_taken_for_it() -> None:
+    recording = performed("worn").recording
+    rim = recording.attempts("rim")[0]
+    alone = Recording(
+        recording.t_us[rim], recording.raw[rim], recording.ranges, recording.step[rim]
+    )
+    assert set(find_steps(without_steps(alone), Routine()).step.tolist()) == {NO_STEP}
+    one = Recording(recording.t_us[:1], recording.raw[:1], recording.ranges, recording.step[:1])
+    assert find_steps(one, Routine()).step.tolist() == [NO_STEP]
+
+
+def without_steps(recording: Recording) -> Recording:
+    return replace(recording, step=np.full(len(recording.t_us), NO_STEP, np.int8))
 
 
 def quiet(seconds: float, at=(0.0, 0.0), start: float = 0.0) -> tuple[np.ndarray, np.ndarray]:

@@ -3423,7 +3423,8 @@ export interface components {
     };
     /**
      * MappingSpec
-     * @description Which column is what, in a CSV that is not a recording file.
+     * @description Which column is what, in a CSV that is not a recording file. whole_step: the step that all of it
+     *     is; find_steps: it is of the stick's usual routine, and its steps are found.
      */
     MappingSpec: {
       /**
@@ -3478,6 +3479,11 @@ export interface components {
        * @enum {string}
        */
       decimal_point: "." | ",";
+      /**
+       * Find Steps
+       * @default false
+       */
+      find_steps: boolean;
     };
     /**
      * Part

@@ -259,7 +259,8 @@ class NewStudy(Request):
 
 
 class MappingSpec(Request):
-    """Which column is what, in a CSV that is not a recording file."""
+    """Which column is what, in a CSV that is not a recording file. whole_step: the step that all of it
+    is; find_steps: it is of the stick's usual routine, and its steps are found."""
 
     delimiter: Literal[",", ";", "\t", "|"] = ","
     time: Line
@@ -272,6 +273,7 @@ class MappingSpec(Request):
     step: Line | None = None
     whole_step: StepName | None = None
     decimal_point: Literal[".", ","] = "."
+    find_steps: bool = False
 
 
 class Health(BaseModel):

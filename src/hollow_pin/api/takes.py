@@ -90,22 +90,24 @@ async def import_file(
     name = (file.filename or "file")[:200]
 
     def store() -> Take:
-        recording = _parse(data, mapping)
-        return bench.import_take(database, job_id, stick, name, recording, now())
+        recording, without_steps = _parse(data, mapping)
+        return bench.import_take(database, job_id, stick, name, recording, now(), without_steps)
 
     return await run_in_threadpool(store)
 
 
-def _parse(data: bytes, mapping: str | None) -> Recording:
+def _parse(data: bytes, mapping: str | None) -> tuple[Recording, bool]:
+    """The recording, and whether its steps are still to be found."""
     if mapping is None:
-        return read_recording(data)
+        return read_recording(data), False
     try:
         spec = _MAPPING.validate_json(mapping)
     except ValidationError as wrong:
         first = wrong.errors()[0]
         named = ".".join(str(p) for p in first["loc"]) or "mapping"
         raise Refused(f"{named}: {first['msg']}", f"mapping.{named}") from None
-    return read_delimited(data, Mapping(**spec.model_dump()))
+    columns = Mapping(**spec.model_dump(exclude={"find_steps"}))
+    return read_delimited(data, columns), spec.find_steps
 
 
 @router.get("/takes/{take_id}")

@@ -21,6 +21,7 @@ from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.take_in import REFER
+from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
@@ -265,17 +266,27 @@ def reopen_take(database: Database, take_id: int) -> Take:
 
 
 def import_take(
-    database: Database, job_id: int, stick: str, file_name: str, recording: Recording, at: str
+    database: Database,
+    job_id: int,
+    stick: str,
+    file_name: str,
+    recording: Recording,
+    at: str,
+    without_steps: bool = False,
 ) -> Take:
-    """A recording from a file, as a take of a job."""
+    """A recording from a file, as a take of a job. without_steps: it is of the stick's usual routine,
+    whose steps are to be found."""
     with database.reading() as db:
         own = check_stick(open_job(db, job_id).controller, stick)
+    routine = usual_routine(own.axes, own.sprung)
+    if without_steps:
+        recording = find_steps(recording, routine)
     plan = TakePlan(
         stick,
         "file",
         file_name,
         recording.ranges,
-        usual_routine(own.axes, own.sprung),
+        routine,
         headers=recording.headers,
     )
     take = start_take(database, job_id, plan, at)
