@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import subprocess
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
@@ -60,6 +61,9 @@ def test_analyse_says_what_it_means_in_words(take_file: Path) -> None:
     done = run("analyse", str(take_file))
     assert "It comes back to different places" in done.stdout
     assert "Returns apart" in done.stdout
+    creep = next(line for line in done.stdout.splitlines() if "Creep x" in line)
+    assert re.search(r"\d\.\d\d %/min", creep), "whole per cents a minute would say nothing"
+    assert not re.search(r"-0(\.0+)? ", done.stdout)
 
 
 @pytest.mark.parametrize(

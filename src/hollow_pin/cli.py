@@ -25,7 +25,7 @@ from hollow_pin.core.recording import RecordingError
 from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
-from hollow_pin.core.words import percent
+from hollow_pin.core.words import number
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.gauge_csv import read_gauge_study
 from hollow_pin.formats.recording_csv import gate_of, read_recording, write_recording
@@ -328,8 +328,9 @@ def _print_readings(readings: TakeReadings) -> None:
         if value is None:
             continue
         u = readings.uncertainty.get(reading.path)
-        shown = percent(value) if reading.unit == "%" else f"{value:.0f} {reading.unit}"
-        print(f"  {reading.label:32} {shown:>9}" + (f"  ± {2 * u:.1f}" if u is not None else ""))
+        shown = f"{number(value, reading.unit)} {reading.unit}"
+        after = f"  ± {number(2 * u, reading.unit)}" if u is not None else ""
+        print(f"  {reading.label:32} {shown:>12}{after}".rstrip())
     for p in readings.problems:
         print(f"\n{p.step}: {p.message}")
 

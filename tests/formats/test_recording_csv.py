@@ -84,7 +84,7 @@ def test_a_single_axis_has_no_y_column() -> None:
 BAD = {
     "empty": ("", "file is empty"),
     "blank": ("\n\n  \n", "file is empty"),
-    "no head": ("t_us,x,y\n0,1,2\n", "“# hollow-pin-recording: 1” is expected first"),
+    "no head": ("t_us,x,y\n0,1,2\n", "line 1: “# hollow-pin-recording: 1” is expected first"),
     "version": (HEAD.replace(": 1\n", ": 9\n", 1) + ROWS, "line 1"),
     "no samples": (HEAD, "line 8: there are no samples"),
     "no columns": ("# hollow-pin-recording: 1\n", "no column row"),

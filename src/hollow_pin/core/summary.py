@@ -10,7 +10,7 @@ from hollow_pin.core.diagnosis import Case, Remedy, diagnose, is_spiky, spikes_p
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.words import percent, toward
+from hollow_pin.core.words import number, percent, toward
 
 GAIN = 0.1
 """Less than this, %, is not seen in what is written here, and no gain."""
@@ -147,8 +147,7 @@ def _changes(found: Comparison, reference: bool) -> str | None:
 
 def _change(row: Compared, reference: bool, first: bool) -> str:
     reading = BY_PATH[row.path]
-    digits = 1 if reading.unit == "%" else 0
-    was, now = f"{row.before:.{digits}f}", f"{row.after:.{digits}f}"
+    was, now = number(row.before or 0.0, reading.unit), number(row.after or 0.0, reading.unit)
     unit = IN_WORDS.get(reading.unit, "")
     name = (reading.label[0].lower() + reading.label[1:]).replace(" ", "\u00a0")
     if reference:

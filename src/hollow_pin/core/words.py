@@ -4,11 +4,17 @@ from __future__ import annotations
 
 from hollow_pin.core.geometry import clock_hour
 
+DIGITS = {"%": 1, "%/min": 2}
+
+
+def number(value: float, unit: str) -> str:
+    """With the decimals that are read at the bench in a unit; never a minus before a zero."""
+    text = f"{value:.{DIGITS.get(unit, 0)}f}"
+    return text.removeprefix("-") if float(text) == 0 else text
+
 
 def percent(value: float) -> str:
-    """One decimal, never a minus before a zero."""
-    text = f"{value:.1f}"
-    return ("0.0" if text == "-0.0" else text) + "\u00a0%"
+    return f"{number(value, '%')}\u00a0%"
 
 
 def toward(degrees: float) -> str:

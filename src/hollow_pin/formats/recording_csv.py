@@ -29,10 +29,10 @@ def read_recording(data: bytes) -> Recording:
         raise FileError("the file is empty")
     headers, lines, columns, start = _split(data)
     if headers.get(VERSION_KEY) != "1":
-        at = lines.get(VERSION_KEY, 1)
         raise FileError(
-            f"“# {VERSION_KEY}: 1” is expected first. Another CSV needs a mapping of its columns.",
-            at,
+            f"“# {VERSION_KEY}: 1” is expected first. Any other table is read in the interface, "
+            "under Prove, Recording file, by naming its columns.",
+            lines[VERSION_KEY] or 1,
         )
     axes = tuple(a.strip() for a in headers.get("axes", "x,y").split(","))
     if axes not in (AXES, AXES[:1]):
