@@ -87,14 +87,27 @@ const theme = createTheme({
       styleOverrides: { paper: { border: "1px solid var(--line)", boxShadow: "none" } },
     },
     MuiMenu: { styleOverrides: { paper: { border: "1px solid var(--line)", boxShadow: "none" } } },
+    // As every other choice of one among a few looks: apart, and wrapping where there is no room.
+    MuiToggleButtonGroup: {
+      styleOverrides: {
+        root: { flexWrap: "wrap", gap: 6 },
+        grouped: {
+          "&.MuiToggleButton-root": { margin: 0, border: "1px solid var(--line)", borderRadius: 2 },
+          "&.MuiToggleButton-root.Mui-selected": { borderColor: "var(--ink)" },
+        },
+      },
+    },
     MuiToggleButton: {
       styleOverrides: {
         root: {
-          borderColor: "var(--line)",
+          minHeight: 34,
+          padding: "0 11px",
+          background: "var(--sheet)",
           color: "var(--ink)",
-          textAlign: "left",
-          "&.Mui-selected": { background: "var(--kelp)", color: "var(--on-kelp)" },
-          "&.Mui-selected:hover": { background: "var(--kelp)" },
+          fontSize: 16,
+          fontWeight: 400,
+          "&.Mui-selected": { background: "var(--ink)", color: "var(--sheet)" },
+          "&.Mui-selected:hover": { background: "var(--ink)" },
           "&:focus-visible": { outline: "2px solid var(--kelp)", outlineOffset: 2 },
         },
       },

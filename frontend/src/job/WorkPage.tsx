@@ -109,15 +109,17 @@ export function WorkPage() {
         )}
         {careful && (
           <section className="cautions" aria-label="Cautions">
-            <h2>Before you begin</h2>
+            <div className="before">
+              <h2>Before you begin</h2>
+              <p className="soft">
+                The usual cautions. Local rules and licensed people come first.
+              </p>
+            </div>
             <ul>
               {info?.cautions.map((c) => (
                 <li key={c.code}>{c.text}</li>
               ))}
             </ul>
-            <p className="soft">
-              These are the usual cautions. Local rules and licensed people come first.
-            </p>
             <FormControlLabel
               control={<Checkbox checked={read} onChange={(e) => setRead(e.target.checked)} />}
               label="Read and kept to"
