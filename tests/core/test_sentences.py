@@ -36,7 +36,7 @@ def test_a_dead_zone_is_not_said_to_hide_spikes() -> None:
     assert f"up to {read('dirty').still.spike_height:.1f}" in said
     assert "spikes" not in explain(read("worn")).sentence
     found = compare(read("sound"), read("dirty"), HERE, HERE)
-    assert "but no spikes:" in explain_comparison(found, read("dirty"), "left")
+    assert "but not the spikes:" in explain_comparison(found, read("dirty"), "left")
 
 
 def test_what_got_better_is_named_where_rest_and_dead_zone_do_not_tell() -> None:

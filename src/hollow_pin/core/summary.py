@@ -186,6 +186,6 @@ def explain_comparison(
         elif row.after_limit == "borderline":
             hides += f", too near the limit of {percent(row.limit or 0)} to call"
         if is_spiky(after):
-            hides += f", but no spikes: {_spikes(after)}"
+            hides += f", but not the spikes: {_spikes(after)}"
         said.append(hides + ".")
     return " ".join(said)
