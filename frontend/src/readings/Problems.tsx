@@ -12,16 +12,19 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
   const silent = missing.filter((step) => !problems.some((p) => p.step === step));
   const interrupted = view.take.state === "interrupted";
   if (problems.length === 0 && silent.length === 0 && !interrupted) return null;
-  const again = (step: string) =>
+  const resumed = (asked: string[], label: string) =>
     view.may_resume && (
       <Button
+        key={label}
         size="small"
+        variant={asked.length > 1 ? "contained" : "outlined"}
         component={Link}
-        to={`/jobs/${jobId}/takes/${view.take.id}/live?step=${step}`}
+        to={`/jobs/${jobId}/takes/${view.take.id}/live?${new URLSearchParams(asked.map((s) => ["step", s]))}`}
       >
-        Do {stepLabel(step)} again
+        {label}
       </Button>
     );
+  const again = (step: string) => resumed([step], `Do ${stepLabel(step)} again`);
   return (
     <section className="problems" aria-label="What to know about this take">
       {interrupted && (
@@ -35,11 +38,13 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
           {p.step !== "take" && again(p.step)}
         </p>
       ))}
-      {silent.map((step) => (
-        <p key={step}>
-          <strong>{stepLabel(step)}:</strong> not measured. {again(step)}
-        </p>
-      ))}
+      {(silent.length > 0 || missing.length > 1) && (
+        <div className="silent">
+          {silent.length > 0 && <strong>Not measured:</strong>}
+          {missing.length > 1 && resumed(missing, "Do all that is missing")}
+          {silent.map((step) => again(step) || <span key={step}>{stepLabel(step)}</span>)}
+        </div>
+      )}
     </section>
   );
 }
