@@ -13,6 +13,7 @@ import { useJobView } from "../job/JobMat";
 import { firstAndLast, waitsForTake } from "../job/story";
 import { Pin, pinLabel } from "../plots/Pin";
 import { type Role, StageMark } from "../plots/stage";
+import { pinOf } from "../readings/pin";
 import { Cautions } from "./Cautions";
 import { CompareTable } from "./CompareTable";
 import { Deltas } from "./Deltas";
@@ -133,16 +134,7 @@ function Compared({ before, after, grade }: { before: number; after: number; gra
   if (!found) return <Loading what="the comparison" />;
   const role: Role = found.before.take.stage === "as received" ? "received" : "between";
   const { rows } = found.comparison;
-  const readings = found.after.readings;
-  const limit = found.after.limits["composite.dead_zone_needed"];
-  const pin = {
-    x: readings?.still?.rest_x,
-    y: readings?.still?.rest_y,
-    deadZone: readings?.composite.dead_zone_needed,
-    limit: limit?.limit ?? 8,
-    verdict: limit?.verdict,
-    state: "measured" as const,
-  };
+  const pin = pinOf(found.after);
   return (
     <>
       <header className="headline">

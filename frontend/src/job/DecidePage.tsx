@@ -5,6 +5,7 @@ import { takeQuery } from "../api/queries";
 import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { Pin } from "../plots/Pin";
+import { pinOf } from "../readings/pin";
 import { useJobView } from "./JobMat";
 
 const REMEDY = {
@@ -32,24 +33,14 @@ export function DecidePage() {
       </Page>
     );
   }
-  const readings = take?.readings;
   const refer = job.controller.refer;
   return (
     <section className="page">
       <Trouble error={error} />
-      {take?.meaning && readings && (
+      {take?.meaning && (
         <>
           <header className="headline">
-            <Pin
-              x={readings.still?.rest_x}
-              y={readings.still?.rest_y}
-              deadZone={readings.composite.dead_zone_needed}
-              limit={take.limits["composite.dead_zone_needed"]?.limit ?? 8}
-              verdict={take.limits["composite.dead_zone_needed"]?.verdict}
-              state="measured"
-              size={112}
-              label=""
-            />
+            <Pin {...pinOf(take)} size={112} label="" />
             <div>
               <h1 className="sentence">{take.meaning.sentence}</h1>
               <p className="lead">{take.meaning.advice}</p>

@@ -50,7 +50,7 @@ export function HandOverPage() {
     `The ${stickName(job.stick)} has not been measured.`;
   return (
     <Page title={sentence}>
-      {meaning && (
+      {meaning && !refer && (
         <p className="lead">
           {!sound && <strong>Left to do. </strong>}
           {meaning.advice}

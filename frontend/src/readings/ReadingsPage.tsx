@@ -18,6 +18,7 @@ import { AllReadings } from "./AllReadings";
 import { evidence } from "./evidence";
 import { Numbers } from "./Numbers";
 import { Problems } from "./Problems";
+import { pinOf } from "./pin";
 import { TakePlots } from "./TakePlots";
 import { TrustNote } from "./TrustNote";
 
@@ -164,19 +165,7 @@ function Head({
 }) {
   const { take } = view;
   const { rate_hz: rate } = readings.recording;
-  const needed = view.limits["composite.dead_zone_needed"];
-  const trembles = view.limits["turn.jitter"];
-  const turn = readings.turn !== null;
-  const disc = view.values[turn ? "turn.jitter" : "composite.dead_zone_needed"];
-  const pin = {
-    x: turn ? 0 : readings.still?.rest_x,
-    y: turn ? 0 : (readings.still?.rest_y ?? 0),
-    deadZone: disc,
-    limit: (turn ? trembles : needed)?.limit ?? 8,
-    verdict: (turn ? trembles : needed)?.verdict,
-    state: disc === undefined ? ("unusable" as const) : ("measured" as const),
-    tells: turn ? "turn.jitter" : undefined,
-  };
+  const pin = pinOf(view);
   const had = take.conditions;
   const how = [
     SAID.calibration[had.calibration],
