@@ -1,8 +1,8 @@
-// A controller for the page to find, held by somebody who does what the screen asks, up to eight times
+// A controller for the page to find, held by somebody who does what the screen asks, up to sixteen times
 // as fast as the clock on the wall: as fast as the page reads every report. window.pad.restX, restY:
 // where it rests. pad.unplug() pulls the cable.
 (() => {
-  const SPEED = 8;
+  const SPEED = 16;
   const REPORT_MS = 16;
   const RELEASE_S = 2.1;
   const LAP_S = 1.3;
