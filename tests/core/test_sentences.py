@@ -59,6 +59,8 @@ def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:
         compare(after, before, HERE, HERE, reference=True), before, "left", True
     )
     assert "still" not in against, "a reference is not what it was before"
+    worse = explain_comparison(compare(after, before, HERE, HERE), before, "left")
+    assert "still" not in worse, "it used to come back to one place"
 
 
 @pytest.mark.parametrize(

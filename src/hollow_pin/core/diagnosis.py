@@ -43,6 +43,8 @@ class Case:
 
 @dataclass(frozen=True)
 class Finding:
+    """holds: whether it is so; advice: what to do about it, in a sentence."""
+
     holds: Callable[[Case], bool]
     advice: str
     try_first: Remedy

@@ -169,10 +169,11 @@ def explain_comparison(
     if changes:
         said.append(changes)
     if place:
-        now, still = ("", "") if reference else ("now ", "still ")
+        now = "" if reference else "now "
         where = f"The {stick_name(stick)} {now}rests {place}"
         spread = found.row("let_go.return_spread")
         if spread and spread.after_limit == "over":
+            still = "still " if spread.before_limit == "over" and not reference else ""
             where += f", and {still}comes back to different places"
         elif spread and spread.after_limit == "within" and not changes:
             where += " and comes back to the same place"
