@@ -34,6 +34,8 @@ RECOVER_S = 0.05
 UNSPRUNG_HZ = 16.0
 OCTAGON_IN = cos(pi / 8)
 """How far the sides of an octagon lie from its centre, its corners at 1."""
+NEARLY = 1 - 1e-9
+"""Of the reach: what lies farther in touches no other gate."""
 RUBS_OVER = pi / 9
 
 
@@ -110,16 +112,14 @@ class _SensedAxis:
 
     def _sides(self, tilt: Floats) -> Floats:
         """Which side of the worn place the contact rides on, −1 to 1; it follows the movement."""
-        moved = np.diff(tilt, prepend=self._last)
+        moved = tilt - np.concatenate(((self._last,), tilt[:-1]))
         stay = np.exp(-np.abs(moved) / HYSTERESIS)
         toward = np.sign(moved) * (1 - stay)
-        sides = np.empty(len(tilt))
         side = self._side
-        for i, (keep, add) in enumerate(zip(stay.tolist(), toward.tolist(), strict=True)):
-            side = keep * side + add
-            sides[i] = side
+        steps = zip(stay.tolist(), toward.tolist(), strict=True)
+        sides = [side := keep * side + add for keep, add in steps]
         self._side = side
-        return sides
+        return np.array(sides)
 
     def disturbance(self, tilt: Floats, interval_s: float, pressed: bool) -> Floats:
         """What noise, dirt and failing contacts add along a path of tilts (n,), %.
@@ -149,13 +149,10 @@ class _SensedAxis:
         """Where a worn contact wanders to by itself: an Ornstein–Uhlenbeck path."""
         pull = interval_s / WANDER_S
         kicks = self.s.wander * self.s.wear * (2 * pull) ** 0.5 * self._rng.standard_normal(n)
-        path = np.empty(n)
-        at = self._wander
-        for i, kick in enumerate(kicks.tolist()):
-            at = (1 - pull) * at + kick
-            path[i] = at
+        at, keep = self._wander, 1 - pull
+        path = [at := keep * at + kick for kick in kicks.tolist()]
         self._wander = at
-        return path
+        return np.array(path)
 
     def _specks_at(self, tilt: Floats) -> Floats:
         near = np.exp(-np.square((tilt[:, None] - self._specks) / SPECK_WIDTH))
@@ -236,7 +233,7 @@ class StandIn:
         converter = self.stick.converter
         interval = 1.0 / converter.rate_hz
         late = self._rng.normal(0, converter.timing_ms / 1e3, count)
-        late = np.clip(late, -0.4 * interval, 0.4 * interval)
+        late = np.minimum(np.maximum(late, -0.4 * interval), 0.4 * interval)
         due = self._next_s + interval * np.arange(1, count + 1)
         self._next_s = float(due[-1])
         t_us = np.round((due + late) * 1e6).astype(np.int64)
@@ -266,7 +263,7 @@ class StandIn:
     def _convert(self, u: Floats) -> Floats:
         hi = self.stick.converter.hi
         u = np.where(np.abs(u) < self.stick.converter.dead_zone, 0.0, u)
-        return np.asarray(np.clip(np.round((u + 100.0) / 200.0 * hi), 0, hi))
+        return np.asarray(np.minimum(np.maximum(np.round((u + 100.0) / 200.0 * hi), 0), hi))
 
     def _as_reported(self, raw: Floats) -> Floats:
         """A source that has news only every so many samples repeats the last."""
@@ -300,6 +297,7 @@ class StandIn:
         own_drag = 2 * body.damping * natural
         grip, grip_drag = (2 * pi * HAND_HZ) ** 2, 4 * pi * HAND_HZ
         rest_x, rest_y, reach = body.friction_x, body.friction_y, body.reach
+        inside = OCTAGON_IN if body.gate == "octagon" else NEARLY
         path = []
         for moment in moments.tolist():
             aim, seconds, now = hand_at(now), moment - now, moment
@@ -319,7 +317,7 @@ class StandIn:
             hold_x, hold_y = rest_x * natural**2 * dt, rest_y * natural**2 * dt
             if body.rub:
                 reach = self._reach_at(x, y)
-            edge = (OCTAGON_IN * reach) ** 2
+            edge = (inside * reach) ** 2
             for _ in range(steps):
                 vx += (pull_x - spring * x - drag * vx) * dt
                 vy += (pull_y - spring * y - drag * vy) * dt
