@@ -97,7 +97,7 @@ export function MappingForm({
         {pick("step", "Steps are named in", [["", "no column"], ...columns])}
         {!m.step &&
           pick("whole_step", "All of it is", [
-            [ROUTINE, "the whole routine, in its order: find the steps"],
+            [ROUTINE, "the routine: find its steps"],
             ["", "no step: keep it, measure nothing"],
             ...(m.y ? STICK : LEVER).map((step): [string, string] => [step, STEP_LABEL[step]]),
           ])}
