@@ -88,7 +88,10 @@ def test_no_direction_is_made_of_noise(offset: float, u: float, says: str) -> No
         ("offset", "replaced", "Nothing it would cure shows: returns lie"),
         ("dirty", "cleaned", "dirt is likely"),
         ("worn", "replaced", "Could cure what shows: returns"),
-        ("dead-zone", "recalibrated", "hidden by the source"),
+        ("offset", "recalibrated", "for the circularity error is hidden by the source"),
+        ("dead-zone", "recalibrated", "for the dead zone needed is hidden by the source"),
+        ("dead-zone", "cleaned", "hidden by the source"),
+        ("dead-zone", "replaced", "hidden by the source"),
         ("loose", "replaced", "Could cure"),
     ],
 )
@@ -117,7 +120,7 @@ def test_what_was_not_measured_is_not_forecast() -> None:
 
 
 def test_a_sound_stick_has_nothing_to_gain() -> None:
-    take = read("offset")
+    take = replace(read("offset"), hidden=())
     level = replace(
         take.composite,
         dead_zone_needed=take.composite.dead_zone_after_recentring,

@@ -17,9 +17,11 @@ from hollow_pin.core.diagnosis import (
     trembles,
 )
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
-from hollow_pin.core.summary import GAIN
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.words import listed, percent
+from hollow_pin.core.words import GAIN, listed, percent
+
+DEAD_ZONE = "composite.dead_zone_needed"
+CIRCULARITY = "rim.circularity_error"
 
 
 @dataclass(frozen=True)
@@ -42,25 +44,35 @@ def forecast(
     )
 
 
+def _hides(take: TakeReadings, *paths: str) -> bool:
+    """Whether the source hides any of the readings: what does not show there may well be there."""
+    return any(take.hidden_at(path) for path in paths)
+
+
 def _recalibrated(take: TakeReadings) -> str:
     c = take.composite
-    zone, left = c.dead_zone_needed, c.dead_zone_after_recentring
     rim = take.rim.circularity_error if take.rim else None
     pairs = (
-        ("dead zone needed", zone, left),
-        ("circularity error", rim, c.circularity_after_recalibration),
+        (DEAD_ZONE, "dead zone needed", c.dead_zone_needed, c.dead_zone_after_recentring),
+        (CIRCULARITY, "circularity error", rim, c.circularity_after_recalibration),
     )
-    known = [(what, a, b) for what, a, b in pairs if a is not None and b is not None]
-    if not known:
+    gains, measured, hidden = [], False, []
+    for path, what, was, left in pairs:
+        if was is None or left is None:
+            continue
+        measured = True
+        if _hides(take, path):
+            hidden.append(what)
+        elif was - left >= GAIN:
+            gains.append(f"the {what} from {percent(was)} to {percent(left)}")
+    if not measured:
         return "What it could reach was not measured. It takes away offset and scale, never noise."
-    if take.hidden_at("composite.dead_zone_needed"):
-        return "What it could reach is hidden by the source."
-    gains = [
-        f"the {what} from {percent(a)} to {percent(b)}" for what, a, b in known if a - b >= GAIN
-    ]
-    if not gains:
-        return "Nothing to gain: centre and scale are as right as they can be."
-    return f"Could take {listed(gains)} at best. Spread and spikes stay."
+    said = []
+    if gains:
+        said.append(f"Could take {listed(gains)} at best. Spread and spikes stay.")
+    if hidden:
+        said.append(f"What it could do for the {listed(hidden)} is hidden by the source.")
+    return " ".join(said) or "Nothing to gain: centre and scale are as right as they can be."
 
 
 def _cleaned(case: Case) -> str:
@@ -83,6 +95,8 @@ def _cleaned(case: Case) -> str:
     ]
     if not seen:
         return "Whether there is dirt was not measured. Cleaning does nothing for wear."
+    if _hides(take, "still.spikes_per_min_x", "still.spikes_per_min_y", "turn.track_noise_max"):
+        return "Whether there is dirt is hidden by the source. Cleaning does nothing for wear."
     return f"No dirt shows {' or '.join(seen)}. Cleaning does nothing for wear."
 
 
@@ -100,6 +114,8 @@ def _replaced(case: Case) -> str:
     shown = [words for holds, words in signs if holds(case)]
     if shown:
         return f"Could cure what shows: {listed(shown)}."
+    if _hides(case.take, "let_go.return_spread", "turn.track_noise_max"):
+        return "Whether there is wear to cure is hidden by the source."
     if spread is not None:
         return f"Nothing it would cure shows: returns lie {percent(spread)} apart."
     if case.take.crossing or case.take.turn:

@@ -10,10 +10,8 @@ from hollow_pin.core.diagnosis import Case, Remedy, diagnose, is_spiky, spikes_p
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.words import number, percent, toward
+from hollow_pin.core.words import GAIN, number, percent, toward
 
-GAIN = 0.1
-"""Less than this, %, is not seen in what is written here, and no gain."""
 NEAR = 1.0
 """Under this, %, which way it rests is only told where it is known."""
 

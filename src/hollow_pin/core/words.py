@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from hollow_pin.core.geometry import clock_hour
 
+GAIN = 0.1
+"""Less than this, %, is not seen in what is written here, and no gain."""
 DIGITS = {"%": 1, "%/min": 2}
 
 
