@@ -81,6 +81,13 @@ def test_half_a_rim_is_refused() -> None:
     assert "of 72 directions" in message
 
 
+def test_a_single_axis_is_refused_what_takes_two() -> None:
+    for step in ("rim", "crossing-y"):
+        code, message = only_problem(measure_take(record(step, noise(8)[:, :1])))
+        assert code == "one-axis"
+        assert "a single axis has no" in message
+
+
 def test_letting_go_without_a_push_is_refused() -> None:
     readings = measure_take(record("let-go", noise(20)))
     assert readings.let_go is None

@@ -144,7 +144,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     let_go: LetGoResult | None = last_usable("let-go", let_go_from)
     rim: RimResult | None = last_usable("rim", lambda part: measure_rim(u[part], gate))
     crossing: dict[str, CrossingResult] = {}
-    for i, axis in enumerate(recording.axes):
+    for i, axis in enumerate(AXES):
         found = last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
         if found is not None:
             crossing[axis] = found
@@ -207,6 +207,8 @@ def _rate(recording: Recording) -> float | None:
 
 
 def _cross(t: Floats, u: Floats, axis: int, part: slice) -> CrossingResult:
+    if axis >= u.shape[1]:
+        raise NotUsable("one-axis", f"a single axis has no {AXES[axis]}.")
     other = u[part, 1 - axis] if u.shape[1] == 2 else None
     return measure_crossing(f"crossing-{AXES[axis]}", t[part], u[part, axis], other)
 
