@@ -106,7 +106,7 @@ def test_a_whole_routine_from_another_logger_is_measured_step_by_step(http: http
         "delimiter": ";",
         "range_x": [guess["lo"], guess["hi"]],
         "range_y": [guess["lo"], guess["hi"]],
-        "find_steps": True,
+        "whole_step": "routine",
     }
     made = http.post(
         f"/api/jobs/{new_job(http)}/recordings",

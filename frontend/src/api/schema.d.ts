@@ -3423,8 +3423,8 @@ export interface components {
     };
     /**
      * MappingSpec
-     * @description Which column is what, in a CSV that is not a recording file. whole_step: the step that all of it
-     *     is; find_steps: it is of the stick's usual routine, and its steps are found.
+     * @description Which column is what, in a CSV that is not a recording file. whole_step, where no column names
+     *     the steps: the one that all of it is, or the stick's usual routine, whose steps are found.
      */
     MappingSpec: {
       /**
@@ -3472,6 +3472,7 @@ export interface components {
        */
       whole_step:
         | ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")
+        | "routine"
         | null;
       /**
        * Decimal Point
@@ -3479,11 +3480,6 @@ export interface components {
        * @enum {string}
        */
       decimal_point: "." | ",";
-      /**
-       * Find Steps
-       * @default false
-       */
-      find_steps: boolean;
     };
     /**
      * Part

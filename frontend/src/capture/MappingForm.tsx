@@ -4,14 +4,10 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { NumbersTable } from "../plots/parts";
-import { STEP_LABEL, type StepName } from "../plots/steps";
+import { STEP_LABEL } from "../plots/steps";
 
 type Preview = Schemas["Preview"];
 type Mapping = Schemas["MappingSpec"];
-
-const ROUTINE = "routine";
-const STICK: StepName[] = ["still", "let-go", "rim", "crossing-x", "crossing-y", "hold"];
-const LEVER: StepName[] = ["still", "let-go", "crossing-x", "hold", "turn"];
 
 /** Which column is what, with a proposal to start from. */
 export function MappingForm({
@@ -30,7 +26,7 @@ export function MappingForm({
     x: guess.x ?? "",
     y: guess.y ?? "",
     step: guess.step ?? "",
-    whole_step: ROUTINE,
+    whole_step: "routine",
     lo: guess.lo === null ? "" : String(guess.lo),
     hi: guess.hi === null ? "" : String(guess.hi),
     y_positive: "up" as "up" | "down",
@@ -50,7 +46,6 @@ export function MappingForm({
       ))}
     </TextField>
   );
-  const whole = m.step ? "" : m.whole_step;
   const columns = preview.columns.map((c): [string, string] => [c, c]);
   const range: [number, number] = [Number(m.lo), Number(m.hi)];
   const ready = m.time && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
@@ -97,9 +92,9 @@ export function MappingForm({
         {pick("step", "Steps are named in", [["", "no column"], ...columns])}
         {!m.step &&
           pick("whole_step", "All of it is", [
-            [ROUTINE, "the routine: find its steps"],
+            ["routine", "the routine: find its steps"],
             ["", "no step: keep it, measure nothing"],
-            ...(m.y ? STICK : LEVER).map((step): [string, string] => [step, STEP_LABEL[step]]),
+            ...Object.entries(STEP_LABEL),
           ])}
       </div>
       <p className="actions">
@@ -118,8 +113,7 @@ export function MappingForm({
               range_y: m.y ? range : null,
               y_positive: m.y_positive,
               step: m.step || null,
-              whole_step: (whole === ROUTINE ? null : whole || null) as Mapping["whole_step"],
-              find_steps: whole === ROUTINE,
+              whole_step: (m.step ? null : m.whole_step || null) as Mapping["whole_step"],
             })
           }
         >

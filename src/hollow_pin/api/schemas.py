@@ -259,8 +259,8 @@ class NewStudy(Request):
 
 
 class MappingSpec(Request):
-    """Which column is what, in a CSV that is not a recording file. whole_step: the step that all of it
-    is; find_steps: it is of the stick's usual routine, and its steps are found."""
+    """Which column is what, in a CSV that is not a recording file. whole_step, where no column names
+    the steps: the one that all of it is, or the stick's usual routine, whose steps are found."""
 
     delimiter: Literal[",", ";", "\t", "|"] = ","
     time: Line
@@ -271,9 +271,8 @@ class MappingSpec(Request):
     range_y: tuple[float, float] | None = None
     y_positive: Literal["up", "down"] = "up"
     step: Line | None = None
-    whole_step: StepName | None = None
+    whole_step: StepName | Literal["routine"] | None = None
     decimal_point: Literal[".", ","] = "."
-    find_steps: bool = False
 
 
 class Health(BaseModel):

@@ -106,8 +106,10 @@ def _parse(data: bytes, mapping: str | None) -> tuple[Recording, bool]:
         first = wrong.errors()[0]
         named = ".".join(str(p) for p in first["loc"]) or "mapping"
         raise Refused(f"{named}: {first['msg']}", f"mapping.{named}") from None
-    columns = Mapping(**spec.model_dump(exclude={"find_steps"}))
-    return read_delimited(data, columns), spec.find_steps
+    if spec.whole_step != "routine":
+        return read_delimited(data, Mapping(**spec.model_dump())), False
+    columns = Mapping(**(spec.model_dump() | {"whole_step": None}))
+    return read_delimited(data, columns), spec.step is None
 
 
 @router.get("/takes/{take_id}")
