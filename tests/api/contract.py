@@ -10,7 +10,7 @@ import httpx
 
 from benches import taken_in
 from conftest import start_server
-from hollow_pin.bench.takes import import_take
+from hollow_pin.bench.imports import import_take
 from hollow_pin.demo.pictures import photograph
 from hollow_pin.store.database import Database
 from sticks import performed

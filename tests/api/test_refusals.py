@@ -65,8 +65,8 @@ def test_a_300_mb_upload_is_refused(http: httpx.Client, tmp_path: Path) -> None:
         answer = http.post(
             f"/api/jobs/{job}/recordings", files={"file": file}, data={"stick": "left"}
         )
-    assert answer.status_code == 422
-    assert "300 MB" in answer.json()["detail"]
+    assert answer.status_code == 413
+    assert "up to 268 MB" in answer.json()["detail"]
     assert http.get("/api/health").status_code == 200
 
 

@@ -165,11 +165,11 @@ def test_a_photo_is_kept_with_the_job_without_where_it_was_taken(
         f"/api/jobs/{job}/photos", files={"file": ("a.png", data)}, data={"caption": "Scratched."}
     )
     assert made.status_code == 201, made.text
-    whole = http.get(f"/api/photos/{made.json()['id']}")
+    whole = http.get(f"/api/photos/{made.json()['sha256']}")
     assert whole.headers["content-type"] == "image/jpeg"
     with Image.open(io.BytesIO(whole.content)) as kept:
         assert (kept.size, dict(kept.getexif())) == ((640, 480), {})
-    thumb = http.get(f"/api/photos/{made.json()['id']}/thumb").content
+    thumb = http.get(f"/api/photos/{made.json()['sha256']}/thumb").content
     assert len(thumb) < len(whole.content)
     assert view(http, job)["ledger"][0]["text"] == "Scratched."
 
@@ -256,7 +256,9 @@ def test_a_controllers_history_holds_every_visit_and_reading(http: httpx.Client)
     for _ in range(2):
         ids.append(new_job(http, tag=tag))
         http.post(
-            f"/api/jobs/{ids[-1]}/recordings", files=recording_file(), data={"stick": "left"}
+            f"/api/jobs/{ids[-1]}/recordings",
+            files=recording_file(),
+            data={"stick": "left", "again": "yes"},
         ).raise_for_status()
         http.post(f"/api/jobs/{ids[-1]}/close", json={"ended": "signed-off"}).raise_for_status()
     known = http.get("/api/controllers", params={"tag": tag}).json()

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 
 from benches import AT, begun, new_bench, plan, taken_in
+from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import close, log_work
 from hollow_pin.bench.models import (
     all_routines,
@@ -29,7 +30,6 @@ from hollow_pin.bench.takes import (
     compare_takes,
     envelope_of,
     finish_take,
-    import_take,
     stand_in_for,
     start_take,
     tracker_for,
@@ -43,7 +43,7 @@ from hollow_pin.store.database import Database, migrations
 from hollow_pin.store.jobs import Job
 from hollow_pin.store.mappings import AxisMapping, keep_mapping, mappings_of
 from hollow_pin.store.studies import StudyPlan, StudyStick
-from hollow_pin.store.takes import load_recording, merge_blocks, write_block
+from hollow_pin.store.takes import load_recording, merge_next, write_block
 from sticks import performed
 
 
@@ -105,7 +105,7 @@ def test_blocks_put_together_hold_the_same_samples_in_the_same_order(tmp_path: P
                 db, take.id, recording.t_us[part], recording.raw[part], recording.step[part]
             )
         before = db.execute("SELECT count(*) FROM block").fetchone()[0]
-        merge_blocks(db, take.id)
+        merge_next(db, take.id)
         after = db.execute("SELECT count(*) FROM block").fetchone()[0]
         loaded = load_recording(db, take)
     assert (before > 500, after) == (True, 1)

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 
 from benches import begun, taken_in
+from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import close, log_work, reopen, view_job
 from hollow_pin.bench.ledger import write
 from hollow_pin.bench.refusal import Refused
@@ -18,7 +19,6 @@ from hollow_pin.bench.takes import (
     compare_takes,
     export_recording,
     finish_take,
-    import_take,
     recover_takes,
     reopen_take,
     view_take,
@@ -57,9 +57,11 @@ def test_every_migration_applies_from_an_empty_file_and_only_once(tmp_path: Path
 def test_what_was_kept_of_dropouts_goes_on_by_the_minute(tmp_path: Path) -> None:
     """Else the shop's own limit would be forgotten, the model could not be saved again, and a bench
     check would go on about a reading that is no more."""
-    database = Database(tmp_path)
+    path = tmp_path / "hollow-pin.db"
     old = {"hold.dropouts": {"fine": 0, "everyday": 1, "display": 2}, "hold.sag": {"fine": 3}}
-    with sqlite3.connect(database.path) as db:
+    with sqlite3.connect(path) as db:
+        for number, sql in migrations()[:3]:
+            db.executescript(f"{sql}\nPRAGMA user_version = {number};")
         db.execute("UPDATE model SET limits = ? WHERE id = 'plover'", (json.dumps(old),))
         db.execute(
             "INSERT INTO study (model_id, source_kind, source_name, roles, sticks, trials, routine, "
@@ -67,7 +69,6 @@ def test_what_was_kept_of_dropouts_goes_on_by_the_minute(tmp_path: Path) -> None
             "VALUES ('plover', 'stand-in', 'Stand-in', '[]', '[]', 3, '{}', ?, ?, ?)",
             (AT, AT, json.dumps({"hold.dropouts": {"part": 1}, "hold.sag": {"part": 2}})),
         )
-        db.execute("PRAGMA user_version = 3")
     database = Database(tmp_path)
     with database.reading() as db:
         limits = find_model(db, "plover").limits
@@ -162,8 +163,8 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
     assert station() == ("work", "as received")
     log_work(database, job.id, "cleaned", None, "", "", codes("cleaned"), later(2))
     assert station() == ("verify", "after cleaning")
-    with pytest.raises(Refused, match="newest take"):
-        reopen_take(database, first.id)
+    with pytest.raises(Refused, match="newest take"), database.writing() as db:
+        reopen_take(db, first.id)
     import_take(database, job.id, "right", "r.csv", performed("sound").recording, later(3))
     assert station()[0] == "verify", "a take of the other stick proves nothing about this one"
     second = import_take(database, job.id, "left", "2.csv", performed("sound").recording, later(4))
@@ -241,8 +242,8 @@ def test_a_take_resumed_after_an_interruption_keeps_what_it_had(database: Databa
         part = slice(0, rim.start)
         write_block(db, take.id, recording.t_us[part], recording.raw[part], recording.step[part])
     finish_take(database, take.id, "interrupted", "lost", AT)
-    reopen_take(database, take.id)
     with database.writing() as db:
+        reopen_take(db, take.id)
         t = recording.t_us[rim] + 1_000_000
         write_block(db, take.id, t, recording.raw[rim], recording.step[rim])
     finish_take(database, take.id, "complete", None, AT)

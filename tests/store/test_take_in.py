@@ -14,11 +14,12 @@ from hypothesis import strategies as st
 
 from benches import AT, begun, new_bench, plan, taken_in
 from hollow_pin.bench.checks import Source, answer, begin, end, feed, recover_checks, touch
+from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.intake import change_intake, told_of
 from hollow_pin.bench.jobs import close, find, log_work, reopen, view_job
 from hollow_pin.bench.ledger import correct, undo, wait_for, write
 from hollow_pin.bench.refusal import Changed, Refused
-from hollow_pin.bench.takes import finish_take, get_job, import_take, start_take, view_take
+from hollow_pin.bench.takes import finish_take, get_job, start_take, view_take
 from hollow_pin.cli import main
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.function_check import Item

@@ -18,9 +18,25 @@ from pydantic.warnings import UnsupportedFieldAttributeWarning
 from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
-from hollow_pin.api import function_checks, jobs, live, problems, shop, sources, studies, takes
-from hollow_pin.api.context import now
+from hollow_pin.api import (
+    files,
+    function_checks,
+    jobs,
+    live,
+    pairing,
+    problems,
+    shop,
+    sources,
+    studies,
+    takes,
+)
+from hollow_pin.api.bounds import Bounds
+from hollow_pin.api.context import Reading
+from hollow_pin.api.files import Workers
 from hollow_pin.api.guard import LOOPBACK, Guard
+from hollow_pin.api.once import Once
+from hollow_pin.api.pairing import Tries
+from hollow_pin.api.running import Running
 from hollow_pin.api.schemas import (
     Catalogue,
     ConditionInfo,
@@ -32,8 +48,7 @@ from hollow_pin.api.schemas import (
     TakeInWords,
     WorkInfo,
 )
-from hollow_pin.bench.checks import recover_checks
-from hollow_pin.bench.takes import recover_takes
+from hollow_pin.api.upkeep import State, Upkeep
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.job import WORK_LABEL
@@ -54,6 +69,13 @@ tables = APIRouter(tags=["tables"])
 def get_health() -> Health:
     """That the server is up, and which version it is."""
     return Health(version=__version__)
+
+
+@tables.get("/state")
+def get_state(request: Request, db: Reading) -> State:
+    """How the bench itself is: the last backup, room, what is worked out anew, what is wrong."""
+    upkeep: Upkeep = request.app.state.upkeep
+    return upkeep.state(db)
 
 
 @tables.get("/catalogue")
@@ -105,13 +127,17 @@ def create_app(
 ) -> FastAPI:
     """The application on a database. hosts: the names it answers to. web: the built front end."""
 
+    upkeep, workers = Upkeep(database), Workers()
+
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        await run_in_threadpool(recover_takes, database, now())
-        await run_in_threadpool(recover_checks, database, now())
+        await upkeep.start()
         ready = asyncio.create_task(run_in_threadpool(_make_ready, app))
         yield
         await ready
+        await upkeep.stop()
+        await asyncio.to_thread(workers.stop)
+        await asyncio.to_thread(database.close)
 
     app = FastAPI(
         title="Hollow Pin",
@@ -123,7 +149,10 @@ def create_app(
         openapi_url="/api/openapi.json",
     )
     app.state.database = database
-    app.state.running = set()
+    app.state.running = Running()
+    app.state.upkeep = upkeep
+    app.state.workers = workers
+    app.state.tries = Tries()
     problems.install(app)
     _describe_unrouted(app)
     for router in (
@@ -131,13 +160,18 @@ def create_app(
         jobs.router,
         function_checks.router,
         takes.router,
+        files.router,
+        pairing.router,
         shop.router,
         sources.router,
         studies.router,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)
-    app.add_middleware(Guard, hosts=hosts)
+    # The last is the outermost.
+    app.add_middleware(Once, database=database)
+    app.add_middleware(Bounds)
+    app.add_middleware(Guard, hosts=hosts, database=database)
     _serve_front_end(app, web or Path(str(resources.files("hollow_pin") / "web")))
     return app
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Path, UploadFile
+from fastapi import APIRouter, File, Form, Path, Request, UploadFile
 from fastapi.responses import Response
-from starlette.concurrency import run_in_threadpool
 
 from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.files import workers_of
 from hollow_pin.api.schemas import ControlTouch, EndOfCheck, ItemBody, NewCheck, NewEvents
 from hollow_pin.bench import checks, photos
 from hollow_pin.core.function_check import Item
@@ -17,6 +17,7 @@ from hollow_pin.store.photos import Photo
 
 router = APIRouter(tags=["take-in"])
 Id = Annotated[int, Path(ge=1, le=2**53)]
+PhotoHash = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 
 
 @router.post("/jobs/{job_id}/checks", status_code=201)
@@ -64,13 +65,14 @@ def end_check(check_id: Id, body: EndOfCheck, database: Data, role: Role) -> che
 @router.post("/jobs/{job_id}/photos", status_code=201)
 async def add_photo(
     job_id: Id,
+    request: Request,
     file: Annotated[UploadFile, File()],
     database: Data,
     role: Role,
     caption: Annotated[str, Form(max_length=10_000, pattern=r"^[^\x00]*$")] = "",
 ) -> Photo:
     """Keep a photo. It is made anew: nothing stays in it but the picture."""
-    return await run_in_threadpool(
+    return await workers_of(request).photo(
         photos.keep_photo, database, job_id, file.file, caption, now(), role
     )
 
@@ -80,13 +82,13 @@ def _jpeg(body: bytes) -> Response:
     return Response(body, media_type="image/jpeg", headers=kept)
 
 
-@router.get("/photos/{photo_id}", response_class=Response)
-def get_photo(photo_id: Id, db: Reading) -> Response:
-    """A photo as JPEG."""
-    return _jpeg(photos.show_photo(db, photo_id, thumb=False))
+@router.get("/photos/{sha256}", response_class=Response)
+def get_photo(sha256: PhotoHash, db: Reading) -> Response:
+    """A photo as JPEG, by what is in it."""
+    return _jpeg(photos.show_photo(db, sha256, thumb=False))
 
 
-@router.get("/photos/{photo_id}/thumb", response_class=Response)
-def get_thumb(photo_id: Id, db: Reading) -> Response:
+@router.get("/photos/{sha256}/thumb", response_class=Response)
+def get_thumb(sha256: PhotoHash, db: Reading) -> Response:
     """A photo in small."""
-    return _jpeg(photos.show_photo(db, photo_id, thumb=True))
+    return _jpeg(photos.show_photo(db, sha256, thumb=True))

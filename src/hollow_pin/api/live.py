@@ -1,8 +1,10 @@
 """A take while it runs: samples and commands in, samples and progress out, over one WebSocket.
 
+A step that is done again changes nothing of its take until its first samples are written.
+
 From the page: text {"do": "accept" | "redo" | "stop" | "steer" | "lost", …}; for a gamepad, binary
-frames of samples. To the page: text {"type": "progress" | "ended" | "error", …}; binary frames
-uint32 n, then float64 seconds (n), float32 % of half range (n an axis).
+frames of samples. To the page: text {"type": "progress" | "held-up" | "ended" | "error", …}; binary
+frames of uint32 n, then float64 seconds (n), float32 % of half range (n an axis).
 """
 
 from __future__ import annotations
@@ -11,14 +13,15 @@ import asyncio
 import contextlib
 import json
 from dataclasses import asdict
+from sqlite3 import Connection
 from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
-from hollow_pin.api.context import now
 from hollow_pin.api.devices import open_source
+from hollow_pin.api.running import Running
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.capture.session import Ended, Seen, Session
@@ -34,7 +37,7 @@ router = APIRouter()
 FRAMES_WAITING = 200
 PROGRESS_EVERY_S = 0.05
 
-BUSY, MISSING, REFUSED = 4409, 4404, 4403
+MISSING, REFUSED = 4404, 4403
 
 
 class Accept(BaseModel):
@@ -89,7 +92,10 @@ class _Outbox:
             )
 
     def say(self, kind: str, **what: object) -> None:
-        self.queue.put_nowait(json.dumps({"type": kind, **what}))
+        self.put(json.dumps({"type": kind, **what}))
+
+    def put(self, message: Outgoing) -> None:
+        self.queue.put_nowait(message)
 
 
 @router.websocket("/api/takes/{take_id}/live")
@@ -100,35 +106,35 @@ async def live(
     hand: Literal["own", "visitor"] = "own",
     step: Annotated[list[StepName] | None, Query()] = None,
 ) -> None:
-    """Run a take. step: only these steps are done, again, in a take that had ended."""
+    """Run a take. step: only these steps are done, again, in a take that had ended; nothing of it
+    changes until the first sample comes."""
+    running: Running = socket.app.state.running
+    refusal = running.claim(take_id)
     await socket.accept()
-    database: Database = socket.app.state.database
-    running: set[int] = socket.app.state.running
+    if refusal is not None:
+        await socket.close(REFUSED, refusal)
+        return
     try:
-        take = await asyncio.to_thread(_opened, database, take_id, step, take_id in running)
+        database: Database = socket.app.state.database
+        take = await asyncio.to_thread(_opened, database, take_id, step)
+        await _run(socket, database, take, step, pace == "real", hand == "own")
     except NotFound as wrong:
         await socket.close(MISSING, str(wrong))
-        return
     except Refused as wrong:
         await socket.close(REFUSED, str(wrong)[:120])
-        return
-    running.add(take_id)
-    try:
-        await _run(socket, database, take, step, pace == "real", hand == "own")
     finally:
-        running.discard(take_id)
+        running.let_go(take_id)
 
 
-def _opened(database: Database, take_id: int, steps: list[StepName] | None, runs: bool) -> Take:
+def _opened(database: Database, take_id: int, steps: list[StepName] | None) -> Take:
     with database.reading() as db:
         take = bench.get_take(db, take_id)
-    if runs:
-        raise Refused("This take is running in another window.")
-    if take.state == "recording":
-        return take
-    if not steps:
-        raise Refused("This take has ended. A step of it can be done again by naming it.")
-    return bench.reopen_take(database, take_id)
+        if take.state == "recording":
+            return take
+        if not steps:
+            raise Refused("This take has ended. A step of it can be done again by naming it.")
+        bench.check_reopened(db, take, tuple(steps))
+    return take
 
 
 async def _run(
@@ -139,15 +145,15 @@ async def _run(
     in_real_time: bool,
     held_by_hand: bool,
 ) -> None:
+    running: Running = socket.app.state.running
+    anew = take.state != "recording"
     try:
         source = await asyncio.to_thread(open_source, database, take, in_real_time, held_by_hand)
     except SourceLost as lost:
-        await asyncio.to_thread(
-            bench.finish_take, database, take.id, "interrupted", str(lost), now()
-        )
-        await socket.send_text(
-            json.dumps({"type": "ended", "state": "interrupted", "because": str(lost)})
-        )
+        ended = Ended("interrupted", str(lost))
+        if not anew:
+            await running.end(database, take.id, ended, {})
+        await socket.send_text(_ended(ended))
         await socket.close()
         return
     tracker = await asyncio.to_thread(
@@ -155,7 +161,22 @@ async def _run(
     )
     after = await asyncio.to_thread(bench.last_time_of, database, take.id)
     outbox = _Outbox()
-    session = Session(database, take.id, source, tracker, outbox.seen, after)
+
+    def begin(db: Connection) -> None:
+        if anew:
+            bench.reopen_take(db, take.id)
+
+    session = Session(
+        database,
+        take.id,
+        source,
+        tracker,
+        outbox.seen,
+        after,
+        begin=begin,
+        held_up=lambda why: outbox.say("held-up", message=why),
+    )
+    running.sessions.add(session)
     recording = asyncio.create_task(session.run())
     listening = asyncio.create_task(_listen(socket, session, source, outbox))
     sending = asyncio.create_task(_send(socket, outbox))
@@ -165,26 +186,30 @@ async def _run(
         if recording.done():
             ended = recording.result()
         else:
+            ended = Ended("interrupted", running.stopping or "the window was closed")
             session.stop(ended.because or "")
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(asyncio.shield(recording), 0.5)
     except asyncio.CancelledError:
-        ended = Ended("interrupted", "the server was stopped")
+        ended = Ended("interrupted", running.stopping or "the server was stopped")
+        session.hurry()
     finally:
         recording.cancel()
         with contextlib.suppress(asyncio.CancelledError):
             await recording
-        finished = asyncio.to_thread(
-            bench.finish_take, database, take.id, ended.state, ended.because, now(), source.notes()
-        )
-        await asyncio.shield(finished)
+        running.sessions.discard(session)
+        await asyncio.shield(running.end(database, take.id, ended, session.notes()))
         with contextlib.suppress(RuntimeError, WebSocketDisconnect):
             if not listening.done():
-                outbox.say("ended", state=ended.state, because=ended.because)
+                outbox.put(_ended(ended))
                 await asyncio.wait_for(outbox.queue.join(), 5)
                 await socket.close()
         listening.cancel()
         sending.cancel()
+
+
+def _ended(ended: Ended) -> str:
+    return json.dumps({"type": "ended", "state": ended.state, "because": ended.because})
 
 
 async def _send(socket: WebSocket, outbox: _Outbox) -> None:
@@ -225,6 +250,8 @@ def _obey(
         case Accept():
             session.accept()
         case Redo():
+            if not session.may_redo(command.step):
+                raise BadFrame(f"{command.step} is no step of this take's routine")
             session.redo(command.step)
         case Stop():
             session.stop("it was stopped at the bench")

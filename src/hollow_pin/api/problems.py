@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -11,6 +13,7 @@ from hollow_pin.api.schemas import FieldError, ProblemDetails
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
+from hollow_pin.store.database import DataError, cannot_write_now, no_room
 
 RESPONSES: dict[int | str, dict[str, object]] = {
     status: {
@@ -21,10 +24,16 @@ RESPONSES: dict[int | str, dict[str, object]] = {
     }
     for status, title in (
         (400, "The request cannot be read"),
+        (401, "Not paired"),
+        (403, "Not allowed"),
         (404, "No such thing"),
+        (408, "Too slow"),
         (409, "Refused"),
         (413, "Too large"),
         (422, "A field is not right"),
+        (429, "Too often"),
+        (503, "Not now"),
+        (507, "No room"),
     )
 }
 
@@ -36,8 +45,38 @@ def problem(
     return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
 
+def problem_of(wrong: BaseException) -> JSONResponse | None:
+    """What to answer where the machine, not the request, is in the way; None for anything else."""
+    if no_room(wrong):
+        return problem(
+            507,
+            "No room",
+            "The disk is full. Nothing half done was kept; make room, then do it again: the server "
+            "need not be started anew.",
+        )
+    if cannot_write_now(wrong):
+        busy = problem(
+            503,
+            "Not now",
+            f"The database cannot be used just now: {wrong}. Nothing half done was kept; try "
+            "again in a moment.",
+        )
+        busy.headers["Retry-After"] = "2"
+        return busy
+    return None
+
+
 def install(app: FastAPI) -> None:
     """Turn every error of the bench into a problem that says what, where and what to do."""
+
+    async def in_the_way(_: Request, wrong: Exception) -> JSONResponse:
+        known = problem_of(wrong)
+        if known is None:
+            raise wrong
+        return known
+
+    app.exception_handler(sqlite3.Error)(in_the_way)
+    app.exception_handler(OSError)(in_the_way)
 
     @app.exception_handler(NotFound)
     async def _(_: Request, wrong: NotFound) -> JSONResponse:
@@ -58,6 +97,10 @@ def install(app: FastAPI) -> None:
         errors = [FieldError(field="file", message=str(wrong))]
         return problem(422, "The file cannot be read", str(wrong), errors)
 
+    @app.exception_handler(DataError)
+    async def _(_: Request, wrong: DataError) -> JSONResponse:
+        return problem(503, "Not done", str(wrong))
+
     @app.exception_handler(RecordingError)
     async def _(_: Request, wrong: RecordingError) -> JSONResponse:
         return problem(422, "Not a recording", str(wrong))
@@ -75,6 +118,10 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def _(request: Request, wrong: HTTPException) -> JSONResponse:
+        # The framework calls it the request's fault where a form could not be put on the disk.
+        known = problem_of(wrong.__cause__) if wrong.__cause__ is not None else None
+        if known is not None:
+            return known
         detail = str(wrong.detail)
         if wrong.status_code == 404:
             detail = f"There is nothing at {request.url.path}."

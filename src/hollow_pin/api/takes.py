@@ -1,35 +1,28 @@
-"""Takes: begun, imported, read, compared, exported."""
+"""Takes: begun, read, compared, exported."""
 
 from __future__ import annotations
 
+from sqlite3 import Connection
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, File, Form, Path, Query, UploadFile
+from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response, StreamingResponse
-from pydantic import TypeAdapter, ValidationError
-from starlette.concurrency import run_in_threadpool
 
 from hollow_pin.api.context import Data, Reading, now
 from hollow_pin.api.devices import describe_source
-from hollow_pin.api.schemas import Key, Line, MappingSpec, NewTake, StandInSpec
+from hollow_pin.api.schemas import Key, NewTake, StandInSpec
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.models import find_routine
-from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.limits import Grade
-from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import usual_routine
-from hollow_pin.formats.delimited import Mapping, Preview, preview, read_delimited
-from hollow_pin.formats.recording_csv import is_recording, read_recording, write_recording
-from hollow_pin.formats.table import LARGEST_BYTES, check_size
+from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.mappings import keep_mapping
 from hollow_pin.store.takes import Conditions, Take, TakePlan, takes_of_stick
 
 router = APIRouter(tags=["takes"])
 TakeId = Annotated[int, Path(ge=1, le=2**53)]
 JobId = Annotated[int, Path(ge=1, le=2**53)]
-
-_MAPPING = TypeAdapter(MappingSpec)
 
 
 @router.post("/jobs/{job_id}/takes", status_code=201)
@@ -54,62 +47,16 @@ def start_take(job_id: JobId, body: NewTake, database: Data) -> Take:
         together=body.together,
         study_id=body.study_id,
     )
-    take = bench.start_take(database, job_id, plan, now())
-    if isinstance(body.source, StandInSpec):
-        bench.stand_in_for(database, take, body.source.condition)
-    if source.mapping is not None:
-        with database.writing() as db:
+
+    def prepare(db: Connection, take: Take) -> None:
+        if isinstance(body.source, StandInSpec):
+            bench.stand_in_of(db, take, body.source.condition)
+        if source.mapping is not None:
             keep_mapping(
                 db, controller.model.id, take.source_kind, take.source_name, source.mapping
             )
-    return take
 
-
-async def _read_upload(file: UploadFile) -> bytes:
-    check_size(file.size or 0)
-    return await file.read(LARGEST_BYTES + 1)
-
-
-@router.post("/recordings/preview")
-async def preview_file(file: Annotated[UploadFile, File()]) -> Preview | None:
-    """Look into a CSV. null for a recording file, which needs no mapping."""
-    data = await _read_upload(file)
-    return None if is_recording(data) else await run_in_threadpool(preview, data)
-
-
-@router.post("/jobs/{job_id}/recordings", status_code=201)
-async def import_file(
-    job_id: JobId,
-    database: Data,
-    file: Annotated[UploadFile, File()],
-    stick: Annotated[Line, Form()],
-    mapping: Annotated[str | None, Form(max_length=4000, description="MappingSpec as JSON")] = None,
-) -> Take:
-    """A recording from a file, as a take of the job."""
-    data = await _read_upload(file)
-    name = (file.filename or "file")[:200]
-
-    def store() -> Take:
-        recording, without_steps = _parse(data, mapping)
-        return bench.import_take(database, job_id, stick, name, recording, now(), without_steps)
-
-    return await run_in_threadpool(store)
-
-
-def _parse(data: bytes, mapping: str | None) -> tuple[Recording, bool]:
-    """The recording, and whether its steps are still to be found."""
-    if mapping is None:
-        return read_recording(data), False
-    try:
-        spec = _MAPPING.validate_json(mapping)
-    except ValidationError as wrong:
-        first = wrong.errors()[0]
-        named = ".".join(str(p) for p in first["loc"]) or "mapping"
-        raise Refused(f"{named}: {first['msg']}", f"mapping.{named}") from None
-    if spec.whole_step != "routine":
-        return read_delimited(data, Mapping(**spec.model_dump())), False
-    columns = Mapping(**(spec.model_dump() | {"whole_step": None}))
-    return read_delimited(data, columns), spec.step is None
+    return bench.start_take(database, job_id, plan, now(), prepare)
 
 
 @router.get("/takes/{take_id}")

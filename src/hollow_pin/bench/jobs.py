@@ -39,7 +39,7 @@ from hollow_pin.store.jobs import (
 )
 from hollow_pin.store.ledger import LedgerEntry, add_entry, ledger_of
 from hollow_pin.store.photos import Photo, photos_of
-from hollow_pin.store.takes import Conditions, Take, takes_of
+from hollow_pin.store.takes import Conditions, Take, running_take_of, takes_of
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ def _next_conditions(takes: tuple[Take, ...], work: tuple[Work, ...]) -> Conditi
     """As at the last take, unless it was recalibrated since."""
     live = [t for t in takes if t.source_kind != "file"]
     last = live[-1].conditions if live else Conditions()
-    since = [w for w in work if not live or w.done_at > live[-1].started_at]
+    since = [w for w in work if not live or w.seq > live[-1].seq]
     if any(w.kind == "recalibrated" for w in since):
         return replace(last, calibration="recalibrated")
     return last
@@ -178,6 +178,8 @@ def close(
         why = why_not_ended(ended, job.moves, job.controller.refer)
         if why is not None:
             raise Refused(why, "ended")
+        if running_take_of(db, job_id) is not None:
+            raise Refused("A take of this job is running. End it first.", "ended")
         close_job(db, job_id, ended, outcome.strip(), at)
         said = f"{ENDED_LABEL[ended]}. {outcome.strip()}".strip()
         add_entry(db, job_id, at, "close", said, role)

@@ -165,5 +165,5 @@ def _settle_stages(db: Connection, job_id: int, stick: str) -> None:
     for take in takes_of(db, job_id):
         if take.stick != stick:
             continue
-        since = sum(w.done_at <= take.started_at for w in done)
+        since = sum(w.seq < take.seq for w in done)
         restage(db, take.id, stage_of(works[:since]))

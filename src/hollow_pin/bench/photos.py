@@ -36,8 +36,8 @@ def _has_room(db: Connection, job_id: int) -> None:
         raise Refused(f"A job keeps {MOST_PHOTOS} photos. Undo some, or take notes.", "file")
 
 
-def show_photo(db: Connection, photo_id: int, thumb: bool) -> bytes:
-    found = picture(db, photo_id, thumb)
+def show_photo(db: Connection, sha256: str, thumb: bool) -> bytes:
+    found = picture(db, sha256, thumb)
     if found is None:
-        raise NotFound("photo", photo_id)
+        raise NotFound("photo", sha256)
     return found

@@ -90,7 +90,7 @@ def _pins(
     controller: Controller,
     job_id: int | None,
     latest: dict[tuple[int, str], Take],
-    worked: dict[tuple[int, str], str],
+    worked: dict[tuple[int, str], int],
     checks: Checks,
 ) -> tuple[Pin, ...]:
     model = controller.model
@@ -98,12 +98,12 @@ def _pins(
     found = []
     for own in model.sticks:
         take = latest.get((controller.id, own.name))
-        since = worked.get((job_id, own.name), "") if job_id is not None else ""
+        since = worked.get((job_id, own.name), 0) if job_id is not None else 0
         readings = readings_of(db, take) if take else None
         if take is None or readings is None:
             found.append(Pin(own.name, "none", limit=limit))
             continue
-        state: PinState = "stale" if since > take.started_at else "measured"
+        state: PinState = "stale" if since > take.seq else "measured"
         found.append(_pin(checks.trusted(readings, take, model.id), own.name, state, limit))
     return tuple(found)
 

@@ -1,19 +1,36 @@
-"""A take's readings: from the cache, or computed anew; and with what the bench check adds."""
+"""A take's readings: kept, or made anew where a definition changed; with what bench checks add.
+
+Measuring never holds the write lock, and what raises in it is kept as the reason why there are no
+readings: no take may keep a page, or the program, from opening.
+"""
 
 from __future__ import annotations
 
-from dataclasses import replace
+import logging
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from sqlite3 import Connection
 
 from pydantic import TypeAdapter
 
 from hollow_pin.core.gauge import Gauge
+from hollow_pin.core.recording import RecordingError
 from hollow_pin.core.take import VERSION, TakeReadings, measure_take
+from hollow_pin.store.database import Database
+from hollow_pin.store.jobs import settle_station
 from hollow_pin.store.studies import latest_check, result_of
-from hollow_pin.store.takes import Take, cached_readings, keep_readings, load_recording
+from hollow_pin.store.takes import (
+    Kept,
+    Take,
+    find_take,
+    keep_readings,
+    keep_usable,
+    kept_readings,
+    load_recording,
+)
 
 _READINGS = TypeAdapter(TakeReadings)
+_log = logging.getLogger(__name__)
 
 
 @lru_cache(maxsize=1024)
@@ -22,23 +39,76 @@ def _parsed(body: str) -> TakeReadings:
     return _READINGS.validate_json(body)
 
 
-def measure_and_keep(db: Connection, take: Take) -> TakeReadings | None:
-    """Measure what a take holds and keep the readings; None where it holds nothing."""
-    recording = load_recording(db, take)
-    if recording is None:
-        return None
-    readings = measure_take(recording, take.gate)
-    keep_readings(db, take.id, VERSION, _READINGS.dump_json(readings).decode())
-    return readings
+@dataclass(frozen=True)
+class Outcome:
+    """What measuring a take gave. Both are None where it holds no samples. failed: why there are no
+    readings, in words for whoever made the take."""
+
+    readings: TakeReadings | None
+    failed: str | None = None
+
+    @property
+    def usable(self) -> bool:
+        return self.readings is not None and self.readings.usable
+
+    def kept(self) -> Kept | None:
+        """As it goes into the database; None where there is nothing to keep."""
+        if self.readings is not None:
+            return Kept(_READINGS.dump_json(self.readings).decode(), None)
+        return Kept(None, self.failed) if self.failed else None
+
+
+def measure(db: Connection, take: Take) -> Outcome:
+    """Measure what a take holds. Never raises for what it holds."""
+    try:
+        recording = load_recording(db, take)
+        if recording is None:
+            return Outcome(None)
+        found = measure_take(recording, take.gate)
+        # What cannot be written and read again would fail whoever looks at it next.
+        return Outcome(_READINGS.validate_json(_READINGS.dump_json(found)))
+    except (
+        RecordingError,
+        ArithmeticError,
+        LookupError,
+        ValueError,
+        TypeError,
+        MemoryError,
+    ) as wrong:
+        _log.exception("take %d could not be measured", take.id)
+        said = f"{type(wrong).__name__}: {wrong}" if str(wrong) else type(wrong).__name__
+        if isinstance(wrong, RecordingError):
+            said = str(wrong)
+        return Outcome(None, " ".join(said.split())[:300])
+
+
+def outcome_of(db: Connection, take: Take) -> Outcome:
+    """What measuring a take gave, kept by this version of the definitions or made now."""
+    kept = kept_readings(db, take.id, VERSION)
+    if kept is None:
+        return measure(db, take)
+    return Outcome(None, kept.failed) if kept.body is None else Outcome(_parsed(kept.body))
 
 
 def readings_of(db: Connection, take: Take) -> TakeReadings | None:
-    """The readings of a take, from the cache where this version of the definitions made them."""
-    body = cached_readings(db, take.id, VERSION)
-    if body is not None:
-        return _parsed(body)
-    recording = load_recording(db, take)
-    return measure_take(recording, take.gate) if recording is not None else None
+    """The readings of a take; None where it has none."""
+    return outcome_of(db, take).readings
+
+
+def refill(database: Database, take_id: int) -> None:
+    """Make a take's readings anew and keep them, where it is still there to be measured."""
+    with database.reading() as db:
+        take = find_take(db, take_id)
+        made = measure(db, take) if take is not None else Outcome(None)
+    kept = made.kept()
+    if kept is None:
+        return
+    with database.writing() as db:
+        take = find_take(db, take_id)
+        if take is not None and take.state != "recording":
+            keep_readings(db, take_id, VERSION, kept)
+            keep_usable(db, take_id, made.usable)
+            settle_station(db, take.job_id)
 
 
 class Checks:
@@ -61,9 +131,3 @@ class Checks:
             if readings.value(path) is not None
         }
         return replace(readings, uncertainty=own | between) if between else readings
-
-
-def trusted_readings_of(db: Connection, take: Take, model_id: str) -> TakeReadings | None:
-    """The readings of a take as far as the bench may be trusted."""
-    readings = readings_of(db, take)
-    return None if readings is None else Checks(db).trusted(readings, take, model_id)

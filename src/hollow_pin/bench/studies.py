@@ -140,7 +140,7 @@ def check_trial(db: Connection, study_id: int, job: Job, stick: str, role: str) 
         raise Refused("This bench check is complete. Begin another.", "study_id")
     if StudyStick(job.id, stick) not in study.sticks or role not in study.roles:
         raise Refused("The bench check does not ask for this stick by this role.", "study_id")
-    worked = work_since(db, study.sticks, study.opened_at)
+    worked = work_since(db, study)
     if worked is not None:
         raise Refused("A stick of this bench check was worked on since. Begin another.", "study_id")
 
@@ -161,21 +161,32 @@ def _cells(study: Study, takes: list[Take]) -> tuple[Cell, ...]:
     )
 
 
-def settle_study(db: Connection, study_id: int, at: str) -> None:
+def settle_study(database: Database, study_id: int, at: str) -> None:
     """Work a study out once its last trial is in."""
-    study = get_study(db, study_id)
-    takes = takes_of_study(db, study_id)
+    with database.reading() as db:
+        study = find_study(db, study_id)
+        takes = takes_of_study(db, study_id)
+        if study is None or _unsettled(db, study, takes) is None:
+            return
+        cells = _cells(study, takes)
+        values = _values(db, study, cells, takes)
+    shape = (len(study.sticks), len(study.roles), study.trials)
+    result = {
+        path: gauge(np.array([m.value for m in found]).reshape(shape))
+        for path, found in values.items()
+    }
+    with database.writing() as db:
+        now = find_study(db, study_id)
+        if now is not None and _unsettled(db, now, takes_of_study(db, study_id)) == cells:
+            complete_study(db, study_id, result, at)
+
+
+def _unsettled(db: Connection, study: Study, takes: list[Take]) -> tuple[Cell, ...] | None:
+    """The trials of a study that is through and not worked out yet; None where it is neither."""
     cells = _cells(study, takes)
     if study.completed_at or any(len(c.takes) < study.trials for c in cells):
-        return
-    if work_since(db, study.sticks, study.opened_at) is not None:
-        return
-    result = {}
-    for path, values in _values(db, study, cells, takes).items():
-        table = np.array([m.value for m in values])
-        shape = (len(study.sticks), len(study.roles), study.trials)
-        result[path] = gauge(table.reshape(shape))
-    complete_study(db, study_id, result, at)
+        return None
+    return None if work_since(db, study) is not None else cells
 
 
 def _values(
@@ -218,7 +229,7 @@ def view_study(db: Connection, study_id: int, now: str) -> StudyView:
         names.append(f"{job.controller.tag} {s.stick}")
     result = result_of(db, study_id) or {}
     values = _values(db, study, cells, takes) if result else {}
-    worked = None if study.completed_at else work_since(db, study.sticks, study.opened_at)
+    worked = None if study.completed_at else work_since(db, study)
     return StudyView(
         study=study,
         model=model,

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import random
 import zlib
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import measure_and_keep, trusted_readings_of
+from hollow_pin.bench.readings import Checks, measure, outcome_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
@@ -17,11 +18,10 @@ from hollow_pin.core.forecast import Prospect, forecast
 from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
 from hollow_pin.core.recording import AxisRange, Floats, Recording
-from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
+from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import VERSION, TakeReadings
 from hollow_pin.core.take_in import REFER
-from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
@@ -37,24 +37,29 @@ from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import Job, events_of, find_job, settle_station
 from hollow_pin.store.ledger import add_entry
 from hollow_pin.store.takes import (
+    HowEnded,
     Take,
     TakePlan,
-    TakeState,
     add_headers,
     begin_take,
+    drop_blocks,
+    drop_take,
     end_take,
     find_take,
     first_time_us,
+    keep_readings,
     last_time_us,
     load_recording,
-    merge_blocks,
+    merge_next,
     resume_take,
+    said_ending,
+    say_ending,
     takes_of_stick,
     unfinished_takes,
-    write_block,
 )
 
-IMPORT_BLOCK = 50_000
+BLOCKS_AT_ONCE = 20
+UNFINISHED = ("recording", "importing")
 
 
 @dataclass(frozen=True)
@@ -68,14 +73,16 @@ class AgainstLimit:
 
 @dataclass(frozen=True)
 class TakeView:
-    """A take with its readings and what they mean. readings is None while it has no samples. values:
-    every reading of the catalogue that was measured, by its dotted name. prospects: what each remedy
-    could reach; none for a controller that is referred."""
+    """A take with its readings and what they mean. readings is None while it has no samples, and where
+    it could not be measured: failed says why. values: every reading of the catalogue that was
+    measured, by its dotted name. prospects: what each remedy could reach; none for one that is
+    referred."""
 
     take: Take
     tag: str
     model: str
     readings: TakeReadings | None
+    failed: str | None
     values: dict[str, float]
     meaning: Meaning | None
     prospects: tuple[Prospect, ...]
@@ -130,8 +137,18 @@ def stand_in_ranges(model: Model, stick: ModelStick) -> tuple[AxisRange, ...]:
     return (AxisRange(0, 2**model.bits - 1),) * stick.axes
 
 
-def start_take(database: Database, job_id: int, plan: TakePlan, at: str) -> Take:
-    """Begin a take. Refused where the stick cannot perform what is asked."""
+Prepare = Callable[[Connection, Take], None]
+"""What else belongs to the beginning of a take, in the same transaction."""
+
+
+def start_take(
+    database: Database, job_id: int, plan: TakePlan, at: str, prepare: Prepare | None = None
+) -> Take:
+    """Begin a take. Refused, with nothing left behind, where the stick cannot perform what is asked.
+
+    What the record knows of the stick stands above what a file says of itself; what a file says
+    otherwise is kept beside it.
+    """
     with database.writing() as db:
         job = open_job(db, job_id)
         model = job.controller.model
@@ -150,35 +167,48 @@ def start_take(database: Database, job_id: int, plan: TakePlan, at: str) -> Take
         if plan.study_id is not None:
             check_trial(db, plan.study_id, job, plan.stick, plan.conditions.role)
         events = events_of(db, job_id) if plan.stick == job.stick else []
-        headers = {
+        known = {
             "source": plan.source_kind,
             "stick": plan.stick,
             "controller": job.controller.tag,
             "model": model.name,
             "gate": stick.gate,
         }
-        plan = replace(plan, headers=headers | plan.headers)
-        return begin_take(db, job_id, stage_of(events), stick.gate, plan, at)
+        otherwise = {
+            f"file-{key}": plan.headers[key]
+            for key, value in known.items()
+            if plan.headers.get(key, value) != value
+        }
+        plan = replace(plan, headers=plan.headers | otherwise | known)
+        take = begin_take(db, job_id, stage_of(events), stick.gate, plan, at)
+        if prepare is not None:
+            prepare(db, take)
+        return take
+
+
+def stand_in_of(db: Connection, take: Take, condition: str | None = None) -> Stick:
+    """The simulated stick that stands in for the one on the bench; made up when first needed."""
+    controller = get_job(db, take.job_id).controller
+    state = stand_in_state(db, controller.id, take.stick)
+    if state is not None:
+        return Stick.from_dict(state)
+    m, own = controller.model, check_stick(controller, take.stick)
+    seed = zlib.crc32(f"{controller.tag} {take.stick}".encode())
+    could = possible(own.kind, own.sprung)
+    if condition is not None and condition not in could:
+        raise Refused("A stick of this model cannot have that fault.", "condition")
+    condition = condition or random.Random(seed).choice(could)
+    stick = fresh_stick(
+        own.kind, own.gate, m.bits, m.rate_hz, condition, seed, own.axes, own.sprung
+    )
+    keep_stand_in(db, controller.id, take.stick, stick.to_dict())
+    return stick
 
 
 def stand_in_for(database: Database, take: Take, condition: str | None = None) -> StandIn:
-    """The simulated stick that stands in for the one on the bench; made up when first needed."""
+    """A take's simulated stick in its simulated hand."""
     with database.writing() as db:
-        controller = get_job(db, take.job_id).controller
-        state = stand_in_state(db, controller.id, take.stick)
-        if state is None:
-            m, own = controller.model, check_stick(controller, take.stick)
-            seed = zlib.crc32(f"{controller.tag} {take.stick}".encode())
-            could = possible(own.kind, own.sprung)
-            if condition is not None and condition not in could:
-                raise Refused("A stick of this model cannot have that fault.", "condition")
-            condition = condition or random.Random(seed).choice(could)
-            stick = fresh_stick(
-                own.kind, own.gate, m.bits, m.rate_hz, condition, seed, own.axes, own.sprung
-            )
-            keep_stand_in(db, controller.id, take.stick, stick.to_dict())
-        else:
-            stick = Stick.from_dict(state)
+        stick = stand_in_of(db, take, condition)
     return StandIn(stick, seed=take.id * 7919 + (last_time_of(database, take.id) or 0) % 9973)
 
 
@@ -193,8 +223,8 @@ def tracker_for(database: Database, take: Take, steps: tuple[StepName, ...] | No
     rest = (0.0, 0.0)
     if "still" not in routine.steps:
         with database.reading() as db:
-            recording = load_recording(db, take)
-        still = measure_take(recording, take.gate).still if recording else None
+            readings = outcome_of(db, take).readings
+        still = readings.still if readings else None
         rest = (still.rest_x, still.rest_y or 0.0) if still else rest
     return StepTracker(routine, axes=len(take.ranges), rest=rest)
 
@@ -202,51 +232,97 @@ def tracker_for(database: Database, take: Take, steps: tuple[StepName, ...] | No
 def finish_take(
     database: Database,
     take_id: int,
-    state: TakeState,
+    state: HowEnded,
     because: str | None,
     at: str,
     notes: dict[str, str] | None = None,
 ) -> Take:
-    """End a take: measure what there is, and put it in the record. notes: what its source counted."""
+    """End a take, then measure what there is and put it in the record. notes: what its source counted.
+
+    Nothing long is done in a transaction; where the program ends in between, how the take ended is
+    known, and the rest is done at the next start.
+    """
+    from_id = 0
+    while True:
+        with database.writing() as db:
+            take = get_take(db, take_id)
+            if take.state not in UNFINISHED:
+                return take
+            from_id = merge_next(db, take_id, from_id)
+            if not from_id:
+                if notes:
+                    add_headers(db, take, notes)
+                say_ending(db, take_id, state, because, at)
+                break
+    return settle_take(database, take_id)
+
+
+def settle_take(database: Database, take_id: int) -> Take:
+    """Measure a take whose ending was said, and let it count."""
+    with database.reading() as db:
+        made = measure(db, get_take(db, take_id))
+    kept = made.kept()
     with database.writing() as db:
+        ending = said_ending(db, take_id)
+        if ending is None:
+            return get_take(db, take_id)
+        if kept is not None:
+            keep_readings(db, take_id, VERSION, kept)
+        end_take(db, take_id, made.usable)
         take = get_take(db, take_id)
-        if notes:
-            add_headers(db, take, notes)
-        merge_blocks(db, take_id)
-        readings = measure_and_keep(db, take)
-        end_take(db, take_id, state, because, readings is not None and readings.usable, at)
-        take = get_take(db, take_id)
-        role = take.conditions.role
-        add_entry(db, take.job_id, at, "take", _said(take), role, take_id=take_id)
+        said = _said(take, made.failed)
+        add_entry(db, take.job_id, ending[2], "take", said, take.conditions.role, take_id=take_id)
         settle_station(db, take.job_id)
-        if take.study_id is not None:
-            settle_study(db, take.study_id, at)
+    if take.study_id is not None:
+        settle_study(database, take.study_id, ending[2])
     return take
 
 
-def _said(take: Take) -> str:
+def _said(take: Take, failed: str | None) -> str:
     text = f"{take.stage.capitalize()}, {stick_name(take.stick)}"
     if take.state == "interrupted":
-        kept = "what it holds is kept" if take.usable else "no step of it is usable"
+        kept = "what it holds is kept" if take.usable or failed else "no step of it is usable"
         text += f": interrupted, {take.ended_because}; {kept}"
+    if failed:
+        text += f". It could not be measured: {failed}".removesuffix(".")
     return text + "."
 
 
 def recover_takes(database: Database, at: str) -> int:
-    """Takes that ran when the program ended become interrupted ones. Returns how many."""
-    with database.reading() as db:
-        left = [take.id for take in unfinished_takes(db)]
-    for take_id in left:
-        finish_take(
-            database, take_id, "interrupted", "the program ended while it was recording", at
-        )
-    return len(left)
+    """Takes that ran when the program ended become what they were: ended as it was said, or
+    interrupted. What was still being brought in goes. Returns how many."""
+    with database.nobody_imports() as alone:
+        with database.reading() as db:
+            unfinished = unfinished_takes(db)
+            endings = {take.id: said_ending(db, take.id) for take in unfinished}
+        found = [t for t in unfinished if alone or t.state == "recording"]
+        for take in found:
+            if endings[take.id] is not None:
+                settle_take(database, take.id)
+            elif take.state == "importing":
+                drop_staged(database, take.id)
+            else:
+                because = "the program ended while it was recording"
+                finish_take(database, take.id, "interrupted", because, at)
+    return len(found)
+
+
+def drop_staged(database: Database, take_id: int) -> None:
+    """Throw away what was being brought in, a little at a time."""
+    while True:
+        with database.writing() as db:
+            take = find_take(db, take_id)
+            if take is None or take.state != "importing":
+                return
+            if not drop_blocks(db, take_id, BLOCKS_AT_ONCE):
+                drop_take(db, take_id)
+                return
 
 
 def may_resume(db: Connection, take: Take) -> bool:
     """Whether a step of it can still be done again: the stick's newest take, and nothing since."""
     job = get_job(db, take.job_id)
-    if job.closed_at is not None or take.source_kind == "file" or take.state == "recording":
+    if job.closed_at is not None or take.source_kind == "file" or take.state in UNFINISHED:
         return False
     takes = takes_of_stick(db, job.controller.id, take.stick)
     if not takes or takes[-1].id != take.id:
@@ -255,48 +331,22 @@ def may_resume(db: Connection, take: Take) -> bool:
     return not (take.stick == job.stick and events and events[-1].what == "work")
 
 
-def reopen_take(database: Database, take_id: int) -> Take:
-    """Open a take to do a step of it again. Refused once something has been done since."""
-    with database.writing() as db:
-        take = get_take(db, take_id)
-        if not may_resume(db, take):
-            raise Refused("A step can be done again only in the stick's newest take, before work.")
-        resume_take(db, take_id)
-        return get_take(db, take_id)
+def check_reopened(db: Connection, take: Take, steps: tuple[StepName, ...]) -> None:
+    """Refused where steps of an ended take cannot be done again."""
+    if not may_resume(db, take):
+        raise Refused("A step can be done again only in the stick's newest take, before work.")
+    other = [STEP_LABEL[s] for s in steps if s not in take.routine.steps]
+    if other:
+        raise Refused(f"{', '.join(other)} is no step of this take's routine.", "step")
 
 
-def import_take(
-    database: Database,
-    job_id: int,
-    stick: str,
-    file_name: str,
-    recording: Recording,
-    at: str,
-    without_steps: bool = False,
-) -> Take:
-    """A recording from a file, as a take of a job. without_steps: it is of the stick's usual routine,
-    whose steps are to be found."""
-    with database.reading() as db:
-        own = check_stick(open_job(db, job_id).controller, stick)
-    routine = usual_routine(own.axes, own.sprung)
-    if without_steps:
-        recording = find_steps(recording, routine)
-    plan = TakePlan(
-        stick,
-        "file",
-        file_name,
-        recording.ranges,
-        routine,
-        headers=recording.headers,
-    )
-    take = start_take(database, job_id, plan, at)
-    with database.writing() as db:
-        for start in range(0, len(recording.t_us), IMPORT_BLOCK):
-            part = slice(start, start + IMPORT_BLOCK)
-            write_block(
-                db, take.id, recording.t_us[part], recording.raw[part], recording.step[part]
-            )
-    return finish_take(database, take.id, "complete", None, at)
+def reopen_take(db: Connection, take_id: int) -> None:
+    """Open an ended take again, as the first samples of a step that is done again come."""
+    take = get_take(db, take_id)
+    if take.state == "recording":
+        return
+    check_reopened(db, take, ())
+    resume_take(db, take_id)
 
 
 def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
@@ -304,7 +354,10 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     take = get_take(db, take_id)
     controller = get_job(db, take.job_id).controller
     model = controller.model
-    readings = trusted_readings_of(db, take, model.id)
+    made = outcome_of(db, take)
+    readings = made.readings
+    if readings is not None:
+        readings = Checks(db).trusted(readings, take, model.id)
     table = limits_with(model.limits)
     meaning: Meaning | None = None
     prospects: tuple[Prospect, ...] = ()
@@ -323,6 +376,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         tag=controller.tag,
         model=model.name,
         readings=readings,
+        failed=made.failed,
         values=_values(readings) if readings is not None else {},
         meaning=meaning,
         prospects=prospects,
@@ -349,7 +403,8 @@ def compare_takes(
     before, after = view_take(db, before_id, grade, now), view_take(db, after_id, grade, now)
     for view, field in ((before, "before"), (after, "after")):
         if view.readings is None:
-            raise Refused(f"Take {view.take.id} has no samples.", field)
+            why = f"could not be measured: {view.failed}" if view.failed else "has no samples."
+            raise Refused(f"Take {view.take.id} {why}", field)
     assert before.readings is not None
     assert after.readings is not None
     found = compare(

@@ -109,7 +109,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     """Measure passes along one axis: t (n,) seconds, v (n,) the axis, other (n,) the other one, %.
 
     step: the name that its problems are told under. Raises NotUsable when the axis was not moved
-    from end to end, or only faster than 1.5 s.
+    from end to end, or only faster than 1.5 s, or reported nothing in between.
     """
     found = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
     if not found:
@@ -141,6 +141,12 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     zone = built_in_dead_zone([v[p] for p in slow])
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
+    if not counts.any():
+        raise NotUsable(
+            "no-track",
+            "the axis jumped from end to end: nothing was reported of the track in between. Measure "
+            "by a rawer source.",
+        )
     jumped = jumps([v[p] for p in slow], zone)
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))

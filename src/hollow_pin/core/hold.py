@@ -18,6 +18,8 @@ DROPPED_BY = 15.0
 SAG_S = 3.0
 WANTED = 4
 SLOPE_POINTS = 200
+FEWEST = 8
+"""Samples that a hold is read from at least: a stalled source may leave two."""
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,8 @@ class HoldResult:
 
 
 def find_holds(t: Floats, rho: Floats) -> list[slice]:
-    """Stretches of 1.5 s or more with ρ > 40, gaps under 0.3 s bridged, 0.25 s off at each end."""
+    """Stretches of 1.5 s or more with ρ > 40, gaps under 0.3 s bridged, 0.25 s off at each end, of
+    eight samples or more."""
     starts, stops = runs(rho > OUT)
     if not starts.size:
         return []
@@ -64,7 +67,8 @@ def find_holds(t: Floats, rho: Floats) -> list[slice]:
         if ended - began >= SHORTEST_S:
             first = int(np.searchsorted(t, began + TRIMMED_S))
             last = int(np.searchsorted(t, ended - TRIMMED_S, side="right"))
-            found.append(slice(first, last))
+            if last - first >= FEWEST and t[last - 1] > t[first]:
+                found.append(slice(first, last))
     return found
 
 

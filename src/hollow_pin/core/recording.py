@@ -14,6 +14,14 @@ STEPS = ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold", "turn")
 NO_STEP = -1
 AXES = ("x", "y")
 
+FARTHEST = 2.0**53
+"""Times, µs, and raw values lie within ± this: whole numbers up to it are exact in a double."""
+LONGEST_US = 24 * 3600 * 1_000_000
+MOST_SAMPLES = 4_000_000
+"""As many as one take holds: over an hour at 1 kHz."""
+FARTHEST_OUT = 1e4
+"""Half ranges from the middle that a value may lie at. Nothing is read from beyond."""
+
 
 class RecordingError(ValueError):
     """The samples cannot be a recording; the message says which sample and why."""
@@ -30,6 +38,12 @@ class AxisRange:
         if not (np.isfinite(self.lo) and np.isfinite(self.hi) and self.hi > self.lo):
             raise RecordingError(
                 f"the range {self.lo:g} to {self.hi:g} is not a range: hi must be above lo"
+            )
+        far = max(abs(self.lo), abs(self.hi))
+        if far > FARTHEST or self.hi - self.lo < max(1e-9, 1e-9 * far):
+            raise RecordingError(
+                f"the range {self.lo:g} to {self.hi:g} cannot be measured in: its ends lie too far "
+                "out, or too close together"
             )
 
     @property
@@ -66,11 +80,27 @@ def resolution_of_sorted(ordered: Floats) -> float:
     return float(steps.min()) if steps.size else 0.0
 
 
+def admitted(
+    t_us: NDArray[np.int64], raw: Floats, ranges: tuple[AxisRange, ...], after_us: int | None
+) -> NDArray[np.bool_]:
+    """Which samples of a live source go on record, (n,): values within their range, times that do not
+    run back behind after_us or any sample before, nor past the longest take.
+
+    t_us (n,) from the take's beginning, raw (n, k). What is recorded can be written as a file and read
+    again.
+    """
+    lo, hi = np.array([r.lo for r in ranges]), np.array([r.hi for r in ranges])
+    good = np.all((raw >= lo) & (raw <= hi), axis=1) & (np.abs(t_us) <= LONGEST_US)
+    times = np.where(good, t_us, -LONGEST_US)
+    before = np.maximum.accumulate(np.append(-LONGEST_US if after_us is None else after_us, times))
+    return np.asarray(good & (t_us >= before[:-1]))
+
+
 @dataclass(frozen=True, eq=False)
 class Recording:
     """One take as it was recorded; never altered.
 
-    t_us: (n,) int64, microseconds, not decreasing.
+    t_us: (n,) int64, microseconds, not decreasing, over 24 hours at most.
     raw: (n, k) float64, k = 1 or 2 axes, exactly as the device reported them, y up.
     step: (n,) int8, an index into STEPS, or NO_STEP between steps.
     Raises RecordingError, naming the first sample that is wrong.
@@ -97,6 +127,21 @@ class Recording:
         if backwards.any():
             at = int(backwards.argmax())
             raise RecordingError(f"sample {at + 2}: time runs backwards")
+        self._within_bounds()
+
+    def _within_bounds(self) -> None:
+        first, last = int(self.t_us[0]), int(self.t_us[-1])
+        if max(abs(first), abs(last)) > FARTHEST or last - first > LONGEST_US:
+            raise RecordingError(
+                f"it lasts {(last - first) / 3.6e9:.3g} hours and may last "
+                f"{LONGEST_US / 3.6e9:.0f}. Is the time in microseconds?"
+            )
+        for axis, v, r in zip(self.axes, self.raw.T, self.ranges, strict=True):
+            if max(abs(v.min() - r.middle), abs(v.max() - r.middle)) > FARTHEST_OUT * r.half:
+                at = int(np.abs(v - r.middle).argmax())
+                raise RecordingError(
+                    f"sample {at + 1}: {axis} lies far outside its range, {v[at]:g}"
+                )
 
     @property
     def axes(self) -> tuple[str, ...]:

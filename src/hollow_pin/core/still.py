@@ -29,6 +29,8 @@ MOVED_BY = 25.0
 MOVED_FOR_S = 0.2
 
 
+CREEP_POINTS = 3600
+"""As many means as creep is read from; a Still of over an hour has longer ones."""
 MOST_SPIKES = 200
 """As many single spikes as are listed; all of them are counted."""
 
@@ -150,7 +152,6 @@ def _measure_axis(
         at = int(first) + int(np.abs(residual[first:last]).argmax())
         spikes.append(Spike(float(t[at]), name, float(residual[at])))
     blocks = centres(v[:stop], starts)
-    minutes = np.arange(len(blocks)) / 60.0
     return _Axis(
         residual=residual,
         resolution=step,
@@ -162,8 +163,17 @@ def _measure_axis(
         quarters=quarters,
         adev=overlapping_allan(v, interval_s),
         blocks=blocks,
-        creep=theil_sen(minutes, blocks) if len(blocks) > 1 else None,
+        creep=_creep(blocks),
     )
+
+
+def _creep(blocks: Floats) -> float | None:
+    """The slope of consecutive seconds' centres (m,), % a minute; None where there is but one."""
+    if len(blocks) < 2:
+        return None
+    each = -(-len(blocks) // CREEP_POINTS)
+    means = blocks[: len(blocks) // each * each].reshape(-1, each).mean(axis=1)
+    return theil_sen(np.arange(len(means)) * each / 60.0, means)
 
 
 def _distance(residuals: list[Residual], spiked: NDArray[np.bool_]) -> Residual:

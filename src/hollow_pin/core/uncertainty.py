@@ -39,6 +39,8 @@ from hollow_pin.core.still import Residual, Still, StillResult
 REPLICATES = 200
 SEED = 20_417
 BLOCK_S = 0.5
+MOST_BLOCKS = 7200
+"""As many as a Still is resampled by; one of over an hour has longer blocks."""
 ASKEW_DEG = 1.5
 """How far from straight along an axis a hand goes: standard deviation, degrees."""
 BIN_MIDDLES = EDGES[:-1] + BIN / 2
@@ -79,7 +81,8 @@ class _Rest:
     """Replicates of what one Still says, by 0.5 s blocks: t (n,) seconds, u (n, k) %."""
 
     def __init__(self, t: Floats, u: Floats, result: StillResult, rng: np.random.Generator) -> None:
-        starts = np.unique(np.searchsorted(t, np.arange(t[0], t[-1], BLOCK_S)))
+        self.block_s = max(BLOCK_S, float(t[-1] - t[0]) / MOST_BLOCKS)
+        starts = np.unique(np.searchsorted(t, np.arange(t[0], t[-1], self.block_s)))
         sizes = np.diff(starts, append=len(t))
         if len(starts) > 1 and sizes[-1] < sizes[0] / 2:
             starts = starts[:-1]
@@ -177,7 +180,7 @@ def _still_uncertainty(
     found = {}
     floor = max(steps) / sqrt(12)
     scatter = finals.std(axis=0, ddof=1) if len(finals) > 2 else np.zeros(2)
-    minutes = rest.count * BLOCK_S / 60.0
+    minutes = rest.count * rest.block_s / 60.0
     for i, axis in enumerate(axes):
         found[f"still.rest_{axis}"] = max(
             _spread(rest.centre[:, i], rest.count), float(scatter[i]), steps[i] / sqrt(12)

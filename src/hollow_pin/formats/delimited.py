@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import re
 from dataclasses import dataclass
 from typing import Literal
@@ -13,11 +12,21 @@ from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording,
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns
 from hollow_pin.formats.recording_csv import build_recording
-from hollow_pin.formats.table import DecimalPoint, check_size, decode, is_number, read_table
+from hollow_pin.formats.table import (
+    DecimalPoint,
+    check_size,
+    column_names,
+    head_line,
+    is_number,
+    read_table,
+    shown,
+)
 
 US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0}
 DELIMITERS = ",;\t|"
 PREVIEW_ROWS = 8
+LOOKED_AT = 8 * 1024 * 1024
+"""Bytes of a file that a preview looks into."""
 DECIMAL_COMMA = re.compile(r"[+-]?\d+,\d+")
 
 
@@ -49,40 +58,50 @@ class Mapping:
     decimal_point: DecimalPoint = "."
 
 
-def _lines(data: bytes) -> tuple[list[str], int]:
-    """The text's lines from the column row on, and that row's line number."""
+def _column_row(data: bytes) -> tuple[str, int, int]:
+    """The row of column names, its line number, and where the rows below begin."""
     check_size(len(data))
     if not data.strip():
         raise FileError("the file is empty")
-    lines = decode(data).splitlines()
-    skipped = next(
-        (i for i, s in enumerate(lines) if s.strip() and not s.startswith("#")), len(lines)
-    )
-    if skipped >= len(lines) - 1:
-        raise FileError("there is no column row with samples below it", len(lines))
-    return lines[skipped:], skipped + 1
+    at, number = 0, 0
+    while at < len(data):
+        number += 1
+        line, at = head_line(data, at, number)
+        if line and not line.startswith("#"):
+            if not data[at:].strip():
+                break
+            return line, number, at
+    raise FileError("there is no column row with samples below it", number or 1)
 
 
 def preview(data: bytes) -> Preview:
-    """Look into a file. Raises FileError when it is not a table of text."""
-    lines, number = _lines(data)
-    head = lines[: PREVIEW_ROWS + 1]
-    delimiter = max(DELIMITERS, key=head[0].count)
-    rows = [tuple(c.strip() for c in row) for row in csv.reader(head, delimiter=delimiter)]
-    columns = rows[0]
+    """Look into the beginning of a file. Raises FileError when it is not a table of text."""
+    if len(data) > LOOKED_AT:
+        data = data[: data.rfind(b"\n", 0, LOOKED_AT) + 1] or data[:LOOKED_AT]
+    line, number, start = _column_row(data)
+    delimiter = max(DELIMITERS, key=line.count)
+    columns = tuple(column_names(line, delimiter, number))
+    rows, at = [], start
+    for below in range(1, PREVIEW_ROWS + 1):
+        if at >= len(data):
+            break
+        text, at = head_line(data, at, number + below)
+        rows.append(tuple(column_names(text, delimiter, number + below)))
     if len(columns) < 2:
         raise FileError("only one column is found: a time and an axis are needed", number)
     if len(set(columns)) < len(columns):
         raise FileError("two columns have the same name", number)
 
-    comma = delimiter != "," and any(DECIMAL_COMMA.fullmatch(v) for row in rows[1:] for v in row)
+    comma = delimiter != "," and any(DECIMAL_COMMA.fullmatch(v) for row in rows for v in row)
     point: DecimalPoint = "," if comma else "."
-    numbers = _numbers(lines[1:], columns, rows[1:], delimiter, point)
-    return Preview(delimiter, point, columns, tuple(rows[1:]), guess_columns(columns, numbers))
+    numbers = _numbers(data, start, columns, rows, delimiter, point)
+    shown_rows = tuple(tuple(shown(c) for c in row) for row in rows)
+    return Preview(delimiter, point, columns, shown_rows, guess_columns(columns, numbers))
 
 
 def _numbers(
-    lines: list[str],
+    data: bytes,
+    start: int,
     columns: tuple[str, ...],
     head: list[tuple[str, ...]],
     delimiter: str,
@@ -95,8 +114,7 @@ def _numbers(
         c for i, c in enumerate(columns) if whole and all(is_number(r[i], point) for r in whole)
     ]
     try:
-        rows = "\n".join(lines).encode()
-        return read_table(rows, 0, list(columns), numeric, [], delimiter, 1, point).numbers
+        return read_table(data, start, list(columns), numeric, [], delimiter, 1, point).numbers
     except FileError:
         at = {c: columns.index(c) for c in numeric}
         return {
@@ -106,18 +124,20 @@ def _numbers(
 
 def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     """Read a table of samples by a mapping. Raises FileError naming the line and column."""
-    lines, number = _lines(data)
-    columns = [c.strip() for c in next(csv.reader(lines[:1], delimiter=mapping.delimiter))]
+    line, number, start = _column_row(data)
+    columns = column_names(line, mapping.delimiter, number)
     axes = AXES if mapping.y else AXES[:1]
     named = [mapping.x, mapping.y] if mapping.y else [mapping.x]
     used = [c for c in (mapping.time, *named, mapping.step) if c]
     for name in used:
         if name not in columns:
-            raise FileError(f"there is no column {name}", number)
+            raise FileError(f"there is no column {shown(name)}", number)
     if len(set(used)) < len(used):
         raise FileError("one column is named for two things")
+    if len(set(columns)) < len(columns):
+        raise FileError("two columns have the same name", number)
     if mapping.whole_step and mapping.whole_step not in STEPS:
-        raise FileError(f"“{mapping.whole_step}” is not a step")
+        raise FileError(f"“{shown(mapping.whole_step)}” is not a step")
     if mapping.y and mapping.range_y is None:
         raise FileError("the range of y is missing")
     try:
@@ -126,9 +146,8 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         raise FileError(str(wrong)) from None
     texts = [mapping.step] if mapping.step else []
     wanted = [mapping.time, *[c for c in named if c]]
-    rows = "\n".join(lines[1:]).encode()
     table = read_table(
-        rows, 0, columns, wanted, texts, mapping.delimiter, number + 1, mapping.decimal_point
+        data, start, columns, wanted, texts, mapping.delimiter, number + 1, mapping.decimal_point
     )
     return build_recording(
         table,

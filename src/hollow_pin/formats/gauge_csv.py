@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import csv
+from math import prod
 
 import numpy as np
 
 from hollow_pin.core.recording import Floats
 from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.table import check_size, decode, read_table
+from hollow_pin.formats.table import check_size, column_names, head_line, read_table, shown
 
+MOST_VALUES = 1_000_000
 COLUMNS = ("part", "operator", "trial", "value")
 
 
@@ -21,29 +22,39 @@ def read_gauge_study(data: bytes) -> Floats:
     check_size(len(data))
     if not data.strip():
         raise FileError("the file is empty")
-    head, _, rows = decode(data).partition("\n")
-    names = [c.strip() for c in next(csv.reader([head]))]
+    head, start = head_line(data, 0, 1)
+    names = column_names(head, ",", 1)
     for column in COLUMNS:
         if column not in names:
             raise FileError(f"the column {column} is missing", 1)
-    table = read_table(rows.encode(), 0, names, ["value"], list(COLUMNS[:3]), ",", 2)
+    table = read_table(data, start, names, ["value"], list(COLUMNS[:3]), ",", 2)
     at = [table.texts[c] for c in COLUMNS[:3]]
     known = [table.words[c] for c in COLUMNS[:3]]
     for codes, words, column in zip(at, known, COLUMNS, strict=False):
         blank = [i for i, word in enumerate(words) if not word.strip()]
         if blank:
             raise FileError("is empty", 2 + int(np.flatnonzero(codes == blank[0])[0]), column)
+    wanted = prod(len(words) for words in known)
+    if wanted > MOST_VALUES:
+        raise FileError(
+            f"{len(at[0])} values are there and {wanted} are needed: every part by every operator, as "
+            "often"
+        )
     values = np.full(tuple(len(words) for words in known), np.nan)
     flat = np.ravel_multi_index(at, values.shape)
     seen, first = np.unique(flat, return_index=True)
     if len(seen) < len(flat):
         again = int(np.setdiff1d(np.arange(len(flat)), first)[0])
-        named = ", ".join(f"{c} {w[k[again]]}" for c, w, k in zip(COLUMNS, known, at, strict=False))
+        named = ", ".join(
+            f"{c} {shown(w[k[again]])}" for c, w, k in zip(COLUMNS, known, at, strict=False)
+        )
         raise FileError(f"{named} stands in two rows", 2 + again)
     values.ravel()[flat] = table.numbers["value"]
     if len(seen) < values.size:
         gap = np.argwhere(np.isnan(values))[0]
-        named = ", ".join(f"{c} {w[i]}" for c, w, i in zip(COLUMNS, known, gap, strict=False))
+        named = ", ".join(
+            f"{c} {shown(w[i])}" for c, w, i in zip(COLUMNS, known, gap, strict=False)
+        )
         raise FileError(f"there is no value for {named}: every part by every operator, as often")
     if values.shape[2] < 2:
         raise FileError("one trial shows no repeatability: measure everything twice or more")

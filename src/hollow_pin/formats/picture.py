@@ -14,7 +14,8 @@ from PIL import ExifTags, Image
 from hollow_pin.formats.errors import FileError
 
 LARGEST_BYTES = 40_000_000
-MOST_PIXELS = 50_000_000
+MOST_PIXELS = {"JPEG": 50_000_000, "PNG": 50_000_000, "WEBP": 16_000_000}
+"""By what decoding them holds: a WebP needs three canvases of four bytes a pixel at once."""
 KEPT_PX = 2048
 """The longer side of what is kept: a six-lobe screw's recess is still to be made out."""
 THUMB_PX = 320
@@ -183,13 +184,12 @@ def _end_of_jpeg(data: bytes) -> int | None:
 def _remade(file: BinaryIO) -> Picture:
     Image.MAX_IMAGE_PIXELS = None
     try:
+        if (webp := _webp_size(file.read(30))) is not None:
+            # Its decoder takes the memory for all of it as soon as it is opened.
+            _refuse_pixels("WEBP", *webp)
+        file.seek(0)
         with Image.open(file, formats=tuple(_KINDS)) as image:
-            width, height = image.size
-            if width * height > MOST_PIXELS:
-                raise FileError(
-                    f"The picture has {width * height / 1e6:.0f} million pixels; up to "
-                    f"{MOST_PIXELS // 1_000_000} million are taken. Save it smaller."
-                )
+            _refuse_pixels(image.format or "", *image.size)
             if _held_while_decoded(image) > MOST_HELD:
                 raise FileError(
                     "The picture is saved so that all of it must be held at once to be decoded. Save "
@@ -208,6 +208,32 @@ def _remade(file: BinaryIO) -> Picture:
     small = kept.copy()
     small.thumbnail((THUMB_PX, THUMB_PX))
     return Picture(_jpeg(kept), _jpeg(small), kept.size)
+
+
+def _refuse_pixels(kind: str, width: int, height: int) -> None:
+    most = MOST_PIXELS.get(kind, 0)
+    if width * height > most:
+        raise FileError(
+            f"The picture has {width * height / 1e6:.0f} million pixels; up to {most // 1_000_000} "
+            f"million are taken of a {_KINDS.get(kind, kind)}. Save it smaller."
+        )
+
+
+def _webp_size(head: bytes) -> tuple[int, int] | None:
+    """The canvas a WebP's head asks for (RFC 9649); None for another file."""
+    if len(head) < 30 or head[:4] + head[8:12] != b"RIFFWEBP":
+        return None
+    kind, body = head[12:16], head[20:]
+    if kind == b"VP8X":
+        return 1 + int.from_bytes(body[4:7], "little"), 1 + int.from_bytes(body[7:10], "little")
+    if kind == b"VP8L":
+        bits = int.from_bytes(body[1:5], "little")
+        return 1 + (bits & 0x3FFF), 1 + (bits >> 14 & 0x3FFF)
+    if kind == b"VP8 ":
+        sides = (int.from_bytes(body[at : at + 2], "little") & 0x3FFF for at in (6, 8))
+        width, height = sides
+        return width, height
+    raise FileError("The picture cannot be decoded: it is a WebP of a kind that is not known.")
 
 
 def _held_while_decoded(image: Image.Image) -> float:

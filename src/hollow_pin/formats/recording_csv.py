@@ -7,10 +7,27 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import AXES, NO_STEP, STEPS, AxisRange, Recording, RecordingError
+from hollow_pin.core.recording import (
+    AXES,
+    FARTHEST,
+    LONGEST_US,
+    NO_STEP,
+    STEPS,
+    AxisRange,
+    Recording,
+    RecordingError,
+)
 from hollow_pin.core.rim import GATES, Gate
+from hollow_pin.formats.cells import as_text
 from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.table import Table, check_size, read_table
+from hollow_pin.formats.table import (
+    Table,
+    check_size,
+    column_names,
+    head_line,
+    read_table,
+    shown,
+)
 
 VERSION_KEY = "hollow-pin-recording"
 ROWS_AT_ONCE = 20_000
@@ -41,7 +58,8 @@ def read_recording(data: bytes) -> Recording:
     for name in ("t_us", *axes):
         if name not in columns:
             raise FileError(
-                f"the column {name} is missing; the row names {', '.join(columns) or 'nothing'}",
+                f"the column {name} is missing; the row names "
+                f"{shown(', '.join(columns)) or 'nothing'}",
                 column_line,
             )
     ranges = tuple(_range(headers, lines, axis) for axis in axes)
@@ -60,27 +78,16 @@ def _split(data: bytes) -> tuple[dict[str, str], dict[str, int], list[str], int]
     lines: dict[str, int] = {VERSION_KEY: 0}
     at, number = 0, 0
     while at < len(data):
-        end = data.find(b"\n", at)
-        end = len(data) if end < 0 else end
-        line = _decoded(data[at:end], number + 1).strip()
         number += 1
+        line, at = head_line(data, at, number)
         if not line.startswith("#"):
-            columns = [c.strip() for c in line.split(",")]
-            return headers, lines, columns if line else [], end + 1
+            return headers, lines, column_names(line, ",", number), at
         key, colon, value = line[1:].partition(":")
         if not colon:
             raise FileError("a header line reads “# name: value”", number)
         headers[key.strip()] = value.strip()
         lines[key.strip()] = number
-        at = end + 1
     raise FileError("there is no column row and there are no samples", number or 1)
-
-
-def _decoded(line: bytes, number: int) -> str:
-    try:
-        return line.decode("utf-8-sig" if number == 1 else "utf-8")
-    except UnicodeDecodeError:
-        raise FileError("not UTF-8 text. Save it as a UTF-8 CSV file.", number) from None
 
 
 def _range(headers: dict[str, str], lines: dict[str, int], axis: str) -> AxisRange:
@@ -93,7 +100,7 @@ def _range(headers: dict[str, str], lines: dict[str, int], axis: str) -> AxisRan
     except RecordingError as wrong:
         raise FileError(str(wrong), lines[key]) from None
     except ValueError:
-        raise FileError(f"“{headers[key]}” is not “lo,hi”", lines[key]) from None
+        raise FileError(f"“{shown(headers[key])}” is not “lo,hi”", lines[key]) from None
 
 
 def build_recording(
@@ -113,12 +120,20 @@ def build_recording(
     Raises FileError for a time that runs backwards, a value outside its range, an unknown step.
     """
     t = np.round(table.numbers[time] * us_per_unit)
+    far = np.flatnonzero(np.abs(t) > FARTHEST)
+    if far.size:
+        raise FileError("the time is not in microseconds", table.first_line + int(far[0]), time)
     backwards = np.flatnonzero(np.diff(t) < 0)
     if backwards.size:
         at = int(backwards[0]) + 1
         raise FileError("the time runs backwards", table.first_line + at, time)
-    if abs(t[0]) > 2**62 or abs(t[-1]) > 2**62:
-        raise FileError("the time is not in microseconds", table.first_line, time)
+    if t[-1] - t[0] > LONGEST_US:
+        raise FileError(
+            f"it lasts {(t[-1] - t[0]) / 3.6e9:,.0f} hours and may last {LONGEST_US / 3.6e9:.0f}. Is "
+            "the unit of the time right?",
+            table.first_line + len(t) - 1,
+            time,
+        )
     raw = np.column_stack([table.numbers[c] for c in columns])
     for i, (name, r) in enumerate(zip(columns, ranges, strict=True)):
         outside = np.flatnonzero((raw[:, i] < r.lo) | (raw[:, i] > r.hi))
@@ -151,7 +166,7 @@ def _steps(table: Table, column: str | None, n: int, default: str | None) -> NDA
         if word not in known:
             at = int(np.flatnonzero(table.texts[column] == i)[0])
             raise FileError(
-                f"“{word[:40]}” is not a step. The steps are {', '.join(STEPS)}.",
+                f"“{shown(word)}” is not a step. The steps are {', '.join(STEPS)}.",
                 table.first_line + at,
                 column,
             )
@@ -164,7 +179,7 @@ def write_recording(recording: Recording) -> Iterator[str]:
     for name, r in zip(recording.axes, recording.ranges, strict=True):
         head.append(f"# range.{name}: {_number(r.lo)},{_number(r.hi)}")
     head.append("# y-positive: up")
-    head += [f"# {key}: {_one_line(value)}" for key, value in recording.headers.items()]
+    head += [f"# {key}: {as_text(_one_line(value))}" for key, value in recording.headers.items()]
     head.append(",".join(("t_us", *recording.axes, "step")))
     yield "\n".join(head) + "\n"
     names = [*STEPS, ""]
@@ -190,4 +205,4 @@ def gate_of(recording: Recording) -> Gate:
     for gate in GATES:
         if named == gate:
             return gate
-    raise FileError(f"the gate “{named}” is not known; it is {', '.join(GATES)}")
+    raise FileError(f"the gate “{shown(named)}” is not known; it is {', '.join(GATES)}")

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import csv
-import io
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,12 +13,21 @@ import pyarrow as pa
 import pyarrow.csv as pa_csv
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Floats
+from hollow_pin.core.recording import MOST_SAMPLES, Floats
 from hollow_pin.formats.errors import FileError
 
 DecimalPoint = Literal[".", ","]
 
 LARGEST_BYTES = 256 * 1024 * 1024
+MOST_COLUMNS = 64
+MOST_HEAD_LINES = 500
+LONGEST_LINE = 10_000
+"""Bytes of a line above the samples."""
+LONGEST_ROW = 4_000
+"""Bytes of a row of samples, on the average of the longest few: nothing that is logged has more."""
+MOST_WORDS = 1_000
+SHOWN = 60
+"""As much of what stands in a file as an error repeats."""
 
 
 @dataclass(frozen=True)
@@ -40,13 +49,47 @@ def check_size(size: int) -> None:
         )
 
 
-def decode(data: bytes) -> str:
-    """The text of a file. Raises FileError where it is not UTF-8."""
+def decode(data: bytes, number: int = 1) -> str:
+    """Text of a file, whose first line has a number. Raises FileError where it is not UTF-8."""
     try:
-        return data.decode("utf-8-sig")
+        return data.decode("utf-8-sig" if number == 1 else "utf-8")
     except UnicodeDecodeError as wrong:
-        line = data[: wrong.start].count(b"\n") + 1
+        line = data[: wrong.start].count(b"\n") + number
         raise FileError("not UTF-8 text. Save it as a UTF-8 CSV file.", line) from None
+
+
+def head_line(data: bytes, at: int, number: int) -> tuple[str, int]:
+    """The line above the samples that begins at a byte, and where the next one begins. Raises
+    FileError where it is longer than any such line, or there are too many of them."""
+    end = data.find(b"\n", at, at + LONGEST_LINE + 1)
+    if end < 0:
+        if len(data) - at > LONGEST_LINE:
+            raise FileError(
+                f"the line has over {LONGEST_LINE} bytes and is no line of a table", number
+            )
+        end = len(data)
+    if number > MOST_HEAD_LINES:
+        raise FileError(f"over {MOST_HEAD_LINES} lines stand above the samples", number)
+    return decode(data[at:end], number).strip(), end + 1
+
+
+def column_names(line: str, delimiter: str, number: int) -> list[str]:
+    """The names in a column row. Raises FileError where they cannot be columns."""
+    try:
+        names = [c.strip() for c in next(csv.reader([line], delimiter=delimiter), [])]
+    except csv.Error as wrong:
+        raise FileError(f"the column row cannot be read: {wrong}", number) from None
+    if len(names) > MOST_COLUMNS:
+        raise FileError(
+            f"{len(names)} columns are named; a table has {MOST_COLUMNS} at most", number
+        )
+    return names
+
+
+def shown(text: str) -> str:
+    """What stands in a file, as an error repeats it: in part where it is long, on one line."""
+    line = " ".join(text.split())
+    return line if len(line) <= SHOWN else f"{line[:SHOWN]}…"
 
 
 def read_table(
@@ -69,6 +112,13 @@ def read_table(
         stop -= 1
     if stop <= start:
         raise FileError("there are no samples below the column row", first)
+    count = rows.count(b"\n", start, stop) + 1
+    if count > MOST_SAMPLES:
+        raise FileError(
+            f"it has {count:,} rows and may have {MOST_SAMPLES:,}: cut it into shorter takes", first
+        )
+    if (stop - start) > LONGEST_ROW * (count + 50):
+        raise FileError("its rows are too long to be samples", first)
     types: dict[str, pa.DataType] = {n: pa.float64() for n in numeric}
     types |= {n: pa.dictionary(pa.int32(), pa.string()) for n in texts}
     try:
@@ -84,9 +134,9 @@ def read_table(
                 decimal_point=decimal_point,
             ),
         )
-    except pa.ArrowInvalid as wrong:
-        text = decode(rows)[len(decode(rows[:start])) :].rstrip()
-        raise _located(text, names, numeric, delimiter, first, decimal_point, str(wrong)) from None
+    except (pa.ArrowInvalid, pa.ArrowKeyError, pa.ArrowCapacityError) as wrong:
+        found = _located(rows, start, names, numeric, delimiter, first, decimal_point)
+        raise (found or FileError(shown(str(wrong)), first)) from None
     numbers = {n: parsed[n].to_numpy() for n in numeric}
     for name in numeric:
         finite = np.isfinite(numbers[name])
@@ -96,32 +146,52 @@ def read_table(
     codes, words = {}, {}
     for name in texts:
         whole = parsed[name].unify_dictionaries().combine_chunks()
+        if len(whole.dictionary) > MOST_WORDS:
+            raise FileError(f"over {MOST_WORDS} different words stand in it", first, name)
         codes[name] = whole.indices.to_numpy()
         words[name] = whole.dictionary.to_pylist()
     return Table(numbers, codes, words, first)
 
 
 def _located(
-    rows: str,
+    rows: bytes,
+    start: int,
     names: list[str],
     numeric: list[str],
     delimiter: str,
     first: int,
     point: DecimalPoint,
-    otherwise: str,
-) -> FileError:
-    """Find the first value that will not parse, the slow way."""
-    for at, row in enumerate(csv.reader(io.StringIO(rows), delimiter=delimiter)):
-        line = first + at
+) -> FileError | None:
+    """Find the first value that will not parse, the slow way, a line at a time."""
+    for line, at in enumerate(_line_starts(rows, start), first):
+        end = rows.find(b"\n", at)
+        end = len(rows) if end < 0 else end
+        if end - at > LONGEST_ROW:
+            return FileError(f"the row has over {LONGEST_ROW} bytes", line)
+        text = decode(rows[at:end], line if line > 1 else 2).removesuffix("\r")
+        if "\r" in text:
+            return FileError("a carriage return stands in it, and ends no line", line)
+        try:
+            row = next(csv.reader([text], delimiter=delimiter, strict=True), [])
+        except csv.Error as wrong:
+            return FileError(f"the row cannot be read: {wrong}", line)
         if not row:
             return FileError("the line is empty", line)
         if len(row) != len(names):
             return FileError(f"{len(row)} values, and {len(names)} columns are named", line)
         for name, value in zip(names, row, strict=True):
             if name in numeric and not is_number(value, point):
-                shown = value if len(value) <= 40 else value[:40] + "…"
-                return FileError(f"“{shown}” is not a number" if value else "is empty", line, name)
-    return FileError(otherwise, first)
+                said = f"“{shown(value)}” is not a number" if value else "is empty"
+                return FileError(said, line, name)
+    return None
+
+
+def _line_starts(rows: bytes, start: int) -> Iterator[int]:
+    at = start
+    while 0 <= at < len(rows):
+        yield at
+        end = rows.find(b"\n", at)
+        at = end + 1 if end >= 0 else -1
 
 
 def is_number(text: str, decimal_point: DecimalPoint = ".") -> bool:

@@ -11,6 +11,8 @@ from hollow_pin.core.recording import AxisRange
 from hollow_pin.sources.source import Block, SourceLost
 
 SILENT_S = 5.0
+MOST_WAITING = 1_000_000
+"""Samples that wait to be written."""
 GAMEPAD_RANGES = (AxisRange(-1, 1), AxisRange(-1, 1))
 
 
@@ -28,6 +30,7 @@ class GamepadSource:
         self._blocks: asyncio.Queue[Block | None] = asyncio.Queue()
         self._last_us = -(2**62)
         self._lost = "the controller was disconnected"
+        self._waiting = 0
 
     @property
     def ranges(self) -> tuple[AxisRange, ...]:
@@ -54,7 +57,10 @@ class GamepadSource:
         t_us = np.round(samples[:, 0] * 1e3).astype(np.int64)
         if t_us[0] < self._last_us or (np.diff(t_us) < 0).any():
             raise BadFrame("the time runs backwards")
+        if self._waiting > MOST_WAITING:
+            raise BadFrame("more samples came than can be kept up with")
         self._last_us = int(t_us[-1])
+        self._waiting += len(t_us)
         self._blocks.put_nowait(Block(t_us, samples[:, 1:] * self._sign))
 
     def lose(self, because: str) -> None:
@@ -70,4 +76,5 @@ class GamepadSource:
                 raise SourceLost(f"no sample came for {SILENT_S:.0f} s") from None
             if block is None:
                 raise SourceLost(self._lost)
+            self._waiting -= len(block.t_us)
             yield block

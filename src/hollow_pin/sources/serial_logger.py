@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import os
 import stat
 import threading
 import time
@@ -19,7 +20,7 @@ import numpy as np
 import serial
 from serial.tools import list_ports
 
-from hollow_pin.core.recording import AXES, AxisRange, Floats, RecordingError
+from hollow_pin.core.recording import AXES, FARTHEST, AxisRange, Floats, RecordingError
 from hollow_pin.sources.source import Block, SourceLost
 
 BAUD = 115_200
@@ -31,6 +32,12 @@ PROBE_S = 2.0
 PROBE_ENOUGH = 20
 WRAP_US = 2**32
 LONGEST_LINE = 200
+MOST_DIGITS = 15
+"""Of a time: microseconds over thirty years."""
+LEAP_US = 60_000_000
+"""A clock that goes on by more than this, in one line, is believed once the next line agrees."""
+RESTART_GAP_US = 1_000_000
+HEADER_LINES = 50
 ASK = b"?\n"
 
 
@@ -45,16 +52,22 @@ class Port:
 class LineParser:
     """Turns what a logger prints into samples.
 
-    header: what its “# name: value” lines said. garbage: lines that were neither. axes: how many.
+    header: what its “# name: value” lines said. garbage: lines that were neither, or lie outside the
+    range. axes: how many. ranges: of each axis, where they are known.
     """
 
-    def __init__(self, axes: int | None = None) -> None:
+    def __init__(
+        self, axes: int | None = None, ranges: tuple[AxisRange, ...] | None = None
+    ) -> None:
         self.axes = axes
+        self._ranges = ranges
         self.header: dict[str, str] = {}
         self.garbage = 0
+        self.restarts = 0
         self._rest = b""
         self._last_us: int | None = None
         self._wrapped_us = 0
+        self._doubted: tuple[int, list[float]] | None = None
 
     def feed(self, data: bytes) -> Block | None:
         """Take bytes in; the whole samples among them, or None."""
@@ -65,10 +78,9 @@ class LineParser:
         t_us: list[int] = []
         raw: list[list[float]] = []
         for line in lines:
-            found = self._parse(line.strip())
-            if found is not None:
-                t_us.append(found[0])
-                raw.append(found[1])
+            for at, values in self._parse(line.strip()):
+                t_us.append(at)
+                raw.append(values)
         return Block(np.array(t_us, dtype=np.int64), np.array(raw)) if t_us else None
 
     def restart(self) -> None:
@@ -76,34 +88,72 @@ class LineParser:
         self._rest = b""
         self._last_us = None
         self._wrapped_us = 0
+        self._doubted = None
 
-    def _parse(self, line: bytes) -> tuple[int, list[float]] | None:
+    def _parse(self, line: bytes) -> list[tuple[int, list[float]]]:
+        """The samples that are known once a line has come: none, it, or a doubted one and it."""
         if not line:
-            return None
+            return []
         if line.startswith(b"#"):
             name, colon, value = line[1:].decode("utf-8", "replace").partition(":")
-            if colon:
+            if colon and (name.strip() in self.header or len(self.header) < HEADER_LINES):
                 self.header[name.strip()] = value.strip()
-            return None
+            return []
         try:
             first, *rest = line.split(b",")
+            if len(first.strip()) > MOST_DIGITS:
+                raise ValueError
             at, values = int(first), [float(v) for v in rest]
         except ValueError:
             self.garbage += 1
-            return None
+            return []
         wanted = self.axes or len(values)
-        if len(values) != wanted or not 1 <= wanted <= 2 or not np.isfinite(values).all():
+        if at < 0 or len(values) != wanted or not 1 <= wanted <= 2 or not self._inside(values):
             self.garbage += 1
-            return None
+            return []
         self.axes = wanted
-        return self._unwrapped(at, values)
+        return self._believed(at, values)
 
-    def _unwrapped(self, at: int, values: list[float]) -> tuple[int, list[float]] | None:
-        """Times that go on rising where a 32-bit clock wraps; a time that runs back is garbage."""
-        if self._last_us is not None and at < self._last_us:
-            if self._last_us - at < WRAP_US // 2:
+    def _inside(self, values: list[float]) -> bool:
+        """Whether values can be a converter's: within the range, where it is known."""
+        if self._ranges is None:
+            return all(abs(v) <= FARTHEST for v in values)
+        return all(r.lo <= v <= r.hi for v, r in zip(values, self._ranges, strict=True))
+
+    def _believed(self, at: int, values: list[float]) -> list[tuple[int, list[float]]]:
+        """A first time, and one far from the last, wait for a second one that agrees: else a single
+        line of rubbish would put everything after it in the past."""
+        ahead = None if self._last_us is None else (at - self._last_us) % WRAP_US
+        near = self._last_us is not None and (
+            0 <= at - self._last_us <= LEAP_US
+            or (at < self._last_us and self._last_us < WRAP_US and (ahead or 0) <= LEAP_US)
+        )
+        doubted = self._doubted
+        if near:
+            if doubted is not None:
                 self.garbage += 1
-                return None
+            self._doubted = None
+            return [self._unwrapped(at, values)]
+        if doubted is not None and 0 <= at - doubted[0] <= LEAP_US:
+            self._doubted = None
+            if self._last_us is not None:
+                self._begin_anew(doubted[0])
+            return [self._unwrapped(*doubted), self._unwrapped(at, values)]
+        if doubted is not None:
+            self.garbage += 1
+        self._doubted = (at, values)
+        return []
+
+    def _begin_anew(self, at: int) -> None:
+        """The device's clock leapt, or began anew with the device: how long that took is not known,
+        so its times go on a second behind the last, which is seen as a gap."""
+        self.restarts += 1
+        self._wrapped_us += (self._last_us or 0) + RESTART_GAP_US - at
+        self._last_us = at
+
+    def _unwrapped(self, at: int, values: list[float]) -> tuple[int, list[float]]:
+        """Times that go on rising where a 32-bit clock wraps."""
+        if self._last_us is not None and at < self._last_us:
             self._wrapped_us += WRAP_US
         self._last_us = at
         return at + self._wrapped_us, values
@@ -149,7 +199,7 @@ def list_serial_ports(stand_ins: Path) -> list[Port]:
 
 
 def _open(path: str) -> serial.Serial:
-    return serial.Serial(path, BAUD, timeout=POLL_S, write_timeout=1)
+    return serial.Serial(path, BAUD, timeout=POLL_S, write_timeout=0)
 
 
 def probe(path: str) -> Probed:
@@ -158,7 +208,8 @@ def probe(path: str) -> Probed:
     seen = 0
     try:
         with _open(path) as port:
-            port.write(ASK)
+            with contextlib.suppress(BlockingIOError):
+                os.write(port.fileno(), ASK)
             until = time.monotonic() + PROBE_S
             while time.monotonic() < until and (seen < PROBE_ENOUGH or parser.ranges() is None):
                 block = parser.feed(port.read(max(1, port.in_waiting)))
@@ -190,9 +241,10 @@ class SerialSource:
         self._path = path
         self._ranges = ranges
         self._y_down = y_down and len(ranges) == 2
-        self._parser = LineParser(len(ranges))
+        self._parser = LineParser(len(ranges), ranges)
         self._blocks: asyncio.Queue[Block | str] = asyncio.Queue()
-        self._cues: list[bytes] = []
+        self._cue = b""
+        self._cued = b""
         self._over = threading.Event()
         self._last_us = 0
         self.reconnects = 0
@@ -203,12 +255,14 @@ class SerialSource:
 
     def cue(self, step: str | None) -> None:
         """Tell the jig which step is asked for: one with a motor or a lamp may use it."""
-        self._cues.append(f"# step: {step or ''}\n".encode())
+        self._cue = f"# step: {step or ''}\n".encode()
 
     def notes(self) -> dict[str, str]:
         found = {}
         if self._parser.garbage:
             found["garbage-lines"] = str(self._parser.garbage)
+        if self._parser.restarts:
+            found["clock-restarts"] = str(self._parser.restarts)
         if self.reconnects:
             found["reconnects"] = str(self.reconnects)
         return found
@@ -261,8 +315,7 @@ class SerialSource:
         this machine's clock."""
         shift: int | None = 0 if lost_at is None else None
         while not self._over.is_set():
-            while self._cues:
-                port.write(self._cues.pop(0))
+            self._say(port)
             block = self._parser.feed(port.read(max(1, port.in_waiting)))
             if block is None:
                 continue
@@ -272,6 +325,14 @@ class SerialSource:
             t_us = block.t_us + shift
             self._last_us = int(t_us[-1])
             hand_over(Block(t_us, self._turned(block.raw)))
+
+    def _say(self, port: serial.Serial) -> None:
+        """Tell the device the step where it changed. One that never reads is not waited for."""
+        cue = self._cue
+        if cue != self._cued:
+            with contextlib.suppress(BlockingIOError):
+                os.write(port.fileno(), cue)
+            self._cued = cue
 
     def _turned(self, raw: Floats) -> Floats:
         if self._y_down:

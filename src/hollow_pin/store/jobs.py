@@ -20,6 +20,7 @@ from hollow_pin.core.job import (
 from hollow_pin.core.take_in import Answer, Ended, Intake, Waiting
 from hollow_pin.store.controllers import Controller, controllers_by_id
 from hollow_pin.store.ledger import add_entry, index_words
+from hollow_pin.store.order import next_in_order
 
 _INTAKE = TypeAdapter(Intake)
 
@@ -46,9 +47,10 @@ class Job:
 
 @dataclass(frozen=True)
 class Work:
-    """What was done between two takes."""
+    """What was done between two takes. seq: its place among everything that happened."""
 
     id: int
+    seq: int
     job_id: int
     stick: str
     kind: WorkKind
@@ -111,7 +113,7 @@ def jobs_on_bench(db: Connection, most: int = 60, closed: int = 6) -> list[Job]:
 def visits_of(db: Connection, controller_id: int) -> list[Job]:
     """Every job of a controller, newest first."""
     rows = db.execute(
-        "SELECT * FROM job WHERE controller_id = ? ORDER BY opened_at DESC, id DESC",
+        "SELECT * FROM job WHERE controller_id = ? ORDER BY id DESC",
         (controller_id,),
     ).fetchall()
     return jobs_from(db, rows)
@@ -188,13 +190,13 @@ def reopen_job(db: Connection, job_id: int) -> None:
 def events_of(db: Connection, job_id: int) -> list[Happened]:
     """Takes and work of a job that count, in the order they happened."""
     rows = db.execute(
-        "SELECT take.started_at AS at, 'take' AS what, take.usable, NULL AS kind "
+        "SELECT take.seq AS seq, 'take' AS what, take.usable, NULL AS kind "
         "FROM take JOIN job ON job.id = take.job_id "
-        "WHERE take.job_id = :job AND take.stick = job.stick AND take.state <> 'recording' "
-        "AND take.undone_at IS NULL "
+        "WHERE take.job_id = :job AND take.stick = job.stick "
+        "AND take.state IN ('complete', 'interrupted') AND take.undone_at IS NULL "
         "UNION ALL "
-        "SELECT done_at, 'work', 1, kind FROM work WHERE job_id = :job AND undone_at IS NULL "
-        "ORDER BY at",
+        "SELECT seq, 'work', 1, kind FROM work WHERE job_id = :job AND undone_at IS NULL "
+        "ORDER BY seq",
         {"job": job_id},
     )
     return [Happened(r["what"], bool(r["usable"]), r["kind"]) for r in rows]
@@ -211,6 +213,7 @@ def settle_station(db: Connection, job_id: int) -> Station:
 def _work(row: Row) -> Work:
     return Work(
         id=row["id"],
+        seq=row["seq"],
         job_id=row["job_id"],
         stick=row["stick"],
         kind=row["kind"],
@@ -229,10 +232,10 @@ def work_of(db: Connection, job_id: int) -> list[Work]:
     return [_work(r) for r in rows]
 
 
-def last_work(db: Connection, job_ids: set[int]) -> dict[tuple[int, str], str]:
-    """When something was last done in each of some jobs, by job and stick."""
+def last_work(db: Connection, job_ids: set[int]) -> dict[tuple[int, str], int]:
+    """The place in order of what was last done in each of some jobs, by job and stick."""
     rows = db.execute(
-        "SELECT job_id, stick, max(done_at) FROM work WHERE undone_at IS NULL "
+        "SELECT job_id, stick, max(seq) FROM work WHERE undone_at IS NULL "
         "AND job_id IN (SELECT value FROM json_each(?)) GROUP BY job_id, stick",
         (json.dumps(sorted(job_ids)),),
     )
@@ -254,9 +257,20 @@ def add_work(
     """stand_in_before: the simulated stick it is done to, if one stands for it."""
     before = json.dumps(stand_in_before) if stand_in_before is not None else None
     row = db.execute(
-        "INSERT INTO work (job_id, stick, kind, module, lot, note, cautions, stand_in_before, "
-        "done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
-        (job_id, stick, kind, module, lot, note, json.dumps(cautions), before, at),
+        "INSERT INTO work (seq, job_id, stick, kind, module, lot, note, cautions, stand_in_before, "
+        "done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
+        (
+            next_in_order(db),
+            job_id,
+            stick,
+            kind,
+            module,
+            lot,
+            note,
+            json.dumps(cautions),
+            before,
+            at,
+        ),
     ).fetchone()
     return _work(row)
 

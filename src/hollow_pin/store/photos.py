@@ -5,13 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from sqlite3 import Connection, Row
 
+from hollow_pin.store.database import sha256_of
+
 
 @dataclass(frozen=True)
 class Photo:
-    """bytes: of the picture as it is kept."""
+    """bytes: of the picture as it is kept. sha256: what it is served by, so that no browser takes it
+    for another one that had its number."""
 
     id: int
     job_id: int
+    sha256: str
     caption: str
     width: int
     height: int
@@ -20,7 +24,7 @@ class Photo:
     undone_at: str | None
 
 
-_COLUMNS = "id, job_id, caption, width, height, length(body) AS bytes, taken_at, undone_at"
+_COLUMNS = "id, job_id, sha256, caption, width, height, length(body) AS bytes, taken_at, undone_at"
 
 
 def _photo(row: Row) -> Photo:
@@ -37,9 +41,9 @@ def add_photo(
     at: str,
 ) -> Photo:
     row = db.execute(
-        "INSERT INTO photo (job_id, caption, width, height, body, thumb, taken_at) "
-        f"VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING {_COLUMNS}",
-        (job_id, caption, *size, body, thumb, at),
+        "INSERT INTO photo (job_id, sha256, caption, width, height, body, thumb, taken_at) "
+        f"VALUES (?, ?, ?, ?, ?, ?, ?, ?) RETURNING {_COLUMNS}",
+        (job_id, sha256_of(body), caption, *size, body, thumb, at),
     ).fetchone()
     return _photo(row)
 
@@ -49,8 +53,10 @@ def photos_of(db: Connection, job_id: int) -> list[Photo]:
     return [_photo(r) for r in rows]
 
 
-def picture(db: Connection, photo_id: int, thumb: bool) -> bytes | None:
-    """A photo as JPEG, whole or small."""
+def picture(db: Connection, sha256: str, thumb: bool) -> bytes | None:
+    """A photo as JPEG, whole or small; None where there is none, or only such as were undone."""
     column = "thumb" if thumb else "body"
-    row = db.execute(f"SELECT {column} FROM photo WHERE id = ?", (photo_id,)).fetchone()
+    row = db.execute(
+        f"SELECT {column} FROM photo WHERE sha256 = ? AND undone_at IS NULL LIMIT 1", (sha256,)
+    ).fetchone()
     return bytes(row[0]) if row else None

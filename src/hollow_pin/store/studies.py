@@ -10,6 +10,7 @@ from pydantic import TypeAdapter
 
 from hollow_pin.core.gauge import Gauge
 from hollow_pin.core.routine import Routine
+from hollow_pin.store.order import next_in_order
 from hollow_pin.store.takes import SourceKind, Take, find_take
 
 _ROUTINE = TypeAdapter(Routine)
@@ -38,9 +39,11 @@ class StudyPlan:
 
 @dataclass(frozen=True)
 class Study:
-    """Sticks measured again and again with nothing done in between, by one role or several."""
+    """Sticks measured again and again with nothing done in between, by one role or several. seq: its
+    place among everything that happened."""
 
     id: int
+    seq: int
     model_id: str
     source_kind: SourceKind
     source_name: str
@@ -55,6 +58,7 @@ class Study:
 def _study(row: Row) -> Study:
     return Study(
         id=row["id"],
+        seq=row["seq"],
         model_id=row["model_id"],
         source_kind=row["source_kind"],
         source_name=row["source_name"],
@@ -69,9 +73,10 @@ def _study(row: Row) -> Study:
 
 def add_study(db: Connection, model_id: str, plan: StudyPlan, at: str) -> Study:
     row = db.execute(
-        "INSERT INTO study (model_id, source_kind, source_name, roles, sticks, trials, routine, "
-        "opened_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
+        "INSERT INTO study (seq, model_id, source_kind, source_name, roles, sticks, trials, routine, "
+        "opened_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (
+            next_in_order(db),
             model_id,
             plan.source_kind,
             plan.source_name,
@@ -105,13 +110,13 @@ def takes_of_study(db: Connection, study_id: int) -> list[Take]:
     return [take for r in rows if (take := find_take(db, r["id"])) is not None]
 
 
-def work_since(db: Connection, sticks: tuple[StudyStick, ...], since: str) -> str | None:
-    """When something was done to one of the sticks after a time, or None."""
-    for s in sticks:
+def work_since(db: Connection, study: Study) -> str | None:
+    """When something was done to one of a study's sticks after it was opened, or None."""
+    for s in study.sticks:
         row = db.execute(
-            "SELECT min(done_at) FROM work WHERE job_id = ? AND stick = ? AND done_at > ? "
+            "SELECT min(done_at) FROM work WHERE job_id = ? AND stick = ? AND seq > ? "
             "AND undone_at IS NULL",
-            (s.job_id, s.stick, since),
+            (s.job_id, s.stick, study.seq),
         ).fetchone()
         if row[0] is not None:
             return str(row[0])
@@ -120,8 +125,8 @@ def work_since(db: Connection, sticks: tuple[StudyStick, ...], since: str) -> st
 
 def complete_study(db: Connection, study_id: int, result: dict[str, Gauge], at: str) -> None:
     db.execute(
-        "UPDATE study SET completed_at = ?, result = ? WHERE id = ?",
-        (at, _RESULT.dump_json(result).decode(), study_id),
+        "UPDATE study SET completed_seq = ?, completed_at = ?, result = ? WHERE id = ?",
+        (next_in_order(db), at, _RESULT.dump_json(result).decode(), study_id),
     )
 
 
@@ -141,7 +146,7 @@ def latest_check(db: Connection, model_id: str, source_kind: str, source_name: s
     """The newest complete study of a model by a source."""
     row = db.execute(
         "SELECT * FROM study WHERE model_id = ? AND source_kind = ? AND source_name = ? "
-        "AND completed_at IS NOT NULL ORDER BY completed_at DESC LIMIT 1",
+        "AND completed_at IS NOT NULL ORDER BY completed_seq DESC LIMIT 1",
         (model_id, source_kind, source_name),
     ).fetchone()
     return _study(row) if row else None

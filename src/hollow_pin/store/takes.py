@@ -14,9 +14,12 @@ from pydantic import TypeAdapter
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
+from hollow_pin.store.order import next_in_order
 
 SourceKind = Literal["stand-in", "gamepad", "serial", "event-device", "file"]
-TakeState = Literal["recording", "complete", "interrupted"]
+TakeState = Literal["importing", "recording", "complete", "interrupted"]
+"""importing: it is still being brought in from a file, and nobody sees it yet."""
+HowEnded = Literal["complete", "interrupted"]
 Calibration = Literal["factory", "recalibrated", "unknown"]
 Power = Literal["cable", "battery", "unknown"]
 Shell = Literal["open", "closed", "unknown"]
@@ -48,13 +51,16 @@ class TakePlan:
     headers: dict[str, str] = field(default_factory=dict)
     together: str = ""
     study_id: int | None = None
+    file_hash: str = ""
 
 
 @dataclass(frozen=True)
 class Take:
-    """One run of the routine on one stick. ended_because: why, where it did not run through."""
+    """One run of the routine on one stick. seq: its place among everything that happened, whatever the
+    clock said. ended_because: why, where it did not run through."""
 
     id: int
+    seq: int
     job_id: int
     stick: str
     stage: str
@@ -78,6 +84,7 @@ class Take:
 def _take(row: Row) -> Take:
     return Take(
         id=row["id"],
+        seq=row["seq"],
         job_id=row["job_id"],
         stick=row["stick"],
         stage=row["stage"],
@@ -102,15 +109,18 @@ def _take(row: Row) -> Take:
 def begin_take(
     db: Connection, job_id: int, stage: str, gate: Gate, plan: TakePlan, at: str
 ) -> Take:
+    """A take from a file is staged: it is seen once all of it is there."""
     had = plan.conditions
     row = db.execute(
-        "INSERT INTO take (job_id, stick, stage, state, source_kind, source_name, ranges, gate, "
-        "headers, routine, calibration, power, shell, role, together, study_id, started_at) "
-        "VALUES (?, ?, ?, 'recording', ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
+        "INSERT INTO take (seq, job_id, stick, stage, state, source_kind, source_name, ranges, gate, "
+        "headers, routine, calibration, power, shell, role, together, study_id, file_hash, "
+        "started_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (
+            next_in_order(db),
             job_id,
             plan.stick,
             stage,
+            "importing" if plan.source_kind == "file" else "recording",
             plan.source_kind,
             plan.source_name,
             json.dumps([(r.lo, r.hi) for r in plan.ranges]),
@@ -123,6 +133,7 @@ def begin_take(
             had.role,
             plan.together,
             plan.study_id,
+            plan.file_hash,
             at,
         ),
     ).fetchone()
@@ -153,10 +164,11 @@ def write_block(
     return int(row[0])
 
 
-def merge_blocks(db: Connection, take_id: int, from_id: int = 0) -> None:
-    """Put small blocks, from one on, together into larger ones of the same samples in the same order.
+def merge_next(db: Connection, take_id: int, from_id: int = 0) -> int:
+    """Put the next small blocks, from one on, together into a larger one of the same samples in the
+    same order. Returns the block to go on from, 0 where there are no more.
 
-    To be called within a transaction.
+    One larger block a call, so that a transaction stays short however long the take.
     """
     sizes = db.execute(
         "SELECT id, length(step) FROM block WHERE take_id = ? AND id >= ? ORDER BY id",
@@ -164,14 +176,17 @@ def merge_blocks(db: Connection, take_id: int, from_id: int = 0) -> None:
     ).fetchall()
     group: list[int] = []
     held = 0
-    for block_id, size in [*sizes, (None, MERGED_SAMPLES)]:
+    for block_id, size in sizes:
         if group and held + size > MERGED_SAMPLES:
             if len(group) > 1:
                 _merge(db, take_id, group[0], group[-1])
+                return int(block_id)
             group, held = [], 0
-        if block_id is not None:
-            group.append(block_id)
-            held += size
+        group.append(block_id)
+        held += size
+    if len(group) > 1:
+        _merge(db, take_id, group[0], group[-1])
+    return 0
 
 
 def _merge(db: Connection, take_id: int, first: int, last: int) -> None:
@@ -190,12 +205,18 @@ def _merge(db: Connection, take_id: int, first: int, last: int) -> None:
     )
 
 
-def end_take(
-    db: Connection, take_id: int, state: TakeState, because: str | None, usable: bool, at: str
-) -> None:
+def say_ending(db: Connection, take_id: int, how: HowEnded, because: str | None, at: str) -> None:
+    """Keep how a take ended before it is measured, so that nobody has to guess afterwards."""
     db.execute(
-        "UPDATE take SET state = ?, ended_because = ?, usable = ?, ended_at = ? WHERE id = ?",
-        (state, because, usable, at, take_id),
+        "UPDATE take SET ending = ?, ended_because = ?, ended_at = ? WHERE id = ?",
+        (how, because, at, take_id),
+    )
+
+
+def end_take(db: Connection, take_id: int, usable: bool) -> None:
+    """A take whose ending was said is over: from now on it counts."""
+    db.execute(
+        "UPDATE take SET state = ending, ending = NULL, usable = ? WHERE id = ?", (usable, take_id)
     )
 
 
@@ -207,15 +228,60 @@ def add_headers(db: Connection, take: Take, more: dict[str, str]) -> None:
 def resume_take(db: Connection, take_id: int) -> None:
     """Open a take again to record a step anew. Its readings are computed afresh afterwards."""
     db.execute(
-        "UPDATE take SET state = 'recording', ended_because = NULL, ended_at = NULL WHERE id = ?",
+        "UPDATE take SET state = 'recording', ending = NULL, ended_because = NULL, ended_at = NULL "
+        "WHERE id = ?",
         (take_id,),
     )
     db.execute("DELETE FROM reading WHERE take_id = ?", (take_id,))
 
 
+def said_ending(db: Connection, take_id: int) -> tuple[HowEnded, str | None, str] | None:
+    """How a take ended, why and when, where that was said and it is not measured yet."""
+    row = db.execute(
+        "SELECT ending, ended_because, ended_at FROM take WHERE id = ? AND ending IS NOT NULL",
+        (take_id,),
+    ).fetchone()
+    return (row[0], row[1], row[2]) if row else None
+
+
 def unfinished_takes(db: Connection) -> list[Take]:
-    """Takes that are marked as running: at the start of the program, those it did not end."""
-    return [_take(r) for r in db.execute("SELECT * FROM take WHERE state = 'recording'")]
+    """Takes that are marked as running or coming in: at the start of the program, those it did not
+    end."""
+    rows = db.execute("SELECT * FROM take WHERE state IN ('recording', 'importing') ORDER BY id")
+    return [_take(r) for r in rows]
+
+
+def running_take_of(db: Connection, job_id: int) -> Take | None:
+    """A take of a job that is being recorded or brought in."""
+    row = db.execute(
+        "SELECT * FROM take WHERE state IN ('recording', 'importing') AND job_id = ?", (job_id,)
+    ).fetchone()
+    return _take(row) if row else None
+
+
+def takes_from_file(db: Connection, file_hash: str, controller_id: int, stick: str) -> list[Take]:
+    """Takes of a stick that came from the same file, those that are coming in included."""
+    rows = db.execute(
+        "SELECT take.* FROM take JOIN job ON job.id = take.job_id WHERE file_hash = ? "
+        "AND file_hash <> '' AND job.controller_id = ? AND take.stick = ? "
+        "AND take.undone_at IS NULL ORDER BY take.id",
+        (file_hash, controller_id, stick),
+    )
+    return [_take(r) for r in rows]
+
+
+def drop_blocks(db: Connection, take_id: int, most: int) -> int:
+    """Throw away up to so many blocks of a take that was never seen. Returns how many."""
+    return db.execute(
+        "DELETE FROM block WHERE id IN (SELECT id FROM block WHERE take_id = ? LIMIT ?)",
+        (take_id, most),
+    ).rowcount
+
+
+def drop_take(db: Connection, take_id: int) -> None:
+    """Throw away a take that was never seen; its blocks are gone already."""
+    db.execute("DELETE FROM reading WHERE take_id = ?", (take_id,))
+    db.execute("DELETE FROM take WHERE id = ?", (take_id,))
 
 
 def find_take(db: Connection, take_id: int) -> Take | None:
@@ -224,7 +290,9 @@ def find_take(db: Connection, take_id: int) -> Take | None:
 
 
 def takes_of(db: Connection, job_id: int) -> list[Take]:
-    rows = db.execute("SELECT * FROM take WHERE job_id = ? ORDER BY id", (job_id,))
+    rows = db.execute(
+        "SELECT * FROM take WHERE job_id = ? AND state <> 'importing' ORDER BY id", (job_id,)
+    )
     return [_take(r) for r in rows]
 
 
@@ -233,7 +301,7 @@ def takes_of_stick(db: Connection, controller_id: int, stick: str) -> list[Take]
     rows = db.execute(
         "SELECT take.* FROM take JOIN job ON job.id = take.job_id "
         "WHERE job.controller_id = ? AND take.stick = ? AND take.undone_at IS NULL "
-        "ORDER BY take.started_at, take.id",
+        "AND take.state <> 'importing' ORDER BY take.seq",
         (controller_id, stick),
     )
     return [_take(r) for r in rows]
@@ -242,10 +310,10 @@ def takes_of_stick(db: Connection, controller_id: int, stick: str) -> list[Take]
 def latest_takes(db: Connection, controllers: set[int]) -> dict[tuple[int, str], Take]:
     """The newest ended take that counts of each stick of some controllers, by controller and stick."""
     rows = db.execute(
-        "WITH newest AS (SELECT take.id, job.controller_id, max(take.started_at) "
+        "WITH newest AS (SELECT take.id, job.controller_id, max(take.seq) "
         "FROM json_each(?) AS wanted JOIN job ON job.controller_id = wanted.value "
         "JOIN take ON take.job_id = job.id "
-        "WHERE take.state <> 'recording' AND take.undone_at IS NULL "
+        "WHERE take.state IN ('complete', 'interrupted') AND take.undone_at IS NULL "
         "GROUP BY job.controller_id, take.stick) "
         "SELECT take.*, newest.controller_id FROM newest JOIN take ON take.id = newest.id",
         (json.dumps(sorted(controllers)),),
@@ -297,17 +365,42 @@ def first_time_us(db: Connection, take_id: int) -> int | None:
     return int(np.frombuffer(row["t_us"][:8], "<i8")[0]) if row else None
 
 
-def cached_readings(db: Connection, take_id: int, version: int) -> str | None:
-    """The readings as JSON, if they were computed by this version of the definitions."""
+@dataclass(frozen=True)
+class Kept:
+    """What measuring a take gave: its readings as JSON, or why there are none."""
+
+    body: str | None
+    failed: str | None
+
+
+def kept_readings(db: Connection, take_id: int, version: int) -> Kept | None:
+    """What this version of the definitions made of a take; None where it has not measured it."""
     row = db.execute(
-        "SELECT body FROM reading WHERE take_id = ? AND version = ?", (take_id, version)
+        "SELECT body, failed FROM reading WHERE take_id = ? AND version = ?", (take_id, version)
     ).fetchone()
-    return row["body"] if row else None
+    return Kept(row["body"], row["failed"]) if row else None
 
 
-def keep_readings(db: Connection, take_id: int, version: int, body: str) -> None:
+def keep_readings(db: Connection, take_id: int, version: int, made: Kept) -> None:
     db.execute(
-        "INSERT INTO reading (take_id, version, body) VALUES (?, ?, ?) ON CONFLICT (take_id) "
-        "DO UPDATE SET version = excluded.version, body = excluded.body",
-        (take_id, version, body),
+        "INSERT INTO reading (take_id, version, body, failed) VALUES (?, ?, ?, ?) "
+        "ON CONFLICT (take_id) DO UPDATE SET version = excluded.version, body = excluded.body, "
+        "failed = excluded.failed",
+        (take_id, version, made.body, made.failed),
     )
+
+
+def keep_usable(db: Connection, take_id: int, usable: bool) -> None:
+    db.execute("UPDATE take SET usable = ? WHERE id = ?", (usable, take_id))
+
+
+def takes_to_measure(db: Connection, version: int) -> list[int]:
+    """Ended takes with samples that this version of the definitions has not measured, newest first."""
+    rows = db.execute(
+        "SELECT take.id FROM take LEFT JOIN reading ON reading.take_id = take.id "
+        "WHERE take.state IN ('complete', 'interrupted') "
+        "AND (reading.version IS NULL OR reading.version <> ?) "
+        "AND EXISTS (SELECT 1 FROM block WHERE block.take_id = take.id) ORDER BY take.id DESC",
+        (version,),
+    )
+    return [int(r[0]) for r in rows]

@@ -1,0 +1,180 @@
+"""What can still be read of a damaged database, put into a new one."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from hollow_pin.store.copies import tables_of
+from hollow_pin.store.database import DataError, migrate, migrations, sha256_of
+from hollow_pin.store.ledger import index_words
+
+DERIVED = ("reading",)
+"""Tables that are made anew from the others."""
+MOST_ROWID = 2**40
+
+
+@dataclass
+class Salvaged:
+    """What was saved. rows: by table; lost: by table, as many rows as are known to be missing, what
+    refers to them included; unread: tables of which nothing could be read."""
+
+    rows: dict[str, int] = field(default_factory=dict)
+    lost: dict[str, int] = field(default_factory=dict)
+    unread: list[str] = field(default_factory=list)
+
+    @property
+    def whole(self) -> bool:
+        return not any(self.lost.values()) and not self.unread
+
+
+def salvage(damaged: Path, target: Path) -> Salvaged:
+    """Copy every row that can be read into a fresh database of this version.
+
+    Raises DataError where not even the list of tables can be read.
+    """
+    done = Salvaged()
+    with (
+        closing(sqlite3.connect(damaged, isolation_level=None)) as source,
+        closing(sqlite3.connect(target, isolation_level=None)) as made,
+    ):
+        made.row_factory = sqlite3.Row
+        try:
+            version = source.execute("PRAGMA user_version").fetchone()[0]
+            present = set(tables_of(source))
+        except sqlite3.DatabaseError as wrong:
+            raise DataError(
+                f"nothing of {damaged} can be read ({wrong}). Put a copy back with “hollow-pin "
+                "restore”."
+            ) from None
+        _older(made, version, damaged)
+        made.execute("PRAGMA foreign_keys = OFF")
+        made.execute("BEGIN")
+        for table in tables_of(made):
+            if table.startswith("job_text"):
+                continue
+            if table not in present:
+                done.unread.append(table)
+                continue
+            _copy_table(source, made, table, done)
+        _drop_orphans(made, done)
+        made.execute("COMMIT")
+        migrate(made, target)
+        made.execute("PRAGMA foreign_keys = OFF")
+        made.execute("BEGIN")
+        for (job_id,) in made.execute("SELECT id FROM job").fetchall():
+            index_words(made, job_id)
+        _count_on(made)
+        made.execute("COMMIT")
+    return done
+
+
+def _older(made: sqlite3.Connection, version: int, path: Path) -> None:
+    """The tables of the version that the damaged file has; it is brought up to date afterwards."""
+    known = migrations()
+    if not 1 <= version <= known[-1][0]:
+        version = known[-1][0]
+    made.create_function("sha256_of", 1, sha256_of, deterministic=True)
+    for number, sql in known:
+        if number <= version:
+            made.executescript(f"PRAGMA foreign_keys = OFF; BEGIN;\n{sql}")
+            made.execute(f"PRAGMA user_version = {number}")
+            made.execute("COMMIT")
+    # The models that come with the program are in the damaged file too, as the shop changed them.
+    for table in tables_of(made):
+        if not table.startswith("job_text"):
+            made.execute(f'DELETE FROM "{table}"')
+
+
+def _copy_table(
+    source: sqlite3.Connection, made: sqlite3.Connection, table: str, done: Salvaged
+) -> None:
+    columns = [r[1] for r in made.execute(f'PRAGMA table_info("{table}")')]
+    named = ", ".join(f'"{c}"' for c in columns)
+    values = ", ".join("?" * (len(columns) + 1))
+    put = f'INSERT OR REPLACE INTO "{table}" (rowid, {named}) VALUES ({values})'
+    saved = lost = 0
+    for rowid, row in _rows(source, table, named):
+        if row is None:
+            lost += 1
+            continue
+        try:
+            made.execute(put, (rowid, *row))
+            saved += 1
+        except (sqlite3.IntegrityError, sqlite3.DataError):
+            lost += 1
+    done.rows[table] = saved
+    if lost and table not in DERIVED:
+        done.lost[table] = lost
+
+
+def _rows(
+    source: sqlite3.Connection, table: str, named: str
+) -> Iterator[tuple[int, tuple[object, ...] | None]]:
+    """Every row of a table that can be read, by its number; and None for each number in between that
+    no row was read for, since something there is damaged."""
+    found = f'SELECT rowid, {named} FROM "{table}" WHERE rowid >= ? ORDER BY rowid'
+    at = -(2**62)
+    while True:
+        try:
+            for row in source.execute(found, (at,)):
+                yield int(row[0]), tuple(row[1:])
+                at = int(row[0]) + 1
+            return
+        except sqlite3.DatabaseError:
+            following = _next_readable(source, f"{found} LIMIT 1", max(at, 0))
+            for missing in range(max(at, 1), following or max(at, 1) + 1):
+                yield missing, None
+            if following is None:
+                return
+            at = following
+
+
+def _next_readable(source: sqlite3.Connection, found: str, behind: int) -> int | None:
+    """The first row number behind one from which a row can be read; None where there is none."""
+
+    def readable(at: int) -> int | None:
+        """0 where what follows is damaged, None where nothing follows."""
+        try:
+            row = source.execute(found, (at,)).fetchone()
+        except sqlite3.DatabaseError:
+            return 0
+        return int(row[0]) if row else None
+
+    step = 1
+    while not (first := readable(behind + step)):
+        if first is None or step > MOST_ROWID:
+            return None
+        step *= 2
+    low, high = behind + step // 2, behind + step
+    while high - low > 1:
+        middle = (low + high) // 2
+        reached = readable(middle)
+        if reached:
+            high, first = middle, reached
+        else:
+            low = middle
+    return first
+
+
+def _drop_orphans(made: sqlite3.Connection, done: Salvaged) -> None:
+    """Rows that refer to what was lost go as well, until nothing does."""
+    while orphans := made.execute("PRAGMA foreign_key_check").fetchall():
+        for table, rowid in {(r[0], r[1]) for r in orphans}:
+            made.execute(f'DELETE FROM "{table}" WHERE rowid = ?', (rowid,))
+            done.rows[table] -= 1
+            if table not in DERIVED:
+                done.lost[table] = done.lost.get(table, 0) + 1
+
+
+def _count_on(made: sqlite3.Connection) -> None:
+    """The order of what happens goes on behind everything that was saved."""
+    made.execute("INSERT INTO counter SELECT 0 WHERE NOT EXISTS (SELECT 1 FROM counter)")
+    made.execute(
+        "UPDATE counter SET happened = max(happened, (SELECT coalesce(max(seq), 0) FROM take), "
+        "(SELECT coalesce(max(seq), 0) FROM work), "
+        "(SELECT coalesce(max(max(seq, coalesce(completed_seq, 0))), 0) FROM study))"
+    )
