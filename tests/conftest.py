@@ -38,7 +38,7 @@ class Server:
         self.process.wait(10)
 
 
-def start_server(data: Path, *options: str) -> Server:
+def start_server(data: Path, *options: str, env: dict[str, str] | None = None) -> Server:
     process = subprocess.Popen(
         [
             sys.executable,
@@ -53,7 +53,7 @@ def start_server(data: Path, *options: str) -> Server:
         ],
         stdout=subprocess.PIPE,
         text=True,
-        env=os.environ | {"PYTHONUNBUFFERED": "1"},
+        env=(env or os.environ) | {"PYTHONUNBUFFERED": "1"},
     )
     assert process.stdout is not None
     line = process.stdout.readline()

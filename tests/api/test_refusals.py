@@ -66,7 +66,7 @@ def test_a_300_mb_upload_is_refused(http: httpx.Client, tmp_path: Path) -> None:
             f"/api/jobs/{job}/recordings", files={"file": file}, data={"stick": "left"}
         )
     assert answer.status_code == 413
-    assert "up to 268 MB" in answer.json()["detail"]
+    assert "up to 269 MB" in answer.json()["detail"]
     assert http.get("/api/health").status_code == 200
 
 

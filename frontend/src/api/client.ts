@@ -1,6 +1,7 @@
 import { QueryClient } from "@tanstack/react-query";
 import createClient from "openapi-fetch";
 import { benchRole } from "../app/role";
+import { answered, keyOf } from "./once";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -8,11 +9,15 @@ export type Schemas = components["schemas"];
 export const api = createClient<paths>({ baseUrl: window.location.origin });
 
 api.use({
-  onRequest({ request }) {
-    if (request.method !== "GET") {
-      request.headers.set("X-Bench-Role", encodeURIComponent(benchRole()));
-    }
+  async onRequest({ request }) {
+    if (request.method === "GET") return request;
+    request.headers.set("X-Bench-Role", encodeURIComponent(benchRole()));
+    const key = await keyOf(request);
+    if (key) request.headers.set("Idempotency-Key", key);
     return request;
+  },
+  async onResponse({ request }) {
+    answered(request.headers.get("Idempotency-Key"));
   },
 });
 
@@ -45,6 +50,9 @@ export async function data<T>(
   } = await call.catch(() => {
     throw new Problem(undefined, 0);
   });
+  if (response.status === 401 && window.location.pathname !== "/pair") {
+    window.location.assign("/pair");
+  }
   if (!response.ok) {
     throw new Problem(error as Partial<Schemas["ProblemDetails"]>, response.status);
   }

@@ -133,6 +133,29 @@ export const checkQuery = (id: number) =>
     enabled: id > 0,
   });
 
+/** How the bench itself is; asked for again while it is looked at. */
+export const stateQuery = queryOptions({
+  queryKey: ["state"],
+  queryFn: () => data(api.GET("/api/state")),
+  refetchInterval: ({ state }) => (state.data?.measuring ? 1_000 : 30_000),
+});
+
+export const importsQuery = queryOptions({
+  queryKey: ["imports"],
+  queryFn: () => data(api.GET("/api/imports")),
+  refetchInterval: 400,
+});
+
+export const pairingQuery = queryOptions({
+  queryKey: ["pairing"],
+  queryFn: () => data(api.GET("/api/pairing")),
+});
+
+export const devicesQuery = queryOptions({
+  queryKey: ["devices"],
+  queryFn: () => data(api.GET("/api/devices")),
+});
+
 export const routinesQuery = queryOptions({
   queryKey: ["routines"],
   queryFn: () => data(api.GET("/api/routines")),

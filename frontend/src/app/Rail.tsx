@@ -2,8 +2,8 @@ import { useColorScheme } from "@mui/material/styles";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useMatch } from "react-router";
-import { jobQuery } from "../api/queries";
-import { decimal } from "./format";
+import { jobQuery, stateQuery } from "../api/queries";
+import { decimal, moment } from "./format";
 import { usePrintedKeys } from "./keys";
 import { setMuted, useLiveSource, useMuted } from "./rail";
 import { setBenchRole, useBenchRole } from "./role";
@@ -103,6 +103,48 @@ function Light() {
   );
 }
 
+const HOUR_MS = 3_600_000;
+
+function ago(at: string): string {
+  const hours = Math.max(0, Math.floor((Date.now() - Date.parse(at)) / HOUR_MS));
+  if (hours < 1) return "just now";
+  return hours < 48 ? `${hours} h ago` : `${Math.floor(hours / 24)} days ago`;
+}
+
+/** How the bench itself is: what is wrong, what is worked out anew, when it was last copied. */
+function BenchState() {
+  const { data: state } = useQuery(stateQuery);
+  if (!state) return null;
+  const [trouble] = state.troubles;
+  if (trouble) {
+    return (
+      <span role="alert" className="over rail-trouble" title={state.troubles.join(" ")}>
+        {trouble}
+      </span>
+    );
+  }
+  if (state.measuring) {
+    const { done, total } = state.measuring;
+    return (
+      <span role="status">
+        Measuring anew{" "}
+        <span className="figures">
+          {done} of {total}
+        </span>
+      </span>
+    );
+  }
+  if (!state.backup) return <span className="soft">No backup yet</span>;
+  return (
+    <span
+      className={state.backup.old ? "near" : "soft"}
+      title={`${moment(state.backup.at)}: ${state.backup.path}`}
+    >
+      Backup {ago(state.backup.at)}
+    </span>
+  );
+}
+
 export function Rail() {
   const keys = usePrintedKeys();
   const muted = useMuted();
@@ -117,6 +159,7 @@ export function Rail() {
         ))}
       </span>
       <span className="rail-end">
+        <BenchState />
         <JobClock />
         <BenchRole />
         <button

@@ -12,6 +12,7 @@ import { Loading } from "./parts";
 import { Shell } from "./Shell";
 
 export const router = createBrowserRouter([
+  { path: "/pair", lazy: () => import("../shop/PairPage"), HydrateFallback: () => null },
   {
     path: "/",
     element: <Shell />,
@@ -44,6 +45,7 @@ export const router = createBrowserRouter([
       { path: "models", lazy: () => import("../shop/ModelsPage") },
       { path: "models/:modelId", lazy: () => import("../shop/ModelPage") },
       { path: "routines", lazy: () => import("../shop/RoutinesPage") },
+      { path: "devices", lazy: () => import("../shop/DevicesPage") },
       { path: "bench-checks", lazy: () => import("../shop/StudiesPage") },
       { path: "bench-checks/:studyId", lazy: () => import("../shop/StudyPage") },
       { path: "*", element: <NotHere /> },

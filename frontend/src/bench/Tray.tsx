@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
-import { countsQuery, trayQuery } from "../api/queries";
+import { countsQuery, pairingQuery, trayQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
 import { Pin } from "../plots/Pin";
 import { FindBox } from "./FindBox";
@@ -13,6 +13,7 @@ import { NEXT, OPEN_STATIONS } from "./strip";
 export function Tray() {
   const { data: strips, error, isPending } = useQuery(trayQuery);
   const { data: counts } = useQuery(countsQuery);
+  const { data: pairing } = useQuery(pairingQuery);
   const [folded, setFolded] = useState(false);
   const closed = strips?.filter((s) => s.station === "closed") ?? [];
   const open = strips?.filter((s) => s.station !== "closed") ?? [];
@@ -85,6 +86,7 @@ export function Tray() {
           <NavLink to="/bench-checks">Bench checks</NavLink>
           <NavLink to="/routines">Routines</NavLink>
           <NavLink to="/models">Models</NavLink>
+          {pairing?.here && <NavLink to="/devices">Devices</NavLink>}
         </p>
         <Button component={Link} to="/new" fullWidth className="new-job">
           <span className="wide">New job</span>

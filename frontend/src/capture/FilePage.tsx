@@ -1,9 +1,12 @@
 import Button from "@mui/material/Button";
-import { useMutation } from "@tanstack/react-query";
+import Checkbox from "@mui/material/Checkbox";
+import FormControlLabel from "@mui/material/FormControlLabel";
+import LinearProgress from "@mui/material/LinearProgress";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, data, type Problem, type Schemas } from "../api/client";
-import { useChange } from "../api/queries";
+import { importsQuery, useChange } from "../api/queries";
 import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
@@ -16,6 +19,42 @@ function form(fields: Record<string, string | File>): FormData {
   const body = new FormData();
   for (const [name, value] of Object.entries(fields)) body.append(name, value);
   return body;
+}
+
+const PHASE: Record<Schemas["ImportView"]["phase"], string> = {
+  waits: "Waits for another file",
+  reads: "Reading the file",
+  keeps: "Putting it on record",
+  measures: "Measuring",
+};
+
+/** How far a file is on its way in, and the way to stop it. */
+function Coming({ jobId }: { jobId: number }) {
+  const { data: imports } = useQuery(importsQuery);
+  const stop = useMutation<unknown, Problem, number>({
+    mutationFn: (id) =>
+      data(api.DELETE("/api/imports/{import_id}", { params: { path: { import_id: id } } })),
+  });
+  const coming = imports?.find((i) => i.job_id === jobId);
+  const share = coming?.share ?? null;
+  return (
+    <div className="coming">
+      <p role="status">
+        {coming ? PHASE[coming.phase] : "Sending the file"}
+        {share !== null && ` ${Math.round(100 * share)} %`}…
+      </p>
+      <LinearProgress
+        aria-label="How far the file is"
+        variant={share === null ? "indeterminate" : "determinate"}
+        value={100 * (share ?? 0)}
+      />
+      {coming && coming.phase !== "measures" && (
+        <Button onClick={() => stop.mutate(coming.id)} disabled={stop.isPending}>
+          Stop
+        </Button>
+      )}
+    </div>
+  );
 }
 
 /** A take from a file: a recording file as it is, any other table by naming its columns. */
@@ -34,13 +73,19 @@ export function Component() {
         }),
       ),
   });
+  const [again, setAgain] = useState(false);
   const load = useChange(({ chosen, mapping }: { chosen: File; mapping: Mapping | null }) =>
     data(
       api.POST("/api/jobs/{job_id}/recordings", {
         params: { path: { job_id: job.id } },
-        body: { file: "", stick },
+        body: { file: "", stick, again },
         bodySerializer: () =>
-          form({ file: chosen, stick, ...(mapping ? { mapping: JSON.stringify(mapping) } : {}) }),
+          form({
+            file: chosen,
+            stick,
+            ...(mapping ? { mapping: JSON.stringify(mapping) } : {}),
+            ...(again ? { again: "yes" } : {}),
+          }),
       }),
     ),
   );
@@ -54,6 +99,7 @@ export function Component() {
   const choose = (chosen: File | undefined) => {
     if (!chosen) return;
     setFile(chosen);
+    setAgain(false);
     load.reset();
     look.mutate(chosen);
   };
@@ -78,7 +124,14 @@ export function Component() {
         {look.data && (
           <MappingForm key={file?.name} preview={look.data} submit={take} busy={load.isPending} />
         )}
+        {load.isPending && <Coming jobId={job.id} />}
         <Trouble error={load.error} />
+        {load.error?.title === "Here already" && (
+          <FormControlLabel
+            control={<Checkbox checked={again} onChange={(_, on) => setAgain(on)} />}
+            label="Bring it in once more all the same"
+          />
+        )}
         {look.data === null && file && (
           <p className="actions">
             <Button variant="contained" onClick={() => take(null)} disabled={load.isPending}>

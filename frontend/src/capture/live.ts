@@ -13,6 +13,8 @@ export interface Heard {
   samples: (t: Float64Array, u: Float32Array[]) => void;
   ended: (ended: Ended) => void;
   error: (message: string) => void;
+  /** Why samples wait for the database; null once they do no more. */
+  heldUp: (why: string | null) => void;
   closed: (reason: string) => void;
 }
 
@@ -115,6 +117,7 @@ export class LiveTake {
       const said = JSON.parse(String(data));
       if (said.type === "progress") heard.progress(said, said.notes);
       else if (said.type === "ended") heard.ended(said);
+      else if (said.type === "held-up") heard.heldUp(said.message);
       else if (said.type === "error") heard.error(said.message);
     };
     this.socket.onclose = (event) =>

@@ -69,6 +69,7 @@ export function useLiveTake(
         setEnded(how);
       },
       error: setTrouble,
+      heldUp: setTrouble,
       closed: (reason) => {
         stopReading();
         setLiveSource({ name, rateHz: null, gaps: 0, notes: {}, state: "lost" });

@@ -4,6 +4,7 @@ import { moment, sourceName, stickName } from "../app/format";
 import { StageMark, stageRole } from "../plots/stage";
 
 const STATE: Record<Schemas["Take"]["state"], string> = {
+  importing: "coming in",
   recording: "running",
   complete: "",
   interrupted: "interrupted",

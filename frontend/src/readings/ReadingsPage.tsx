@@ -23,6 +23,8 @@ import { TakePlots } from "./TakePlots";
 import { TrustNote } from "./TrustNote";
 
 const LONG = 200_000;
+
+const sentence = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}.`;
 const LOOK_AGAIN_MS = 5_000;
 
 /** What one take says: the sentence, the numbers, the curves, the samples. */
@@ -42,6 +44,25 @@ export function Component() {
     );
   }
   if (!view) return <Loading what="the take" />;
+  if (view.failed) {
+    return (
+      <Page title="This take could not be measured.">
+        <p className="lead">{sentence(view.failed)} Its samples are kept as they came.</p>
+        <p>
+          Try again after an update of the program: it is measured anew then by itself. Until then
+          take again, or look at the samples in the file.
+        </p>
+        <p className="actions">
+          <Button component={Link} to={`/jobs/${job.job.id}/prove`} variant="contained">
+            Take again
+          </Button>
+          <Button component="a" href={`/api/takes/${takeId}/recording.csv`} download>
+            The samples as a file
+          </Button>
+        </p>
+      </Page>
+    );
+  }
   if (!view.readings) {
     return (
       <Page title="This take holds no samples.">

@@ -22,7 +22,7 @@ export function photoName(photo: Photo): string {
 export function Thumb({ photo, open }: { photo: Photo; open: () => void }) {
   return (
     <button type="button" className="thumb" onClick={open} title={photo.caption.slice(0, 200)}>
-      <img src={`/api/photos/${photo.id}/thumb`} alt={photoName(photo)} loading="lazy" />
+      <img src={`/api/photos/${photo.sha256}/thumb`} alt={photoName(photo)} loading="lazy" />
     </button>
   );
 }
@@ -39,7 +39,7 @@ export function PhotoDialog({ photo, onClose }: { photo: Photo | null; onClose: 
         <DialogContent>
           <img
             className="photo-whole"
-            src={`/api/photos/${photo.id}`}
+            src={`/api/photos/${photo.sha256}`}
             alt={photoName(photo)}
             width={photo.width}
             height={photo.height}

@@ -12,6 +12,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
+import time
 from dataclasses import asdict
 from sqlite3 import Connection
 from typing import Annotated, Literal
@@ -21,7 +22,7 @@ from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hollow_pin.api.devices import open_source
-from hollow_pin.api.running import Running
+from hollow_pin.api.running import OTHER_WINDOW, Running
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.capture.session import Ended, Seen, Session
@@ -38,6 +39,7 @@ FRAMES_WAITING = 200
 PROGRESS_EVERY_S = 0.05
 
 MISSING, REFUSED = 4404, 4403
+LET_GO_S = 3.0
 
 
 class Accept(BaseModel):
@@ -111,6 +113,11 @@ async def live(
     running: Running = socket.app.state.running
     refusal = running.claim(take_id)
     await socket.accept()
+    until = time.monotonic() + LET_GO_S
+    while refusal == OTHER_WINDOW and time.monotonic() < until:
+        # A page that was loaded again comes before its earlier self is gone.
+        await asyncio.sleep(0.05)
+        refusal = running.claim(take_id)
     if refusal is not None:
         await socket.close(REFUSED, refusal)
         return

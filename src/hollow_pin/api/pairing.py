@@ -18,7 +18,7 @@ from hollow_pin.api.schemas import Line
 from hollow_pin.api.schemas import Request as Body
 from hollow_pin.bench import pairing as bench
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.store.devices import Device, DeviceRole, all_devices
+from hollow_pin.store.devices import DeviceRole, PairedDevice, all_devices
 
 router = APIRouter(tags=["devices"])
 DeviceId = Annotated[int, Path(ge=1, le=2**53)]
@@ -30,7 +30,7 @@ class Pairing(BaseModel):
     """here: this is the bench's own machine. device: what it paired as, where it did."""
 
     here: bool
-    device: Device | None
+    device: PairedDevice | None
 
 
 class Code(BaseModel):
@@ -77,7 +77,7 @@ def get_pairing(request: Request) -> Pairing:
     return Pairing(here=request.state.here, device=getattr(request.state, "device", None))
 
 
-@router.post("/pairing", status_code=201, response_model=Device)
+@router.post("/pairing", status_code=201, response_model=PairedDevice)
 def pair(body: NewPairing, request: Request, database: Data) -> Response:
     """Pair this machine by a code that the bench shows. The answer sets a cookie."""
     tries: Tries = request.app.state.tries
@@ -107,7 +107,7 @@ def pair(body: NewPairing, request: Request, database: Data) -> Response:
 
 
 @router.get("/devices")
-def list_devices(db: Reading) -> list[Device]:
+def list_devices(db: Reading) -> list[PairedDevice]:
     """The machines that paired, newest first. For the bench's own machine."""
     return all_devices(db)
 

@@ -10,6 +10,7 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from hollow_pin.api.schemas import FieldError, ProblemDetails
+from hollow_pin.bench.imports import AlreadyHere
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
@@ -86,6 +87,12 @@ def install(app: FastAPI) -> None:
     async def _(_: Request, wrong: Changed) -> JSONResponse:
         errors = [FieldError(field=f, message=m) for f, m in wrong.changes.items()]
         return problem(409, "Changed meanwhile", str(wrong), errors)
+
+    @app.exception_handler(AlreadyHere)
+    async def _(_: Request, wrong: AlreadyHere) -> JSONResponse:
+        return problem(
+            409, "Here already", str(wrong), [FieldError(field="file", message=str(wrong))]
+        )
 
     @app.exception_handler(Refused)
     async def _(_: Request, wrong: Refused) -> JSONResponse:

@@ -15,6 +15,7 @@ from hollow_pin.store.database import Database, cannot_write_now
 MOST_RUNNING = 32
 """Takes that may run at once."""
 RETRY_S = 1.0
+OTHER_WINDOW = "This take is running in another window."
 _log = logging.getLogger(__name__)
 
 
@@ -31,7 +32,7 @@ class Running:
         """Take a take for one window; why not, where it may not be had. To be called in the event
         loop, in one step with whatever decides."""
         if take_id in self._takes:
-            return "This take is running in another window."
+            return OTHER_WINDOW
         if len(self._takes) >= MOST_RUNNING:
             return f"{MOST_RUNNING} takes are open already. Close one of them first."
         if self.stopping is not None:

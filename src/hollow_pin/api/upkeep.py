@@ -8,7 +8,7 @@ import logging
 import shutil
 import sqlite3
 from contextlib import closing, suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from hollow_pin.api.context import now
@@ -42,10 +42,10 @@ class Work:
 class State:
     """How the bench itself is. troubles: what is wrong with it and what to do, in sentences."""
 
-    measuring: Work | None = None
-    backup: LastBackup | None = None
-    free_mb: int | None = None
-    troubles: list[str] = field(default_factory=list)
+    measuring: Work | None
+    backup: LastBackup | None
+    free_mb: int
+    troubles: list[str]
 
 
 class Upkeep:

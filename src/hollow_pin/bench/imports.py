@@ -112,7 +112,7 @@ def import_take(
                         db, take.id, recording.t_us[part], recording.raw[part], recording.step[part]
                     )
                 progress(min(1.0, (start + IMPORT_BLOCK) / total))
-            return finish_take(database, take.id, "complete", None, at)
+            return finish_take(database, take.id, "complete", None, at, recording=recording)
         except BaseException:
             # Where that cannot be done now either, it is done at the next start.
             with suppress(sqlite3.Error):

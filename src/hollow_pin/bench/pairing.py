@@ -9,8 +9,8 @@ from datetime import datetime, timedelta
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.store.database import Database
 from hollow_pin.store.devices import (
-    Device,
     DeviceRole,
+    PairedDevice,
     add_device,
     device_of,
     keep_code,
@@ -41,7 +41,7 @@ def new_code(database: Database, role: DeviceRole, now: str) -> tuple[str, str]:
     return f"{code[:5]}-{code[5:]}", expires
 
 
-def pair(database: Database, code: str, name: str, now: str) -> tuple[Device, str]:
+def pair(database: Database, code: str, name: str, now: str) -> tuple[PairedDevice, str]:
     """Pair a machine by a code: the device, and the token it is known by from now on. Refused for a
     code that is not known, too old, or used."""
     named = " ".join(name.split())[:LONGEST_NAME] or "A device"
@@ -57,7 +57,7 @@ def pair(database: Database, code: str, name: str, now: str) -> tuple[Device, st
     )
 
 
-def known_device(database: Database, token: str, now: str) -> Device | None:
+def known_device(database: Database, token: str, now: str) -> PairedDevice | None:
     """The device a token belongs to; when it was seen is kept now and then."""
     with database.reading() as db:
         found = device_of(db, _hashed(token))

@@ -7,6 +7,8 @@ readings: no take may keep a page, or the program, from opening.
 from __future__ import annotations
 
 import logging
+import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from sqlite3 import Connection
@@ -14,7 +16,7 @@ from sqlite3 import Connection
 from pydantic import TypeAdapter
 
 from hollow_pin.core.gauge import Gauge
-from hollow_pin.core.recording import RecordingError
+from hollow_pin.core.recording import Recording, RecordingError
 from hollow_pin.core.take import VERSION, TakeReadings, measure_take
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import settle_station
@@ -60,21 +62,25 @@ class Outcome:
 
 def measure(db: Connection, take: Take) -> Outcome:
     """Measure what a take holds. Never raises for what it holds."""
+    return _measured(take, lambda: load_recording(db, take))
+
+
+def measure_recording(recording: Recording, take: Take) -> Outcome:
+    """As `measure`, of the samples that a take was made from."""
+    return _measured(take, lambda: recording)
+
+
+def _measured(take: Take, samples: Callable[[], Recording | None]) -> Outcome:
     try:
-        recording = load_recording(db, take)
+        recording = samples()
         if recording is None:
             return Outcome(None)
         found = measure_take(recording, take.gate)
         # What cannot be written and read again would fail whoever looks at it next.
         return Outcome(_READINGS.validate_json(_READINGS.dump_json(found)))
-    except (
-        RecordingError,
-        ArithmeticError,
-        LookupError,
-        ValueError,
-        TypeError,
-        MemoryError,
-    ) as wrong:
+    except sqlite3.OperationalError:
+        raise
+    except Exception as wrong:
         _log.exception("take %d could not be measured", take.id)
         said = f"{type(wrong).__name__}: {wrong}" if str(wrong) else type(wrong).__name__
         if isinstance(wrong, RecordingError):

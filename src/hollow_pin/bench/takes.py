@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import Checks, measure, outcome_of
+from hollow_pin.bench.readings import Checks, measure, measure_recording, outcome_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
@@ -236,8 +236,10 @@ def finish_take(
     because: str | None,
     at: str,
     notes: dict[str, str] | None = None,
+    recording: Recording | None = None,
 ) -> Take:
     """End a take, then measure what there is and put it in the record. notes: what its source counted.
+    recording: its samples, where they are at hand.
 
     Nothing long is done in a transaction; where the program ends in between, how the take ended is
     known, and the rest is done at the next start.
@@ -254,13 +256,15 @@ def finish_take(
                     add_headers(db, take, notes)
                 say_ending(db, take_id, state, because, at)
                 break
-    return settle_take(database, take_id)
+    return settle_take(database, take_id, recording)
 
 
-def settle_take(database: Database, take_id: int) -> Take:
-    """Measure a take whose ending was said, and let it count."""
+def settle_take(database: Database, take_id: int, recording: Recording | None = None) -> Take:
+    """Measure a take whose ending was said, and let it count. recording: its samples, where they are
+    at hand."""
     with database.reading() as db:
-        made = measure(db, get_take(db, take_id))
+        take = get_take(db, take_id)
+        made = measure_recording(recording, take) if recording else measure(db, take)
     kept = made.kept()
     with database.writing() as db:
         ending = said_ending(db, take_id)

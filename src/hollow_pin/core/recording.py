@@ -17,7 +17,7 @@ AXES = ("x", "y")
 FARTHEST = 2.0**53
 """Times, µs, and raw values lie within ± this: whole numbers up to it are exact in a double."""
 LONGEST_US = 24 * 3600 * 1_000_000
-MOST_SAMPLES = 4_000_000
+MOST_SAMPLES = 3_700_000
 """As many as one take holds: over an hour at 1 kHz."""
 FARTHEST_OUT = 1e4
 """Half ranges from the middle that a value may lie at. Nothing is read from beyond."""

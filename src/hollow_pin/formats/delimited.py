@@ -16,6 +16,7 @@ from hollow_pin.formats.table import (
     DecimalPoint,
     check_size,
     column_names,
+    give_back,
     head_line,
     is_number,
     read_table,
@@ -149,7 +150,10 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     table = read_table(
         data, start, columns, wanted, texts, mapping.delimiter, number + 1, mapping.decimal_point
     )
-    return build_recording(
+    # As in a recording file.
+    del data
+    give_back()
+    found = build_recording(
         table,
         axes,
         ranges,
@@ -161,3 +165,6 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         {"source": "file"},
         mapping.whole_step,
     )
+    del table
+    give_back()
+    return found

@@ -24,6 +24,7 @@ from hollow_pin.formats.table import (
     Table,
     check_size,
     column_names,
+    give_back,
     head_line,
     read_table,
     shown,
@@ -64,12 +65,18 @@ def read_recording(data: bytes) -> Recording:
             )
     ranges = tuple(_range(headers, lines, axis) for axis in axes)
     texts = ["step"] if "step" in columns else []
-    table = read_table(data, start, columns, ["t_us", *axes], texts, ",", column_line + 1)
     down = headers.get("y-positive", "up")
     if down not in ("up", "down"):
         raise FileError("y-positive must be “up” or “down”", lines["y-positive"])
     kept = {k: v for k, v in headers.items() if k not in _OWN_KEYS}
-    return build_recording(table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept)
+    table = read_table(data, start, columns, ["t_us", *axes], texts, ",", column_line + 1)
+    # A large file is not held beside what was made of it, unless whoever called keeps it.
+    del data
+    give_back()
+    found = build_recording(table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept)
+    del table
+    give_back()
+    return found
 
 
 def _split(data: bytes) -> tuple[dict[str, str], dict[str, int], list[str], int]:

@@ -40,6 +40,15 @@ class Table:
     first_line: int
 
 
+# Its own pools keep what a large file took; the system's can be told to give it back.
+pa.set_memory_pool(pa.system_memory_pool())
+
+
+def give_back() -> None:
+    """Return what reading a table took, and does not need any more, to the system."""
+    pa.default_memory_pool().release_unused()
+
+
 def check_size(size: int) -> None:
     """Raises FileError for a file too large to be a recording."""
     if size > LARGEST_BYTES:
@@ -137,8 +146,11 @@ def read_table(
     except (pa.ArrowInvalid, pa.ArrowKeyError, pa.ArrowCapacityError) as wrong:
         found = _located(rows, start, names, numeric, delimiter, first, decimal_point)
         raise (found or FileError(shown(str(wrong)), first)) from None
-    numbers = {n: parsed[n].to_numpy() for n in numeric}
+    numbers = {}
     for name in numeric:
+        # Column by column, so that none is held twice for long.
+        numbers[name] = parsed[name].to_numpy()
+        parsed = parsed.drop_columns([name])
         finite = np.isfinite(numbers[name])
         if not finite.all():
             at = int(np.flatnonzero(~finite)[0])

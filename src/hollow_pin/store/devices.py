@@ -11,7 +11,7 @@ DeviceRole = Literal["bench", "desk", "viewer"]
 
 
 @dataclass(frozen=True)
-class Device:
+class PairedDevice:
     """A paired machine. role: what it may do."""
 
     id: int
@@ -25,8 +25,8 @@ class Device:
 _COLUMNS = "id, name, role, paired_at, seen_at, revoked_at"
 
 
-def _device(row: Row) -> Device:
-    return Device(**dict(row))
+def _device(row: Row) -> PairedDevice:
+    return PairedDevice(**dict(row))
 
 
 def keep_code(db: Connection, code_hash: str, role: DeviceRole, expires_at: str) -> None:
@@ -42,7 +42,9 @@ def use_code(db: Connection, code_hash: str, now: str) -> DeviceRole | None:
     return row["role"] if row else None
 
 
-def add_device(db: Connection, name: str, role: DeviceRole, token_hash: str, at: str) -> Device:
+def add_device(
+    db: Connection, name: str, role: DeviceRole, token_hash: str, at: str
+) -> PairedDevice:
     row = db.execute(
         "INSERT INTO device (name, role, token_hash, paired_at, seen_at) VALUES (?, ?, ?, ?, ?) "
         f"RETURNING {_COLUMNS}",
@@ -51,7 +53,7 @@ def add_device(db: Connection, name: str, role: DeviceRole, token_hash: str, at:
     return _device(row)
 
 
-def device_of(db: Connection, token_hash: str) -> Device | None:
+def device_of(db: Connection, token_hash: str) -> PairedDevice | None:
     """The device with a token, unless it was revoked."""
     row = db.execute(
         f"SELECT {_COLUMNS} FROM device WHERE token_hash = ? AND revoked_at IS NULL", (token_hash,)
@@ -59,7 +61,7 @@ def device_of(db: Connection, token_hash: str) -> Device | None:
     return _device(row) if row else None
 
 
-def all_devices(db: Connection) -> list[Device]:
+def all_devices(db: Connection) -> list[PairedDevice]:
     """Newest first, revoked ones included."""
     return [_device(r) for r in db.execute(f"SELECT {_COLUMNS} FROM device ORDER BY id DESC")]
 

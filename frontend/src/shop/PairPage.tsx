@@ -1,0 +1,76 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, data, type Problem, type Schemas } from "../api/client";
+import { pairingQuery } from "../api/queries";
+import { Page, Trouble } from "../app/parts";
+import { MAY } from "./DevicesPage";
+
+/** What another machine sees until it has paired. */
+export function Component() {
+  const { data: pairing } = useQuery(pairingQuery);
+  const [code, setCode] = useState("");
+  const [name, setName] = useState("");
+  const pair = useMutation<Schemas["PairedDevice"], Problem>({
+    mutationFn: () => data(api.POST("/api/pairing", { body: { code, name } })),
+    onSuccess: () => window.location.assign("/"),
+  });
+  if (pairing?.here || pairing?.device) {
+    return (
+      <main className="alone">
+        <Page
+          title={pairing.here ? "This is the bench’s own machine." : "This machine has paired."}
+        >
+          {pairing.device && (
+            <p>
+              As {pairing.device.role}: {MAY[pairing.device.role]}.
+            </p>
+          )}
+          <Button href="/" variant="contained">
+            To the bench
+          </Button>
+        </Page>
+      </main>
+    );
+  }
+  return (
+    <main className="alone">
+      <Page title="Pair with the bench">
+        <p className="lead">
+          Have a code shown at the bench, under Devices, and type it in here. It is good once, for
+          ten minutes.
+        </p>
+        <form
+          className="form"
+          onSubmit={(e) => {
+            e.preventDefault();
+            pair.mutate();
+          }}
+        >
+          <TextField
+            label="Code"
+            autoFocus
+            autoComplete="off"
+            value={code}
+            onChange={(e) => setCode(e.target.value)}
+            slotProps={{ htmlInput: { maxLength: 40, className: "figures" } }}
+          />
+          <TextField
+            label="What this machine is called"
+            placeholder="such as front desk tablet"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            slotProps={{ htmlInput: { maxLength: 80 } }}
+          />
+          <Trouble error={pair.error} />
+          <p className="actions">
+            <Button type="submit" variant="contained" disabled={!code.trim() || pair.isPending}>
+              Pair
+            </Button>
+          </p>
+        </form>
+      </Page>
+    </main>
+  );
+}
