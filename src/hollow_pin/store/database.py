@@ -150,7 +150,7 @@ class Database:
 
     def _make_ready(self) -> None:
         """Nothing is written where nothing has to be: a bench on a full disk can still be read."""
-        with closing(self._connect_to_read()) as connection:
+        with closing(self._connect_to_read()[0]) as connection:
             _check_whose(connection, self.path)
             at = connection.execute("PRAGMA user_version").fetchone()[0]
         if at != migrations()[-1][0] or not _writes_a_log(self.path):
@@ -180,13 +180,13 @@ class Database:
         connection.execute(f"PRAGMA synchronous = {'FULL' if synced else 'NORMAL'}")
         return connection
 
-    def _connect_to_read(self) -> sqlite3.Connection:
-        """As `connect`; where there is no room even for the log's index, what lies in the file."""
-        connection = self.connect()
+    def _connect_to_read(self) -> tuple[sqlite3.Connection, bool]:
+        """As `connect`; where there is no room even for the log's index, what lies in the file. And
+        whether it sees what is written later."""
         try:
+            connection = self.connect()
             connection.execute("PRAGMA user_version").fetchone()
         except sqlite3.OperationalError as wrong:
-            connection.close()
             log = self.path.with_name(f"{FILE_NAME}-wal")
             if not cannot_write_now(wrong) or (log.exists() and log.stat().st_size):
                 raise
@@ -197,15 +197,16 @@ class Database:
                 check_same_thread=False,
             )
             connection.row_factory = sqlite3.Row
-        return connection
+            return connection, False
+        return connection, True
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:
         """A connection on which everything read belongs to one moment."""
         try:
-            connection = self._idle.get_nowait()
+            connection, lasts = self._idle.get_nowait(), True
         except Empty:
-            connection = self._connect_to_read()
+            connection, lasts = self._connect_to_read()
         try:
             connection.execute("BEGIN")
             yield connection
@@ -213,7 +214,7 @@ class Database:
         except BaseException:
             connection.close()
             raise
-        if self._idle.qsize() < KEPT_OPEN and not self._closed:
+        if lasts and self._idle.qsize() < KEPT_OPEN and not self._closed:
             self._idle.put(connection)
         else:
             connection.close()
