@@ -191,3 +191,84 @@ def test_a_port_that_is_not_there_or_says_nothing_is_told(
     monkeypatch.setattr("hollow_pin.sources.serial_logger.PROBE_S", 0.2)
     with pytest.raises(SourceLost, match="nothing came"):
         probe(str(Wire(tmp_path).path))
+
+
+# What a wire may say that is not so
+
+
+def test_one_huge_time_is_one_garbage_line() -> None:
+    """Nine million seconds into the future, and everything after it would have lain in the past."""
+    for early in (b"", b"1000,1,2\n3000,1,2\n"):
+        parser = LineParser()
+        times, _ = feed(parser, early + b"9000000000000,1,2\n5000,1,2\n7000,1,2\n9000,1,2\n")
+        assert times == [*([1000, 3000] if early else []), 5000, 7000, 9000]
+        assert parser.garbage == 1
+
+
+def test_a_time_of_twenty_digits_is_garbage() -> None:
+    parser = LineParser()
+    rubbish = b"18446744073709551616,1,2\n999999999999999,1,2\n"
+    assert feed(parser, b"0,1,2\n2000,1,2\n" + rubbish + b"4000,1,2\n")[0] == [0, 2000, 4000]
+    assert parser.garbage == 2
+
+
+def test_values_outside_the_range_are_garbage() -> None:
+    """What is recorded can be exported and read again."""
+    parser = LineParser(2, (AxisRange(0, 4095),) * 2)
+    lines = b"0,0,4095\n2000,4096,1\n4000,1,-1\n6000,1e308,1\n8000,5,5\n"
+    assert feed(parser, lines)[0] == [0, 8000]
+    assert parser.garbage == 3
+    unknown = LineParser()
+    assert feed(unknown, b"0,1e308,1\n2000,1,1\n4000,1,1\n")[0] == [2000, 4000]
+
+
+def test_a_device_that_begins_anew_goes_on_behind_a_gap() -> None:
+    """Its cable stayed in; its clock began at zero again."""
+    parser = LineParser()
+    times, _ = feed(parser, b"700000000,1,2\n700002000,1,2\n500,1,2\n2500,1,2\n4500,1,2\n")
+    assert times == [700_000_000, 700_002_000, 701_002_000, 701_004_000, 701_006_000]
+    assert (parser.garbage, parser.restarts) == (0, 1)
+
+
+def test_a_leap_is_believed_once_the_next_line_agrees() -> None:
+    parser = LineParser()
+    near = [0, 60_000_000]
+    assert feed(parser, b"0,1,2\n60000000,1,2\n")[0] == near
+    parser = LineParser()
+    assert feed(parser, b"0,1,2\n2000,1,2\n60002001,1,2\n")[0] == [0, 2000], (
+        "over a minute: doubted"
+    )
+    assert feed(parser, b"60004001,1,2\n")[0] == [1_002_000, 1_004_000]
+
+
+def test_a_device_that_never_reads_is_not_waited_for() -> None:
+    """Its line fills up with what it is told; what it says goes on coming."""
+    master, slave = os.openpty()
+    tty.setraw(slave)
+    os.set_blocking(master, False)
+    over = threading.Event()
+
+    def say() -> None:
+        at = 0
+        while not over.wait(0.002):
+            at += 2000
+            os.write(master, b"%d,512,512\n" % at)
+
+    async def work() -> int:
+        source = SerialSource(os.ttyname(slave), (AxisRange(0, 1023),) * 2)
+        came = 0
+        async for block in source.blocks():
+            came += len(block.t_us)
+            for i in range(200):
+                source.cue(f"step {came} {i}")
+            if came > 400:
+                break
+        return came
+
+    speaking = threading.Thread(target=say)
+    speaking.start()
+    assert run(work()) > 400
+    over.set()
+    speaking.join()
+    os.close(master)
+    os.close(slave)
