@@ -44,7 +44,7 @@ function NewCode() {
   const make = useChange(() => data(api.POST("/api/devices/codes", { body: { role } })));
   return (
     <div className="block">
-      <div className="pair">
+      <div className="form">
         <TextField
           select
           label="It may"
@@ -57,17 +57,19 @@ function NewCode() {
             </MenuItem>
           ))}
         </TextField>
-        <Button
-          variant="contained"
-          disabled={make.isPending}
-          onClick={() => make.mutate(undefined)}
-        >
-          Show a code
-        </Button>
+        <p className="actions">
+          <Button
+            variant="contained"
+            disabled={make.isPending}
+            onClick={() => make.mutate(undefined)}
+          >
+            Show a code
+          </Button>
+        </p>
       </div>
       {make.data && (
         <p role="status">
-          <strong className="big figures">{make.data.code}</strong>{" "}
+          <strong className="figures pairing-code">{make.data.code}</strong>{" "}
           <span className="soft">
             pairs one {make.data.role}, until {moment(make.data.expires_at)}
           </span>
