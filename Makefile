@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy fuzz screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy fuzz torture screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -89,6 +89,9 @@ accuracy: $(STAMPS)/dev
 
 fuzz: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) tests/fuzz.py
+
+torture: $(STAMPS)/dev setup
+	PYTHONPATH=tests $(PY) -m torture
 
 screenshots: $(STAMPS)/dev setup chromium
 	PYTHONPATH=tests $(PY) -m tests.browser.screenshots

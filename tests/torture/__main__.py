@@ -1,4 +1,4 @@
-"""`make torture`: what no bench should survive, at length, on this machine alone. Prints a row a trial;
+"""`make torture`: what a bench should survive, at length, on this machine alone. A row a trial;
 docs/reliability.md holds the last ones."""
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from pathlib import Path
 from core.test_total import measured_through
 from formats.test_bounds import mutate_and_read
 from formats.test_picture import mutate_and_remake
+from hollow_pin.formats.recording_csv import write_recording
 from sticks import performed
 from torture.clock import move_the_clock
 from torture.disk import compiled
@@ -22,8 +23,6 @@ from torture.hostile import ask_hostile_things
 from torture.kills import kill_at_random
 from torture.power import confirmed_writes, lost_in_cuts
 from torture.soak import soak
-
-from hollow_pin.formats.recording_csv import write_recording
 
 Told = tuple[list[str], str]
 
@@ -56,7 +55,10 @@ def files(_: Path, count: int, seed: int) -> Told:
     whole = "".join(write_recording(performed("worn").recording)).encode()[:40_000]
     read = mutate_and_read(whole, count, seed)
     made = mutate_and_remake(count // 5, seed)
-    return [], f"{count} mutated tables by four readers, {read} read; {count // 5} pictures, {made} made"
+    return (
+        [],
+        f"{count} mutated tables by four readers, {read} read; {count // 5} pictures, {made} made",
+    )
 
 
 def samples(_: Path, count: int, seed: int) -> Told:
