@@ -91,7 +91,7 @@ fuzz: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) tests/fuzz.py
 
 torture: $(STAMPS)/dev setup
-	PYTHONPATH=tests $(PY) -m torture
+	PYTHONPATH=tests $(PY) -m torture $(ARGS)
 
 screenshots: $(STAMPS)/dev setup chromium
 	PYTHONPATH=tests $(PY) -m tests.browser.screenshots

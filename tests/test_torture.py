@@ -8,6 +8,7 @@ import httpx
 import pytest
 
 from conftest import new_job, start_server
+from torture.beside import copies_beside_a_take
 from torture.disk import compiled
 from torture.full import fill_at_random, server_on
 from torture.kills import kill_at_random
@@ -55,6 +56,10 @@ def test_a_bench_on_a_full_disk_can_be_read(tmp_path: Path, library: Path) -> No
         assert entry.status_code == 201
         assert "room again" in http.get(f"/api/jobs/{job}").text
     server.stop()
+
+
+def test_copies_beside_a_take_lose_none_of_its_samples(tmp_path: Path) -> None:
+    assert copies_beside_a_take(tmp_path / "bench", 2)[0] == []
 
 
 def test_a_killed_server_starts_again_with_everything_confirmed(tmp_path: Path) -> None:

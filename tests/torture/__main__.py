@@ -16,6 +16,7 @@ from formats.test_bounds import mutate_and_read
 from formats.test_picture import mutate_and_remake
 from hollow_pin.formats.recording_csv import write_recording
 from sticks import performed
+from torture.beside import copies_beside_a_take
 from torture.clock import move_the_clock
 from torture.disk import compiled
 from torture.full import fill_at_random
@@ -77,6 +78,10 @@ def clock(folder: Path, count: int, seed: int) -> Told:
     return move_the_clock(folder, count, seed), f"the clock moved {count} times"
 
 
+def beside(folder: Path, count: int, _: int) -> Told:
+    return copies_beside_a_take(folder / "bench", count)
+
+
 def hours(folder: Path, count: int, _: int) -> Told:
     return soak(folder / "bench", count)
 
@@ -89,6 +94,7 @@ TRIALS: dict[str, tuple[Callable[[Path, int, int], Told], int]] = {
     "samples": (samples, 100_000),
     "requests": (requests, 5_000),
     "clock": (clock, 50),
+    "beside": (beside, 10),
     "hours": (hours, 8),
 }
 
