@@ -107,6 +107,8 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
         "bench checks": "/bench-checks",
         "bench check": "/bench-checks/1",
         "file": f"{job('GS-012')}/file",
+        "devices": "/devices",
+        "pair": "/pair",
         "nowhere": "/nowhere",
     }
 

@@ -6,9 +6,10 @@ import re
 
 import httpx
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from conftest import Server, new_job, new_take
+from sticks import recording_file
 
 pytestmark = pytest.mark.browser
 
@@ -296,3 +297,65 @@ def test_a_foreign_table_is_named_column_by_column(
     page.get_by_role("button", name="Read it").click()
     expect(page).to_have_url(READINGS)
     expect(page.locator("h1")).to_contain_text("Rests")
+
+
+def test_the_same_file_comes_in_once_unless_it_is_asked_for_again(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    (name, body, kind) = recording_file()["file"]
+    page.goto(f"{server.base}/jobs/{job}/file")
+    for again in (False, True):
+        page.locator("input[type=file]").set_input_files(
+            {"name": name, "mimeType": kind, "buffer": body}
+        )
+        page.get_by_role("button", name="Read it").click()
+        if again:
+            expect(page.get_by_role("alert")).to_contain_text("in the record already: take")
+            page.get_by_label("Bring it in once more all the same").check()
+            page.get_by_role("button", name="Read it").click()
+        expect(page).to_have_url(READINGS)
+        if not again:
+            page.goto(f"{server.base}/jobs/{job}/file")
+    assert len(http.get(f"/api/jobs/{job}").json()["takes"]) == 2
+
+
+def test_what_is_sent_again_after_a_lost_answer_stands_in_the_ledger_once(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """The line goes dead behind the request: pressing again is safe."""
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    note = page.get_by_label("Note for the ledger")
+
+    def lose_the_answer(route: Route) -> None:
+        route.fetch()
+        route.abort()
+
+    path = f"**/api/jobs/{job}/entries"
+    page.route(path, lose_the_answer)
+    note.fill("Felt rough.")
+    page.get_by_role("button", name="Put in the ledger").click()
+    expect(page.get_by_role("alert")).to_contain_text("did not answer")
+    page.unroute(path)
+    page.get_by_role("button", name="Put in the ledger").click()
+    expect(page.locator(".entry-text", has_text="Felt rough.")).to_be_visible()
+    texts = [e["text"] for e in http.get(f"/api/jobs/{job}").json()["ledger"]]
+    assert texts.count("Felt rough.") == 1
+    note.fill("Felt rough.")
+    page.get_by_role("button", name="Put in the ledger").click()
+    expect(page.locator(".entry-text", has_text="Felt rough.")).to_have_count(2)
+
+
+def test_a_code_is_shown_and_a_device_let_in_and_out(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    page.goto(f"{server.base}/devices")
+    page.get_by_role("button", name="Show a code").click()
+    code = page.locator(".pairing-code").inner_text()
+    http.post("/api/pairing", json={"code": code, "name": "tablet"}).raise_for_status()
+    page.reload()
+    row = page.get_by_role("listitem").filter(has_text="tablet")
+    row.get_by_role("button", name="let it in no more").click()
+    row.get_by_role("button", name="Yes").click()
+    expect(row).to_contain_text("let in no more since")

@@ -171,7 +171,7 @@ def test_a_ledger_entry_is_written_corrected_undone_and_put_back(
     page.get_by_role("contentinfo").get_by_label("Bench role").fill("evening bench")
     page.keyboard.press("Enter")
     ledger = page.get_by_label("Ledger")
-    ledger.get_by_label("Put down").fill("since Monday")
+    ledger.get_by_label("Note for the ledger").fill("since Monday")
     ledger.get_by_text("Owner said", exact=True).click()
     ledger.get_by_role("button", name="Put in the ledger").click()
     first = ledger.get_by_role("listitem").first

@@ -45,7 +45,7 @@ export function WriteEntry({ jobId }: { jobId: number }) {
       }}
     >
       <TextField
-        label="Put down"
+        label="Note for the ledger"
         multiline
         maxRows={6}
         value={text}
