@@ -49,6 +49,8 @@ def test_analyse_prints_every_reading_by_its_name(take_file: Path) -> None:
         "dead_zone_needed",
         "dead_zone_after_recentring",
         "circularity_after_recalibration",
+        "shape_after_recalibration",
+        "gate_seen",
     }
     assert {"passes", "track_noise", "rough_spots", "dead_spans"} <= body["crossing"]["y"].keys()
     assert len(body["crossing"]["x"]["track_noise"]) == 50

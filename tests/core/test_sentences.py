@@ -42,7 +42,8 @@ def test_a_dead_zone_is_not_said_to_hide_spikes() -> None:
 def test_what_got_better_is_named_where_rest_and_dead_zone_do_not_tell() -> None:
     after = read_after_cleaning()
     said = explain_comparison(compare(read("dirty"), after, HERE, HERE), after, "left")
-    assert said.startswith("Better. Spikes\u00a0")
+    assert said.startswith("Better. ")
+    assert "spikes\u00a0x" in said.lower()
     assert " went from " in said
     said = explain_comparison(
         compare(read("dirty"), after, HERE, HERE, reference=True), after, "left", True
@@ -88,7 +89,6 @@ def test_no_direction_is_made_of_noise(offset: float, u: float, says: str) -> No
         ("offset", "replaced", "Nothing it would cure shows: returns lie"),
         ("dirty", "cleaned", "dirt is likely"),
         ("worn", "replaced", "Could cure what shows: returns"),
-        ("offset", "recalibrated", "for the circularity error is hidden by the source"),
         ("dead-zone", "recalibrated", "for the dead zone needed is hidden by the source"),
         ("dead-zone", "cleaned", "hidden by the source"),
         ("dead-zone", "replaced", "hidden by the source"),

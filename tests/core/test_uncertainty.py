@@ -46,7 +46,7 @@ def test_the_uncertainty_is_not_so_wide_that_nothing_is_ever_seen() -> None:
     for path in ("composite.dead_zone_needed", "let_go.return_spread"):
         assert sound.uncertainty[path] < 0.3
         assert worn.uncertainty[path] < 0.35 * worn.value(path)
-    assert sound.uncertainty["rim.circularity_error"] < 0.2
+    assert sound.uncertainty["rim.circularity_error"] < 0.4
 
 
 def test_every_headline_reading_of_a_whole_take_has_one() -> None:

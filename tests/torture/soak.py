@@ -24,7 +24,8 @@ def soak(folder: Path, hours: int) -> tuple[list[str], str]:
         model = _model(http)
         routine = http.post(
             "/api/routines", json={"name": "Soak", "steps": ["still"], "still_s": STILL_S}
-        ).json()["id"]
+        )
+        routine = routine.raise_for_status().json()["id"]
         job = new_job(http, "GS-700", model_id=model)
         samples = 0
         for _ in range(hours):

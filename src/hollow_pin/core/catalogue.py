@@ -29,6 +29,8 @@ class Reading:
         """Whether a stick of one or two axes has this reading."""
         if axes == 2:
             return self.step != "turn"
+        if self.path.startswith("composite.shape"):
+            return False
         return self.step != "rim" and not self.path.endswith("_y") and ".y." not in self.path
 
     def badness(self, value: float) -> float | None:
@@ -76,6 +78,34 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
     ),
     Reading(
+        "joint.jumps_per_min",
+        "Jumps to an end or the middle",
+        "/min",
+        "low",
+        "How often an axis jumps to an end or to the middle and back, in any step. A loose joint "
+        "does.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading(
+        "joint.drops_per_min",
+        "Drops while deflected",
+        "/min",
+        "low",
+        "How often an axis falls back toward the middle for an instant while it is pushed, in any "
+        "step.",
+        headline=True,
+        pace_bound=True,
+    ),
+    Reading(
+        "composite.shape_after_recalibration",
+        "Out of shape",
+        "%",
+        "low",
+        "How far the rim deviates from its gate, peak to valley, after the best recalibration.",
+        headline=True,
+    ),
+    Reading(
         "still.jitter_x",
         "Jitter x",
         "%",
@@ -110,6 +140,17 @@ READINGS: tuple[Reading, ...] = (
         "How often up–down jumps for an instant with hands off. Dirt does that.",
         headline=True,
         pace_bound=True,
+    ),
+    *(
+        Reading(
+            f"crossing.{axis}.cross_talk",
+            f"Cross-talk {axis}",
+            "%",
+            "low",
+            "How far the other axis is carried along, the hand's own straying in it.",
+            headline=True,
+        )
+        for axis in WAYS
     ),
     *(
         Reading(
@@ -206,6 +247,7 @@ READINGS: tuple[Reading, ...] = (
         "ms",
         "low",
         "How soon nine of ten releases are still.",
+        headline=True,
     ),
     Reading(
         "composite.circularity_after_recalibration",
@@ -234,7 +276,6 @@ READINGS: tuple[Reading, ...] = (
         for name, label, unit, tells, pace in (
             ("track_noise_median", "Track noise", "%", "The usual noise along the way.", True),
             ("rough_spots", "Rough spots", "", "Stretches far noisier than the rest.", True),
-            ("cross_talk", "Cross-talk", "%", "How far the other axis is carried along.", False),
             (
                 "built_in_dead_zone",
                 "Built-in dead zone",
@@ -255,7 +296,14 @@ READINGS: tuple[Reading, ...] = (
     Reading("turn.reach_low", "Reach low", "%", "hundred", "Farthest toward the low end."),
     Reading("turn.reach_high", "Reach high", "%", "hundred", "Farthest toward the high end."),
     Reading("turn.rough_spots", "Rough spots", "", "low", "Stretches far noisier than the rest."),
-    Reading("still.wander", "Wander", "%", "low", "How far apart its resting seconds lie."),
+    Reading(
+        "still.wander",
+        "Wander",
+        "%",
+        "low",
+        "How far apart its resting seconds lie.",
+        headline=True,
+    ),
     Reading(
         "still.creep_x", "Creep x", "%/min", "zero", "How fast left–right moves off by itself."
     ),
@@ -267,8 +315,10 @@ READINGS: tuple[Reading, ...] = (
         "%",
         "low",
         "How much outer dead zone makes full deflection reachable everywhere.",
+        headline=True,
     ),
     Reading("rim.overreach", "Overreach", "%", "none", "How far the rim passes the nominal end."),
+    Reading("rim.overrun", "Overrun", "%", "low", "How far the rim passes its gate at the most."),
     Reading("rim.reach_right", "Reach right", "%", "hundred", "Farthest right."),
     Reading("rim.reach_left", "Reach left", "%", "hundred", "Farthest left."),
     Reading("rim.reach_up", "Reach up", "%", "hundred", "Farthest up."),

@@ -22,7 +22,14 @@ DECISIVE = ("composite.dead_zone_needed", "turn.jitter")
 SEEN_ALIKE = ("slow", "uneven", "repeats", "fuzz")
 """What a source hides of both takes in the same way."""
 LITTLE = 0.25
-"""The share of a limit below which a change, however real, is no news."""
+"""The share of a limit from which on a real change is news."""
+SMALL = 0.1
+"""The share of a limit from which on it is, where it is far larger than what can be seen."""
+SURELY = 2.7
+"""Standard uncertainties by which a reading must have changed to decide by itself: there are some
+twenty of them, and one in twenty would pass two by chance."""
+FAR = 6.0
+"""Standard uncertainties that are far more than what can be seen, which is two."""
 
 
 @dataclass(frozen=True)
@@ -249,7 +256,13 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
 
 
 def _worth_saying(row: Compared) -> bool:
-    """A real change of a quarter of the limit or more, or one that alters the verdict on it."""
-    if row.limit is None or row.change is None:
+    """A change that is surely real, and a quarter of the limit or more, or far more than can be
+    seen, or one that takes it over the limit or back. Up or down makes no difference."""
+    if row.limit is None or row.change is None or row.u_change is None:
         return False
-    return row.before_limit != row.after_limit or abs(row.change) >= LITTLE * row.limit
+    size = abs(row.change)
+    if size <= SURELY * row.u_change:
+        return False
+    crossed = {row.before_limit, row.after_limit} == {"within", "over"}
+    far = size >= FAR * row.u_change and size >= SMALL * row.limit
+    return crossed or far or size >= LITTLE * row.limit

@@ -25,6 +25,11 @@ ROUGH_LEAST = 0.5
 JUMP_TIMES = 8.0
 JUMP_LEAST = 1.5
 DEAD_ZONE_LEAST = 1.0
+DWELL_LEAST = 1.0
+DWELL_TIMES = 3.0
+FILLED_TIMES = 1.5
+GAP_TIMES = 3.0
+"""Usual intervals from which on samples are missing."""
 
 
 @dataclass(frozen=True)
@@ -134,11 +139,13 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         window = max(5, odd_window(SMOOTH_S, interval, len(moved)))
         smooth = smoothed(moved, window) if len(moved) >= window else moved
         where = bin_of(smooth)
-        squares[i] = np.bincount(where, np.square(moved - smooth), BINS)
-        counts[i] = np.bincount(where, minlength=BINS)
+        seen = ~_beside_gaps(t[part], interval, window)
+        squares[i] = np.bincount(where[seen], np.square(moved - smooth)[seen], BINS)
+        counts[i] = np.bincount(where[seen], minlength=BINS)
         if other is not None:
             sideways[i] = binned_median(other[part], where, BINS)
     zone = built_in_dead_zone([v[p] for p in slow])
+    zone = zone or dead_zone_by_dwelling(t, v, slow, resolution(v))
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
     if not counts.any():
@@ -147,7 +154,8 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
             "the axis jumped from end to end: nothing was reported of the track in between. Measure "
             "by a rawer source.",
         )
-    jumped = jumps([v[p] for p in slow], zone)
+    visited = [_filled(t[p], v[p], interval) for p in slow]
+    jumped = jumps([v[p] for p in slow], zone, visited)
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
     readings = Crossing(
@@ -163,6 +171,25 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     return CrossingResult(
         readings, squares, counts, sideways, jumped, tuple(_problems(step, len(found), len(slow)))
     )
+
+
+def _beside_gaps(t: Floats, interval: float, window: int) -> NDArray[np.bool_]:
+    """Which samples (n,) lie so near to a gap in time that what is smoothed over it says nothing."""
+    gap = np.flatnonzero(np.diff(t) > GAP_TIMES * interval)
+    beside = np.zeros(len(t), dtype=bool)
+    for at in gap:
+        beside[max(0, at + 1 - window) : at + 1 + window] = True
+    return beside
+
+
+def _filled(t: Floats, v: Floats, interval: float) -> Floats:
+    """Positions (m,) of a pass, those in between where samples are missing in time put in: a gap in
+    time is the link's, and no gap on the track."""
+    gap = np.flatnonzero(np.diff(t) > FILLED_TIMES * interval)
+    if not gap.size:
+        return v
+    between = [np.linspace(v[i], v[i + 1], 200)[1:-1] for i in gap]
+    return np.concatenate([v, *between])
 
 
 def _problems(step: str, found: int, slow: int) -> list[Problem]:
@@ -202,16 +229,17 @@ class Jumps:
     by_chance: float
 
 
-def jumps(passes: list[Floats], zone: float) -> Jumps:
-    """Gaps between the positions a pass reports, larger than eight times its median step that is not
-    zero, and than 1.5 %. zone: the built-in dead zone, which is no broken track."""
+def jumps(passes: list[Floats], zone: float, visited: list[Floats] | None = None) -> Jumps:
+    """Gaps between the positions a pass visits, larger than eight times its median step that is not
+    zero, and than 1.5 %. zone: the built-in dead zone, which is no broken track. visited: the
+    positions, where they are more than those it reports."""
     lows: list[Floats] = []
     highs: list[Floats] = []
-    for v in passes:
+    for v, places in zip(passes, visited or passes, strict=True):
         step = np.abs(np.diff(v))
         moving = step[step > 0]
         usual = float(np.median(moving)) if moving.size else 0.0
-        seen = np.unique(v)
+        seen = np.unique(places)
         gap = np.flatnonzero(np.diff(seen) > max(JUMP_TIMES * usual, JUMP_LEAST))
         lows.append(seen[gap])
         highs.append(seen[gap + 1])
@@ -293,3 +321,37 @@ def built_in_dead_zone(passes: list[Floats]) -> float:
         return 0.0
     half = float(values[nearest + 1] - values[nearest - 1]) / 2
     return half if half > max(3 * resolution(values), DEAD_ZONE_LEAST) else 0.0
+
+
+def dead_zone_by_dwelling(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+    """Half the width of a dead zone without a jump at its edge, %: one that is rescaled, or
+    followed by a curve. t (n,) seconds, v (n,) %.
+
+    On its way across, a stick is at one value for no longer than it takes to move by a step; behind
+    such a dead zone it is at zero to the last digit for as long as it crosses it. The time it stays
+    there, by its pace before and after; the least of the passes but one, since a hand may stop
+    there too."""
+    found = []
+    for part in passes:
+        tp, vp = t[part], v[part]
+        zero = np.abs(vp) <= max(1.01 * resolution, 1e-6)
+        if not zero.any():
+            found.append(0.0)
+            continue
+        values, counts = np.unique(vp[zero], return_counts=True)
+        same = vp == values[counts.argmax()]
+        at = np.flatnonzero(same)
+        stayed = float(tp[at[-1]] - tp[at[0]])
+        inside = float(same[at[0] : at[-1] + 1].mean())
+        near = (np.abs(vp) > 10.0) & (np.abs(vp) < 50.0)
+        if inside < 0.9 or near.sum() < 10 or stayed <= 0:
+            found.append(0.0)
+            continue
+        # % a second, by how long it takes from 10 to 50 on both sides.
+        pace = 80.0 / max(float(near.sum()) * float(np.median(np.diff(tp))), 1e-6)
+        found.append(pace * stayed / 2)
+    if len(found) < 2:
+        return 0.0
+    width = sorted(found)[(len(found) - 1) // 2]
+    half = width * 100.0 / (100.0 + width)
+    return half if half > max(DWELL_TIMES * resolution, DWELL_LEAST) else 0.0

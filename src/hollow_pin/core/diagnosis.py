@@ -9,10 +9,23 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.words import listed
 
 SPIKY_PER_MIN = 12.0
+LEAST_GAIN = 0.125
+"""Of the limit, that recentring must gain to be worth it."""
+FEWEST_DROPS = 3
+IN_COMMON = 0.7
+PLACES_TIMES = 4.0
+SCALE = (
+    "rim.circularity_error",
+    "rim.outer_dead_zone_needed",
+    "rim.overrun",
+)
+"""What a calibration of the extents mends."""
 FELT_SPIKE = 1.5
 """Spikes under this, %, are noise."""
 
@@ -31,22 +44,30 @@ class Case:
         return self.limits[path].at(self.grade)
 
     def over(self, path: str) -> bool:
-        """Over its limit, or so near that it cannot be called within."""
-        return self._verdict(path) in ("over", "borderline")
+        """Surely over its limit. What is too near to call is no fault."""
+        return self.verdict(path) == "over"
 
-    def surely_over(self, path: str) -> bool:
-        return self._verdict(path) == "over"
-
-    def _verdict(self, path: str) -> Verdict:
+    def verdict(self, path: str) -> Verdict:
         return verdict_on(self.take, path, self.limit(path))
+
+    def such(self, verdict: Verdict) -> list[str]:
+        """The readings that have a limit and this verdict on it."""
+        return [path for path in self.limits if self.verdict(path) == verdict]
 
 
 @dataclass(frozen=True)
 class Finding:
-    """holds: whether it is so; advice: what to do about it, in a sentence."""
+    """holds: whether it is so; advice: what to do about it, in a sentence, or how it is made of the
+    case."""
 
     holds: Callable[[Case], bool]
-    advice: str
+    advice: str | Callable[[Case], str]
+    try_first: Remedy
+
+
+@dataclass(frozen=True)
+class Advice:
+    words: str
     try_first: Remedy
 
 
@@ -76,15 +97,21 @@ def _tracks(case: Case, name: str) -> list[str]:
 
 def dead_spans(case: Case) -> bool:
     """Surely: what two passes of many jumped may be dirt, and a module is not replaced for that."""
-    return any(case.surely_over(p) for p in _tracks(case, "dead_spans"))
+    return any(case.over(p) for p in _tracks(case, "dead_spans"))
 
 
 def fails_when_held(case: Case) -> bool:
-    return case.over("hold.sag") or case.over("hold.dropouts_per_min")
+    held = any(case.over(p) for p in ("hold.sag", "hold.dropouts_per_min"))
+    return held or case.take.joint.drops >= FEWEST_DROPS
 
 
 def rough(case: Case) -> bool:
     return any(case.over(p) for p in _tracks(case, "track_noise_max"))
+
+
+def jumps(case: Case) -> bool:
+    """A contact that jumps to an end or the middle: more than once, so that it was no accident."""
+    return case.over("joint.jumps_per_min") and case.take.joint.jumps > 1
 
 
 def _needs_dead_zone(case: Case) -> bool:
@@ -92,9 +119,13 @@ def _needs_dead_zone(case: Case) -> bool:
 
 
 def _recentring_is_enough(case: Case) -> bool:
-    after = case.take.composite.dead_zone_after_recentring
+    """It brings within the limit what is over it, and by more than noise would change."""
+    c = case.take.composite
+    needed, after = c.dead_zone_needed, c.dead_zone_after_recentring
     limit = case.limit("composite.dead_zone_needed")
-    return _needs_dead_zone(case) and after is not None and after < limit
+    if needed is None or after is None or after >= limit or needed - after < LEAST_GAIN * limit:
+        return False
+    return _needs_dead_zone(case) or case.over("still.rest_offset")
 
 
 def returns_apart(case: Case) -> bool:
@@ -106,14 +137,45 @@ def trembles(case: Case) -> bool:
     return any(case.over(p) for p in [*at_rest, "turn.jitter"])
 
 
+def _as_one(case: Case) -> bool:
+    """Both axes tremble alike: what they share is the supply."""
+    still = case.take.still
+    if still is None or still.noise_in_common is None or not trembles(case):
+        return False
+    return abs(still.noise_in_common) > IN_COMMON
+
+
+def _noise_is_most(case: Case) -> bool:
+    """Most of the dead zone it needs is for trembling, wherever it rests."""
+    still, needed = case.take.still, case.take.composite.dead_zone_needed
+    much = still is not None and needed is not None and still.noise_reach > needed / 2
+    return much and trembles(case)
+
+
+def _rough_in_places(case: Case) -> bool:
+    """Rough here and there, and quiet elsewhere: that is the track, and not the supply."""
+    c = case.take.crossing
+    tracks = [t for t in (c.x, c.y) if t] if c else []
+    return rough(case) and any(
+        t.track_noise_max > PLACES_TIMES * t.track_noise_median and t.rough_spots for t in tracks
+    )
+
+
 def _rim_mends(case: Case) -> bool:
     after = case.take.composite.circularity_after_recalibration
     limit = case.limit("rim.circularity_error")
-    return case.over("rim.circularity_error") and after is not None and after < limit
+    off = any(case.over(p) for p in SCALE)
+    return off and not rim_is_off(case) and (after is None or after < limit)
 
 
 def rim_is_off(case: Case) -> bool:
-    return case.over("rim.circularity_error") or case.over("rim.roundness_lsc")
+    """Surely, and not by where the range ends."""
+    shape = case.over("composite.shape_after_recalibration")
+    return shape and not _cut_off(case) and not _cross_talk(case)
+
+
+def _cross_talk(case: Case) -> bool:
+    return any(case.over(p) for p in _tracks(case, "cross_talk") if p in case.limits)
 
 
 def _cut_off(case: Case) -> bool:
@@ -121,6 +183,7 @@ def _cut_off(case: Case) -> bool:
 
 
 def _hidden(case: Case) -> bool:
+    """Something that has a limit is hidden, or the source says so of the whole take."""
     return bool(case.take.hidden)
 
 
@@ -128,7 +191,30 @@ def _incomplete(case: Case) -> bool:
     return case.take.composite.dead_zone_needed is None and case.take.turn is None
 
 
+def _named(paths: list[str]) -> str:
+    labels = [BY_PATH[p].label for p in paths]
+    return listed([f"{name[0].lower()}{name[1:]}" for name in labels])
+
+
+def _too_near(case: Case) -> str:
+    named = _named(case.such("borderline"))
+    return (
+        f"Nothing is over its limit; too near its limit to call: {named}. Measure again, "
+        f"and longer."
+    )
+
+
+def _else_over(case: Case) -> str:
+    return f"Over its limit: {_named(case.such('over'))}."
+
+
 FINDINGS: tuple[Finding, ...] = (
+    Finding(
+        jumps,
+        "It jumps to an end or to the middle and back: a loose joint, plug or ribbon. Press the board "
+        "and move the cable while you watch; reseat or reflow before anything else.",
+        "measure",
+    ),
     Finding(
         _stuck,
         "It does not always come back: look for a rub, a bind or a loose joint before anything else.",
@@ -150,9 +236,31 @@ FINDINGS: tuple[Finding, ...] = (
         "replaced",
     ),
     Finding(
+        _as_one,
+        "Both axes tremble as one: that comes from the supply or the ground. Try another cable, "
+        "port or battery before anything is opened.",
+        "measure",
+    ),
+    Finding(
+        _rough_in_places,
+        "There are rough places along the track: dirt, more often than not. Clean it first.",
+        "cleaned",
+    ),
+    Finding(
         returns_apart,
         "It comes back to different places: wear or a bind. If nothing rubs, replace the module.",
         "replaced",
+    ),
+    Finding(
+        lambda case: case.over("still.wander"),
+        "It wanders with hands off: a contact that is worn or failing. No calibration holds it; "
+        "replace the module.",
+        "replaced",
+    ),
+    Finding(
+        _noise_is_most,
+        "It trembles more than it should: try another cable or port, then clean the track.",
+        "cleaned",
     ),
     Finding(
         _recentring_is_enough,
@@ -175,6 +283,11 @@ FINDINGS: tuple[Finding, ...] = (
         "cleaned",
     ),
     Finding(
+        _cross_talk,
+        "One axis moves the other: see that the module sits flush and straight, then measure again.",
+        "measure",
+    ),
+    Finding(
         _rim_mends,
         "The rim is off in scale or centre, not in shape: recalibrate, extents first.",
         "recalibrated",
@@ -191,6 +304,12 @@ FINDINGS: tuple[Finding, ...] = (
         "recalibrated",
     ),
     Finding(
+        lambda case: case.over("let_go.settle_ms_p90"),
+        "It comes back late: look for a rub, a dry bearing or a tired spring.",
+        "measure",
+    ),
+    Finding(lambda case: bool(case.such("over")), _else_over, "measure"),
+    Finding(
         _hidden,
         "The source hides something, so nothing here may pass for health: measure by a rawer source "
         "before it is called fixed.",
@@ -201,10 +320,13 @@ FINDINGS: tuple[Finding, ...] = (
         "The dead zone it needs was not measured: it takes a usable Still and Let-go.",
         "measure",
     ),
+    Finding(lambda case: bool(case.such("borderline")), _too_near, "none"),
     Finding(lambda *_: True, "Every reading taken is within its limit.", "none"),
 )
 
 
-def diagnose(case: Case) -> Finding:
+def diagnose(case: Case) -> Advice:
     """The first finding whose test holds."""
-    return next(f for f in FINDINGS if f.holds(case))
+    found = next(f for f in FINDINGS if f.holds(case))
+    words = found.advice if isinstance(found.advice, str) else found.advice(case)
+    return Advice(words, found.try_first)

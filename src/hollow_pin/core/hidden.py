@@ -17,14 +17,20 @@ from hollow_pin.core.statistics import Timing, binned_median, median
 MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
 SLOWEST_HZ = 58.0
 """A nominal 60 Hz, with room for the clock of the source."""
-UNEVEN = 1.0
 MISSED = 1.8
-GAPPY = 0.1
-OVER_END = 1.03
+GAPPY = 0.2
+OVER_END = 1.2
+"""As far as an overrun goes that is no fault: what is beyond is wide."""
+LOPSIDED = 11
+"""Bins that one side of the rim may be cut off wider than another."""
 REPEATED = 0.2
 SWIFT_STEPS = 3.0
+SEEN_S = 1 / SLOWEST_HZ
+"""Silences up to this hide no more than the slowest source that is taken."""
 FUZZ_LEAST = 0.05
 FEW = 50
+AT_ZERO = 0.95
+"""Share of a Still at one value, from which on it does not tremble."""
 
 AT_REST = ("still.", "let_go.", "composite.dead_zone")
 PACE = (
@@ -84,10 +90,7 @@ def find_hidden(
         found += _saturated(recording, parts["rim"], gate)
     found += _repeats(recording, moving)
     if at_rest is not None:
-        intervals = parts["still"].stop - parts["still"].start - 1
-        found += _judged_pace(
-            1 / at_rest.rate_hz, at_rest.gaps / intervals, at_rest.timing_jitter_ms / 1e3
-        )
+        found += _pace(recording, [parts["still"]])
     else:
         found += _pace(recording, moving)
     return tuple(found)
@@ -135,7 +138,9 @@ def _swallowed(recording: Recording, axis: str, i: int) -> list[Hidden]:
 
 def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden]:
     """A rest of exactly zero, with no crossing to tell whether a dead zone makes it so."""
-    if np.ptp(still) > 0 or abs(float(still[0])) > recording.resolutions[i]:
+    values, counts = np.unique(still, return_counts=True)
+    most = int(counts.argmax())
+    if counts[most] < AT_ZERO * len(still) or abs(float(values[most])) > recording.resolutions[i]:
         return []
     said = (
         f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the source: "
@@ -145,12 +150,14 @@ def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden
 
 
 def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
-    """An axis that lies at the end of its range in more directions than a reach of 103 % explains."""
+    """An axis that lies at the end of its range in more directions than a usual overrun explains,
+    or in far more on one side than on another."""
     u, raw = recording.u[rim], recording.raw[rim]
     out = np.hypot(u[:, 0], u[:, 1]) > 60.0
     if out.sum() < FEW:
         return []
     bins = bin_of(u[out])
+    cut = {}
     edge = OVER_END * gate_edge(gate, BEARINGS)
     angle = np.radians(BEARINGS)
     found = []
@@ -158,18 +165,20 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
         middle = binned_median(raw[out, i], bins, BINS)
         for end, sign in ((recording.ranges[i].hi, 1), (recording.ranges[i].lo, -1)):
             allowed = int((sign * shape * edge > 100.0).sum()) + 1
-            if int((middle == end).sum()) > allowed:
-                way = {("x", 1): "right", ("x", -1): "left", ("y", 1): "up", ("y", -1): "down"}
-                side = way[axis, sign]
-                found.append(
-                    Hidden(
-                        "saturated",
-                        axis,
-                        f"{axis} runs into the end of its range toward {side}: how far the stick goes "
-                        "beyond it, and what the rim is like there, is cut off.",
-                        ("rim.", "composite.circularity"),
-                    )
+            cut[axis, sign] = int((middle == end).sum()), allowed
+    least = min(wide for wide, _ in cut.values())
+    for (axis, sign), (wide, allowed) in cut.items():
+        if wide > allowed or (gate == "round" and wide > least + LOPSIDED):
+            side = {("x", 1): "right", ("x", -1): "left", ("y", 1): "up", ("y", -1): "down"}
+            found.append(
+                Hidden(
+                    "saturated",
+                    axis,
+                    f"{axis} runs into the end of its range toward {side[axis, sign]}: how far the "
+                    "stick goes beyond it, and what the rim is like there, is cut off.",
+                    ("rim.round", "rim.reach", "rim.mean", "rim.overreach", "composite.circ"),
                 )
+            )
     return found
 
 
@@ -194,7 +203,11 @@ def _repeats(recording: Recording, moving: list[slice]) -> list[Hidden]:
             gap.append(float(np.median(np.diff(recording.t[part][news + 1]))))
     if swift < FEW or same <= REPEATED * swift:
         return []
-    true = 1.0 / float(np.median(gap)) if gap else 0.0
+    between = float(np.median(gap)) if gap else 0.0
+    if 0 < between <= SEEN_S:
+        # Read faster than it has news, and its news come fast enough.
+        return []
+    true = 1.0 / between if between else 0.0
     return [
         Hidden(
             "repeats",
@@ -221,14 +234,16 @@ def _pace(recording: Recording, parts: list[slice]) -> list[Hidden]:
     if not intervals:
         return []
     dt = np.concatenate(intervals)
-    usual = median(dt)
-    if usual <= 0:
+    usual = median(dt[dt > 0]) if (dt > 0).any() else 0.0
+    if usual <= 0 or not dt.sum():
         return []
-    return _judged_pace(usual, float((dt > MISSED * usual).mean()), float(dt.std()))
+    unseen = np.where(dt > max(MISSED * usual, SEEN_S), dt, 0.0)
+    return _judged_pace(usual, float(unseen.sum() / dt.sum()))
 
 
-def _judged_pace(usual: float, gaps: float, spread: float) -> list[Hidden]:
-    """By the usual interval, the share of gaps, and the standard deviation of intervals, seconds."""
+def _judged_pace(usual: float, unseen: float) -> list[Hidden]:
+    """By the usual interval, seconds, and the share of the time in silences that hide something:
+    longer than usual, and than those of the slowest source that is taken."""
     found = []
     if 1 / usual < SLOWEST_HZ:
         found.append(
@@ -240,13 +255,13 @@ def _judged_pace(usual: float, gaps: float, spread: float) -> list[Hidden]:
                 PACE,
             )
         )
-    if gaps > GAPPY or spread > UNEVEN * usual:
+    if unseen > GAPPY:
         found.append(
             Hidden(
                 "uneven",
                 None,
-                f"the samples come very unevenly: {100 * gaps:.0f} % of the intervals are about "
-                "twice the usual one or longer. What happens in between is not seen.",
+                f"the samples come very unevenly: {100 * unseen:.0f} % of the time lies in "
+                "silences of twice the usual interval or longer. What happens in them is not seen.",
                 PACE,
             )
         )

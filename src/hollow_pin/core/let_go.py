@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths, smallest_circle
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import centre, runs
+from hollow_pin.core.statistics import centre, odd_window, runs
 
 PUSHED = 60.0
 LET_GO = 50.0
@@ -18,6 +19,7 @@ BEFORE_NEXT_S = 0.25
 SHORTEST_SEGMENT_S = 0.5
 FINAL_S = 0.25
 BEARING_S = 0.1
+SPIKE_S = 0.06
 STUCK_FINAL = 20.0
 STUCK_PUSH_S = 2.0
 SECTOR = 45.0
@@ -169,7 +171,11 @@ def _measure_release(
     push = p[since : last_pushed + 1].mean(axis=0)
     final = centre(p[tail:stop])
     segment = p[at:stop] - final
-    far = np.flatnonzero(lengths(segment) > max(2.0, 4 * jitter))
+    away = lengths(segment)
+    # A spike is not a stick that is still on its way.
+    window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
+    calm = scipy.ndimage.median_filter(away, window, mode="nearest")
+    far = np.flatnonzero(calm > max(2.0, 4 * jitter))
     toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
     return Release(
         t_s=t0,

@@ -49,6 +49,38 @@ LIMITS: tuple[Limit, ...] = (
         "The rest must lie well inside the dead zone, with room for the returns around it.",
     ),
     Limit(
+        "still.wander",
+        2.0,
+        4.0,
+        8.0,
+        "What wanders while nobody touches it is no centre: half of the usual dead zone.",
+    ),
+    *(
+        Limit(
+            f"crossing.{axis}.cross_talk",
+            15.0,
+            20.0,
+            30.0,
+            "From end to end, a straight push must not steer the other way as well. A hand's own "
+            "straying is in it.",
+        )
+        for axis in ("x", "y")
+    ),
+    Limit(
+        "joint.drops_per_min",
+        0.0,
+        0.0,
+        0.0,
+        "A track that is whole does not fall back for an instant while the stick is pushed.",
+    ),
+    Limit(
+        "joint.jumps_per_min",
+        0.0,
+        0.0,
+        0.0,
+        "A contact that is whole never jumps to an end or to the middle.",
+    ),
+    Limit(
         "let_go.return_spread",
         2.0,
         4.0,
@@ -163,7 +195,15 @@ LIMITS: tuple[Limit, ...] = (
         "Full speed must be reachable in every direction; programs commonly forgive the last 5 %.",
     ),
     Limit(
-        "rim.roundness_lsc",
+        "rim.overrun",
+        18.0,
+        20.0,
+        30.0,
+        "Makers let the ends run over by up to some 15 %, so that a full reach is sure. Past that "
+        "full speed comes long before the stick is at its edge.",
+    ),
+    Limit(
+        "composite.shape_after_recalibration",
         6.0,
         12.0,
         20.0,

@@ -17,7 +17,7 @@ from hollow_pin.core.geometry import (
     peak_to_valley,
 )
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import binned_median
+from hollow_pin.core.statistics import binned_median, binned_quantile, runs
 
 BINS = 72
 BIN = 360.0 / BINS
@@ -26,6 +26,16 @@ BEARINGS: Floats = np.asarray(BIN * np.arange(BINS), dtype=np.float64)
 LEAST_COVERAGE = 0.95
 EDGE = 0.6
 NEAR_LAP = 0.05
+FULL_SHARE = 0.9
+PRESSED = 0.93
+"""Of how far a direction reaches, from where on a sample lies on the rim."""
+CLAMPED = 0.5
+"""Share of a bin's samples at the end of the range from which on the bin is cut off."""
+LEAST_FREE = 10
+LEAST_FREE_IN_QUADRANT = 2
+"""Bins that are not cut off, in all and in each quadrant, by which a shape is known."""
+CORNER = 7.5
+"""Degrees around the corner of a square gate that every real one rounds off."""
 TURN_BACK = 30.0
 
 Gate = Literal["round", "square", "octagon"]
@@ -50,6 +60,7 @@ class Rim:
     reach_down: float
     outer_dead_zone_needed: float
     overreach: float
+    overrun: float
     laps_cw: int
     laps_ccw: int
     lap_repeat: float | None
@@ -59,11 +70,13 @@ class Rim:
 
 @dataclass(frozen=True, eq=False)
 class RimResult:
-    """The readings, and what they were read from: points (m, 2) on the rim, lap (m,) the whole lap
-    each belongs to or −1, lap_radius (laps, 72) with NaN where a lap left a bin empty."""
+    """The readings, and what they were read from: points (m, 2) on the rim, cut (m,) those at an end
+    of the range, lap (m,) the whole lap each belongs to or −1, lap_radius (laps, 72) with NaN where
+    a lap left a bin empty."""
 
     readings: Rim
     points: Floats
+    cut: NDArray[np.bool_]
     lap: NDArray[np.intp]
     lap_radius: Floats
     problems: tuple[Problem, ...]
@@ -106,15 +119,121 @@ def fill_around(radius: Floats) -> Floats:
     return np.asarray(np.interp(BEARINGS, BEARINGS[filled], radius[filled], period=360.0))
 
 
-def circularity(radius: Floats, gate: Gate) -> float:
-    """Mean absolute deviation of a rim (72,) from its gate, %."""
-    return float(np.abs(radius - gate_radius(gate)).mean())
+def circularity(radius: Floats, gate: Gate, cut: NDArray[np.bool_] | None = None) -> float:
+    """Mean absolute deviation of a rim (72,) from its gate, %. cut (72,): where an axis lies at the
+    end of its range; beyond the gate nothing counts there, since a program is given no more."""
+    off = radius - gate_radius(gate)
+    if cut is not None:
+        off = np.where(cut, np.minimum(off, 0.0), off)
+    return float(np.abs(off).mean())
 
 
-def on_rim(u: Floats) -> Floats:
-    """The samples that lie near the edge: farther out than 0.6 of the 95th percentile."""
+def outer_dead_zone(radius: Floats, gate: Gate) -> float:
+    """How far short of full the rim (72,) falls at the worst, %. Full is 100, or the gate where
+    that lies nearer: the sides of an octagon do."""
+    full = np.minimum(100.0, gate_radius(gate))
+    return max(0.0, float((100.0 - 100.0 * radius / full).max()))
+
+
+@dataclass(frozen=True)
+class GateFit:
+    """The gate of a shape that fits a rim best: its middle, its size as a share of nominal, how far
+    it is turned (degrees), and how far the rim deviates from it: peak to valley and RMS, %."""
+
+    x: float
+    y: float
+    scale: float
+    turned: float
+    peak_to_valley: float
+    rms: float
+
+
+def fit_gate(radius: Floats, gate: Gate) -> GateFit:
+    """Fit a gate to a rim: radius (72,) %, NaN where it is not known, 4 known bins or more. Middle and
+    size are free, and for a gate with corners how far it is turned, up to 10°.
+
+    Gauss–Newton on the radial deviation; corners of a square, which every real one rounds, are left
+    out."""
+    known = np.isfinite(radius)
+    away = np.abs(np.mod(BEARINGS, 90.0) - 45.0)
+    used = (
+        known & (away > CORNER) if gate == "square" and (known & (away > CORNER)).any() else known
+    )
+    at = np.radians(BEARINGS[used])
+    r = radius[used]
+    points = np.column_stack((r * np.sin(at), r * np.cos(at)))
+    free = 3 if gate == "round" else 4
+    state = np.array([0.0, 0.0, float(np.median(r)) / 100.0, 0.0])
+
+    def off(s: Floats) -> Floats:
+        moved = points - s[:2]
+        toward = np.mod(np.degrees(np.arctan2(moved[:, 0], moved[:, 1])) - s[3], 360.0)
+        return np.asarray(np.hypot(moved[:, 0], moved[:, 1]) - s[2] * gate_edge(gate, toward))
+
+    small = np.array([1e-3, 1e-3, 1e-5, 1e-2])
+    for _ in range(12):
+        now = off(state)
+        slopes = np.column_stack(
+            [(off(state + small * (np.arange(4) == i)) - now) / small[i] for i in range(free)]
+        )
+        move = np.linalg.lstsq(slopes, -now, rcond=None)[0]
+        state[:free] += move
+        state[:2] = np.clip(state[:2], -60.0, 60.0)
+        state[2] = min(max(state[2], 0.05), 5.0)
+        state[3] = min(max(state[3], -10.0), 10.0)
+        if np.abs(move).max() < 1e-6:
+            break
+    left = off(state)
+    return GateFit(
+        float(state[0]),
+        float(state[1]),
+        float(state[2]),
+        float(state[3]),
+        float(np.ptp(left)),
+        float(np.sqrt(np.square(left).mean())),
+    )
+
+
+def looks_like(radius: Floats) -> tuple[Gate, dict[Gate, GateFit]]:
+    """The gate that a rim (72,) looks most like, and how each fits."""
+    fits = {gate: fit_gate(radius, gate) for gate in GATES}
+    return min(GATES, key=lambda g: fits[g].rms), fits
+
+
+def free_of_the_ends(points: Floats, cut: NDArray[np.bool_]) -> Floats:
+    """The rim by bearing (72,), NaN where it is cut off by the end of the range; all of it where
+    what is left does not show the shape, since the range is the gate then. cut (m,): points at an
+    end."""
+    free = radius_by_bearing(points[~cut]) if not cut.all() else np.full(BINS, np.nan)
+    share = binned_share(cut, bin_of(points))
+    free[share > CLAMPED] = np.nan
+    known = np.isfinite(free)
+    quadrants = known.reshape(4, -1).sum(axis=1)
+    if known.sum() >= LEAST_FREE and quadrants.min() >= LEAST_FREE_IN_QUADRANT:
+        return free
+    return radius_by_bearing(points)
+
+
+def binned_share(mask: NDArray[np.bool_], bins: NDArray[np.intp]) -> Floats:
+    """The share of True in each bin, (72,); 0 where a bin is empty."""
+    counts = np.bincount(bins, minlength=BINS)
+    return np.asarray(np.bincount(bins, mask.astype(float), BINS) / np.maximum(counts, 1))
+
+
+def on_rim(u: Floats) -> NDArray[np.intp]:
+    """Which samples lie on the edge: farther out than 0.6 of the 95th percentile, from where a push
+    reaches the edge until it leaves it. The way out to it is no part of the rim."""
     rho = lengths(u)
-    return np.asarray(u[rho > EDGE * np.percentile(rho, 95)])
+    near = rho > EDGE * np.percentile(rho, 95)
+    bins = bin_of(u)
+    edge = binned_quantile(rho[near], bins[near], BINS, FULL_SHARE)
+    pressed = near & (rho >= PRESSED * edge[bins])
+    keep = np.zeros(len(u), dtype=bool)
+    for start, stop in zip(*runs(near), strict=True):
+        there = np.flatnonzero(pressed[start:stop])
+        if there.size:
+            keep[start + there[0] : start + there[-1] + 1] = True
+    return np.flatnonzero(keep)
 
 
 def find_laps(points: Floats) -> tuple[NDArray[np.intp], NDArray[np.int8]]:
@@ -178,14 +297,20 @@ def _sweeps(turned: Floats) -> list[tuple[int, int]]:
     return sweeps
 
 
-def measure_rim(u: Floats, gate: Gate = "round") -> RimResult:
-    """Measure a step round the edge: u (n, 2) % of half range.
+def measure_rim(
+    u: Floats, gate: Gate = "round", at_end: NDArray[np.bool_] | None = None
+) -> RimResult:
+    """Measure a step round the edge: u (n, 2) % of half range. at_end (n, 2): where an axis lies at
+    the end of its range.
 
     Raises NotUsable when under 95 % of the directions were reached.
     """
     if u.shape[1] != 2:
         raise NotUsable("one-axis", "a single axis has no rim.")
-    points = on_rim(u) if len(u) else u
+    kept = on_rim(u) if len(u) else np.empty(0, dtype=np.intp)
+    points = u[kept]
+    ends = at_end[kept] if at_end is not None else np.zeros(points.shape, dtype=bool)
+    cut: NDArray[np.bool_] = np.asarray(ends.any(axis=1))
     measured = radius_by_bearing(points)
     coverage = float(np.isfinite(measured).mean())
     if coverage < LEAST_COVERAGE:
@@ -214,7 +339,7 @@ def measure_rim(u: Floats, gate: Gate = "round") -> RimResult:
     readings = Rim(
         coverage=coverage,
         mean_radius=float(radius.mean()),
-        circularity_error=circularity(radius, gate),
+        circularity_error=circularity(radius, gate, binned_share(cut, bins) > CLAMPED),
         roundness_lsc=peak_to_valley(shape, lsc.x, lsc.y),
         roundness_mzc=peak_to_valley(shape, mzc.x, mzc.y),
         lsc_x=lsc.x,
@@ -224,8 +349,9 @@ def measure_rim(u: Floats, gate: Gate = "round") -> RimResult:
         reach_left=float(-reach[0, 0]),
         reach_up=float(reach[1, 1]),
         reach_down=float(-reach[0, 1]),
-        outer_dead_zone_needed=max(0.0, float((100.0 - radius).max())),
+        outer_dead_zone_needed=outer_dead_zone(radius, gate),
         overreach=max(0.0, float((radius - 100.0).max())),
+        overrun=max(0.0, float((100.0 * radius / gate_radius(gate)).max()) - 100.0),
         laps_cw=ways[0],
         laps_ccw=ways[1],
         lap_repeat=float(np.sqrt(np.nanmean(np.square(repeat)))) if laps else None,
@@ -242,7 +368,28 @@ def measure_rim(u: Floats, gate: Gate = "round") -> RimResult:
                 "two each way are needed to say how well they repeat.",
             )
         )
-    return RimResult(readings, points, lap, lap_radius, tuple(problems))
+    problems += _of_ends(points, ends)
+    return RimResult(readings, points, cut, lap, lap_radius, tuple(problems))
+
+
+def _of_ends(points: Floats, ends: NDArray[np.bool_]) -> list[Problem]:
+    """How wide each side lies at the end of its range, where it does: one quiet line."""
+    bins = bin_of(points)
+    wide = {}
+    for i, (low, high) in enumerate((("left", "right"), ("down", "up"))):
+        for name, side in ((low, points[:, i] < 0), (high, points[:, i] > 0)):
+            wide[name] = int(BIN * (binned_share(ends[:, i] & side, bins) > CLAMPED).sum())
+    if sum(w >= 2 * BIN for w in wide.values()) < 3:
+        return []
+    said = ", ".join(f"{w}° {name}" for name, w in wide.items())
+    return [
+        Problem(
+            "rim",
+            "ends",
+            f"the ends of the range are reached over {said}: as makers let them, so that a full "
+            "reach is sure. What lies beyond them does not count.",
+        )
+    ]
 
 
 def recentred(points: Floats, x: float, y: float, reach: Rim) -> Floats:

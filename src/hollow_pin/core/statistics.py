@@ -205,6 +205,19 @@ def binned_median(values: Floats, bins: NDArray[np.intp], count: int) -> Floats:
     return np.where(filled, (ordered[low] + ordered[high]) / 2, np.nan)
 
 
+def binned_quantile(values: Floats, bins: NDArray[np.intp], count: int, share: float) -> Floats:
+    """A quantile of the values in each of `count` bins, the nearest value; NaN where a bin is
+    empty."""
+    if not values.size:
+        return np.full(count, np.nan)
+    order = np.lexsort((values, bins))
+    ordered, placed = values[order], bins[order]
+    start = np.searchsorted(placed, np.arange(count), side="left")
+    stop = np.searchsorted(placed, np.arange(count), side="right")
+    at = start + np.round(share * (stop - start - 1)).astype(np.intp)
+    return np.where(stop > start, ordered[np.minimum(at, len(ordered) - 1)], np.nan)
+
+
 @dataclass(frozen=True)
 class Timing:
     """rate_hz; timing_jitter_ms; gaps: intervals over three medians; longest_gap_s."""

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.geometry import bearing, diameter, lengths
 from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, resolution_of_sorted
 from hollow_pin.core.statistics import (
+    IN_CACHE,
     AllanPoint,
     Timing,
     baseline,
@@ -29,6 +30,7 @@ MOVED_BY = 25.0
 MOVED_FOR_S = 0.2
 
 
+REACHED = 0.995
 CREEP_POINTS = 3600
 """As many means as creep is read from; a Still of over an hour has longer ones."""
 MOST_SPIKES = 200
@@ -46,7 +48,9 @@ class Spike:
 
 @dataclass(frozen=True)
 class Still:
-    """Readings of the Still step, % of half range unless the name says otherwise."""
+    """Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
+    rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
+    noise_in_common: correlation of the two axes' residuals, −1 to 1."""
 
     rest_x: float
     rest_y: float | None
@@ -63,6 +67,9 @@ class Still:
     spike_height: float
     spike: tuple[Spike, ...]
     noise_reach: float
+    rest_reach: float
+    rest_reach_recentred: float
+    noise_in_common: float | None
     wander: float
     creep_x: float | None
     creep_y: float | None
@@ -189,6 +196,27 @@ def _distance(residuals: list[Residual], spiked: NDArray[np.bool_]) -> Residual:
     return np.sqrt(squares, out=squares)
 
 
+def _reach(u: Floats, rest: Floats, spiked: NDArray[np.bool_]) -> float:
+    """How far from a place (k,) all but one in 200 of the samples in no spike lie."""
+    away = np.empty(len(u), dtype=np.float32)
+    for start in range(0, len(u), IN_CACHE):
+        part = slice(start, start + IN_CACHE)
+        away[part] = lengths_from(u[part], rest)
+    if spiked.any() and not spiked.all():
+        away = away[~spiked]
+    at = int(REACHED * (len(away) - 1))
+    away.partition(at)
+    return float(away[at])
+
+
+def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | None:
+    """How far the two axes tremble as one; None where one of them does not tremble."""
+    x, y = (r[~spiked].astype(np.float64) for r in residuals)
+    if len(x) < 2 or x.std() == 0 or y.std() == 0:
+        return None
+    return float(np.corrcoef(x, y)[0, 1])
+
+
 Starts = NDArray[np.intp]
 
 
@@ -262,6 +290,9 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         spike_height=max((abs(s.height) for s in spikes), default=0.0),
         spike=tuple(spikes[:MOST_SPIKES]),
         noise_reach=quantile(quiet, 0.999) if quiet.size else 0.0,
+        rest_reach=_reach(u, np.zeros(len(rest)), spiked),
+        rest_reach_recentred=_reach(u, rest, spiked),
+        noise_in_common=_in_common(residuals, spiked) if two else None,
         wander=diameter(flat),
         creep_x=axes[0].creep,
         creep_y=axes[1].creep if two else None,

@@ -92,7 +92,7 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
             "measure",
         )
     found = diagnose(Case(take, grade, limits))
-    return Meaning(" ".join(parts), found.advice, found.try_first)
+    return Meaning(" ".join(parts), found.words, found.try_first)
 
 
 OVERALL = {
@@ -126,7 +126,7 @@ TOLD = (
 )
 """What the sentences on rest and dead zone tell of."""
 
-IN_WORDS = {"%": "\u00a0%", "/min": " a minute"}
+IN_WORDS = {"%": "\u00a0%", "/min": " a minute", "ms": "\u00a0ms"}
 
 
 def _changes(found: Comparison, reference: bool) -> str | None:

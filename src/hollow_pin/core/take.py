@@ -8,10 +8,13 @@ from functools import partial
 from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
+from hollow_pin.core.held import as_held, pace_of, without_repeats, without_stale
 from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts
 from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
+from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
 from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
@@ -21,8 +24,9 @@ from hollow_pin.core.rim import (
     RimResult,
     circularity,
     fill_around,
+    free_of_the_ends,
+    looks_like,
     measure_rim,
-    radius_by_bearing,
     recentred,
 )
 from hollow_pin.core.statistics import centre, median
@@ -30,8 +34,14 @@ from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 
-VERSION = 6
+VERSION = 7
 """Raised whenever a definition changes, so that stored readings are computed anew."""
+
+OTHER_GATE = 0.5
+OTHER_GATE_LEAST = 6.0
+"""A rim is said to be of another gate where that fits in half the deviation, and this one not within
+so many % from peak to valley."""
+LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 
 
 @dataclass(frozen=True)
@@ -47,11 +57,14 @@ class Facts:
 
 @dataclass(frozen=True)
 class Composite:
-    """Readings that need more than one step, % of half range; None where one of them is missing."""
+    """Readings that need more than one step, % of half range; None where one of them is missing.
+    gate_seen: the gate that the rim looks like."""
 
     dead_zone_needed: float | None
     dead_zone_after_recentring: float | None
     circularity_after_recalibration: float | None
+    shape_after_recalibration: float | None
+    gate_seen: Gate | None
 
 
 @dataclass(frozen=True)
@@ -77,6 +90,7 @@ class TakeReadings:
     crossing: Crossings | None
     hold: tuple[Hold, ...] | None
     turn: Turn | None
+    joint: Joint
     composite: Composite
     problems: tuple[Problem, ...]
     hidden: tuple[Hidden, ...]
@@ -117,6 +131,17 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     """Measure a recording. Never raises for its contents: what cannot be read is in `problems`."""
     problems: list[Problem] = []
     spans: dict[str, Span] = {}
+    told = recording
+    pace_of_source = pace_of(recording)
+    if pace_of_source is not None and pace_of_source.change_only:
+        recording = as_held(recording, pace_of_source)
+    elif pace_of_source is not None and pace_of_source.twice > 1:
+        recording = without_repeats(recording, pace_of_source.twice)
+    elif pace_of_source is not None:
+        recording = without_stale(recording, pace_of_source)
+    joint, jumping = find_jumps(recording)
+    at_end = _at_ends(recording)
+    recording = without_jumps(recording, jumping)
     t, u = recording.t, recording.u
 
     def last_usable(step: str, measure: Callable[[slice], Result]) -> Result | None:
@@ -142,7 +167,9 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         return measure_let_go(t[part], u[part], rest, still.readings.jitter if still else 0.0)
 
     let_go: LetGoResult | None = last_usable("let-go", let_go_from)
-    rim: RimResult | None = last_usable("rim", lambda part: measure_rim(u[part], gate))
+    rim: RimResult | None = last_usable(
+        "rim", lambda part: measure_rim(u[part], gate, at_end[part])
+    )
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):
         found = last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
@@ -165,20 +192,23 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         problems.append(
             Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
         )
+    composite = _compose(still, let_go, rim, gate)
+    problems += _other_gate(composite.gate_seen, rim, gate)
+    problems += _lost_reports(recording)
     parts = spans_to_slices(recording, spans)
     whole_still = parts.get("still") == slice(0, len(t))
     pace = still.pace if still and not moving_parts(recording) else None
     hidden = find_hidden(recording, parts, gate, measured.dead_zones, pace)
     if any(h.code == "built-in-dead-zone" for h in hidden):
         problems = [p for p in problems if p.code != "constant"]
-    told = {"zero"} if any(p.code == "constant" for p in problems) else set()
-    problems.extend(Problem("take", h.code, h.message) for h in hidden if h.code not in told)
+    known = {"zero"} if any(p.code == "constant" for p in problems) else set()
+    problems.extend(Problem("take", h.code, h.message) for h in hidden if h.code not in known)
     return TakeReadings(
         version=VERSION,
         recording=Facts(
             axes=recording.axes,
-            samples=len(t),
-            duration_s=float(t[-1]),
+            samples=len(told.t_us),
+            duration_s=float(told.t[-1]),
             rate_hz=pace.rate_hz if pace and whole_still else _rate(recording),
             range={
                 name: (r.lo, r.hi) for name, r in zip(recording.axes, recording.ranges, strict=True)
@@ -192,11 +222,13 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         else None,
         hold=hold.readings if hold else None,
         turn=turn.readings if turn else None,
-        composite=_compose(still, let_go, rim, gate),
+        joint=joint,
+        composite=composite,
         problems=tuple(problems),
         hidden=hidden,
         spans=spans,
-        uncertainty=take_uncertainty(recording, parts, measured, gate),
+        uncertainty=take_uncertainty(recording, parts, measured, gate)
+        | u_joint(joint, minutes_of(recording)),
     )
 
 
@@ -231,15 +263,60 @@ def _refused(step: str, refusal: NotUsable, number: int, attempts: int) -> Probl
 def _compose(
     still: StillResult | None, let_go: LetGoResult | None, rim: RimResult | None, gate: Gate
 ) -> Composite:
-    needed = after = recalibrated = None
+    needed = after = recalibrated = shape = seen = None
+    x, y = (rim.readings.lsc_x, rim.readings.lsc_y) if rim else (0.0, 0.0)
     if let_go and let_go.readings.return_max is not None:
         returned = let_go.readings
+        x, y = returned.return_centre_x or 0.0, returned.return_centre_y or 0.0
         if still:
-            noise = still.readings.noise_reach
-            needed = max(returned.return_max or 0.0, still.readings.rest_offset) + noise
-            after = (returned.return_radius or 0.0) + noise
-        if rim:
-            x, y = returned.return_centre_x or 0.0, returned.return_centre_y or 0.0
-            moved = recentred(rim.points, x, y, rim.readings)
-            recalibrated = circularity(fill_around(radius_by_bearing(moved)), gate)
-    return Composite(needed, after, recalibrated)
+            at_rest = still.readings
+            noise = at_rest.noise_reach
+            needed = max(returned.return_max or 0.0, at_rest.rest_offset) + noise
+            needed = max(needed, at_rest.rest_reach)
+            after = max((returned.return_radius or 0.0) + noise, at_rest.rest_reach_recentred)
+    if rim:
+        moved = recentred(rim.points, x, y, rim.readings)
+        free = free_of_the_ends(moved, rim.cut)
+        if let_go and let_go.readings.return_max is not None:
+            # By what the end of the range leaves to be seen.
+            recalibrated = circularity(fill_around(free), gate)
+        seen, fits = looks_like(free)
+        shape = fits[gate].peak_to_valley
+    return Composite(needed, after, recalibrated, shape, seen)
+
+
+def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
+    """A rim that looks far more like another gate than like the one the model has."""
+    if rim is None or seen is None or seen == gate:
+        return []
+    _, fits = looks_like(free_of_the_ends(rim.points, rim.cut))
+    if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
+        return []
+    named = "an octagonal" if seen == "octagon" else f"a {seen}"
+    said = (
+        f"it looks like {named} gate, and is held against a {gate} one. See that the "
+        f"model is right."
+    )
+    return [Problem("rim", "gate", said)]
+
+
+def _lost_reports(recording: Recording) -> list[Problem]:
+    """Reports that a link lost: said, and not taken for the stick's."""
+    dt = np.diff(recording.t)
+    usual = median(dt[dt > 0]) if (dt > 0).any() else 0.0
+    lost = dt > max(LOST_TIMES * usual, LOST_LEAST_S)
+    share = float(dt[lost].sum() / dt.sum()) if usual > 0 and dt.sum() else 0.0
+    if share < LOST_SHARE or lost.sum() < 3:
+        return []
+    said = (
+        f"{int(lost.sum())} times nothing came for {1e3 * float(np.median(dt[lost])):.0f} ms or so, "
+        f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
+    )
+    return [Problem("take", "lost-reports", said)]
+
+
+def _at_ends(recording: Recording) -> NDArray[np.bool_]:
+    """Where each axis lies at an end of its range, (n, k)."""
+    lo = np.array([r.lo for r in recording.ranges])
+    hi = np.array([r.hi for r in recording.ranges])
+    return np.asarray((recording.raw <= lo) | (recording.raw >= hi))

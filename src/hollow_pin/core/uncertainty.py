@@ -41,6 +41,12 @@ SEED = 20_417
 BLOCK_S = 0.5
 MOST_BLOCKS = 7200
 """As many as a Still is resampled by; one of over an hour has longer blocks."""
+WANDER_SHARE = 0.3
+"""Standard deviation of the range of ten values of what wanders, as a share of it."""
+PRESSED = 0.2
+"""How much farther out one hand presses than another, %: standard deviation."""
+STRAYS = 1.0
+"""How far a hand strays sideways on its way, %: standard deviation of what cross-talk takes it for."""
 ASKEW_DEG = 1.5
 """How far from straight along an axis a hand goes: standard deviation, degrees."""
 BIN_MIDDLES = EDGES[:-1] + BIN / 2
@@ -195,6 +201,7 @@ def _still_uncertainty(
         floor,
     )
     found["still.noise_reach"] = max(_spread(rest.noise, rest.count), floor / 2)
+    found["still.wander"] = max(WANDER_SHARE * readings.wander, floor)
     return found
 
 
@@ -240,10 +247,12 @@ def _dead_zone_uncertainty(
     noise = found["still.noise_reach"]
     resting = still.rest_offset > (let_go.readings.return_max or 0.0)
     farthest = found["still.rest_offset" if resting else "let_go.return_max"]
+    # What wanders was seen for ten seconds only.
+    wander = WANDER_SHARE * still.wander
     return {
-        "composite.dead_zone_needed": float(np.hypot(farthest, noise)),
+        "composite.dead_zone_needed": float(np.hypot(farthest, np.hypot(noise, wander))),
         "composite.dead_zone_after_recentring": float(
-            np.hypot(found["let_go.return_radius"], noise)
+            np.hypot(found["let_go.return_radius"], np.hypot(noise, wander))
         ),
     }
 
@@ -259,6 +268,8 @@ def _crossing_uncertainty(
     draws = _draws(rng, n)
     squares, counts = draws @ crossing.squares, draws @ crossing.counts
     noise = track_noise(squares, counts)
+    # Passes beside gaps in time may hold nothing that was measured.
+    noise = noise[np.isfinite(noise).any(axis=1)]
     found[f"{path}.track_noise_median"] = max(_spread(np.nanmedian(noise, axis=1), n), floor / 2)
     highest = np.nanmax(noise, axis=1)
     found[f"{path}.track_noise_max"] = max(
@@ -272,7 +283,7 @@ def _crossing_uncertainty(
             along = np.nanmedian(other[:, :, seen], axis=1)
             askew = _askew(BIN_MIDDLES[seen], np.nanmedian(crossing.other[:, seen], axis=0))
             found[f"{path}.cross_talk"] = max(
-                float(np.hypot(_spread(np.ptp(along, axis=1), n), askew)), floor
+                float(np.hypot(_spread(np.ptp(along, axis=1), n), askew)), floor, STRAYS
             )
     return found
 
@@ -320,21 +331,34 @@ def _rim_uncertainty(
     rims = np.median(laps[rng.integers(0, n, (REPLICATES, n))], axis=1)
     angle = np.radians(BEARINGS)
     waves = np.column_stack((np.ones_like(angle), np.sin(angle), np.cos(angle)))
-    shape = rims - rims @ np.linalg.pinv(waves).T @ waves.T
     target = gate_radius(gate)
+    waves[:, 0] = target / 100.0
+    shape = rims - rims @ np.linalg.pinv(waves).T @ waves.T
+    gap = rim.readings.cw_ccw_gap or 0.0
+    hand = float(np.hypot(PRESSED, gap / 4))
     sizes = {
         "circularity_error": np.abs(rims - target).mean(axis=1),
         "mean_radius": rims.mean(axis=1),
         "roundness_lsc": np.ptp(shape, axis=1),
         "roundness_mzc": np.ptp(shape, axis=1),
-        "outer_dead_zone_needed": np.maximum(0.0, (100.0 - rims).max(axis=1)),
-        "overreach": np.maximum(0.0, (rims - 100.0).max(axis=1)),
+        "outer_dead_zone_needed": (100.0 - 100.0 * rims / np.minimum(100.0, target)).max(axis=1),
+        "overreach": (rims - 100.0).max(axis=1),
+        "overrun": (100.0 * rims / target - 100.0).max(axis=1),
         "reach_up": rims[:, 0],
         "reach_right": rims[:, BINS // 4],
         "reach_down": rims[:, BINS // 2],
         "reach_left": rims[:, 3 * BINS // 4],
     }
-    found = {f"rim.{name}": max(_spread(v, n), floor) for name, v in sizes.items()}
+    found = {f"rim.{name}": max(_spread(v, n), _reach(v, n), floor) for name, v in sizes.items()}
+    shapes = ("roundness_lsc", "roundness_mzc")
+    # Where laps do not repeat, the farthest of their bins is known no better.
+    repeat = (rim.readings.lap_repeat or 0.0) / np.sqrt(n)
+    for name in ("outer_dead_zone_needed", "overrun", "overreach", *shapes):
+        found[f"rim.{name}"] = float(np.hypot(found[f"rim.{name}"], repeat))
+    found |= {path: float(np.hypot(u, hand)) for path, u in found.items() if path[4:] not in shapes}
+    found["composite.shape_after_recalibration"] = float(
+        np.hypot(found["rim.roundness_lsc"], PRESSED)
+    )
     for way in ("right", "left", "up", "down"):
         found[f"rim.reach_{way}"] = max(found[f"rim.reach_{way}"], floor * sqrt(3))
     return found

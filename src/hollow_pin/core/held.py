@@ -1,0 +1,147 @@
+"""A source that speaks only when something changes: what it said holds until it speaks again.
+
+Browsers and the kernel report so. Read sample by sample such a recording has almost no time at rest in
+it and all of its time on the move; read as held values it carries all there is to know.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.recording import Recording
+
+FEWEST = 200
+LOOKED_AT = 200_000
+"""Samples by which a long recording's source is known."""
+QUIET_SHARE = 0.25
+"""Of the time, in silences: no constant source is silent for so long."""
+SILENT_TIMES = 2.5
+"""Of the usual interval between two reports that differ: longer is a silence."""
+SAME_SHARE = 0.2
+"""Of the reports that follow at once, as many may be the same as the one before."""
+LOSSY_SHARE = 0.15
+"""Of the silences, that end far from where they began: more, and any moment may be silent."""
+LOST_STEPS, LOST_LEAST = 3.0, 0.5
+"""A stick that was silent since it did not move goes on by a step or two of the converter."""
+LONGEST_HELD_S = 5.0
+"""A silence of over this is not a stick that rests to the last digit, but a source that was gone."""
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How a source reports. interval_s: between two of its reports. change_only: it reports changes
+    and no more. twice: every report comes so many times over."""
+
+    interval_s: float
+    change_only: bool
+    twice: int = 1
+
+
+def pace_of(recording: Recording) -> Pace | None:
+    """How the source of a recording reports; None where there is too little of it to tell."""
+    if len(recording.t_us) > LOOKED_AT:
+        recording = _ends_of(recording)
+    t_us, raw = recording.t_us, recording.raw
+    if len(t_us) < FEWEST:
+        return None
+    dt = np.diff(t_us) / 1e6
+    differ = (raw[1:] != raw[:-1]).any(axis=1)
+    news = dt[differ & (dt > 0)]
+    if not news.size or not dt.sum():
+        return None
+    usual = float(np.median(news))
+    silent = dt > SILENT_TIMES * usual
+    at_once = ~silent & (dt > 0)
+    if not at_once.any():
+        return None
+    same = float((~differ & at_once).sum() / at_once.sum())
+    lasted = np.where(dt < LONGEST_HELD_S, dt, 0.0)
+    quiet = float(lasted[silent].sum() / max(lasted.sum(), 1e-9))
+    if quiet > QUIET_SHARE and same < SAME_SHARE and not _lossy(recording, silent):
+        return Pace(usual, True)
+    return Pace(usual, False, _times_over(recording, differ))
+
+
+def _lossy(recording: Recording, silent: NDArray[np.bool_]) -> bool:
+    """Whether its silences lie in the middle of movements as well as elsewhere: then it is the link that
+    is silent, whatever the stick does."""
+    far = np.abs(np.diff(recording.u, axis=0)).max(axis=1) > LOST_STEPS * max(
+        *recording.resolutions, LOST_LEAST
+    )
+    return float((far & silent).sum()) > LOSSY_SHARE * float(silent.sum())
+
+
+def _ends_of(recording: Recording) -> Recording:
+    """The beginning and the end of a long recording: how its source reports is seen there."""
+    half = LOOKED_AT // 2
+    at = np.r_[:half, len(recording.t_us) - half : len(recording.t_us)]
+    return replace(
+        recording, t_us=recording.t_us[at], raw=recording.raw[at], step=recording.step[at]
+    )
+
+
+def _times_over(recording: Recording, differ: NDArray[np.bool_]) -> int:
+    """How often each report is repeated while the stick moves swiftly: 1 where it is not."""
+    steps = np.array([r or 0.1 for r in recording.resolutions])
+    wide = 8
+    u = recording.u
+    swift = np.max(np.abs(u[wide:] - u[:-wide]) / (wide * steps), axis=1) > 3.0
+    middle = differ[wide // 2 : wide // 2 + len(swift)]
+    seen = middle[swift]
+    if len(seen) < FEWEST // 4:
+        return 1
+    share = float(seen.mean())
+    return round(1.0 / share) if share > 0 else 1
+
+
+def as_held(recording: Recording, pace: Pace) -> Recording:
+    """The recording at the source's own interval, each value held until the next; its steps as well.
+
+    A silence in the middle of a movement is one of the link, and stays a gap: a stick that moves has
+    something to say.
+    """
+    step_us = max(1, round(pace.interval_s * 1e6))
+    t_us = np.arange(recording.t_us[0], recording.t_us[-1] + 1, step_us, dtype=np.int64)
+    at = np.searchsorted(recording.t_us, t_us, side="right") - 1
+    news = np.append(True, (recording.raw[1:] != recording.raw[:-1]).any(axis=1))
+    which = np.cumsum(news) - 1
+    told_us, told = recording.t_us[news], recording.u[news]
+    apart = np.diff(told_us)
+    silent = apart > SILENT_TIMES * step_us
+    far = np.abs(np.diff(told, axis=0)).max(axis=1) > LOST_STEPS * max(
+        *recording.resolutions, LOST_LEAST
+    )
+    lost = np.append(far & silent & np.append(False, ~silent[:-1]), False)
+    silent_for = t_us - told_us[which[at]]
+    gone = t_us - recording.t_us[at] > LONGEST_HELD_S * 1e6
+    gone |= lost[which[at]] & (silent_for > SILENT_TIMES * step_us)
+    t_us, at = t_us[~gone], at[~gone]
+    return replace(recording, t_us=t_us, raw=recording.raw[at], step=recording.step[at])
+
+
+def without_stale(recording: Recording, pace: Pace) -> Recording:
+    """Without the values that whoever reads a source repeats while the source itself is silent: of one
+    that reports all the time they are no reports."""
+    late = np.diff(recording.t_us) > SILENT_TIMES * pace.interval_s * 1e6
+    same = (recording.raw[1:] == recording.raw[:-1]).all(axis=1)
+    keep = np.append(True, ~(late & same))
+    if keep.all():
+        return recording
+    at = np.flatnonzero(keep)
+    return replace(
+        recording, t_us=recording.t_us[at], raw=recording.raw[at], step=recording.step[at]
+    )
+
+
+def without_repeats(recording: Recording, times: int) -> Recording:
+    """Every report once, where each comes several times over: the source's own rate is what counts."""
+    differ = (recording.raw[1:] != recording.raw[:-1]).any(axis=1)
+    group = np.arange(len(recording.t_us)) % times
+    phase = int(np.argmax([differ[group[1:] == p].sum() for p in range(times)]))
+    at = np.flatnonzero(group == phase)
+    return replace(
+        recording, t_us=recording.t_us[at], raw=recording.raw[at], step=recording.step[at]
+    )

@@ -1,0 +1,107 @@
+"""A loose joint is told from dirt, wherever the stick is; what jumped is left out of the rest."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.joint import LONGEST_S, find_jumps, without_jumps
+from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.take import measure_take
+from sticks import performed
+
+HZ = 250
+
+
+def still(x: np.ndarray, rate: float = HZ) -> Recording:
+    t = (np.arange(len(x)) * 1e6 / rate).astype(np.int64)
+    raw = np.column_stack((x, np.zeros(len(x))))
+    step = np.full(len(x), STEPS.index("still"), np.int8)
+    return Recording(t, raw, (AxisRange(-100, 100),) * 2, step)
+
+
+def jumping(to: float, samples: int, at: float = 4.0, back: float | None = None) -> Recording:
+    x = np.full(10 * HZ, at) + np.tile((0.0, 0.1), 5 * HZ)
+    x[1000 : 1000 + samples] = to
+    if back is not None:
+        x[1000 + samples :] = back
+    return still(x)
+
+
+@pytest.mark.parametrize(
+    ("to", "samples", "counts"),
+    [
+        (100, 1, True),
+        (-100, 30, True),
+        (98.6, 10, True),
+        (98.4, 10, False),
+        (60, 10, False),
+        (100, int(LONGEST_S * HZ), True),
+        (100, int(LONGEST_S * HZ) + 1, False),
+    ],
+)
+def test_a_jump_is_to_an_end_and_soon_back(to: float, samples: int, counts: bool) -> None:
+    joint, inside = find_jumps(jumping(to, samples))
+    assert joint.jumps == int(counts)
+    assert int(inside.sum()) == (samples if counts else 0)
+    if counts:
+        assert joint.jump[0].t_s == pytest.approx(4.0)
+        assert joint.jump[0].to == pytest.approx(to)
+
+
+def test_a_jump_to_the_middle_shows_only_from_afar() -> None:
+    assert find_jumps(jumping(0, 10, at=80.0))[0].jumps == 1
+    assert find_jumps(jumping(0, 10, at=15.2))[0].jumps == 1
+    assert find_jumps(jumping(0, 10, at=14.8))[0].jumps == 0
+
+
+def test_what_does_not_come_back_where_it_was_is_no_joint() -> None:
+    assert find_jumps(jumping(100, 10, back=4.0 + 0.2 * 96))[0].jumps == 1
+    assert find_jumps(jumping(100, 10, back=4.0 + 0.4 * 96))[0].jumps == 0
+
+
+def test_a_stick_that_is_pushed_and_let_go_does_not_jump() -> None:
+    for condition in ("sound", "worn", "dirty", "offset"):
+        for rate in (60.0, 250.0):
+            joint = measure_take(performed(condition, rate=rate).recording).joint
+            assert (joint.jumps, joint.drops) == (0, 0), (condition, rate)
+
+
+def test_what_jumped_is_no_dirt_and_no_noise() -> None:
+    quiet = performed("sound").recording
+    raw = quiet.raw.copy()
+    still_part = quiet.attempts("still")[0]
+    for at in range(still_part.start + 200, still_part.stop - 200, 300):
+        raw[at : at + 12, 0] = 1023
+    jumped = Recording(quiet.t_us, raw, quiet.ranges, quiet.step)
+    found, clean = measure_take(jumped), measure_take(quiet)
+    assert found.joint.jumps > 3
+    assert found.still.spikes_per_min_x == clean.still.spikes_per_min_x == 0
+    assert found.still.jitter_x == pytest.approx(clean.still.jitter_x, abs=0.02)
+    assert found.still.resolution_x == clean.still.resolution_x, (
+        "only values that a converter gives"
+    )
+
+
+def test_a_gap_in_time_is_no_jump() -> None:
+    whole = jumping(100, 10)
+    keep = np.ones(len(whole.t_us), dtype=bool)
+    keep[985:1000] = False
+    cut = Recording(whole.t_us[keep], whole.raw[keep], whole.ranges, whole.step[keep])
+    assert find_jumps(cut)[0].jumps == 0
+
+
+@pytest.mark.parametrize(
+    ("by", "samples", "counts"), [(16, 5, 1), (14, 5, 0), (40, 62, 1), (40, 64, 0)]
+)
+def test_a_drop_falls_toward_the_middle_and_is_back(by: float, samples: int, counts: int) -> None:
+    x = np.full(4 * HZ, 90.0)
+    x[500 : 500 + samples] -= by
+    assert find_jumps(still(x))[0].drops == counts
+    assert find_jumps(still(-x))[0].drops == counts
+    assert find_jumps(still(x - 60.0))[0].drops == 0, "only where it is deflected"
+
+
+def test_nothing_is_left_out_where_nothing_jumps() -> None:
+    recording = performed("worn").recording
+    assert without_jumps(recording, find_jumps(recording)[1]) is recording
