@@ -6,6 +6,7 @@ import io
 import json
 import re
 import subprocess
+import sys
 from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
@@ -13,7 +14,7 @@ import httpx
 import pytest
 
 from conftest import Server, new_job
-from hollow_pin.cli import main
+from hollow_pin.cli.main import COMMANDS, main
 from hollow_pin.formats.recording_csv import write_recording
 from sticks import performed
 
@@ -142,7 +143,89 @@ def test_import_beside_a_running_server_is_seen_by_it(
 
 def test_help_teaches_every_command() -> None:
     assert "hollow-pin analyse take.csv" in run("--help").stdout
-    for command in ("serve", "demo", "analyse", "gauge", "jig", "export", "import"):
+    assert set(COMMANDS) >= {"compare", "backup", "restore", "check", "pair"}
+    for command in COMMANDS:
         done = run(command, "--help")
         assert done.returncode == 0
         assert len(done.stdout.splitlines()) > 6
+
+
+@pytest.fixture
+def many_files(tmp_path: Path) -> dict[str, Path]:
+    found = {}
+    for condition in ("worn", "sound", "offset"):
+        found[condition] = tmp_path / f"{condition}.csv"
+        found[condition].write_text("".join(write_recording(performed(condition).recording)))
+    found["bad"] = tmp_path / "bad.csv"
+    found["bad"].write_text("hens\n1\n")
+    return found
+
+
+def test_many_files_are_an_object_a_line_in_the_order_given(many_files: dict[str, Path]) -> None:
+    given = [many_files[n] for n in ("worn", "bad", "sound")]
+    done = run("analyse", *map(str, given), str(many_files["worn"].parent / "none"), "--json")
+    assert done.returncode == 2
+    lines = [json.loads(line) for line in done.stdout.splitlines()]
+    assert [line["file"] for line in lines[:3]] == [str(p) for p in given]
+    assert lines[0]["let_go"]["return_spread"] > lines[2]["let_go"]["return_spread"]
+    assert set(lines[1]) == set(lines[3]) == {"file", "error"}
+    assert "line 1" in lines[1]["error"]
+    both = run("analyse", str(given[0]), str(given[2]), "--json")
+    assert both.returncode == 0
+    alone = json.loads(run("analyse", str(given[2]), "--json").stdout)
+    assert json.loads(both.stdout.splitlines()[1]) == {"file": str(given[2])} | alone
+
+
+def test_compare_says_whether_it_got_better_and_how_surely(many_files: dict[str, Path]) -> None:
+    before, after = str(many_files["worn"]), str(many_files["sound"])
+    done = run("compare", before, after, "--json")
+    assert done.returncode == 0
+    body = json.loads(done.stdout)
+    assert body["overall"] == "better"
+    assert body["sentence"].startswith("Better. ")
+    assert (body["refusals"], body["cautions"]) == ([], [])
+    spread = next(r for r in body["readings"] if r["reading"] == "let_go.return_spread")
+    assert spread["change"] == pytest.approx(spread["after"] - spread["before"])
+    assert abs(spread["change"]) > 2 * spread["u_change"]
+    assert (spread["verdict"], spread["before_limit"], spread["after_limit"]) == (
+        "better",
+        "over",
+        "within",
+    )
+    assert json.loads(run("compare", after, before, "--json").stdout)["overall"] == "worse"
+    words = run("compare", before, after).stdout
+    assert words.startswith("Better. ")
+    assert "Returns apart" in words
+
+
+def test_takes_of_two_sticks_are_refused_which_is_an_answer(many_files: dict[str, Path]) -> None:
+    text = many_files["sound"].read_text()
+    many_files["sound"].write_text(text.replace("# y-positive", "# controller: GS-2\n# y-positive"))
+    done = run("compare", str(many_files["worn"]), str(many_files["sound"]), "--json")
+    assert done.returncode == 0
+    body = json.loads(done.stdout)
+    assert body["overall"] == "refused"
+    assert "different sticks" in body["refusals"][0]
+    assert body["readings"] == []
+    missing = run("compare", str(many_files["worn"]), str(many_files["bad"]))
+    assert missing.returncode == 2
+    assert len(missing.stderr.splitlines()) == 1
+
+
+LOADED = """
+import sys
+from hollow_pin.cli.main import main
+try:
+    main([sys.argv[1]])
+except SystemExit:
+    print(sorted(m for m in sys.modules if m in ("numpy", "pyarrow", "fastapi", "sqlite3")))
+"""
+
+
+def test_a_command_loads_what_it_needs_and_no_more() -> None:
+    """A shop's script asks for the version a hundred times a day."""
+    for asked in ("--version", "--help"):
+        done = subprocess.run(
+            [sys.executable, "-c", LOADED, asked], capture_output=True, text=True, check=True
+        )
+        assert done.stdout.splitlines()[-1] == "[]"

@@ -20,7 +20,7 @@ from hollow_pin.bench.jobs import close, find, log_work, reopen, view_job
 from hollow_pin.bench.ledger import correct, undo, wait_for, write
 from hollow_pin.bench.refusal import Changed, Refused
 from hollow_pin.bench.takes import finish_take, get_job, start_take, view_take
-from hollow_pin.cli import main
+from hollow_pin.cli.main import main
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.function_check import Item
 from hollow_pin.core.take_in import REFER, Intake

@@ -66,8 +66,8 @@ def pace_of(recording: Recording) -> Pace | None:
 
 
 def _lossy(recording: Recording, silent: NDArray[np.bool_]) -> bool:
-    """Whether its silences lie in the middle of movements as well as elsewhere: then it is the link that
-    is silent, whatever the stick does."""
+    """Whether its silences lie in the middle of movements as well as elsewhere: then it is the link
+    that is silent, whatever the stick does."""
     far = np.abs(np.diff(recording.u, axis=0)).max(axis=1) > LOST_STEPS * max(
         *recording.resolutions, LOST_LEAST
     )

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AXES, Floats, Recording
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, bin_of, gate_edge
-from hollow_pin.core.statistics import Timing, binned_median, median
+from hollow_pin.core.statistics import Timing, binned_median, usual_interval
 
 MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
 SLOWEST_HZ = 58.0
@@ -29,6 +29,7 @@ SEEN_S = 1 / SLOWEST_HZ
 """Silences up to this hide no more than the slowest source that is taken."""
 FUZZ_LEAST = 0.05
 FEW = 50
+LOOKED_AT = 20_000
 AT_ZERO = 0.95
 """Share of a Still at one value, from which on it does not tremble."""
 
@@ -138,9 +139,8 @@ def _swallowed(recording: Recording, axis: str, i: int) -> list[Hidden]:
 
 def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden]:
     """A rest of exactly zero, with no crossing to tell whether a dead zone makes it so."""
-    values, counts = np.unique(still, return_counts=True)
-    most = int(counts.argmax())
-    if counts[most] < AT_ZERO * len(still) or abs(float(values[most])) > recording.resolutions[i]:
+    usual = float(np.median(still[:: max(1, len(still) // LOOKED_AT)]))
+    if abs(usual) > recording.resolutions[i] or (still == usual).mean() < AT_ZERO:
         return []
     said = (
         f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the source: "
@@ -234,7 +234,7 @@ def _pace(recording: Recording, parts: list[slice]) -> list[Hidden]:
     if not intervals:
         return []
     dt = np.concatenate(intervals)
-    usual = median(dt[dt > 0]) if (dt > 0).any() else 0.0
+    usual = usual_interval(dt)
     if usual <= 0 or not dt.sum():
         return []
     unseen = np.where(dt > max(MISSED * usual, SEEN_S), dt, 0.0)

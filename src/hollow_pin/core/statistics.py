@@ -50,6 +50,15 @@ def median(v: NDArray[Real]) -> float:
     return quantile(np.sort(v), 0.5)
 
 
+def usual_interval(dt: Floats) -> float:
+    """The median of intervals (n,), of those above zero where most are not; 0 where none is."""
+    usual = median(dt) if len(dt) else 0.0
+    if usual > 0:
+        return usual
+    some = dt[dt > 0]
+    return median(some) if len(some) else 0.0
+
+
 def each_axis(work: Callable[[int], Result], axes: int, samples: int) -> list[Result]:
     """Do the same to every axis; side by side where the recording is long."""
     if axes == 1 or samples < LONG:

@@ -211,10 +211,17 @@ def _reach(u: Floats, rest: Floats, spiked: NDArray[np.bool_]) -> float:
 
 def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | None:
     """How far the two axes tremble as one; None where one of them does not tremble."""
-    x, y = (r[~spiked].astype(np.float64) for r in residuals)
-    if len(x) < 2 or x.std() == 0 or y.std() == 0:
+    sums, n = np.zeros(5), 0
+    for start in range(0, len(spiked), IN_CACHE):
+        calm = ~spiked[start : start + IN_CACHE]
+        x, y = (r[start : start + IN_CACHE][calm].astype(np.float64) for r in residuals)
+        sums += (x.sum(), y.sum(), x @ x, y @ y, x @ y)
+        n += len(x)
+    if n < 2:
         return None
-    return float(np.corrcoef(x, y)[0, 1])
+    mx, my, xx, yy, xy = sums / n
+    vx, vy = xx - mx * mx, yy - my * my
+    return float((xy - mx * my) / np.sqrt(vx * vy)) if min(vx, vy) > 1e-12 else None
 
 
 Starts = NDArray[np.intp]

@@ -29,7 +29,7 @@ from hollow_pin.core.rim import (
     measure_rim,
     recentred,
 )
-from hollow_pin.core.statistics import centre, median
+from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
@@ -303,7 +303,7 @@ def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pr
 def _lost_reports(recording: Recording) -> list[Problem]:
     """Reports that a link lost: said, and not taken for the stick's."""
     dt = np.diff(recording.t)
-    usual = median(dt[dt > 0]) if (dt > 0).any() else 0.0
+    usual = usual_interval(dt)
     lost = dt > max(LOST_TIMES * usual, LOST_LEAST_S)
     share = float(dt[lost].sum() / dt.sum()) if usual > 0 and dt.sum() else 0.0
     if share < LOST_SHARE or lost.sum() < 3:

@@ -1,0 +1,242 @@
+"""`hollow-pin analyse`, `compare` and `gauge`: files, without a server."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from hollow_pin.cli.common import read_file
+from hollow_pin.cli.errors import Unusable
+from hollow_pin.core.catalogue import READINGS
+from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.gauge import SOURCES, gauge
+from hollow_pin.core.limits import GRADES
+from hollow_pin.core.recording import Recording, RecordingError
+from hollow_pin.core.rim import GATES, Gate
+from hollow_pin.core.summary import explain, explain_comparison
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.words import number
+from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.gauge_csv import read_gauge_study
+from hollow_pin.formats.recording_csv import gate_of, read_recording
+
+
+def _takes_gate(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "--gate", choices=GATES, help="the stick's gate, where the file does not say"
+    )
+
+
+def arguments_analyse(parser: argparse.ArgumentParser) -> None:
+    parser.description = (
+        "Measure recording files and print what they say.\n\n"
+        "  hollow-pin analyse take.csv              the sentence and the main readings\n"
+        "  hollow-pin analyse take.csv --json       every reading, for other programs\n"
+        "  hollow-pin analyse *.csv --json          an object a line, in the order given\n\n"
+        "Values are % of half range. A step that is absent or not usable is null, and `problems`\n"
+        "says why. Exit status 2: a file cannot be read; one line, or its object, says where."
+    )
+    parser.add_argument("file", type=Path, nargs="+", metavar="FILE")
+    parser.add_argument("--json", action="store_true", help="JSON: one object, or one a line")
+    _takes_gate(parser)
+
+
+def run_analyse(args: argparse.Namespace) -> int:
+    if len(args.file) == 1:
+        readings = _measured(args.file[0], args.gate)
+        if args.json:
+            print(json.dumps(analysis(readings), ensure_ascii=False, indent=2))
+        else:
+            _print_readings(readings)
+        return 0
+    bad = 0
+    for file in args.file:
+        try:
+            readings = _measured(file, args.gate)
+        except (FileError, RecordingError, Unusable) as wrong:
+            bad += 1
+            said = {"file": str(file), "error": str(wrong)}
+            print(json.dumps(said, ensure_ascii=False) if args.json else f"{file}: {wrong}\n")
+            continue
+        if args.json:
+            print(json.dumps({"file": str(file)} | analysis(readings), ensure_ascii=False))
+        else:
+            print(f"{file}:")
+            _print_readings(readings)
+            print()
+    return 2 if bad else 0
+
+
+def _measured(path: Path, gate: Gate | None) -> TakeReadings:
+    recording = read_recording(read_file(path))
+    return measure_take(recording, gate or gate_of(recording))
+
+
+def arguments_compare(parser: argparse.ArgumentParser) -> None:
+    parser.description = (
+        "Set two recording files of one stick against each other and say whether it got better,\n"
+        "as far as the two can tell.\n\n"
+        "  hollow-pin compare before.csv after.csv\n"
+        "  hollow-pin compare before.csv after.csv --json\n\n"
+        "Header lines that say otherwise of controller, stick, source or gate are a refusal, which\n"
+        "is an answer. Exit status 2: a file cannot be read; the one line says where."
+    )
+    parser.add_argument("before", type=Path, metavar="BEFORE")
+    parser.add_argument("after", type=Path, metavar="AFTER")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+    parser.add_argument(
+        "--grade", choices=tuple(GRADES), default="everyday", help="default: %(default)s"
+    )
+    _takes_gate(parser)
+
+
+def run_compare(args: argparse.Namespace) -> int:
+    takes, settings = [], []
+    for path in (args.before, args.after):
+        recording = read_recording(read_file(path))
+        gate: Gate = args.gate or gate_of(recording)
+        takes.append(measure_take(recording, gate))
+        settings.append(_setting(recording, gate))
+    before, after = takes
+    found = compare(before, after, settings[0], settings[1], args.grade)
+    sentence = explain_comparison(found, after, settings[1].stick)
+    if args.json:
+        print(json.dumps(comparison(found, sentence), ensure_ascii=False, indent=2))
+        return 0
+    print(sentence)
+    for caution in (*found.refusals, *found.cautions):
+        print(f"\n{caution}")
+    for row in found.rows:
+        if row.verdict in ("better", "worse", "changed"):
+            reading = next(r for r in READINGS if r.path == row.path)
+            was, now = (number(v or 0.0, reading.unit) for v in (row.before, row.after))
+            print(
+                f"  {reading.label:32} {was:>8} → {now:>8} {reading.unit}  {row.verdict}".rstrip()
+            )
+    return 0
+
+
+def _setting(recording: Recording, gate: Gate) -> Setting:
+    """How a take was made, as far as its file says."""
+    said = recording.headers
+    return Setting(
+        said.get("controller", ""),
+        said.get("stick", "stick"),
+        said.get("source", "file"),
+        gate,
+        said.get("calibration", "unknown"),
+        said.get("power", "unknown"),
+        said.get("shell", "unknown"),
+    )
+
+
+def comparison(found: Comparison, sentence: str) -> dict[str, Any]:
+    """What `compare --json` prints."""
+    return {
+        "overall": found.overall,
+        "sentence": sentence,
+        "refusals": list(found.refusals),
+        "cautions": list(found.cautions),
+        "readings": [
+            {
+                "reading": row.path,
+                "before": row.before,
+                "after": row.after,
+                "change": row.change,
+                "u_change": row.u_change,
+                "verdict": row.verdict,
+                "why": row.why,
+                "limit": row.limit,
+                "before_limit": row.before_limit,
+                "after_limit": row.after_limit,
+            }
+            for row in found.rows
+        ],
+    }
+
+
+def arguments_gauge(parser: argparse.ArgumentParser) -> None:
+    parser.description = (
+        "Gauge repeatability and reproducibility by analysis of variance: how much of the scatter\n"
+        "is the bench, and how much the sticks. FILE is a CSV with the columns part, operator,\n"
+        "trial and value: every part measured as often by every operator.\n\n"
+        "  hollow-pin gauge study.csv\n"
+        "  hollow-pin gauge study.csv --json\n\n"
+        "Exit status 2: the file cannot be read, or the study is not complete; the one line says\n"
+        "where."
+    )
+    parser.add_argument("file", type=Path, metavar="FILE")
+    parser.add_argument("--json", action="store_true", help="one JSON object")
+
+
+def analysis(readings: TakeReadings) -> dict[str, Any]:
+    """What `analyse --json` prints."""
+    body = asdict(readings)
+    facts = body["recording"]
+    facts["range"] = {axis: list(r) for axis, r in facts["range"].items()}
+    return {
+        "version": body["version"],
+        "recording": facts,
+        "still": body["still"],
+        "let_go": body["let_go"],
+        "rim": body["rim"],
+        "crossing": _plain(body["crossing"]),
+        "hold": _plain(body["hold"]),
+        "turn": _plain(body["turn"]),
+        "joint": body["joint"],
+        "composite": body["composite"],
+        "uncertainty": body["uncertainty"],
+        "spans": body["spans"],
+        "problems": body["problems"],
+        "hidden": body["hidden"],
+    }
+
+
+def _plain(body: Any) -> Any:
+    """Names without the underscore that Python needs behind some."""
+    if isinstance(body, dict):
+        return {key.rstrip("_"): _plain(value) for key, value in body.items()}
+    if isinstance(body, list | tuple):
+        return [_plain(value) for value in body]
+    return body
+
+
+def _print_readings(readings: TakeReadings) -> None:
+    facts = readings.recording
+    rate = f"{facts.rate_hz:.0f} Hz" if facts.rate_hz else "unknown rate"
+    print(f"{facts.samples} samples, {facts.duration_s:.1f} s, {rate}, {'+'.join(facts.axes)}")
+    meaning = explain(readings)
+    print(f"\n{meaning.sentence}\n{meaning.advice}\n")
+    for reading in READINGS:
+        value = readings.value(reading.path)
+        if value is None:
+            continue
+        u = readings.uncertainty.get(reading.path)
+        shown = f"{number(value, reading.unit)} {reading.unit}"
+        after = f"  ± {number(2 * u, reading.unit)}" if u is not None else ""
+        print(f"  {reading.label:32} {shown:>12}{after}".rstrip())
+    for p in readings.problems:
+        print(f"\n{p.step}: {p.message}")
+
+
+def run_gauge(args: argparse.Namespace) -> int:
+    found = gauge(read_gauge_study(read_file(args.file)))
+    body = asdict(found)
+    if args.json:
+        print(json.dumps(body, ensure_ascii=False, indent=2))
+        return 0
+    print(f"{found.parts} parts, {found.operators} operators, {found.trials} trials")
+    shares = found.percent_study_variation or {}
+    for name in SOURCES:
+        value = body[name]
+        if value is not None:
+            share = f"{shares[name]:7.1f} %" if name in shares else ""
+            print(f"  {name.replace('_', ' '):18} {value:12.6g} {share}")
+    if found.ndc is not None:
+        print(f"  distinct categories {found.ndc:11d}")
+    if found.pooled:
+        print("The interaction is not significant and is pooled into the repeatability.")
+    return 0
