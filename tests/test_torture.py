@@ -12,7 +12,7 @@ from torture.beside import copies_beside_a_take
 from torture.disk import compiled
 from torture.full import fill_at_random, server_on
 from torture.kills import kill_at_random
-from torture.power import confirmed_writes, lost_in_cuts
+from torture.power import confirmed_writes, lost_in_cuts, lost_in_migrations
 
 
 @pytest.fixture
@@ -28,6 +28,12 @@ def test_a_power_cut_loses_nothing_that_was_confirmed(tmp_path: Path, library: P
     data.mkdir()
     confirmed = confirmed_writes(data, library, log, 12)
     assert lost_in_cuts(log, data, confirmed, tmp_path, 4, seed=7) == []
+
+
+def test_a_power_cut_while_a_bench_is_brought_up_to_date_costs_nothing(
+    tmp_path: Path, library: Path
+) -> None:
+    assert lost_in_migrations(tmp_path, library, 6, seed=5) == []
 
 
 def test_a_full_disk_is_named_and_passes(tmp_path: Path, library: Path) -> None:

@@ -22,7 +22,7 @@ from torture.disk import compiled
 from torture.full import fill_at_random
 from torture.hostile import ask_hostile_things
 from torture.kills import kill_at_random
-from torture.power import confirmed_writes, lost_in_cuts
+from torture.power import confirmed_writes, lost_in_cuts, lost_in_migrations
 from torture.soak import soak
 
 Told = tuple[list[str], str]
@@ -39,7 +39,11 @@ def power(folder: Path, count: int, seed: int) -> Told:
         return [], "not tried: there is no C compiler"
     data.mkdir()
     confirmed = confirmed_writes(data, library, log, 40)
-    return lost_in_cuts(log, data, confirmed, folder, count, seed), f"{count} cuts"
+    faults = lost_in_cuts(log, data, confirmed, folder, count, seed)
+    older = folder / "older"
+    older.mkdir()
+    faults += lost_in_migrations(older, library, count // 2, seed)
+    return faults, f"{count} cuts, and {count // 2} while migrating"
 
 
 def full(folder: Path, count: int, seed: int) -> Told:

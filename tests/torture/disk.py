@@ -41,10 +41,13 @@ class _File:
     kept: bytes
 
 
-def after_power_cut(log: bytes, root: Path, target: Path) -> None:
+def after_power_cut(
+    log: bytes, root: Path, target: Path, before: dict[str, bytes] | None = None
+) -> None:
     """Write to a folder what a disk holds that lost its power at the end of a log: of every file what
-    was synced, and nothing written since. Names are kept as they were given."""
-    files: dict[str, _File] = {}
+    was synced, and nothing written since. Names are kept as they were given. before: what the files
+    held at the beginning."""
+    files = {path: _File(bytearray(body), body) for path, body in (before or {}).items()}
     at = 0
     while at + RECORD.size <= len(log):
         what, named, offset, length = RECORD.unpack_from(log, at)

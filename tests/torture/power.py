@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import random
 import sqlite3
+import subprocess
+import sys
 import threading
 from pathlib import Path
 
@@ -14,7 +16,7 @@ from conftest import new_job, new_take, start_server
 from hollow_pin.bench.copies import check_folder
 from hollow_pin.bench.takes import recover_takes
 from hollow_pin.demo.pictures import photograph
-from hollow_pin.store.database import Database
+from hollow_pin.store.database import FILE_NAME, Database, migrations
 from torture.disk import after_power_cut, environment
 
 AT = "2026-03-01T10:00:00.000+00:00"
@@ -87,4 +89,56 @@ def lost_in_cuts(
         faults += [f"cut {i}: {wrong}" for wrong in check_folder(target).wrong]
         database.close()
         sqlite3.connect(target / "hollow-pin.db").close()
+    return faults
+
+
+def lost_in_migrations(folder: Path, library: Path, cuts: int, seed: int) -> list[str]:
+    """Cut the power while a bench of an older version is brought up to date; whatever is wrong
+    then."""
+    data, log, draw = folder / "old", folder / "log", random.Random(seed)
+    data.mkdir()
+    path = data / FILE_NAME
+    with sqlite3.connect(path) as db:
+        db.execute("PRAGMA journal_mode = WAL")
+        for number, sql in migrations()[:4]:
+            db.executescript(f"{sql}\nPRAGMA user_version = {number};")
+        db.execute(
+            "INSERT INTO controller (id, tag, model_id, created_at) VALUES (1, 'GS-1', 'plover', 't')"
+        )
+        db.execute(
+            "INSERT INTO job (id, controller_id, stick, complaint, moves, station, opened_at) "
+            "VALUES (1, 1, 'left', 'creeps', 'no', 'prove', 't')"
+        )
+        for i in range(200):
+            db.execute(
+                "INSERT INTO ledger (job_id, at, kind, text) VALUES (1, 't', 'note', ?)",
+                (f"n{i}.",),
+            )
+            db.execute(
+                "INSERT INTO photo (job_id, width, height, body, thumb, taken_at) "
+                "VALUES (1, 1, 1, ?, ?, 't')",
+                (bytes([i]) * 5000, b"t"),
+            )
+    db.close()
+    before = {str(path): path.read_bytes()}
+    subprocess.run(
+        [sys.executable, "-m", "hollow_pin.cli", "check", "--data", str(data)],
+        env=environment(library, data, log),
+        capture_output=True,
+        check=True,
+    )
+    told = log.read_bytes()
+    faults: list[str] = []
+    for i in range(cuts):
+        target = folder / f"cut-{i}"
+        target.mkdir()
+        after_power_cut(told[: draw.randint(0, len(told))], data, target, before)
+        database = Database(target)
+        with database.reading() as db:
+            notes = db.execute("SELECT count(*) FROM ledger").fetchone()[0]
+            photos = db.execute("SELECT count(DISTINCT sha256) FROM photo").fetchone()[0]
+        if (notes, photos) != (200, 200):
+            faults.append(f"cut {i}: {notes} notes and {photos} photos of 200")
+        faults += [f"cut {i}: {wrong}" for wrong in check_folder(target).wrong]
+        database.close()
     return faults

@@ -1449,6 +1449,7 @@ export interface components {
     /**
      * Composite
      * @description Readings that need more than one step, % of half range; None where one of them is missing.
+     *     gate_seen: the gate that the rim looks like.
      */
     Composite: {
       /** Dead Zone Needed */
@@ -1457,6 +1458,10 @@ export interface components {
       dead_zone_after_recentring: number | null;
       /** Circularity After Recalibration */
       circularity_after_recalibration: number | null;
+      /** Shape After Recalibration */
+      shape_after_recalibration: number | null;
+      /** Gate Seen */
+      gate_seen: ("round" | "square" | "octagon") | null;
     };
     /**
      * ConditionInfo
@@ -2182,6 +2187,38 @@ export interface components {
       next_conditions: components["schemas"]["Conditions"];
     };
     /**
+     * Joint
+     * @description Over the whole recording, whatever step it was in: jumps to an end or the middle and back, and
+     *     drops, which fall back toward the middle for a moment while the stick is deflected. jump: the first
+     *     of the jumps.
+     */
+    Joint: {
+      /** Jumps */
+      jumps: number;
+      /** Jumps Per Min */
+      jumps_per_min: number;
+      /** Drops */
+      drops: number;
+      /** Drops Per Min */
+      drops_per_min: number;
+      /** Jump */
+      jump: components["schemas"]["Jump"][];
+    };
+    /**
+     * Jump
+     * @description t_s: seconds from the start of the recording. to: where the axis stood meanwhile, %.
+     */
+    Jump: {
+      /** T S */
+      t_s: number;
+      /** Lasted S */
+      lasted_s: number;
+      /** Axis */
+      axis: string;
+      /** To */
+      to: number;
+    };
+    /**
      * Known
      * @description A controller as it is met again: pins as it left, its last visit, the visit it is on now.
      */
@@ -2856,6 +2893,8 @@ export interface components {
       outer_dead_zone_needed: number;
       /** Overreach */
       overreach: number;
+      /** Overrun */
+      overrun: number;
       /** Laps Cw */
       laps_cw: number;
       /** Laps Ccw */
@@ -3195,7 +3234,9 @@ export interface components {
     };
     /**
      * Still
-     * @description Readings of the Still step, % of half range unless the name says otherwise.
+     * @description Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
+     *     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
+     *     noise_in_common: correlation of the two axes' residuals, −1 to 1.
      */
     Still: {
       /** Rest X */
@@ -3228,6 +3269,12 @@ export interface components {
       spike: components["schemas"]["Spike"][];
       /** Noise Reach */
       noise_reach: number;
+      /** Rest Reach */
+      rest_reach: number;
+      /** Rest Reach Recentred */
+      rest_reach_recentred: number;
+      /** Noise In Common */
+      noise_in_common: number | null;
       /** Wander */
       wander: number;
       /** Creep X */
@@ -3447,6 +3494,7 @@ export interface components {
       /** Hold */
       hold: components["schemas"]["Hold"][] | null;
       turn: components["schemas"]["Turn"] | null;
+      joint: components["schemas"]["Joint"];
       composite: components["schemas"]["Composite"];
       /** Problems */
       problems: components["schemas"]["Problem"][];

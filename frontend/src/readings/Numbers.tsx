@@ -92,7 +92,10 @@ function shownOf(view: View, group: Group): Shown[] {
     { path: "composite.dead_zone_needed" },
     { path: "composite.dead_zone_after_recentring" },
     { path: "let_go.return_spread" },
-    { path: "rim.circularity_error", beside: { path: "rim.roundness_lsc", label: "shape" } },
+    {
+      path: "rim.circularity_error",
+      beside: { path: "composite.shape_after_recalibration", label: "shape" },
+    },
     restless(view),
   ];
 }

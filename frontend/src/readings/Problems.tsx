@@ -3,6 +3,9 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { stepLabel } from "../plots/steps";
 
+/** What is worth knowing of a step and no reason to do it again. */
+const NOTES = new Set(["ends", "gate"]);
+
 /** What cannot be used, why, and how to do that step again. */
 export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: number }) {
   const readings = view.readings;
@@ -24,6 +27,9 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
         {label}
       </Button>
     );
+  const hidden = new Set(readings?.hidden.map((h) => h.code));
+  const titleOf = (p: Schemas["Problem"]) =>
+    p.step !== "take" ? stepLabel(p.step) : hidden.has(p.code) ? "Hidden" : "Source";
   const again = (step: string) => resumed([step], `Do ${stepLabel(step)} again`);
   return (
     <section className="problems" aria-label="What to know about this take">
@@ -34,8 +40,8 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
       )}
       {problems.map((p) => (
         <p key={`${p.step} ${p.code} ${p.message}`}>
-          <strong>{p.step === "take" ? "Hidden" : stepLabel(p.step)}:</strong> {p.message}{" "}
-          {p.step !== "take" && again(p.step)}
+          <strong>{titleOf(p)}:</strong> {p.message}{" "}
+          {p.step !== "take" && !NOTES.has(p.code) && again(p.step)}
         </p>
       ))}
       {(silent.length > 0 || missing.length > 1) && (

@@ -32,6 +32,10 @@ export function evidence(path: string, readings: Readings): Band | null {
   if (path.includes("spike") && highest) {
     return { from: highest.t_s - 0.1, to: highest.t_s + 0.1, label: "the highest spike" };
   }
+  const jump = readings.joint.jump[0];
+  if (path === "joint.jumps_per_min" && jump) {
+    return { from: jump.t_s - 0.2, to: jump.t_s + jump.lasted_s + 0.2, label: "the first jump" };
+  }
   if (path.startsWith("hold.")) {
     const drops = path === "hold.dropouts_per_min";
     const worst = [...(readings.hold ?? [])].sort((a, b) =>
@@ -48,7 +52,7 @@ export function evidence(path: string, readings: Readings): Band | null {
   const [, axis] = path.split(".");
   const name =
     step === "composite"
-      ? path.includes("circularity")
+      ? path.includes("circularity") || path.includes("shape")
         ? "rim"
         : "let-go"
       : step === "crossing"
