@@ -85,6 +85,15 @@ def test_a_file_in_place_of_the_folder(tmp_path: Path) -> None:
         Database(tmp_path / "odd")
 
 
+def test_a_bench_that_is_taken_away_while_it_is_open_is_not_made_anew(bench: Path) -> None:
+    database = Database(bench.parent)
+    for file in bench.parent.glob("hollow-pin.db*"):
+        file.unlink()
+    with pytest.raises(sqlite3.OperationalError), database.writing() as db:
+        db.execute("SELECT 1 FROM job")
+    assert not bench.exists()
+
+
 def test_the_folder_is_its_users_alone(bench: Path) -> None:
     bench.parent.chmod(0o755)
     bench.chmod(0o644)

@@ -153,7 +153,7 @@ def test_a_take_that_a_stopping_server_ends_says_so(tmp_path: Path) -> None:
 
 def test_two_windows_never_both_record_a_take(server: Server, http: httpx.Client) -> None:
     """Opened within moments of each other, nineteen of forty did, and the bench was lost."""
-    for _ in range(8):
+    for _ in range(5):
         take = new_take(http, new_job(http))
         url = f"ws://127.0.0.1:{server.port}/api/takes/{take}/live?pace=fast"
         begin = threading.Barrier(2)

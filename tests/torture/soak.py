@@ -23,7 +23,8 @@ def soak(folder: Path, hours: int) -> tuple[list[str], str]:
     with httpx.Client(base_url=server.base, timeout=600) as http:
         model = _model(http)
         routine = http.post(
-            "/api/routines", json={"name": "Soak", "steps": ["still"], "still_s": STILL_S}
+            "/api/routines",
+            json={"name": "An hour of rest", "steps": ["still"], "still_s": STILL_S},
         )
         routine = routine.raise_for_status().json()["id"]
         job = new_job(http, "GS-700", model_id=model)

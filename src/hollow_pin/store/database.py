@@ -140,9 +140,12 @@ class Database:
         self._writing = Lock()
         self._idle: SimpleQueue[sqlite3.Connection] = SimpleQueue()
         self._closed = False
+        self._new = False
         _check_folder(folder, self.path)
+        self._new = not self.path.exists() or not self.path.stat().st_size
         try:
             self._make_ready()
+            self._new = False
         except NewerDatabase:
             raise
         except sqlite3.Error as wrong:
@@ -172,8 +175,14 @@ class Database:
     def connect(self, busy_s: float = BUSY_S, synced: bool = True) -> sqlite3.Connection:
         """A connection for the calling thread. Close it. busy_s: how long it waits for another
         writer. synced: whether what it commits is on the disk when it returns."""
+        # A bench that is gone while it is served is not made anew, and empty.
+        mode = "rwc" if self._new else "rw"
         connection = sqlite3.connect(
-            self.path, isolation_level=None, timeout=busy_s, check_same_thread=False
+            f"{self.path.absolute().as_uri()}?mode={mode}",
+            uri=True,
+            isolation_level=None,
+            timeout=busy_s,
+            check_same_thread=False,
         )
         connection.row_factory = sqlite3.Row
         connection.execute("PRAGMA foreign_keys = ON")
