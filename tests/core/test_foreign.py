@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import importlib.util
 import sys
+from dataclasses import replace
 from pathlib import Path
 from types import ModuleType
 
@@ -14,8 +15,10 @@ import pytest
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.rim import Gate
+from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.tracking.find_steps import find_steps
 from sticks import HERE
 
 FOREIGN = Path(__file__).parents[3] / "shared" / "foreign"
@@ -194,3 +197,38 @@ def test_what_nobody_touched_is_hardly_ever_called_changed() -> None:
         in ("better", "worse", "mixed")
     ]
     assert len(claimed) <= 3, claimed
+
+
+@pytest.mark.parametrize(
+    ("habit", "still_s"),
+    [
+        ({}, None),
+        ({}, 10.0),
+        ({}, 6.0),
+        ({"passes": 2}, None),
+        ({"laps": 1}, None),
+        ({"releases": 1}, None),
+        ({"wear": 7.0}, None),
+        ({"offset": (12.0, -8.0)}, None),
+        ({"rate": 125.0, "bits": 8}, None),
+        ({"gate": "square"}, None),
+    ],
+)
+def test_the_steps_are_found_whatever_the_habit(habit: dict, still_s: float | None) -> None:
+    """A Still of exactly ten seconds, fewer laps, two passes: each lost everything behind it."""
+    for seed in SEEDS[:2]:
+        whole = taken(seed, **habit)
+        if still_s is not None:
+            # The hand lies still for half a second more before the first push.
+            first = int(np.searchsorted(whole.t, 10.5 - still_s))
+            whole = Recording(
+                whole.t_us[first:], whole.raw[first:], whole.ranges, whole.step[first:]
+            )
+        bare = replace(whole, step=np.full(len(whole.t_us), -1, np.int8))
+        found = find_steps(bare, usual_routine(2, True))
+        for name in ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold"):
+            truly = whole.step == CODE[name]
+            assert ((found.step == CODE[name]) & truly).sum() > 0.8 * truly.sum(), (name, seed)
+        assert measure_take(found).composite.dead_zone_needed == pytest.approx(
+            measure_take(whole).composite.dead_zone_needed, abs=0.4
+        )

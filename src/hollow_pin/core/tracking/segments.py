@@ -1,0 +1,160 @@
+"""What each stretch of a recording looks like: a rest, a push, a hold, laps round the edge, a
+crossing.
+
+Whoever recorded a table without the names of steps may have done them in any order, as often as they
+liked, and as fast: so each stretch between two rests is judged by itself, and neighbours that look
+alike are one step.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from hollow_pin.core.geometry import bearing, lengths
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.routine import StepName
+from hollow_pin.core.statistics import odd_window, runs, usual_interval
+from hollow_pin.core.still import SHORTEST_S
+
+NEAR = 25.0
+"""% from its usual rest that a stick at rest lies within, however badly it is worn."""
+SLOW = 24.0
+"""% a second; the slowest crossing that is asked for is faster."""
+CALM_S = 0.2
+PACE_S = 0.2
+LEAST_REST_S = 0.2
+PUSHED = 60.0
+OUT = 40.0
+ROUND_DEG = 300.0
+ACROSS = 120.0
+ASIDE = 40.0
+CROSSING_S = 2.0
+HELD_S = 1.5
+STRAIGHT = 0.9
+"""Mean resultant length of the directions of a push or a hold, of 1."""
+RETURN_S = 1.75
+"""How long after a push its return is looked at."""
+BEFORE_S = 0.3
+
+
+@dataclass(frozen=True)
+class Segment:
+    """A stretch that looks like one step: samples from start to stop (exclusive). parts: how many
+    pushes, holds, turns or crossings are in it."""
+
+    step: StepName
+    start: int
+    stop: int
+    parts: int
+
+
+def find_segments(t: Floats, u: Floats) -> list[Segment]:
+    """Every stretch of a recording of two axes that looks like a step, in time order: t (n,) seconds,
+    u (n, 2) %."""
+    interval = usual_interval(np.diff(t))
+    if len(t) < 10 or interval <= 0:
+        return []
+    window = odd_window(CALM_S, interval, len(t))
+    calm = np.column_stack([scipy.ndimage.median_filter(v, window, mode="nearest") for v in u.T])
+    at_rest = _resting(t, calm, interval)
+    if not at_rest:
+        return []
+    rest = np.median(np.concatenate([calm[a:b] for a, b in at_rest]), axis=0)
+    found: list[Segment] = []
+    edges = [(0, 0), *at_rest, (len(t), len(t))]
+    for (_, left), (right, _) in pairwise(edges):
+        if right - left >= 3:
+            step = _looks_like(t[left:right], calm[left:right] - rest)
+            if step is not None:
+                found.append(Segment(step, left, right, 1))
+    return _still(t, at_rest) + _joined(t, found)
+
+
+def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
+    """Where the stick is let alone, by its middle and its pace."""
+    half = max(1, round(PACE_S / interval / 2))
+    ahead = np.minimum(np.arange(len(t)) + half, len(t) - 1)
+    behind = np.maximum(np.arange(len(t)) - half, 0)
+    took = np.maximum(t[ahead] - t[behind], 1e-6)
+    pace = lengths(calm[ahead] - calm[behind]) / took
+    slow = (pace < SLOW) & (lengths(calm) < PUSHED)
+    middle = np.median(calm[slow], axis=0) if slow.any() else np.zeros(2)
+    starts, stops = runs(slow & (lengths(calm - middle) < NEAR))
+    long = t[stops - 1] - t[starts] >= LEAST_REST_S
+    away = lengths(calm - middle)
+    found: list[tuple[int, int]] = []
+    for start, stop in zip(starts[long].tolist(), stops[long].tolist(), strict=True):
+        # What wanders off by itself and comes back was let alone all the time.
+        if found and away[found[-1][1] : start].max(initial=0.0) < OUT:
+            found[-1] = (found[-1][0], stop)
+        else:
+            found.append((start, stop))
+    return found
+
+
+def _looks_like(t: Floats, p: Floats) -> StepName | None:
+    """What a stretch between two rests is: p (n, 2) % from the rest. None where it is nothing asked
+    for."""
+    rho = lengths(p)
+    out = rho > OUT
+    if rho.max() < PUSHED or out.sum() < 2:
+        return None
+    angle = np.unwrap(np.radians(bearing(p[out, 0], p[out, 1])))
+    if np.degrees(np.ptp(angle)) >= ROUND_DEG and _circling(t[out], angle):
+        return "rim"
+    for i, step in enumerate(("crossing-x", "crossing-y")):
+        across, aside = np.ptp(p[:, i]), np.percentile(np.abs(p[:, 1 - i]), 95)
+        if across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S:
+            return "crossing-x" if step == "crossing-x" else "crossing-y"
+    if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
+        return None
+    return "hold" if float(t[out][-1] - t[out][0]) >= HELD_S else "let-go"
+
+
+def _circling(t: Floats, angle: Floats) -> bool:
+    """Whether a bearing turns, and does not leap from one side to the other as a crossing's does."""
+    leap = np.abs(np.diff(angle)) > np.pi / 2
+    return bool(np.abs(np.diff(angle))[~leap].sum() >= np.radians(ROUND_DEG))
+
+
+def _still(t: Floats, at_rest: list[tuple[int, int]]) -> list[Segment]:
+    """The longest time it is let alone, where that is long enough."""
+    start, stop = max(at_rest, key=lambda r: t[r[1] - 1] - t[r[0]])
+    if t[stop - 1] - t[start] < SHORTEST_S:
+        return []
+    return [Segment("still", start, stop, 1)]
+
+
+def _joined(t: Floats, found: list[Segment]) -> list[Segment]:
+    """Neighbours that look alike, as one; a push with the return after it."""
+    joined: list[Segment] = []
+    for i, segment in enumerate(found):
+        start, stop = segment.start, segment.stop
+        if segment.step == "let-go":
+            following = found[i + 1].start if i + 1 < len(found) else len(t)
+            back = int(np.searchsorted(t, t[stop - 1] + RETURN_S))
+            start = int(np.searchsorted(t, t[start] - BEFORE_S))
+            stop = min(back, following)
+        last = joined[-1] if joined else None
+        if last is not None and last.step == segment.step:
+            joined[-1] = Segment(segment.step, last.start, stop, last.parts + 1)
+        else:
+            start = max(start, last.stop) if last is not None else start
+            joined.append(Segment(segment.step, start, stop, 1))
+    return joined
+
+
+def steps_of(n: int, segments: list[Segment], codes: dict[StepName, int]) -> NDArray[np.int8]:
+    """The step of each of n samples, −1 for none: of each step the stretch with the most in it."""
+    step = np.full(n, -1, dtype=np.int8)
+    for name, code in codes.items():
+        of_it = [s for s in segments if s.step == name]
+        if of_it:
+            best = max(of_it, key=lambda s: (s.parts, s.stop - s.start))
+            step[best.start : best.stop] = code
+    return step
