@@ -200,14 +200,22 @@ def baseline(v: NDArray[Real], interval_s: float) -> NDArray[Real]:
     return np.asarray(level)
 
 
+def _in_bins(
+    values: Floats, bins: NDArray[np.intp], count: int
+) -> tuple[Floats, NDArray[np.intp], NDArray[np.intp]]:
+    """The values (n,) bin by bin, ascending in each; where each bin starts and stops, (count,)
+    both."""
+    order = np.lexsort((values, bins))
+    placed = bins[order]
+    start = np.searchsorted(placed, np.arange(count), side="left")
+    return values[order], start, np.searchsorted(placed, np.arange(count), side="right")
+
+
 def binned_median(values: Floats, bins: NDArray[np.intp], count: int) -> Floats:
     """The median of the values in each of `count` bins; NaN where a bin is empty."""
     if not values.size:
         return np.full(count, np.nan)
-    order = np.lexsort((values, bins))
-    ordered, placed = values[order], bins[order]
-    start = np.searchsorted(placed, np.arange(count), side="left")
-    stop = np.searchsorted(placed, np.arange(count), side="right")
+    ordered, start, stop = _in_bins(values, bins, count)
     filled = stop > start
     low = np.where(filled, (start + stop - 1) // 2, 0)
     high = np.where(filled, (start + stop) // 2, 0)
@@ -219,10 +227,7 @@ def binned_quantile(values: Floats, bins: NDArray[np.intp], count: int, share: f
     empty."""
     if not values.size:
         return np.full(count, np.nan)
-    order = np.lexsort((values, bins))
-    ordered, placed = values[order], bins[order]
-    start = np.searchsorted(placed, np.arange(count), side="left")
-    stop = np.searchsorted(placed, np.arange(count), side="right")
+    ordered, start, stop = _in_bins(values, bins, count)
     at = start + np.round(share * (stop - start - 1)).astype(np.intp)
     return np.where(stop > start, ordered[np.minimum(at, len(ordered) - 1)], np.nan)
 
