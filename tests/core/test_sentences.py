@@ -129,3 +129,13 @@ def test_a_sound_stick_has_nothing_to_gain() -> None:
     take = replace(take, composite=level)
     assert "recentring gains nothing" in explain(take).sentence
     assert forecast(take)[0].expectation.startswith("Nothing to gain")
+
+
+def test_what_is_mended_by_its_scale_names_what_is_over() -> None:
+    """Else the technician looks for it among numbers that are all within."""
+    stick = fresh_stick("hall", "round", 12, 250.0, "sound", 5)
+    short = replace(stick, module=replace(stick.module, x=replace(stick.module.x, gain_plus=0.88)))
+    take = measure_take(perform(StandIn(short, 6), block_s=0.1).recording)
+    said = explain(take).advice
+    assert said.startswith("The rim is off in scale or centre")
+    assert said.endswith("Over its limit: outer dead zone needed.")

@@ -204,6 +204,14 @@ def _too_near(case: Case) -> str:
     )
 
 
+def _by_scale(case: Case) -> str:
+    over = _named([path for path in SCALE if case.over(path)])
+    return (
+        f"The rim is off in scale or centre, not in shape: recalibrate, extents first. "
+        f"Over its limit: {over}."
+    )
+
+
 def _else_over(case: Case) -> str:
     return f"Over its limit: {_named(case.such('over'))}."
 
@@ -289,7 +297,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         _rim_mends,
-        "The rim is off in scale or centre, not in shape: recalibrate, extents first.",
+        _by_scale,
         "recalibrated",
     ),
     Finding(
