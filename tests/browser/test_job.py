@@ -342,6 +342,7 @@ def test_what_is_sent_again_after_a_lost_answer_stands_in_the_ledger_once(
     expect(page.locator(".entry-text", has_text="Felt rough.")).to_be_visible()
     texts = [e["text"] for e in http.get(f"/api/jobs/{job}").json()["ledger"]]
     assert texts.count("Felt rough.") == 1
+    expect(note).to_have_value("")
     note.fill("Felt rough.")
     page.get_by_role("button", name="Put in the ledger").click()
     expect(page.locator(".entry-text", has_text="Felt rough.")).to_have_count(2)

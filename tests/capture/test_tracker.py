@@ -61,7 +61,11 @@ def test_what_is_not_the_routine_is_not_taken_for_it() -> None:
     alone = Recording(
         recording.t_us[rim], recording.raw[rim], recording.ranges, recording.step[rim]
     )
-    assert set(find_steps(without_steps(alone), Routine()).step.tolist()) == {NO_STEP}
+    found = set(find_steps(without_steps(alone), Routine()).step.tolist())
+    assert found <= {NO_STEP, STEPS.index("rim")}, "a rim alone is a rim, and no more"
+    crossed = np.random.default_rng(3).uniform(-100, 100, (len(alone.t_us), 2))
+    wild = replace(without_steps(alone), raw=crossed)
+    assert set(find_steps(wild, Routine()).step.tolist()) == {NO_STEP}
     one = Recording(recording.t_us[:1], recording.raw[:1], recording.ranges, recording.step[:1])
     assert find_steps(one, Routine()).step.tolist() == [NO_STEP]
 

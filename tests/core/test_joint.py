@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hollow_pin.core.joint import LONGEST_S, find_jumps, without_jumps
+from hollow_pin.core.joint import LONGEST_S, MOST_STEPS, find_jumps, without_jumps
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
 from sticks import performed
@@ -58,6 +58,14 @@ def test_a_jump_to_the_middle_shows_only_from_afar() -> None:
 def test_what_does_not_come_back_where_it_was_is_no_joint() -> None:
     assert find_jumps(jumping(100, 10, back=4.0 + 0.2 * 96))[0].jumps == 1
     assert find_jumps(jumping(100, 10, back=4.0 + 0.4 * 96))[0].jumps == 0
+
+
+@pytest.mark.parametrize("leaps", [1, MOST_STEPS, MOST_STEPS + 1])
+def test_a_drop_that_leaps_about_is_a_drop_until_it_is_turmoil(leaps: int) -> None:
+    x = np.full(10 * HZ, 90.0) + np.tile((0.0, 0.1), 5 * HZ)
+    low = np.resize((10.0, 30.0), leaps)
+    x[1000 : 1000 + 3 * leaps] = np.repeat(low, 3)
+    assert find_jumps(still(x))[0].drops == int(leaps <= MOST_STEPS)
 
 
 def test_a_stick_that_is_pushed_and_let_go_does_not_jump() -> None:

@@ -30,7 +30,8 @@ export function WriteEntry({ jobId }: { jobId: number }) {
     if (text.trim() && !write.isPending) {
       write.mutate(undefined, {
         onSuccess: () => {
-          setText("");
+          // What was typed while it was on its way stays.
+          setText((now) => (now === text ? "" : now));
           setKind("note");
         },
       });

@@ -20,6 +20,8 @@ NEAR = 1.5
 BACK_SHARE = 0.35
 """Of the jump: as near to where it was it comes back, or to where the stick has moved meanwhile."""
 DEFLECTED = 40.0
+MOST_STEPS = 6
+"""Of 15 % or more, after a fall, by the last of which it is back: more is no drop but turmoil."""
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing, and what jumps over them is no jump."""
 LOOKED_AT = 200_000
@@ -62,8 +64,7 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
             found.append(Jump(float(t[first]), lasted, axis, float(np.median(u[first:last, i]))))
     drops = 0
     for i in range(u.shape[1]):
-        dropped = _drops(t, np.where(inside[:, i], np.nan, u[:, i]), recording.resolutions[i])
-        drops += len(dropped)
+        drops += len(_drops(t, np.where(inside[:, i], np.nan, u[:, i])))
     minutes = minutes_of(recording)
     found.sort(key=lambda j: j.t_s)
     listed = tuple(found[:MOST_LISTED])
@@ -80,32 +81,33 @@ def minutes_of(recording: Recording) -> float:
     return max(float(recording.t[-1]), 1e-3) / 60.0
 
 
-def _drops(t: Floats, v: Floats, resolution: float) -> list[int]:
+def _drops(t: Floats, v: Floats) -> list[int]:
     """Where an axis falls toward the middle by a jump and is back where it was by another: the first
     sample of each. NaN where it is known to be elsewhere."""
-    if len(v) < 3:
-        return []
     step = np.diff(v)
-    large = np.flatnonzero(np.abs(step) >= LEAST)
-    at_once = t[large + 1] - t[large] <= GAP_TIMES * _usual(t)
-    up = large[at_once]
-    toward = -step[up] * np.sign(v[up])
-    down = up[(np.abs(v[up]) > DEFLECTED) & (toward >= LEAST)]
+    up = np.flatnonzero(np.abs(step) >= LEAST)
+    up = up[t[up + 1] - t[up] <= GAP_TIMES * _usual(t)]
+    size = np.where(np.isnan(v), 0.0, np.abs(v))
+    falls = np.flatnonzero((size[up] > DEFLECTED) & (-step[up] * np.sign(v[up]) >= LEAST))
+    back_at = np.full(len(falls), -1)
+    for later in range(1, MOST_STEPS + 1):
+        open_ = np.flatnonzero((back_at < 0) & (falls + later < len(up)))
+        i, j = up[falls[open_]], up[falls[open_] + later]
+        soon = t[j + 1] - t[i + 1] <= LONGEST_S
+        open_, i, j = open_[soon], i[soon], j[soon]
+        if not len(i):
+            break
+        highest = np.maximum.reduceat(size, np.column_stack([i + 1, j + 1]).ravel())[::2]
+        back = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
+        back &= highest <= size[i] - LEAST / 2
+        back_at[open_[back]] = j[back] + 1
     found: list[int] = []
     busy = -1
-    for i in down.tolist():
-        if i < busy:
-            continue
-        for j in up[np.searchsorted(up, i + 1) :].tolist():
-            if t[j + 1] - t[i + 1] > LONGEST_S:
-                break
-            fell = abs(float(step[i]))
-            low = v[i + 1 : j + 1]
-            back = abs(float(v[j + 1] - v[i])) <= BACK_SHARE * fell
-            if back and np.nanmax(np.abs(low)) <= abs(v[i]) - LEAST / 2:
-                found.append(i + 1)
-                busy = j + 1
-                break
+    whole = back_at >= 0
+    for i, back in zip(up[falls[whole]].tolist(), back_at[whole].tolist(), strict=True):
+        if i >= busy:
+            found.append(i + 1)
+            busy = back
     return found
 
 
