@@ -86,11 +86,11 @@ def fill(folder: Path) -> None:
                     take_id += 1
                     when = (came + timedelta(minutes=n)).isoformat(timespec="milliseconds")
                     db.execute(
-                        "INSERT INTO take (id, job_id, stick, stage, state, usable, source_kind, "
+                        "INSERT INTO take (id, seq, job_id, stick, stage, state, usable, source_kind, "
                         "source_name, ranges, gate, started_at, ended_at, routine) VALUES "
-                        "(?, ?, ?, 'as received', 'complete', 1, 'gamepad', 'pad', "
+                        "(?, ?, ?, ?, 'as received', 'complete', 1, 'gamepad', 'pad', "
                         "'[[0, 1023], [0, 1023]]', 'round', ?, ?, '{}')",
-                        (take_id, job_id, ("left", "right")[n % 2], when, when),
+                        (take_id, take_id, job_id, ("left", "right")[n % 2], when, when),
                     )
                     db.execute(
                         "INSERT INTO reading (take_id, version, body) VALUES (?, ?, ?)",
@@ -102,6 +102,7 @@ def fill(folder: Path) -> None:
                         (job_id, when, take_id),
                     )
                 index_words(db, job_id)
+        db.execute("UPDATE counter SET happened = ?", (take_id,))
         db.execute("COMMIT")
 
 
