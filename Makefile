@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy fuzz torture screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis fuzz torture screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -86,6 +86,10 @@ bench: $(STAMPS)/dev setup
 
 accuracy: $(STAMPS)/dev
 	PYTHONPATH=tests $(PY) tests/accuracy.py
+
+# Fits the weights of the causes anew, and judges them.
+diagnosis: $(STAMPS)/dev
+	PYTHONPATH=tests $(PY) tests/diagnosis.py
 
 fuzz: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) tests/fuzz.py

@@ -6,11 +6,10 @@ from pathlib import Path
 
 from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.takes import start_take
+from hollow_pin.core.record import Conditions, Job, Take, TakePlan, Told
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Job, Told
-from hollow_pin.store.takes import Conditions, Take, TakePlan
 
 AT = "2026-03-01T10:00:00.000+00:00"
 

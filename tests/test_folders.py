@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -167,11 +168,10 @@ def test_mending_by_the_command_line_says_what_is_missing(bench: Path) -> None:
     data = ("--data", str(bench.parent))
     assert "is sound" in run("check", "--repair", *data).stdout
     body = bytearray(bench.read_bytes())
-    leaf = next(
-        at
-        for at in range(4096, len(body), 4096)
-        if body[at] == 13 and b"Plover GS-017" in body[at : at + 4096]
-    )
+    with closing(sqlite3.connect(bench)) as db:
+        (root,) = db.execute("SELECT rootpage FROM sqlite_master WHERE name = 'ledger'").fetchone()
+    leaf = 4096 * (root - 1)
+    assert b"Plover GS-017" in body[leaf : leaf + 4096]
     body[leaf : leaf + 4096] = os.urandom(4096)
     bench.write_bytes(body)
     done = run("check", "--repair", *data)

@@ -54,8 +54,8 @@ def test_every_text_field_keeps_ten_thousand_characters_of_any_script(http: http
     body = {"kind": "cleaned", "lot": "", "note": LONG, "cautions": []}
     codes = [
         c["code"]
-        for w in http.get("/api/catalogue").json()["work"]
-        if w["kind"] == "cleaned"
+        for w in http.get("/api/catalogue").json()["remedies"]
+        if w["remedy"]["code"] == "cleaned"
         for c in w["cautions"]
     ]
     http.post(f"/api/jobs/{job}/work", json=body | {"cautions": codes}).raise_for_status()

@@ -67,13 +67,16 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     assert numbers(page, "Returns apart") > 4
 
     stations(page).get_by_role("link", name="Decide").click()
-    first = page.locator(".remedies .first")
-    expect(first).to_contain_text("Replace the module")
-    first.get_by_role("link", name="Do this").click()
+    expect(page.locator("h1")).to_contain_text("Worn at the centre")
+    page.get_by_role("radio", name=re.compile("^Replace the module(?! by)")).check()
+    reason = page.get_by_label("Against the advice: why?")
+    if reason.count():
+        reason.fill("The owner wants it new.")
+    page.get_by_role("button", name="Decide: replace the module").click()
     done = page.get_by_role("button", name="Put on record")
     expect(done).to_be_disabled()
     expect(page.get_by_label("Cautions")).to_contain_text("Iron and hot air burn")
-    page.get_by_role("button", name="Hall").click()
+    page.get_by_text("Hall", exact=True).click()
     page.get_by_label("Lot").fill("LL-H1")
     expect(done).to_be_disabled()
     page.get_by_label("Read and kept to").check()
@@ -92,7 +95,15 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     expect(page.get_by_role("heading", name=re.compile(r"^Closed \d"))).to_be_visible()
     job = int(re.search(r"/jobs/(\d+)", page.url).group(1))  # type: ignore[union-attr]
     ledger = [e["kind"] for e in http.get(f"/api/jobs/{job}").json()["ledger"]]
-    assert ledger[::-1] == ["take-in", "take", "caution", "work", "take", "close"]
+    assert ledger[::-1] == [
+        "take-in",
+        "take",
+        "decision",
+        "caution",
+        "work",
+        "take",
+        "close",
+    ]
     shown = page.get_by_label("Ledger").get_by_role("listitem")
     expect(shown).to_have_count(len(ledger))
 
@@ -205,12 +216,13 @@ def test_everything_by_keyboard_alone(page: Page, server: Server, http: httpx.Cl
         timeout=40_000
     )
     press("d")
-    expect(page.locator(".remedies")).to_be_visible()
+    expect(page.locator(".options")).to_be_visible()
     press("l")
-    recalibrated = page.get_by_role("button", name="Recalibrated")
+    recalibrated = page.get_by_role("radio", name="Recalibrated", exact=True)
     expect(recalibrated).to_be_visible()
-    tab_to(page, recalibrated)
-    press("Enter")
+    tab_to(page, page.get_by_role("radio", name="Cable, port or battery changed"))
+    press("r")
+    expect(recalibrated).to_be_checked()
     expect(page.get_by_label("Note").first).to_be_visible()
     tab_to(page, page.get_by_role("button", name="Put on record"))
     press("Enter")

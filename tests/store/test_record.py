@@ -24,6 +24,7 @@ from hollow_pin.bench.takes import (
     view_take,
 )
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.record import WorkPlan
 from hollow_pin.core.take import VERSION
 from hollow_pin.store.database import AlreadyDone, Asked, Database, asked
 from hollow_pin.store.takes import say_ending, takes_to_measure, write_block
@@ -199,7 +200,7 @@ def test_what_happened_last_is_last_though_the_clock_was_set_back(bench: Databas
     """Cleaned, then measured again a day earlier by the clock: it is verified all the same."""
     import_take(bench, 1, "left", "1", performed("worn").recording, AT)
     codes = tuple(c.code for c in cautions_for("cleaned"))
-    log_work(bench, 1, "cleaned", None, "", "", codes, AT)
+    log_work(bench, 1, WorkPlan("left", "cleaned", cautions=codes), AT)
     after = import_take(bench, 1, "left", "2", SOUND, YESTERDAY)
     assert after.stage == "after cleaning"
     with bench.reading() as db:
@@ -211,7 +212,7 @@ def test_what_happened_last_is_last_though_the_clock_was_set_back(bench: Databas
     undo(bench, note.id, 1, YESTERDAY)
     with bench.reading() as db:
         assert [t.stage for t in view_job(db, 1).takes] == ["as received", "after cleaning"]
-    log_work(bench, 1, "recalibrated", None, "", "", (), YESTERDAY)
+    log_work(bench, 1, WorkPlan("left", "recalibrated"), YESTERDAY)
     with bench.reading() as db:
         (pin, _) = pins_of(db, view.job.controller, 1)
     assert pin.state == "stale"

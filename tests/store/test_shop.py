@@ -36,11 +36,11 @@ from hollow_pin.bench.takes import (
     view_take,
 )
 from hollow_pin.capture.session import Session
+from hollow_pin.core.record import Job, WorkPlan
 from hollow_pin.core.routine import BY_ID, Routine
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.controllers import find_model, stand_in_state
 from hollow_pin.store.database import Database, migrations
-from hollow_pin.store.jobs import Job
 from hollow_pin.store.mappings import AxisMapping, keep_mapping, mappings_of
 from hollow_pin.store.studies import StudyPlan, StudyStick
 from hollow_pin.store.takes import load_recording, merge_next, write_block
@@ -290,7 +290,7 @@ def test_a_bench_check_takes_only_its_own_sticks_and_roles_untouched(tmp_path: P
         start_take(database, job.id, plan("right", role="morning", study_id=check.id), AT)
     with pytest.raises(Refused, match="does not ask"):
         start_take(database, job.id, plan("left", role="evening", study_id=check.id), AT)
-    log_work(database, job.id, "recalibrated", None, "", "", (), "2026-03-02T10:00:00.000+00:00")
+    log_work(database, job.id, WorkPlan(job.stick, "recalibrated"), "2026-03-02T10:00:00.000+00:00")
     with pytest.raises(Refused, match="worked on since"):
         start_take(database, job.id, plan("left", role="morning", study_id=check.id), AT)
     with database.reading() as db:

@@ -24,6 +24,7 @@ from hollow_pin.bench.takes import (
     view_take,
 )
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.record import WorkPlan
 from hollow_pin.store.controllers import find_model
 from hollow_pin.store.database import Database, NewerDatabase, migrations
 from hollow_pin.store.takes import write_block
@@ -161,7 +162,7 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
     first = import_take(database, job.id, "left", "1.csv", performed("worn").recording, later(1))
     assert first.stage == "as received"
     assert station() == ("work", "as received")
-    log_work(database, job.id, "cleaned", None, "", "", codes("cleaned"), later(2))
+    log_work(database, job.id, WorkPlan(job.stick, "cleaned", cautions=codes("cleaned")), later(2))
     assert station() == ("verify", "after cleaning")
     with pytest.raises(Refused, match="newest take"), database.writing() as db:
         reopen_take(db, first.id)
@@ -186,11 +187,21 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
 def test_work_is_refused_until_its_cautions_are_read(database: Database) -> None:
     job = taken_in(database, "GS-017", "plover", "left", "", AT)
     with pytest.raises(Refused, match="cautions"):
-        log_work(database, job.id, "replaced", "hall", "", "", ("static",), AT)
+        log_work(
+            database,
+            job.id,
+            WorkPlan(job.stick, "replaced", module="hall", cautions=("static",)),
+            AT,
+        )
     with pytest.raises(Refused, match="kind of module"):
-        log_work(database, job.id, "replaced", None, "", "", codes("replaced"), AT)
+        log_work(database, job.id, WorkPlan(job.stick, "replaced", cautions=codes("replaced")), AT)
     with pytest.raises(Refused, match="No module"):
-        log_work(database, job.id, "cleaned", "hall", "", "", codes("cleaned"), AT)
+        log_work(
+            database,
+            job.id,
+            WorkPlan(job.stick, "cleaned", module="hall", cautions=codes("cleaned")),
+            AT,
+        )
 
 
 @pytest.mark.parametrize(

@@ -23,11 +23,11 @@ from hollow_pin.bench.takes import finish_take, get_job, start_take, view_take
 from hollow_pin.cli.main import main
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.function_check import Item
+from hollow_pin.core.record import Job, Told, WorkPlan
 from hollow_pin.core.take_in import REFER, Intake
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.database import Database
 from hollow_pin.store.finding import Wanted
-from hollow_pin.store.jobs import Job, Told
 from sticks import performed
 
 LATER = "2026-03-02T10:00:00.000+00:00"
@@ -55,7 +55,7 @@ def change(database: Database, job: Job, told: Told, role: str = "") -> Job:
 
 def logged(database: Database, job: Job, kind: str = "cleaned", at: str = LATER):
     codes = tuple(c.code for c in cautions_for(kind))
-    return log_work(database, job.id, kind, None, "", "", codes, at)  # type: ignore[arg-type]
+    return log_work(database, job.id, WorkPlan(job.stick, kind, cautions=codes), at)
 
 
 # Refer

@@ -11,6 +11,7 @@ from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import log_work, view_job
 from hollow_pin.bench.ledger import undo
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.record import WorkPlan
 from sticks import performed
 
 
@@ -39,7 +40,7 @@ def move_the_clock(folder: Path, times: int, seed: int) -> list[str]:
                 else:
                     kind = "cleaned" if act == "clean" else "recalibrated"
                     codes = tuple(c.code for c in cautions_for(kind))
-                    log_work(database, job.id, kind, None, "", "", codes, text)
+                    log_work(database, job.id, WorkPlan("left", kind, cautions=codes), text)
             with database.reading() as db:
                 view = view_job(db, job.id)
             stages = [(t.id, t.stage) for t in view.takes]

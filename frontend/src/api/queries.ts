@@ -18,6 +18,25 @@ export const catalogueQuery = queryOptions({
   staleTime: Number.POSITIVE_INFINITY,
 });
 
+/** Where an open job can stand, in the order of work. */
+export function openStations(
+  catalogue: Schemas["Catalogue"] | undefined,
+): Schemas["StationInfo"][] {
+  return catalogue?.stations.filter((s) => s.station !== "closed") ?? [];
+}
+
+export const decideQuery = (jobId: number) =>
+  queryOptions({
+    queryKey: ["decide", jobId],
+    queryFn: () =>
+      data(api.GET("/api/jobs/{job_id}/decide", { params: { path: { job_id: jobId } } })),
+  });
+
+export const trackRecordQuery = queryOptions({
+  queryKey: ["decisions"],
+  queryFn: () => data(api.GET("/api/decisions")),
+});
+
 export const modelsQuery = queryOptions({
   queryKey: ["models"],
   queryFn: () => data(api.GET("/api/models")),

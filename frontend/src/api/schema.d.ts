@@ -241,7 +241,7 @@ export interface paths {
     put?: never;
     /**
      * Log Work
-     * @description Record what was done.
+     * @description Record what was done: to the stick that the job is about, if none is named.
      */
     post: operations["log_work_api_jobs__job_id__work_post"];
     delete?: never;
@@ -1078,6 +1078,90 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/decide": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Decide
+     * @description What is wrong with the job's stick, what would help, and what is worth it.
+     */
+    get: operations["get_decide_api_jobs__job_id__decide_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/decisions": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Post Decision
+     * @description Put a decision on record.
+     */
+    post: operations["post_decision_api_jobs__job_id__decisions_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/decisions": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Track Record
+     * @description What became of the shop's decisions, and how often the tool was right.
+     */
+    get: operations["get_track_record_api_decisions_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/money": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Money
+     * @description What the shop counts with.
+     */
+    get: operations["get_money_api_money_get"];
+    /**
+     * Put Money
+     * @description Change what the shop counts with.
+     */
+    put: operations["put_money_api_money_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1168,6 +1252,22 @@ export interface components {
       /** Hi */
       hi: number;
     };
+    /**
+     * Bin
+     * @description Forecast chances between low and high: how many, their mean, and how many held.
+     */
+    Bin: {
+      /** Low */
+      low: number;
+      /** High */
+      high: number;
+      /** Count */
+      count: number;
+      /** Mean */
+      mean: number;
+      /** Held */
+      held: number;
+    };
     /** Body_add_photo_api_jobs__job_id__photos_post */
     Body_add_photo_api_jobs__job_id__photos_post: {
       /** File */
@@ -1222,7 +1322,8 @@ export interface components {
     };
     /**
      * Catalogue
-     * @description The tables of the core that a screen needs: readings, grades, steps, work and its cautions.
+     * @description The tables of the core that a screen needs: readings, grades, steps, stations, remedies and
+     *     their cautions.
      */
     Catalogue: {
       /** Readings */
@@ -1235,11 +1336,26 @@ export interface components {
       steps: {
         [key: string]: string;
       };
-      /** Work */
-      work: components["schemas"]["WorkInfo"][];
+      /** Stations */
+      stations: components["schemas"]["StationInfo"][];
+      /** Remedies */
+      remedies: components["schemas"]["RemedyInfo"][];
       /** Conditions */
       conditions: components["schemas"]["ConditionInfo"][];
       take_in: components["schemas"]["TakeInWords"];
+    };
+    /**
+     * CauseShown
+     * @description A cause with what it does to the readings, and where the part sits that it is in.
+     */
+    CauseShown: {
+      ranked: components["schemas"]["Ranked"];
+      /** Name */
+      name: string;
+      /** Shows */
+      shows: string;
+      /** Where */
+      where: string | null;
     };
     /** Caution */
     Caution: {
@@ -1247,8 +1363,6 @@ export interface components {
       code: string;
       /** Text */
       text: string;
-      /** Applies To */
-      applies_to: string[];
     };
     /**
      * Cell
@@ -1261,6 +1375,23 @@ export interface components {
       role: string;
       /** Takes */
       takes: number[];
+    };
+    /**
+     * Chain
+     * @description Remedies one after the other, as far as is needed. chance: that it passes in the end. minutes,
+     *     parts: expected. cost: of both, and of another controller where it does not pass.
+     */
+    Chain: {
+      /** Remedies */
+      remedies: string[];
+      /** Chance */
+      chance: number;
+      /** Minutes */
+      minutes: number;
+      /** Parts */
+      parts: number;
+      /** Cost */
+      cost: number;
     };
     /**
      * Change
@@ -1605,6 +1736,68 @@ export interface components {
       passes: number;
     };
     /**
+     * DecideView
+     * @description Everything that a decision is made on. take: None where there is no usable one. advised: the
+     *     remedy to begin with, by its code. may_resume: whether a step of the take can be done again.
+     */
+    DecideView: {
+      take: components["schemas"]["Take"] | null;
+      /** May Resume */
+      may_resume: boolean;
+      /** Headline */
+      headline: string;
+      /** Sentence */
+      sentence: string;
+      pin: components["schemas"]["Pin"] | null;
+      /** Causes */
+      causes: components["schemas"]["CauseShown"][];
+      complaint: components["schemas"]["Held"] | null;
+      /** Looks */
+      looks: components["schemas"]["Look"][];
+      /** Options */
+      options: components["schemas"]["Option"][];
+      /** Out */
+      out: components["schemas"]["Option"][];
+      worth: components["schemas"]["Worth"] | null;
+      /** Advised */
+      advised: string | null;
+      money: components["schemas"]["Money"];
+      /** Limit */
+      limit: number;
+      /** Decisions */
+      decisions: components["schemas"]["Outcome"][];
+    };
+    /**
+     * Decision
+     * @description What was decided on. chosen, advised: remedies by their codes, the second what came first of
+     *     those offered. stood: causes and options as they were shown. seq: its place among everything that
+     *     happened.
+     */
+    Decision: {
+      /** Id */
+      id: number;
+      /** Seq */
+      seq: number;
+      /** Job Id */
+      job_id: number;
+      /** Take Id */
+      take_id: number;
+      /** Chosen */
+      chosen: string;
+      /** Advised */
+      advised: string;
+      /** Reason */
+      reason: string;
+      /** Stood */
+      stood: {
+        [key: string]: unknown;
+      };
+      /** Decided At */
+      decided_at: string;
+      /** Undone At */
+      undone_at: string | null;
+    };
+    /**
      * Device
      * @description An input device with absolute axes.
      */
@@ -1637,18 +1830,18 @@ export interface components {
     };
     /**
      * Done
-     * @description Work on the stick, between the points.
+     * @description Work on the stick, between the points. kind: the remedy's code; words: as it stands on
+     *     record.
      */
     Done: {
       /** Job Id */
       job_id: number;
       /** At */
       at: string;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "recalibrated" | "cleaned" | "replaced";
+      /** Kind */
+      kind: string;
+      /** Words */
+      words: string;
       /** Module */
       module: ("potentiometer" | "hall") | null;
       /** Lot */
@@ -1696,6 +1889,20 @@ export interface components {
       path: string;
     };
     /**
+     * Expected
+     * @description What a reading is now and after, %: nine times in ten between low and high, else the middle.
+     */
+    Expected: {
+      /** Now */
+      now: number | null;
+      /** Low */
+      low: number;
+      /** Middle */
+      middle: number;
+      /** High */
+      high: number;
+    };
+    /**
      * Facts
      * @description What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi).
      */
@@ -1712,6 +1919,29 @@ export interface components {
       range: {
         [key: string]: number[];
       };
+    };
+    /**
+     * Figure
+     * @description One number to show. beside: another reading that is said with it, and its name there. note: what
+     *     is said of it where it has no limit.
+     */
+    Figure: {
+      /** Path */
+      path: string;
+      /** Label */
+      label: string;
+      /** Beside */
+      beside?: string | null;
+      /**
+       * Beside Label
+       * @default
+       */
+      beside_label: string;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
     };
     /**
      * Found
@@ -1842,6 +2072,30 @@ export interface components {
     Health: {
       /** Version */
       version: string;
+    };
+    /**
+     * Held
+     * @description said: what the complaint and the take say of each other, in sentences. reproduced: whether what
+     *     was complained of was found; None where nothing was told. try_next: what may bring it out.
+     */
+    Held: {
+      /** Said */
+      said: string[];
+      /** Reproduced */
+      reproduced: boolean | null;
+      /** Try Next */
+      try_next: string | null;
+    };
+    /**
+     * Help
+     * @description What a remedy does for a cause. chance: that it cures it, 0 to 1, before the shop has a record
+     *     of its own: the usual word of the trade, no measurement. how: in a few words.
+     */
+    Help: {
+      /** Chance */
+      chance: number;
+      /** How */
+      how: string;
     };
     /**
      * Hidden
@@ -2163,8 +2417,11 @@ export interface components {
     /**
      * JobView
      * @description A job and everything that happened to it. answers: what was told at take-in.
-     *     next_stage, next_conditions: what a take made now would be, and how it would most likely be
-     *     made.
+     *
+     *     latest: the newest usable take of the stick it is about. pair: its first and its last; reference:
+     *     the newest of another stick, and its own. None where there are none. measure_next: whether work was
+     *     done since it was last measured. next_stage, next_conditions: what a take made now would be, and
+     *     how it would most likely be made.
      */
     JobView: {
       job: components["schemas"]["Job"];
@@ -2173,15 +2430,21 @@ export interface components {
       /** Pins */
       pins: components["schemas"]["Pin"][];
       /** Takes */
-      takes: components["schemas"]["Take"][];
+      takes: components["schemas"]["ListedTake"][];
       /** Work */
-      work: components["schemas"]["hollow_pin__store__jobs__Work"][];
+      work: components["schemas"]["ListedWork"][];
       /** Photos */
       photos: components["schemas"]["Photo"][];
       /** Checks */
       checks: components["schemas"]["Check"][];
       /** Ledger */
       ledger: components["schemas"]["LedgerEntry"][];
+      /** Latest */
+      latest: number | null;
+      pair: components["schemas"]["Pair"] | null;
+      reference: components["schemas"]["Pair"] | null;
+      /** Measure Next */
+      measure_next: boolean;
       /** Next Stage */
       next_stage: string;
       next_conditions: components["schemas"]["Conditions"];
@@ -2267,6 +2530,7 @@ export interface components {
         | "take-in"
         | "check"
         | "take"
+        | "decision"
         | "work"
         | "caution"
         | "note"
@@ -2289,6 +2553,8 @@ export interface components {
       photo_id: number | null;
       /** Check Id */
       check_id: number | null;
+      /** Decision Id */
+      decision_id: number | null;
       /**
        * Before
        * @default []
@@ -2328,6 +2594,117 @@ export interface components {
       overshoot_max: number | null;
       /** Stuck */
       stuck: number;
+    };
+    /**
+     * ListedTake
+     * @description A take of a job, and what it is in the story.
+     */
+    ListedTake: {
+      /** Id */
+      id: number;
+      /** Seq */
+      seq: number;
+      /** Job Id */
+      job_id: number;
+      /** Stick */
+      stick: string;
+      /** Stage */
+      stage: string;
+      /**
+       * State
+       * @enum {string}
+       */
+      state: "importing" | "recording" | "complete" | "interrupted";
+      /** Ended Because */
+      ended_because: string | null;
+      /** Usable */
+      usable: boolean;
+      /**
+       * Source Kind
+       * @enum {string}
+       */
+      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      /** Source Name */
+      source_name: string;
+      /** Ranges */
+      ranges: components["schemas"]["AxisRange"][];
+      /**
+       * Gate
+       * @enum {string}
+       */
+      gate: "round" | "square" | "octagon";
+      /** Headers */
+      headers: {
+        [key: string]: string;
+      };
+      routine: components["schemas"]["Routine"];
+      conditions: components["schemas"]["Conditions"];
+      /** Together */
+      together: string;
+      /** Study Id */
+      study_id: number | null;
+      /** Started At */
+      started_at: string;
+      /** Ended At */
+      ended_at: string | null;
+      /** Undone At */
+      undone_at: string | null;
+      /**
+       * Mark
+       * @default between
+       * @enum {string}
+       */
+      mark: "received" | "between" | "now";
+    };
+    /**
+     * ListedWork
+     * @description Work of a job, as it stands on record in words.
+     */
+    ListedWork: {
+      /** Id */
+      id: number;
+      /** Seq */
+      seq: number;
+      /** Job Id */
+      job_id: number;
+      /** Stick */
+      stick: string;
+      /**
+       * Axis
+       * @enum {string}
+       */
+      axis: "" | "x" | "y";
+      /** Kind */
+      kind: string;
+      /** Module */
+      module: ("potentiometer" | "hall") | null;
+      /** Lot */
+      lot: string;
+      /** Note */
+      note: string;
+      /** Cautions */
+      cautions: string[];
+      /** Done At */
+      done_at: string;
+      /** Undone At */
+      undone_at: string | null;
+      /**
+       * Words
+       * @default
+       */
+      words: string;
+    };
+    /**
+     * Look
+     * @description What to do, in words, and the steps to take after it; between: the causes it tells apart.
+     */
+    Look: {
+      /** Words */
+      words: string;
+      /** Steps */
+      steps: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
+      /** Between */
+      between: string[];
     };
     /**
      * Meaning
@@ -2472,6 +2849,44 @@ export interface components {
       /** Sensors */
       sensors: components["schemas"]["ModelSensor"][];
     };
+    /**
+     * Money
+     * @description What the shop counts with, in its currency. rate: an hour of the bench. controller: another one
+     *     in its place. parts: by remedy, where it is not the table's.
+     */
+    Money: {
+      /**
+       * Rate
+       * @default 24
+       */
+      rate: number;
+      /**
+       * Controller
+       * @default 45
+       */
+      controller: number;
+      /** Parts */
+      parts?: {
+        [key: string]: number;
+      } | null;
+    };
+    /**
+     * MoneyBody
+     * @description rate: an hour of the bench; controller: another one in its place; parts: by remedy.
+     */
+    MoneyBody: {
+      /** Rate */
+      rate: number;
+      /** Controller */
+      controller: number;
+      /**
+       * Parts
+       * @default {}
+       */
+      parts: {
+        [key: string]: number;
+      };
+    };
     /** NewCheck */
     NewCheck: {
       /**
@@ -2490,6 +2905,21 @@ export interface components {
        * @enum {string}
        */
       role: "bench" | "desk" | "viewer";
+    };
+    /**
+     * NewDecision
+     * @description chosen: a remedy by its code. reason: needed where it is not the one advised.
+     */
+    NewDecision: {
+      /** Take Id */
+      take_id: number;
+      /** Chosen */
+      chosen: string;
+      /**
+       * Reason
+       * @default
+       */
+      reason: string;
     };
     /** NewEntry */
     NewEntry: {
@@ -2621,10 +3051,36 @@ export interface components {
     /** NewWork */
     NewWork: {
       /**
+       * Stick
+       * @description The one that the job is about, if left out.
+       */
+      stick?: string | null;
+      /**
        * Kind
        * @enum {string}
        */
-      kind: "recalibrated" | "cleaned" | "replaced";
+      kind:
+        | "other-cable"
+        | "factory-calibrated"
+        | "recalibrated"
+        | "software-dead-zone"
+        | "reseated"
+        | "cleaned"
+        | "eased"
+        | "lubricated"
+        | "cap-changed"
+        | "mended"
+        | "trimmed"
+        | "sensor-parts"
+        | "replaced"
+        | "replaced-by-hall"
+        | "donor";
+      /**
+       * Axis
+       * @default
+       * @enum {string}
+       */
+      axis: "" | "x" | "y";
       /** Module */
       module?: ("potentiometer" | "hall") | null;
       /**
@@ -2643,6 +3099,56 @@ export interface components {
        * @default []
        */
       cautions: string[];
+    };
+    /**
+     * Option
+     * @description A remedy as it is offered for this stick. refused: why it may not be done, None where it may.
+     *     because: where the chance is from, in words. place: the page where it goes on.
+     */
+    Option: {
+      remedy: components["schemas"]["Remedy"];
+      prospect: components["schemas"]["Prospect"];
+      /** Price */
+      price: number;
+      /** Needs */
+      needs: string;
+      /** Place */
+      place: string;
+      /** Refused */
+      refused: string | null;
+      /** Because */
+      because: string;
+    };
+    /**
+     * Outcome
+     * @description A decision, and what became of it: the take after it, and whether that lies within its limits;
+     *     None where none was made yet. first_cause, chance: as they stood.
+     */
+    Outcome: {
+      decision: components["schemas"]["Decision"];
+      /** Label */
+      label: string;
+      /** Against Advice */
+      against_advice: boolean;
+      /** First Cause */
+      first_cause: string;
+      /** Chance */
+      chance: number | null;
+      /** Take After */
+      take_after: number | null;
+      /** Held */
+      held: boolean | null;
+    };
+    /**
+     * Pair
+     * @description Two takes to set against each other, by their ids: before and after work, or the reference's and
+     *     the own one.
+     */
+    Pair: {
+      /** Before */
+      before: number;
+      /** After */
+      after: number;
     };
     /**
      * PairedDevice
@@ -2748,6 +3254,11 @@ export interface components {
       at: string;
       /** Stage */
       stage: string;
+      /**
+       * Mark
+       * @enum {string}
+       */
+      mark: "received" | "between" | "now";
       /** Values */
       values: {
         [key: string]: number;
@@ -2799,16 +3310,48 @@ export interface components {
     };
     /**
      * Prospect
-     * @description remedy: as it goes on record. expectation: what may be expected of it for this stick.
+     * @description What a remedy is expected to do. chance: that the stick passes the grade after it, 0 to 1, and
+     *     between low and high nine times in ten. basis: where that is from. expected: by reading.
+     *     for_causes: those it is for, by code. words: why, in sentences.
      */
     Prospect: {
+      /** Remedy */
+      remedy: string;
+      /** Chance */
+      chance: number;
+      /** Low */
+      low: number;
+      /** High */
+      high: number;
       /**
-       * Remedy
+       * Basis
        * @enum {string}
        */
-      remedy: "recalibrated" | "cleaned" | "replaced";
-      /** Expectation */
-      expectation: string;
+      basis: "take" | "record" | "table" | "none";
+      /** Expected */
+      expected: {
+        [key: string]: components["schemas"]["Expected"];
+      };
+      /** For Causes */
+      for_causes: string[];
+      /** Words */
+      words: string;
+    };
+    /**
+     * Ranked
+     * @description A cause with its own probability, 0 to 1, and what speaks for it and against it, the weightiest
+     *     first. axis: None where it is no one axis's, or both are alike. The probabilities of causes do not
+     *     add up to 1: several may be so at once.
+     */
+    Ranked: {
+      /** Cause */
+      cause: string;
+      /** Axis */
+      axis: ("x" | "y") | null;
+      /** Probability */
+      probability: number;
+      /** Evidence */
+      evidence: components["schemas"]["Speaking"][];
     };
     /**
      * ReadingInfo
@@ -2841,6 +3384,17 @@ export interface components {
       reason: string | null;
     };
     /**
+     * Record
+     * @description What the shop knows of a remedy for a cause: of `tried` jobs `held` read within their limits
+     *     afterwards.
+     */
+    Record: {
+      /** Tried */
+      tried: number;
+      /** Held */
+      held: number;
+    };
+    /**
      * Release
      * @description One push and release. t_s and end_s are seconds from the start of the recording.
      */
@@ -2859,6 +3413,116 @@ export interface components {
       settle_ms: number;
       /** Overshoot */
       overshoot: number;
+    };
+    /**
+     * Remedy
+     * @description One thing that can be done.
+     *
+     *     label: as it is offered; done: as it stands on record, empty for what is no work; stage: of the
+     *     takes that are made after it. minutes: of work, about. price: of its parts, in the shop's currency,
+     *     about. helps: by cause. cautions: beyond those that opening and soldering bring. asks: what the
+     *     record wants besides a note. module: what goes in, where that is no question. sensors: the kinds it
+     *     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
+     *     cures, and does not only hide or put off. renews: other sensors are in it afterwards. schools:
+     *     where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
+     */
+    Remedy: {
+      /** Code */
+      code: string;
+      /** Label */
+      label: string;
+      /** Done */
+      done: string;
+      /** Stage */
+      stage: string;
+      /** Minutes */
+      minutes: number;
+      /** Helps */
+      helps?: {
+        [key: string]: components["schemas"]["Help"];
+      };
+      /**
+       * Price
+       * @default 0
+       */
+      price: number;
+      /**
+       * Opens
+       * @default false
+       */
+      opens: boolean;
+      /**
+       * Solders
+       * @default false
+       */
+      solders: boolean;
+      /**
+       * Parts
+       * @default []
+       */
+      parts: string[];
+      /**
+       * Tools
+       * @default []
+       */
+      tools: string[];
+      /**
+       * Cautions
+       * @default []
+       */
+      cautions: string[];
+      /**
+       * Asks
+       * @default []
+       */
+      asks: ("module" | "lot" | "axis")[];
+      /** Module */
+      module?: ("potentiometer" | "hall") | null;
+      /**
+       * Sensors
+       * @default [
+       *       "potentiometer",
+       *       "hall"
+       *     ]
+       */
+      sensors: ("potentiometer" | "hall")[];
+      /** Calibration */
+      calibration?: ("factory" | "recalibrated") | null;
+      /**
+       * Stopgap
+       * @default false
+       */
+      stopgap: boolean;
+      /**
+       * Mends
+       * @default true
+       */
+      mends: boolean;
+      /**
+       * Renews
+       * @default false
+       */
+      renews: boolean;
+      /**
+       * Schools
+       * @default
+       */
+      schools: string;
+      /** Ends */
+      ends?: ("signed-off" | "as-it-was" | "referred" | "withdrawn" | "unsaid") | null;
+    };
+    /**
+     * RemedyInfo
+     * @description A remedy as the table has it, its cautions in full.
+     */
+    RemedyInfo: {
+      remedy: components["schemas"]["Remedy"];
+      /** Is Work */
+      is_work: boolean;
+      /** Needs */
+      needs: string;
+      /** Cautions */
+      cautions: components["schemas"]["Caution"][];
     };
     /**
      * Rim
@@ -3156,6 +3820,22 @@ export interface components {
       attempts: number;
     };
     /**
+     * Speaking
+     * @description One evidence as it speaks for a cause, or against it. weight: what it adds to the log-odds.
+     */
+    Speaking: {
+      /** Reading */
+      reading: string;
+      /** Value */
+      value: number;
+      /** Speaks For */
+      speaks_for: boolean;
+      /** Weight */
+      weight: number;
+      /** Words */
+      words: string;
+    };
+    /**
      * Spike
      * @description One spike: seconds from the start of the recording, its axis, the residual at its highest.
      */
@@ -3191,6 +3871,21 @@ export interface components {
       free_mb: number;
       /** Troubles */
       troubles: string[];
+    };
+    /**
+     * StationInfo
+     * @description What is next for a job at a station, in words, and the page where that is done.
+     */
+    StationInfo: {
+      /**
+       * Station
+       * @enum {string}
+       */
+      station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      /** Label */
+      label: string;
+      /** Place */
+      place: string;
     };
     /** StickBody */
     StickBody: {
@@ -3294,7 +3989,8 @@ export interface components {
     };
     /**
      * Strip
-     * @description A job in brief, as the tray and a list of jobs show it. complaint: its first words.
+     * @description A job in brief, as the tray and a list of jobs show it. complaint: its first words. next: what
+     *     is next for it; place: the page where that is done.
      */
     Strip: {
       /** Job Id */
@@ -3318,6 +4014,10 @@ export interface components {
        * @enum {string}
        */
       station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      /** Next */
+      next: string;
+      /** Place */
+      place: string;
       /**
        * Waiting
        * @enum {string}
@@ -3513,8 +4213,8 @@ export interface components {
      * TakeView
      * @description A take with its readings and what they mean. readings is None while it has no samples, and where
      *     it could not be measured: failed says why. values: every reading of the catalogue that was
-     *     measured, by its dotted name. prospects: what each remedy could reach; none for one that is
-     *     referred.
+     *     measured, by its dotted name. pin, figures, where: the stick in brief, the numbers to show by side,
+     *     and the stretch each reading came from.
      */
     TakeView: {
       take: components["schemas"]["Take"];
@@ -3530,11 +4230,18 @@ export interface components {
         [key: string]: number;
       };
       meaning: components["schemas"]["Meaning"] | null;
-      /** Prospects */
-      prospects: components["schemas"]["Prospect"][];
       /** Limits */
       limits: {
         [key: string]: components["schemas"]["AgainstLimit"];
+      };
+      pin: components["schemas"]["Pin"];
+      /** Figures */
+      figures: {
+        [key: string]: components["schemas"]["Figure"][];
+      };
+      /** Where */
+      where: {
+        [key: string]: components["schemas"]["Where"];
       };
       trust: components["schemas"]["Trust"];
       /** May Resume */
@@ -3559,6 +4266,19 @@ export interface components {
        */
       moves: "" | "yes" | "no";
       intake?: components["schemas"]["IntakeBody"];
+    };
+    /**
+     * TrackRecord
+     * @description How often the tool was right: every decision that was measured after, in bins of the chance that
+     *     was told, and those against its advice apart.
+     */
+    TrackRecord: {
+      /** Outcomes */
+      outcomes: components["schemas"]["Outcome"][];
+      /** Bins */
+      bins: components["schemas"]["Bin"][];
+      followed: components["schemas"]["Record"];
+      against: components["schemas"]["Record"];
     };
     /**
      * Trigger
@@ -3656,6 +4376,18 @@ export interface components {
       text: string;
     };
     /**
+     * Where
+     * @description A stretch of a recording, in seconds from its start, and what it is.
+     */
+    Where: {
+      /** From S */
+      from_s: number;
+      /** To S */
+      to_s: number;
+      /** Label */
+      label: string;
+    };
+    /**
      * Wording
      * @description How an entry read until it was corrected, and by which bench role that was done.
      */
@@ -3667,17 +4399,16 @@ export interface components {
       /** Role */
       role: string;
     };
-    /** WorkInfo */
-    WorkInfo: {
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "recalibrated" | "cleaned" | "replaced";
-      /** Label */
-      label: string;
-      /** Cautions */
-      cautions: components["schemas"]["Caution"][];
+    /**
+     * Worth
+     * @description chains: the cheapest first, at the most five; retiring it is one of them. break_even: what
+     *     another controller must cost for mending to be worth it; None where nothing mends it.
+     */
+    Worth: {
+      /** Chains */
+      chains: components["schemas"]["Chain"][];
+      /** Break Even */
+      break_even: number | null;
     };
     /**
      * Work
@@ -3691,9 +4422,10 @@ export interface components {
     };
     /**
      * Work
-     * @description What was done between two takes. seq: its place among everything that happened.
+     * @description What was done between two takes. seq: its place among everything that happened. axis: empty
+     *     where it is not one axis's. kind: the remedy's code.
      */
-    hollow_pin__store__jobs__Work: {
+    hollow_pin__core__record__Work: {
       /** Id */
       id: number;
       /** Seq */
@@ -3703,10 +4435,12 @@ export interface components {
       /** Stick */
       stick: string;
       /**
-       * Kind
+       * Axis
        * @enum {string}
        */
-      kind: "recalibrated" | "cleaned" | "replaced";
+      axis: "" | "x" | "y";
+      /** Kind */
+      kind: string;
       /** Module */
       module: ("potentiometer" | "hall") | null;
       /** Lot */
@@ -5346,7 +6080,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["hollow_pin__store__jobs__Work"];
+          "application/json": components["schemas"]["hollow_pin__core__record__Work"];
         };
       };
       /** @description The request cannot be read */
@@ -10977,6 +11711,618 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["Trust"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_decide_api_jobs__job_id__decide_get: {
+    parameters: {
+      query?: {
+        grade?: "fine" | "everyday" | "display";
+        take_id?: number | null;
+      };
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DecideView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_decision_api_jobs__job_id__decisions_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewDecision"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Decision"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_track_record_api_decisions_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TrackRecord"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_money_api_money_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Money"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  put_money_api_money_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["MoneyBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Money"];
         };
       };
       /** @description The request cannot be read */

@@ -5,7 +5,7 @@ import { useMatch } from "react-router";
 import { jobQuery, stateQuery } from "../api/queries";
 import { decimal, moment } from "./format";
 import { usePrintedKeys } from "./keys";
-import { setMuted, useLiveSource, useMuted } from "./rail";
+import { setMuted, useLiveSource, useMuted } from "./liveSource";
 import { setBenchRole, useBenchRole } from "./role";
 
 const SHOWN_KEYS = 7;

@@ -3,9 +3,9 @@ import { Outlet, useNavigate } from "react-router";
 import { Tray } from "../bench/Tray";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
+import { isMuted, setMuted } from "./liveSource";
 import { Loading } from "./parts";
 import { Rail } from "./Rail";
-import { isMuted, setMuted } from "./rail";
 
 /** Tray, mat, ledger (inside a job's mat) and rail. */
 export function Shell() {

@@ -1,7 +1,6 @@
 import { createBrowserRouter, Navigate } from "react-router";
 import { EmptyMat } from "../bench/EmptyMat";
 import { NewJob } from "../bench/NewJob";
-import { DecidePage } from "../job/DecidePage";
 import { HandOverPage } from "../job/HandOverPage";
 import { JobMat } from "../job/JobMat";
 import { ProvePage } from "../job/ProvePage";
@@ -28,7 +27,7 @@ export const router = createBrowserRouter([
           { index: true, element: <Navigate to="prove" replace /> },
           { path: "take-in", element: <TakeInPage /> },
           { path: "prove", element: <ProvePage /> },
-          { path: "decide", element: <DecidePage /> },
+          { path: "decide", lazy: () => import("../decide/DecidePage") },
           { path: "work", element: <WorkPage /> },
           { path: "hand-over", element: <HandOverPage /> },
           { path: "check", lazy: () => import("../takein/CheckPage") },
@@ -42,6 +41,7 @@ export const router = createBrowserRouter([
       },
       { path: "find", lazy: () => import("../bench/FindPage") },
       { path: "controllers/:controllerId", lazy: () => import("../controller/ControllerPage") },
+      { path: "decisions", lazy: () => import("../decide/TrackRecordPage") },
       { path: "models", lazy: () => import("../shop/ModelsPage") },
       { path: "models/:modelId", lazy: () => import("../shop/ModelPage") },
       { path: "routines", lazy: () => import("../shop/RoutinesPage") },

@@ -1,15 +1,18 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { countsQuery, trayQuery } from "../api/queries";
+import { catalogueQuery, countsQuery, openStations, trayQuery } from "../api/queries";
 import { Page } from "../app/parts";
-import { OPEN_STATIONS, PLACE } from "./strip";
 
 /** The mat with no job on it: where to begin. */
 export function EmptyMat() {
   const { data: strips } = useQuery(trayQuery);
   const { data: counts } = useQuery(countsQuery);
-  const waiting = OPEN_STATIONS.reduce((n, s) => n + (counts?.stations[s] ?? 0), 0);
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const waiting = openStations(catalogue).reduce(
+    (n, s) => n + (counts?.stations[s.station] ?? 0),
+    0,
+  );
   const open = strips?.filter((s) => s.station !== "closed") ?? [];
   const next = open.find((s) => s.station !== "prove") ?? open[0];
   return (
@@ -24,7 +27,7 @@ export function EmptyMat() {
           New job
         </Button>
         {next && (
-          <Button component={Link} to={`/jobs/${next.job_id}/${PLACE[next.station]}`}>
+          <Button component={Link} to={`/jobs/${next.job_id}/${next.place}`}>
             Go on with {next.tag}
           </Button>
         )}

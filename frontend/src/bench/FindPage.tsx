@@ -4,11 +4,10 @@ import TextField from "@mui/material/TextField";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { catalogueQuery, foundQuery, modelsQuery, type Wanted } from "../api/queries";
+import { catalogueQuery, foundQuery, modelsQuery, openStations, type Wanted } from "../api/queries";
 import { day, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
 import { Pins } from "./Pins";
-import { NEXT, OPEN_STATIONS, PLACE } from "./strip";
 
 function wantedFrom(search: URLSearchParams): Wanted {
   const get = (key: string) => search.get(key) ?? undefined;
@@ -77,7 +76,7 @@ export function Component() {
         {select(
           "station",
           "Next",
-          OPEN_STATIONS.map((s) => [s, NEXT[s]]),
+          openStations(catalogue).map((s) => [s.station, s.label]),
         )}
         {select("waiting", "Waits for", [["any", "Anything"], ...waits])}
         {select("which", "Which", [
@@ -119,7 +118,7 @@ function Row({
   return (
     <li>
       <span className="found-tag">
-        <Link to={`/jobs/${job.job_id}/${PLACE[job.station]}`} className="figures">
+        <Link to={`/jobs/${job.job_id}/${job.place}`} className="figures">
           {job.tag}
         </Link>{" "}
         {job.model}
@@ -127,7 +126,7 @@ function Row({
       </span>
       <Words text={job.complaint} className="found-words" />
       <span className="soft">
-        {NEXT[job.station]} · {stickName(job.stick)}
+        {job.next} · {stickName(job.stick)}
         {job.waiting && ` · waits for ${waiting?.[job.waiting] ?? job.waiting}`}
       </span>
       <span className="figures soft">{day(job.opened_at)}</span>

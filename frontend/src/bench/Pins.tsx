@@ -1,25 +1,13 @@
 import type { Schemas } from "../api/client";
 import { stickName } from "../app/format";
-import { Pin, pinLabel } from "../plots/Pin";
-
-function drawn(p: Schemas["Pin"]) {
-  return {
-    x: p.x,
-    y: p.y,
-    deadZone: p.dead_zone,
-    limit: p.limit,
-    state: p.state,
-    verdict: p.verdict,
-    tells: p.tells,
-  };
-}
+import { Pin, pinLabel, pinProps } from "../plots/Pin";
 
 /** A controller's pins, small, as a strip shows them. */
 export function Pins({ pins }: { pins: readonly Schemas["Pin"][] }) {
   return (
     <span className="strip-pins">
       {pins.map((p) => (
-        <Pin key={p.stick} {...drawn(p)} label={pinLabel(p.stick, drawn(p))} />
+        <Pin key={p.stick} {...pinProps(p)} label={pinLabel(p.stick, pinProps(p))} />
       ))}
     </span>
   );
@@ -31,7 +19,7 @@ export function NamedPins({ pins }: { pins: readonly Schemas["Pin"][] }) {
     <ul className="known-pins">
       {pins.map((p) => (
         <li key={p.stick}>
-          <Pin {...drawn(p)} size={84} label={pinLabel(p.stick, drawn(p))} />
+          <Pin {...pinProps(p)} size={84} label={pinLabel(p.stick, pinProps(p))} />
           <span>{stickName(p.stick)}</span>
         </li>
       ))}

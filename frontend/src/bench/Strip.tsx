@@ -4,21 +4,20 @@ import type { Schemas } from "../api/client";
 import { catalogueQuery } from "../api/queries";
 import { stickName } from "../app/format";
 import { Pins } from "./Pins";
-import { NEXT, PLACE } from "./strip";
 
 /** A job in the tray. station: said where the strips are not sorted by it. */
 export function Strip({ strip, station }: { strip: Schemas["Strip"]; station?: boolean }) {
   const { pins, ...job } = strip;
   const { data: catalogue } = useQuery(catalogueQuery);
   const said = [
-    station && NEXT[job.station],
+    station && job.next,
     stickName(job.stick),
     job.waiting && `waits for ${catalogue?.take_in.waiting[job.waiting] ?? job.waiting}`,
   ].filter(Boolean);
   return (
     <li>
       <NavLink
-        to={`/jobs/${job.job_id}/${PLACE[job.station]}`}
+        to={`/jobs/${job.job_id}/${job.place}`}
         className={() =>
           `strip ${window.location.pathname.startsWith(`/jobs/${job.job_id}/`) ? "here" : ""}`
         }

@@ -2,17 +2,17 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
-import { countsQuery, pairingQuery, trayQuery } from "../api/queries";
+import { catalogueQuery, countsQuery, openStations, pairingQuery, trayQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
 import { Pin } from "../plots/Pin";
 import { FindBox } from "./FindBox";
 import { Strip } from "./Strip";
-import { NEXT, OPEN_STATIONS } from "./strip";
 
 /** The controllers on the bench, a strip each, by what is next. */
 export function Tray() {
   const { data: strips, error, isPending } = useQuery(trayQuery);
   const { data: counts } = useQuery(countsQuery);
+  const { data: catalogue } = useQuery(catalogueQuery);
   const { data: pairing } = useQuery(pairingQuery);
   const [folded, setFolded] = useState(false);
   const closed = strips?.filter((s) => s.station === "closed") ?? [];
@@ -48,14 +48,14 @@ export function Tray() {
         <Trouble error={error} />
         {isPending && <p className="soft pad">Loading…</p>}
         {strips && open.length === 0 && <p className="soft pad">Nothing on the bench.</p>}
-        {OPEN_STATIONS.map((station) => {
+        {openStations(catalogue).map(({ station, label }) => {
           const here = open.filter((s) => s.station === station);
           const all = counts?.stations[station] ?? here.length;
           if (here.length === 0 && all === 0) return null;
           return (
-            <section key={station} aria-label={NEXT[station]}>
+            <section key={station} aria-label={label}>
               <h2 className="tray-title">
-                {NEXT[station]} <span className="figures">{all}</span>
+                {label} <span className="figures">{all}</span>
               </h2>
               <ul>
                 {here.map((s) => (
@@ -84,6 +84,7 @@ export function Tray() {
       <div className="tray-foot">
         <p className="shop wide">
           <NavLink to="/bench-checks">Bench checks</NavLink>
+          <NavLink to="/decisions">Decisions</NavLink>
           <NavLink to="/routines">Routines</NavLink>
           <NavLink to="/models">Models</NavLink>
           {pairing?.here && <NavLink to="/devices">Devices</NavLink>}

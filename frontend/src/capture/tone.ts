@@ -1,4 +1,4 @@
-import { isMuted } from "../app/rail";
+import { isMuted } from "../app/liveSource";
 
 let audio: AudioContext | null = null;
 

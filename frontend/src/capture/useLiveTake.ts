@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { setLiveSource } from "../app/rail";
+import { setLiveSource } from "../app/liveSource";
 import { readGamepad } from "./gamepad";
 import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
 import { tone } from "./tone";

@@ -21,7 +21,10 @@ export function PairPlots({ before, after, limit }: { before: Side; after: Side;
   const sides = [before, after];
   const along = sides.some(({ view: { readings: r } }) => r?.crossing || r?.turn || r?.hold);
   const around = sides.some(({ view }) => view.readings?.let_go || view.readings?.rim);
-  const { group, turnOver } = useTurnOver(around, along);
+  const { group, turnOver } = useTurnOver({
+    ...(around || !along ? { rest: true } : {}),
+    ...(along ? { track: true } : {}),
+  });
   return (
     <>
       {turnOver}

@@ -10,15 +10,14 @@ import { Cautions } from "./Cautions";
 import { CompareTable } from "./CompareTable";
 import { Deltas } from "./Deltas";
 import { PairPlots } from "./PairPlots";
-import { newestOfEach } from "./reference";
 
 /** The stick of the complaint against the good one of the same controller. */
 export function Component() {
   const view = useJobView();
   const [search] = useSearchParams();
-  const usual = newestOfEach(view);
-  const before = Number(search.get("before") ?? usual?.reference.id ?? 0);
-  const after = Number(search.get("after") ?? usual?.own.id ?? 0);
+  const usual = view.reference;
+  const before = Number(search.get("before") ?? usual?.before ?? 0);
+  const after = Number(search.get("after") ?? usual?.after ?? 0);
   const { data: found, error } = useQuery({
     ...comparisonQuery(before, after, "everyday", true),
     enabled: before > 0 && after > 0,
@@ -43,7 +42,7 @@ export function Component() {
     );
   }
   if (!found) return <Loading what="both sticks" />;
-  const limit = found.after.limits["composite.dead_zone_needed"]?.limit ?? 8;
+  const { limit } = found.after.pin;
   const name = (which: "before" | "after") => capital(stickName(found[which].take.stick));
   return (
     <section className="page compare">

@@ -10,10 +10,8 @@ import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { StartTake } from "../capture/StartTake";
 import { useJobView } from "../job/JobMat";
-import { firstAndLast, waitsForTake } from "../job/story";
-import { Pin, pinLabel } from "../plots/Pin";
+import { Pin, pinLabel, pinProps } from "../plots/Pin";
 import { type Role, StageMark } from "../plots/stage";
-import { pinOf } from "../readings/pin";
 import { Cautions } from "./Cautions";
 import { CompareTable } from "./CompareTable";
 import { Deltas } from "./Deltas";
@@ -31,13 +29,13 @@ export function Component() {
   const { job } = view;
   const [search, setSearch] = useSearchParams();
   const { data: takes } = useQuery(stickTakesQuery(job.controller.id, job.stick));
-  const usual = firstAndLast(view);
-  const before = Number(search.get("before") ?? usual?.before.id ?? 0);
-  const after = Number(search.get("after") ?? usual?.after.id ?? 0);
+  const usual = view.pair;
+  const before = Number(search.get("before") ?? usual?.before ?? 0);
+  const after = Number(search.get("after") ?? usual?.after ?? 0);
   const grade = (GRADES.find(([g]) => g === search.get("grade"))?.[0] ?? "everyday") as Grade;
   const picked = search.has("before") || search.has("after");
-  if ((waitsForTake(view) && !picked && !job.closed_at) || !before || !after) {
-    const nothingYet = !usual && !waitsForTake(view);
+  if ((view.measure_next && !picked && !job.closed_at) || !before || !after) {
+    const nothingYet = !usual && !view.measure_next;
     return (
       <Page
         title={
@@ -52,7 +50,7 @@ export function Component() {
         {!job.closed_at && <StartTake view={view} />}
         {usual && (
           <p>
-            <Link to={`/jobs/${job.id}/verify?before=${usual.before.id}&after=${usual.after.id}`}>
+            <Link to={`/jobs/${job.id}/verify?before=${usual.before}&after=${usual.after}`}>
               Compare the takes there are
             </Link>
           </p>
@@ -134,7 +132,7 @@ function Compared({ before, after, grade }: { before: number; after: number; gra
   if (!found) return <Loading what="the comparison" />;
   const role: Role = found.before.take.stage === "as received" ? "received" : "between";
   const { rows } = found.comparison;
-  const pin = pinOf(found.after);
+  const pin = pinProps(found.after.pin);
   return (
     <>
       <header className="headline">

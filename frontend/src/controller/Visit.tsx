@@ -5,7 +5,6 @@ import type { Schemas } from "../api/client";
 import { catalogueQuery } from "../api/queries";
 import { day, moment, stickName } from "../app/format";
 import { Words } from "../app/parts";
-import { NEXT } from "../bench/strip";
 import { TITLE } from "../ledger/Entry";
 import { PhotoDialog, Thumb } from "../takein/Photos";
 
@@ -32,7 +31,9 @@ export function Visit({ visit }: { visit: Schemas["Visit"] }) {
         </Link>{" "}
         <span className="soft">
           {stickName(job.stick)} ·{" "}
-          {job.ended ? catalogue?.take_in.ended[job.ended] : `next: ${NEXT[job.station]}`}
+          {job.ended
+            ? catalogue?.take_in.ended[job.ended]
+            : `next: ${catalogue?.stations.find((s) => s.station === job.station)?.label ?? ""}`}
         </span>
       </h3>
       <ol className="visit-entries">

@@ -9,7 +9,6 @@ import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
 import { useJobView } from "./JobMat";
-import { firstAndLast } from "./story";
 import { Checks } from "./TakeInPage";
 import { TakeList } from "./TakeList";
 
@@ -31,15 +30,13 @@ export function HandOverPage() {
     data(api.POST("/api/jobs/{job_id}/close", { ...path, body })),
   );
   const reopen = useChange(() => data(api.POST("/api/jobs/{job_id}/reopen", path)));
-  const pair = firstAndLast(view);
+  const { pair } = view;
   const { data: compared } = useQuery({
-    ...comparisonQuery(pair?.before.id ?? 0, pair?.after.id ?? 0, "everyday"),
+    ...comparisonQuery(pair?.before ?? 0, pair?.after ?? 0, "everyday"),
     enabled: pair !== null,
   });
-  const only = pair
-    ? undefined
-    : view.takes.filter((t) => t.stick === job.stick && t.usable).at(-1);
-  const { data: single } = useQuery({ ...takeQuery(only?.id ?? 0), enabled: only !== undefined });
+  const only = pair ? null : view.latest;
+  const { data: single } = useQuery({ ...takeQuery(only ?? 0), enabled: only !== null });
   const meaning = compared?.after.meaning ?? single?.meaning;
   const sound = meaning?.try_first === "none";
   const ended = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));

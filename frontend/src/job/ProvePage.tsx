@@ -2,7 +2,6 @@ import { Link } from "react-router";
 import { stickName } from "../app/format";
 import { Page, Words } from "../app/parts";
 import { StartTake } from "../capture/StartTake";
-import { newestOfEach } from "../compare/reference";
 import { useJobView } from "./JobMat";
 import { TakeList } from "./TakeList";
 
@@ -25,7 +24,7 @@ export function ProvePage() {
         <StartTake view={view} />
       )}
       <TakeList view={view} />
-      {newestOfEach(view) && (
+      {view.reference && (
         <p>
           <Link to={`/jobs/${job.id}/sticks`}>Both sticks on one axis</Link>
         </p>

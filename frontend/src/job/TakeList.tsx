@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { moment, sourceName, stickName } from "../app/format";
-import { StageMark, stageRole } from "../plots/stage";
+import { StageMark } from "../plots/stage";
 
 const STATE: Record<Schemas["Take"]["state"], string> = {
   importing: "coming in",
@@ -19,7 +19,7 @@ export function TakeList({ view }: { view: Schemas["JobView"] }) {
       <ul className="rows">
         {view.takes.map((take) => (
           <li key={take.id}>
-            <StageMark stage={stageRole(take, view.takes)} />
+            <StageMark stage={take.mark} />
             <Link to={`/jobs/${view.job.id}/takes/${take.id}`}>
               Take {take.id}: {stickName(take.stick)}, {take.stage}
             </Link>

@@ -2,46 +2,34 @@ import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import TextField from "@mui/material/TextField";
-import ToggleButton from "@mui/material/ToggleButton";
-import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
+import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
-import { Page, Trouble } from "../app/parts";
+import { Page, Trouble, Words } from "../app/parts";
 import { useJobView } from "./JobMat";
 
-type Kind = Schemas["WorkInfo"]["kind"];
-type ModuleKind = "potentiometer" | "hall";
+type NewWork = Schemas["NewWork"];
+type ModuleKind = NonNullable<NewWork["module"]>;
+type OneAxis = NonNullable<NewWork["axis"]>;
+
+const MODULES: [ModuleKind, string][] = [
+  ["potentiometer", "Potentiometer"],
+  ["hall", "Hall"],
+];
+const AXES: [OneAxis, string][] = [
+  ["", "Both"],
+  ["x", "x, left–right"],
+  ["y", "y, up–down"],
+];
 
 /** Put on record what was done. */
 export function WorkPage() {
   const view = useJobView();
   const { job } = view;
-  const navigate = useNavigate();
-  const [search, setSearch] = useSearchParams();
-  const { data: catalogue } = useQuery(catalogueQuery);
-  const [module, setModule] = useState<ModuleKind | null>(null);
-  const [lot, setLot] = useState("");
-  const [note, setNote] = useState("");
-  const [read, setRead] = useState(false);
-  const info = catalogue?.work.find((w) => w.kind === search.get("kind"));
-  const log = useChange((kind: Kind) =>
-    data(
-      api.POST("/api/jobs/{job_id}/work", {
-        params: { path: { job_id: job.id } },
-        body: {
-          kind,
-          module: kind === "replaced" ? module : null,
-          lot: kind === "replaced" ? lot : "",
-          note,
-          cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
-        },
-      }),
-    ),
-  );
   if (job.controller.refer && !job.closed_at) {
     return (
       <Page title="It is not repaired here.">
@@ -49,63 +37,103 @@ export function WorkPage() {
           Measure it if asked, and close the job under{" "}
           <Link to={`/jobs/${job.id}/hand-over`}>Hand over</Link> as referred.
         </p>
-        <Done view={view} />
+        <DoneSoFar view={view} />
       </Page>
     );
   }
   if (job.closed_at) {
     return (
       <Page title="The job is closed.">
-        <Done view={view} />
+        <DoneSoFar view={view} />
       </Page>
     );
   }
+  return <LogWork view={view} />;
+}
+
+function LogWork({ view }: { view: Schemas["JobView"] }) {
+  const { job } = view;
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const sticks = job.controller.model.sticks;
+  const [stick, setStick] = useState(job.stick);
+  const [axis, setAxis] = useState<OneAxis>("");
+  const [module, setModule] = useState<ModuleKind | null>(null);
+  const [lot, setLot] = useState("");
+  const [note, setNote] = useState("");
+  const [read, setRead] = useState(false);
+  const work = catalogue?.remedies.filter((r) => r.is_work) ?? [];
+  const info = work.find((r) => r.remedy.code === search.get("kind"));
+  const asks = (what: "module" | "lot" | "axis") => info?.remedy.asks.includes(what) ?? false;
+  const axes = sticks.find((s) => s.name === stick)?.axes ?? 2;
+  const log = useChange((kind: NewWork["kind"]) =>
+    data(
+      api.POST("/api/jobs/{job_id}/work", {
+        params: { path: { job_id: job.id } },
+        body: {
+          stick,
+          kind,
+          axis: asks("axis") && axes === 2 ? axis : "",
+          module: asks("module") ? module : null,
+          lot: asks("lot") ? lot : "",
+          note,
+          cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
+        },
+      }),
+    ),
+  );
   const wrong = log.error instanceof Problem ? log.error.fields : {};
   const careful = (info?.cautions.length ?? 0) > 0;
   return (
-    <Page title={`What was done to the ${stickName(job.stick)}?`}>
+    <Page title={`What was done to the ${stickName(stick)}?`}>
       <form
         className="form"
         onSubmit={(e) => {
           e.preventDefault();
-          if (info) log.mutate(info.kind, { onSuccess: () => navigate(`/jobs/${job.id}/verify`) });
+          if (!info) return;
+          log.mutate(info.remedy.code as NewWork["kind"], {
+            onSuccess: () => navigate(`/jobs/${job.id}/verify`),
+          });
         }}
       >
-        <ToggleButtonGroup
-          exclusive
-          value={info?.kind ?? null}
-          onChange={(_, kind: Kind | null) => {
+        {sticks.length > 1 && (
+          <Choose
+            label="Which stick"
+            options={sticks.map((s) => [s.name, stickName(s.name)] as const)}
+            value={stick}
+            onChange={setStick}
+          />
+        )}
+        <Choose
+          label="What was done"
+          options={work.map((r) => [r.remedy.code, r.remedy.done] as const)}
+          value={info?.remedy.code ?? null}
+          onChange={(kind) => {
             setRead(false);
-            setSearch(kind ? { kind } : {}, { replace: true });
+            setSearch({ kind }, { replace: true });
           }}
-          aria-label="What was done"
-        >
-          {catalogue?.work.map((w) => (
-            <ToggleButton key={w.kind} value={w.kind}>
-              {w.label}
-            </ToggleButton>
-          ))}
-        </ToggleButtonGroup>
-        {info?.kind === "replaced" && (
-          <fieldset>
-            <legend>What went in</legend>
-            <ToggleButtonGroup
-              exclusive
-              value={module}
-              onChange={(_, kind: ModuleKind | null) => kind && setModule(kind)}
-              aria-label="What went in"
-            >
-              <ToggleButton value="potentiometer">Potentiometer</ToggleButton>
-              <ToggleButton value="hall">Hall</ToggleButton>
-            </ToggleButtonGroup>
-            {wrong.module && <p className="hint over">{wrong.module}</p>}
-            <TextField
-              label="Lot, as on the bag"
-              value={lot}
-              onChange={(e) => setLot(e.target.value)}
-              helperText="So that a bad delivery shows later."
-            />
-          </fieldset>
+          {...(info?.remedy.schools ? { hint: info.remedy.schools } : {})}
+        />
+        {asks("axis") && axes === 2 && (
+          <Choose label="Which sensor" options={AXES} value={axis} onChange={setAxis} />
+        )}
+        {asks("module") && (
+          <Choose
+            label="What went in"
+            options={MODULES}
+            value={module}
+            onChange={setModule}
+            {...(wrong.module ? { hint: wrong.module } : {})}
+          />
+        )}
+        {asks("lot") && (
+          <TextField
+            label="Lot, as on the bag"
+            value={lot}
+            onChange={(e) => setLot(e.target.value)}
+            helperText="So that a bad delivery shows later."
+          />
         )}
         {careful && (
           <section className="cautions" aria-label="Cautions">
@@ -142,10 +170,7 @@ export function WorkPage() {
             type="submit"
             variant="contained"
             disabled={
-              !info ||
-              log.isPending ||
-              (careful && !read) ||
-              (info.kind === "replaced" && module === null)
+              !info || log.isPending || (careful && !read) || (asks("module") && module === null)
             }
           >
             Put on record
@@ -155,12 +180,12 @@ export function WorkPage() {
           </span>
         </p>
       </form>
-      <Done view={view} />
+      <DoneSoFar view={view} />
     </Page>
   );
 }
 
-function Done({ view }: { view: Schemas["JobView"] }) {
+function DoneSoFar({ view }: { view: Schemas["JobView"] }) {
   if (view.work.length === 0) return null;
   return (
     <section className="block">
@@ -170,13 +195,12 @@ function Done({ view }: { view: Schemas["JobView"] }) {
           <li key={w.id}>
             <span className="figures soft">{moment(w.done_at)}</span>
             <span>
-              {w.kind === "replaced"
-                ? `Module replaced, ${w.module === "hall" ? "Hall" : "potentiometer"}`
-                : w.kind === "cleaned"
-                  ? "Cleaned"
-                  : "Recalibrated"}
-              {w.lot && `, lot ${w.lot}`}
-              {w.note && `. ${w.note}`}
+              {w.words}, {stickName(w.stick)}
+              {w.note && (
+                <>
+                  . <Words text={w.note} />
+                </>
+              )}
             </span>
           </li>
         ))}

@@ -6,7 +6,7 @@ import { api, data, Problem, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
 import { moment } from "../app/format";
 import { Trouble, Words } from "../app/parts";
-import { StageMark, stageRole } from "../plots/stage";
+import { StageMark } from "../plots/stage";
 import { Thumb } from "../takein/Photos";
 
 type LedgerEntry = Schemas["LedgerEntry"];
@@ -15,6 +15,7 @@ export const TITLE: Record<LedgerEntry["kind"], string> = {
   "take-in": "Take in",
   check: "Function check",
   take: "Take",
+  decision: "Decision",
   work: "Work",
   caution: "Caution",
   note: "Note",
@@ -45,9 +46,7 @@ export function Entry({ entry, view, open, look }: Props) {
       <time dateTime={entry.at} className="figures soft">
         {moment(entry.at)}
       </time>
-      <span className="ledger-mark">
-        {take ? <StageMark stage={stageRole(take, view.takes)} /> : <i />}
-      </span>
+      <span className="ledger-mark">{take ? <StageMark stage={take.mark} /> : <i />}</span>
       <div className="entry">
         <div className="entry-head">
           <strong>

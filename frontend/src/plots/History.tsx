@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { day, decimal, digitsOf } from "../app/format";
 import { Figure } from "./parts";
-import { type Role, StagePoint } from "./stage";
+import { StagePoint } from "./stage";
 
 type StickHistory = Schemas["StickHistory"];
 type Point = Schemas["Point"];
@@ -15,19 +15,6 @@ const RIGHT = 74;
 const TOP = 16;
 const BOTTOM = 52;
 const APART = 24;
-const WORK: Record<Schemas["Done"]["kind"], string> = {
-  recalibrated: "recalibrated",
-  cleaned: "cleaned",
-  replaced: "replaced",
-};
-
-/** What a take is in its own visit. */
-function roleOf(point: Point, points: readonly Point[]): Role {
-  if (point.stage === "as received") return "received";
-  const last = points.filter((p) => p.job_id === point.job_id).at(-1);
-  return last?.take_id === point.take_id ? "now" : "between";
-}
-
 /** Where things stand in their order of time: at their moment, but never on top of each other. */
 function spread<T extends { at: string }>(
   things: readonly T[],
@@ -133,7 +120,7 @@ export function History({
           <g key={w.at} className="work-tick">
             <path d={`M${places.get(w)} ${HEIGHT - BOTTOM}v10`} />
             <text x={places.get(w)} y={HEIGHT - BOTTOM + 21} textAnchor="middle">
-              {WORK[w.kind]}
+              {w.words.split(":")[0]?.toLowerCase()}
             </text>
           </g>
         ))}
@@ -164,7 +151,7 @@ export function History({
                 d={`M${at} ${y(Math.max(low, value - u))}V${y(value + u)}`}
               />
               <circle cx={at} cy={y(value)} r={12} fill="transparent" />
-              <StagePoint stage={roleOf(p, points)} x={at} y={y(value)} size={6} />
+              <StagePoint stage={p.mark} x={at} y={y(value)} size={6} />
             </g>
           );
         })}

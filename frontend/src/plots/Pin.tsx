@@ -1,3 +1,4 @@
+import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
 
 export interface PinProps {
@@ -60,6 +61,19 @@ export function Pin({ x, y, deadZone, limit, state, verdict, size = 32, label }:
       )}
     </svg>
   );
+}
+
+/** A pin as the server tells it. */
+export function pinProps(pin: Schemas["Pin"]): Omit<PinProps, "size" | "label"> {
+  return {
+    x: pin.x,
+    y: pin.y,
+    deadZone: pin.dead_zone,
+    limit: pin.limit,
+    state: pin.state,
+    verdict: pin.verdict,
+    tells: pin.tells,
+  };
 }
 
 export function pinLabel(stick: string, pin: Omit<PinProps, "label" | "size">): string {

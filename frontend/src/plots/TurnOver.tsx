@@ -11,11 +11,11 @@ const SIDES: [Group, string][] = [
 
 /**
  * Which side of a take is shown, and the switch between them; no switch where there is one side only.
- * around: whether there are returns or a rim; along: whether there is a track or a hold.
+ * sides: what there is to show of each.
  */
-export function useTurnOver(around: boolean, along: boolean) {
-  const [group, setGroup] = useState<Group>(around || !along ? "rest" : "track");
-  const both = around && along;
+export function useTurnOver(sides: Partial<Record<Group, unknown>>) {
+  const [group, setGroup] = useState<Group>(sides.rest ? "rest" : "track");
+  const both = sides.rest !== undefined && sides.track !== undefined;
   useKeys([
     {
       key: "v",

@@ -1,13 +1,7 @@
 import type { Schemas } from "../api/client";
 
 /** What a take is in the story: as it came, in between, or as it is now. */
-export type Role = "received" | "between" | "now";
-
-export function stageRole(take: Schemas["Take"], takes: Schemas["Take"][]): Role {
-  if (take.stage === "as received") return "received";
-  const same = takes.filter((t) => t.stick === take.stick && t.state !== "recording");
-  return same.at(-1)?.id === take.id ? "now" : "between";
-}
+export type Role = Schemas["ListedTake"]["mark"];
 
 export const DASH: Record<Role, string | undefined> = {
   received: "6 4",

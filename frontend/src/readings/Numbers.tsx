@@ -29,77 +29,6 @@ function Against({ value, u, limit }: { value: number; u: number | undefined; li
   );
 }
 
-interface Shown {
-  path: string;
-  label?: string;
-  beside?: { path: string; label: string };
-}
-
-/** The worse of the two axes. */
-function worse(view: View, x: string, y: string): string {
-  return (view.values[y] ?? -1) > (view.values[x] ?? -1) ? y : x;
-}
-
-/** Jitter; or spikes, where they are the farther over their limit. */
-function restless(view: View): Shown {
-  const jitter = worse(view, "still.jitter_x", "still.jitter_y");
-  const spikes = worse(view, "still.spikes_per_min_x", "still.spikes_per_min_y");
-  const share = (path: string) =>
-    (view.values[path] ?? 0) / (view.limits[path]?.limit || Number.POSITIVE_INFINITY);
-  return share(spikes) > Math.max(1, share(jitter))
-    ? { path: spikes, label: "Spikes" }
-    : { path: jitter, label: "Jitter" };
-}
-
-/** The numbers that decide, for what the page shows now; a paddle has its own. */
-function shownOf(view: View, group: Group): Shown[] {
-  if (view.readings?.turn) {
-    return [
-      { path: "turn.jitter" },
-      { path: "turn.track_noise_max", beside: { path: "turn.rough_spots", label: "rough spots" } },
-      { path: "turn.dead_spans" },
-      { path: "turn.reach_low" },
-      { path: "turn.reach_high" },
-    ];
-  }
-  if (group === "track") {
-    const track = (name: string) => worse(view, `crossing.x.${name}`, `crossing.y.${name}`);
-    const rough = track("track_noise_max");
-    return [
-      {
-        path: rough,
-        beside: {
-          path: rough.replace("track_noise_max", "rough_spots"),
-          label: "rough spots",
-        },
-      },
-      { path: track("dead_spans") },
-      { path: "hold.sag" },
-      { path: "hold.dropouts_per_min" },
-      { path: worse(view, "still.jitter_x", "still.jitter_y"), label: "Jitter" },
-    ];
-  }
-  if (view.values["let_go.return_max"] === undefined && view.values["still.wander"] !== undefined) {
-    return [
-      { path: "still.rest_offset" },
-      { path: "still.wander" },
-      { path: worse(view, "still.creep_x", "still.creep_y") },
-      { path: worse(view, "still.jitter_x", "still.jitter_y"), label: "Jitter" },
-      { path: worse(view, "still.spikes_per_min_x", "still.spikes_per_min_y") },
-    ];
-  }
-  return [
-    { path: "composite.dead_zone_needed" },
-    { path: "composite.dead_zone_after_recentring" },
-    { path: "let_go.return_spread" },
-    {
-      path: "rim.circularity_error",
-      beside: { path: "composite.shape_after_recalibration", label: "shape" },
-    },
-    restless(view),
-  ];
-}
-
 /** The numbers that decide, each a way to the samples it came from. */
 export function Numbers({
   view,
@@ -116,7 +45,7 @@ export function Numbers({
   if (!view.readings) return null;
   return (
     <ul className="figures-strip">
-      {shownOf(view, group).map((shown) => (
+      {(view.figures[group] ?? []).map((shown) => (
         <Figure
           key={shown.path}
           view={view}
@@ -132,13 +61,13 @@ export function Numbers({
 
 function Figure({
   view,
-  shown: { path, label, beside },
+  shown: { path, label, beside, beside_label: besideLabel, note },
   info,
   choose,
   chosen,
 }: {
   view: View;
-  shown: Shown;
+  shown: Schemas["Figure"];
   info: Schemas["ReadingInfo"] | undefined;
   choose: (path: string) => void;
   chosen: boolean;
@@ -148,7 +77,7 @@ function Figure({
   const u = view.readings?.uncertainty[path];
   const counted = info?.unit === "";
   const sure = withUncertainty(value ?? 0, u);
-  const next = beside ? view.values[beside.path] : undefined;
+  const next = beside ? view.values[beside] : undefined;
   const shown = counted ? decimal(value ?? 0, 0) : sure.value;
   const unit = counted ? "" : (info?.unit ?? "");
   const after = sure.plusMinus === null ? "" : ` ± ${sure.plusMinus}`;
@@ -157,9 +86,7 @@ function Figure({
       ? ""
       : against
         ? `${VERDICT[against.verdict]} ${decimal(against.limit, against.limit % 1 ? 1 : 0)}`
-        : path === "composite.dead_zone_after_recentring"
-          ? "at best"
-          : "";
+        : note;
   return (
     <li>
       <button
@@ -170,7 +97,7 @@ function Figure({
         title={info?.tells}
         onClick={() => choose(path)}
       >
-        <span className="number-label">{label ?? info?.label}</span>
+        <span className="number-label">{label}</span>
         <span className="number-value">
           {value === undefined ? "–" : shown}
           <small>{value === undefined ? " not measured" : `${after} ${unit}`}</small>
@@ -182,7 +109,7 @@ function Figure({
           {verdict}
           {beside &&
             next !== undefined &&
-            `${verdict && " · "}${beside.label} ${decimal(next, beside.label === "shape" ? 1 : 0)}`}
+            `${verdict && " · "}${besideLabel} ${decimal(next, Number.isInteger(next) ? 0 : 1)}`}
         </span>
       </button>
     </li>

@@ -9,22 +9,22 @@ import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { LongTrace } from "../plots/LongTrace";
-import { Pin, pinLabel } from "../plots/Pin";
-import { stageRole } from "../plots/stage";
+import { Pin, pinLabel, pinProps } from "../plots/Pin";
 import { stepBands, Trace } from "../plots/Trace";
 import { useTurnOver } from "../plots/TurnOver";
 import type { Band } from "../plots/uplot";
 import { AllReadings } from "./AllReadings";
-import { evidence } from "./evidence";
 import { Numbers } from "./Numbers";
 import { Problems } from "./Problems";
-import { pinOf } from "./pin";
 import { TakePlots } from "./TakePlots";
 import { TrustNote } from "./TrustNote";
 
 const LONG = 200_000;
 
 const sentence = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}.`;
+/** A stretch of the take, to be shown on the trace. */
+const bandOf = (at: Schemas["Where"] | undefined): Band | null =>
+  at ? { from: at.from_s, to: at.to_s, label: at.label } : null;
 const LOOK_AGAIN_MS = 5_000;
 
 /** What one take says: the sentence, the numbers, the curves, the samples. */
@@ -95,13 +95,11 @@ function Readings({
   const { data: samples, error } = useQuery({ ...samplesQuery(take.id), enabled: !long });
   const [chosen, setChosen] = useState<string | null>(null);
   const [focus, setFocus] = useState<Band | null>(null);
-  const alongTrack = !!(readings.crossing || readings.hold);
-  const around = !!(readings.let_go || readings.rim);
-  const { group, turnOver } = useTurnOver(around, alongTrack);
+  const { group, turnOver } = useTurnOver(view.figures);
   const choose = (path: string) => {
     const again = chosen === path;
     setChosen(again ? null : path);
-    setFocus(again ? null : evidence(path, readings));
+    setFocus(again ? null : bandOf(view.where[path]));
   };
   const whole = () => {
     setChosen(null);
@@ -126,7 +124,7 @@ function Readings({
         view={view}
         readings={readings}
         samples={samples}
-        role={stageRole(take, job.takes)}
+        role={job.takes.find((t) => t.id === take.id)?.mark ?? "now"}
         group={group}
         focus={(band) => {
           setChosen(null);
@@ -186,7 +184,7 @@ function Head({
 }) {
   const { take } = view;
   const { rate_hz: rate } = readings.recording;
-  const pin = pinOf(view);
+  const pin = pinProps(view.pin);
   const had = take.conditions;
   const how = [
     SAID.calibration[had.calibration],

@@ -84,7 +84,7 @@ function Card({ view }: { view: Schemas["JobView"] }) {
   const { job } = view;
   const { data: catalogue } = useQuery(catalogueQuery);
   const cautions = new Map(
-    catalogue?.work.flatMap((w) => w.cautions.map((c) => [c.code, c.text] as const)),
+    catalogue?.remedies.flatMap((r) => r.cautions.map((c) => [c.code, c.text] as const)),
   );
   return (
     <article className="print-card" aria-label="Bench card">

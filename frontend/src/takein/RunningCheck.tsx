@@ -6,8 +6,8 @@ import { checkQuery, useChange } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Page, Trouble } from "../app/parts";
 import { Controls } from "./Controls";
-import { type ControlEvent, followControls, shake } from "./controls";
 import { Items } from "./Items";
+import { type ControlEvent, followControls, shake } from "./pressed";
 
 type View = Schemas["CheckView"];
 

@@ -19,6 +19,7 @@ from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
 from hollow_pin.api import (
+    deciding,
     files,
     function_checks,
     jobs,
@@ -45,14 +46,15 @@ from hollow_pin.api.schemas import (
     MappingSpec,
     ProblemDetails,
     ReadingInfo,
+    RemedyInfo,
     TakeInWords,
-    WorkInfo,
 )
 from hollow_pin.api.upkeep import State, Upkeep
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.job import WORK_LABEL
+from hollow_pin.core.job import STATIONS
 from hollow_pin.core.limits import GRADES, LIMIT_OF
+from hollow_pin.core.remedies import REMEDIES
 from hollow_pin.core.routine import STEP_LABEL
 from hollow_pin.core.take_in import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.tracking.tracker import Progress
@@ -97,9 +99,9 @@ def get_catalogue() -> Catalogue:
                 reason=limit.reason if limit else None,
             )
         )
-    work = [
-        WorkInfo(kind=kind, label=label, cautions=list(cautions_for(kind)))
-        for kind, label in WORK_LABEL.items()
+    remedies = [
+        RemedyInfo(remedy=r, is_work=r.is_work, needs=r.needs, cautions=list(cautions_for(r.code)))
+        for r in REMEDIES
     ]
     conditions = [
         ConditionInfo(id=c.id, label=c.label, kinds=c.kinds, unsprung=c.unsprung)
@@ -109,7 +111,8 @@ def get_catalogue() -> Catalogue:
         readings=readings,
         grades=GRADES,
         steps=STEP_LABEL,
-        work=work,
+        stations=STATIONS,
+        remedies=remedies,
         conditions=conditions,
         take_in=TakeInWords(
             labels=LABEL,
@@ -165,6 +168,7 @@ def create_app(
         shop.router,
         sources.router,
         studies.router,
+        deciding.router,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)

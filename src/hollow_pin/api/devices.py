@@ -7,16 +7,16 @@ from dataclasses import dataclass, field
 from hollow_pin.api.schemas import AxesSpec, EventDeviceSpec, GamepadSpec, SerialSpec, StandInSpec
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
+from hollow_pin.core.controller import Model, ModelStick
+from hollow_pin.core.record import Take
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.sources.event_device import find_device, open_device
 from hollow_pin.sources.gamepad import GAMEPAD_RANGES, GamepadSource
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
 from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
-from hollow_pin.store.controllers import Model, ModelStick
 from hollow_pin.store.database import Database
 from hollow_pin.store.mappings import AxisMapping
-from hollow_pin.store.takes import Take
 
 PATH, AXES, FLIPPED, TURNED = "source-path", "source-axes", "source-flipped", "y-turned"
 

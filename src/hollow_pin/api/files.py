@@ -19,12 +19,12 @@ from hollow_pin.api.context import Data, now
 from hollow_pin.api.schemas import Line, MappingSpec
 from hollow_pin.bench.imports import STOPPED, check_new, hash_of, import_take
 from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.core.record import Take
 from hollow_pin.core.recording import Recording
 from hollow_pin.formats.delimited import LOOKED_AT, Mapping, Preview, preview, read_delimited
 from hollow_pin.formats.recording_csv import is_recording, read_recording
 from hollow_pin.formats.table import LARGEST_BYTES, check_size
 from hollow_pin.store.database import Database
-from hollow_pin.store.takes import Take
 
 router = APIRouter(tags=["takes"])
 JobId = Annotated[int, Path(ge=1, le=2**53)]

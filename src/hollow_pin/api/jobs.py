@@ -27,11 +27,11 @@ from hollow_pin.bench import jobs as bench
 from hollow_pin.bench.pins import Strip
 from hollow_pin.bench.takes import get_job as get_existing
 from hollow_pin.core.job import Station
+from hollow_pin.core.record import Job, Told, Work, WorkPlan
 from hollow_pin.core.take_in import Intake
 from hollow_pin.formats.ledger_csv import HEAD, write_table
 from hollow_pin.store.controllers import find_controller
 from hollow_pin.store.finding import Counts, Wanted, count_jobs
-from hollow_pin.store.jobs import Job, Told, Work
 from hollow_pin.store.ledger import LedgerEntry
 
 router = APIRouter(tags=["jobs"])
@@ -121,9 +121,13 @@ def wait_for(job_id: JobId, body: WaitingBody, database: Data, role: Role) -> No
 
 @router.post("/jobs/{job_id}/work", status_code=201)
 def log_work(job_id: JobId, body: NewWork, database: Data, role: Role) -> Work:
-    """Record what was done."""
-    said = (body.kind, body.module, body.lot, body.note, tuple(body.cautions))
-    return bench.log_work(database, job_id, *said, now(), role)
+    """Record what was done: to the stick that the job is about, if none is named."""
+    with database.reading() as db:
+        stick = body.stick or get_existing(db, job_id).stick
+    plan = WorkPlan(
+        stick, body.kind, body.axis, body.module, body.lot, body.note, tuple(body.cautions)
+    )
+    return bench.log_work(database, job_id, plan, now(), role)
 
 
 @router.post("/jobs/{job_id}/entries", status_code=201)

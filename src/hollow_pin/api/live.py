@@ -26,12 +26,12 @@ from hollow_pin.api.running import OTHER_WINDOW, Running
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.capture.session import Ended, Seen, Session
+from hollow_pin.core.record import Take
 from hollow_pin.core.routine import StepName
 from hollow_pin.sources.gamepad import BadFrame, GamepadSource
 from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
-from hollow_pin.store.takes import Take
 
 router = APIRouter()
 

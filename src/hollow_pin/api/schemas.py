@@ -9,18 +9,19 @@ from pydantic import BaseModel, ConfigDict, Field
 from hollow_pin.bench.ledger import Written
 from hollow_pin.core.catalogue import Aim
 from hollow_pin.core.cautions import Caution
+from hollow_pin.core.controller import Side
 from hollow_pin.core.function_check import ItemState
-from hollow_pin.core.job import ModuleKind, WorkKind
+from hollow_pin.core.job import StationInfo
 from hollow_pin.core.limits import Grade
+from hollow_pin.core.record import Calibration, OneAxis, Power, Shell, SourceKind
+from hollow_pin.core.remedies import WORK, Ended, ModuleKind, Remedy
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
-from hollow_pin.core.take_in import Answer, Ended, Often, Seal, Tried, Waiting
+from hollow_pin.core.take_in import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.simulator.stick import SensorKind
 from hollow_pin.sources.event_device import Device
 from hollow_pin.sources.serial_logger import Port
 from hollow_pin.store.checks import CheckKind
-from hollow_pin.store.controllers import Side
-from hollow_pin.store.takes import Calibration, Power, Shell, SourceKind
 
 Text = Annotated[str, Field(max_length=10_000, pattern=r"^[^\x00]*$")]
 Line = Annotated[str, Field(max_length=200, pattern=r"^[^\x00]*$")]
@@ -76,8 +77,14 @@ class WaitingBody(Request):
     text: Text = ""
 
 
+WorkCode = Annotated[str, Field(max_length=60, json_schema_extra={"enum": [r.code for r in WORK]})]
+"""A remedy that goes on record as work."""
+
+
 class NewWork(Request):
-    kind: WorkKind
+    stick: Line | None = Field(None, description="The one that the job is about, if left out.")
+    kind: WorkCode
+    axis: OneAxis = ""
     module: ModuleKind | None = None
     lot: Text = ""
     note: Text = ""
@@ -294,9 +301,12 @@ class ReadingInfo(BaseModel):
     reason: str | None
 
 
-class WorkInfo(BaseModel):
-    kind: WorkKind
-    label: str
+class RemedyInfo(BaseModel):
+    """A remedy as the table has it, its cautions in full."""
+
+    remedy: Remedy
+    is_work: bool
+    needs: str
     cautions: list[Caution]
 
 
@@ -321,12 +331,14 @@ class TakeInWords(BaseModel):
 
 
 class Catalogue(BaseModel):
-    """The tables of the core that a screen needs: readings, grades, steps, work and its cautions."""
+    """The tables of the core that a screen needs: readings, grades, steps, stations, remedies and
+    their cautions."""
 
     readings: list[ReadingInfo]
     grades: dict[Grade, str]
     steps: dict[StepName, str]
-    work: list[WorkInfo]
+    stations: tuple[StationInfo, ...]
+    remedies: list[RemedyInfo]
     conditions: list[ConditionInfo]
     take_in: TakeInWords
 

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Path
 from hollow_pin.api.context import Data, Reading
 from hollow_pin.api.schemas import ModelBody, RoutineBody
 from hollow_pin.bench import models as bench
+from hollow_pin.core.controller import Model, ModelSensor, ModelStick, Sheet
 from hollow_pin.core.routine import Routine
-from hollow_pin.store.controllers import Model, ModelSensor, ModelStick, Sheet, all_models
+from hollow_pin.store.controllers import all_models
 
 router = APIRouter(tags=["shop"])
 Id = Annotated[str, Path(max_length=100)]

@@ -8,10 +8,10 @@ from fastapi import APIRouter, Query
 
 from hollow_pin.api.context import Data, Reading
 from hollow_pin.api.schemas import Line, Sources
+from hollow_pin.core.record import SourceKind
 from hollow_pin.sources.event_device import list_devices
 from hollow_pin.sources.serial_logger import list_serial_ports
 from hollow_pin.store.mappings import AxisMapping, mappings_of
-from hollow_pin.store.takes import SourceKind
 
 router = APIRouter(tags=["sources"])
 

@@ -10,8 +10,8 @@ from hollow_pin.api.context import Data, Reading, now
 from hollow_pin.api.schemas import Line, NewStudy
 from hollow_pin.bench import studies as bench
 from hollow_pin.bench.models import find_routine
+from hollow_pin.core.record import SourceKind
 from hollow_pin.store.studies import StudyPlan, StudyStick
-from hollow_pin.store.takes import SourceKind
 
 router = APIRouter(tags=["bench checks"])
 StudyId = Annotated[int, Path(ge=1, le=2**53)]

@@ -15,10 +15,11 @@ from hollow_pin.api.schemas import Key, NewTake, StandInSpec
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.models import find_routine
 from hollow_pin.core.limits import Grade
+from hollow_pin.core.record import Conditions, Take, TakePlan
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.mappings import keep_mapping
-from hollow_pin.store.takes import Conditions, Take, TakePlan, takes_of_stick
+from hollow_pin.store.takes import takes_of_stick
 
 router = APIRouter(tags=["takes"])
 TakeId = Annotated[int, Path(ge=1, le=2**53)]

@@ -14,13 +14,11 @@ from datetime import UTC, datetime, timedelta
 from hollow_pin.api.context import now
 from hollow_pin.bench.checks import recover_checks
 from hollow_pin.bench.copies import LastBackup, back_up_by_rule, last_backup
-from hollow_pin.bench.readings import refill
+from hollow_pin.bench.derived import stale
 from hollow_pin.bench.takes import recover_takes
-from hollow_pin.core.take import VERSION
 from hollow_pin.store.copies import faults_of
 from hollow_pin.store.database import Database, DataError, cannot_write_now
 from hollow_pin.store.requests import forget_requests
-from hollow_pin.store.takes import takes_to_measure
 
 AGAIN_S = 2.0
 BACKUP_LOOKED_AT_S = 600.0
@@ -114,17 +112,17 @@ class Upkeep:
         await self._measure_anew()
 
     async def _measure_anew(self) -> None:
-        """Readings of an older version, or none, one take after the other, the newest first."""
+        """What another version of the definitions made, one after the other, the newest first."""
         with self._database.reading() as db:
-            stale = await asyncio.to_thread(takes_to_measure, db, VERSION)
-        if not stale:
+            found = await asyncio.to_thread(stale, db)
+        if not found:
             return
-        self._measuring = Work(0, len(stale))
-        for take_id in stale:
+        self._measuring = Work(0, len(found))
+        for one in found:
             try:
-                await asyncio.to_thread(refill, self._database, take_id)
+                await asyncio.to_thread(one.make_anew, self._database)
             except Exception:
-                _log.exception("take %d could not be measured anew", take_id)
+                _log.exception("%s could not be made anew", one)
             self._measuring.done += 1
         self._measuring = None
 

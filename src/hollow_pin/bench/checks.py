@@ -12,7 +12,9 @@ import numpy as np
 
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job
+from hollow_pin.core.controller import Controller
 from hollow_pin.core.function_check import (
+    VERSION,
     Change,
     ControlEvents,
     FunctionCheck,
@@ -32,11 +34,11 @@ from hollow_pin.store.checks import (
     events_of_check,
     find_check,
     keep_answers,
+    keep_check_result,
     keep_contacts,
     keep_events,
     running_checks,
 )
-from hollow_pin.store.controllers import Controller
 from hollow_pin.store.database import Database
 from hollow_pin.store.ledger import add_entry
 
@@ -158,13 +160,24 @@ def recover_checks(database: Database, at: str) -> None:
             _end(db, left, "the program ended meanwhile", at, "")
 
 
+def read_anew(database: Database, check_id: int) -> None:
+    """Read an ended check again by this version of the definitions, from the same events."""
+    with database.reading() as db:
+        of = find_check(db, check_id)
+        if of is None or of.ended_at is None:
+            return
+        found = _read(db, of, through=of.ended_because is None)
+    with database.writing() as db:
+        keep_check_result(db, check_id, VERSION, found)
+
+
 def view_check(db: Connection, check_id: int) -> CheckView:
     return _view(db, get_check(db, check_id))
 
 
 def _end(db: Connection, running: Check, because: str | None, at: str, role: str) -> None:
     found = _read(db, running, through=because is None)
-    end_check(db, running.id, found, because, at)
+    end_check(db, running.id, VERSION, found, because, at)
     said = "Function check" + (" before it goes" if running.kind == "final" else "")
     said += f", interrupted: {because}. " if because else ". "
     first = _first_of(db, running)

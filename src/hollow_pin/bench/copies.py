@@ -11,9 +11,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 
-from hollow_pin.bench.readings import refill
+from hollow_pin.bench.derived import stale
 from hollow_pin.bench.takes import recover_takes
-from hollow_pin.core.take import VERSION
 from hollow_pin.store.copies import (
     copy_database,
     faults_of,
@@ -24,7 +23,7 @@ from hollow_pin.store.copies import (
 from hollow_pin.store.copies import restore as put_back
 from hollow_pin.store.database import FILE_NAME, Database, DataError, check_is_folder
 from hollow_pin.store.salvage import Salvaged, salvage
-from hollow_pin.store.takes import takes_to_measure, unfinished_takes
+from hollow_pin.store.takes import unfinished_takes
 
 DAILY, WEEKLY, MONTHLY = 7, 4, 12
 """As many of the newest days, weeks and months as a backup of each is kept."""
@@ -163,7 +162,7 @@ def check_folder(folder: Path) -> Checked:
             wrong += faults_of(db)
             counts = row_counts(db)
             left = [] if served else unfinished_takes(db)
-            stale = takes_to_measure(db, VERSION)
+            old = stale(db)
             failed = db.execute("SELECT count(*) FROM reading WHERE failed IS NOT NULL").fetchone()[
                 0
             ]
@@ -187,8 +186,8 @@ def check_folder(folder: Path) -> Checked:
         f"{path}: {_counted(counts['job'], 'job')}, {_counted(counts['take'], 'take')}, "
         f"{_counted(counts['photo'], 'photo')}"
     )
-    if stale:
-        words += f"; {_counted(len(stale), 'take')} to be measured anew by a server"
+    if old:
+        words += f"; {_counted(len(old), 'result')} to be made anew by a server"
     if failed:
         words += f"; {_counted(failed, 'take')} that could not be measured"
     more = len(wrong) - MOST_LISTED
@@ -234,11 +233,11 @@ def mend_folder(folder: Path, at: str) -> Mended:
         database = Database(folder)
         ended = recover_takes(database, at)
         with database.reading() as db:
-            stale = takes_to_measure(db, VERSION)
-        for take_id in stale:
-            refill(database, take_id)
+            old = stale(db)
+        for one in old:
+            one.make_anew(database)
         database.close()
-        return Mended(saved, aside, ended, len(stale))
+        return Mended(saved, aside, ended, len(old))
 
 
 def _damaged(path: Path) -> bool:

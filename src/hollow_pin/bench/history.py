@@ -10,13 +10,16 @@ from hollow_pin.bench.pins import Pin, pins_of
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound
 from hollow_pin.core.catalogue import READINGS
-from hollow_pin.core.job import ModuleKind, WorkKind
+from hollow_pin.core.controller import Controller, ModelStick
+from hollow_pin.core.job import Mark, mark_of
 from hollow_pin.core.limits import Grade, limits_with
-from hollow_pin.store.controllers import Controller, ModelStick, find_controller_by_id
-from hollow_pin.store.jobs import Job, visits_of, work_of
+from hollow_pin.core.record import Job, Take
+from hollow_pin.core.remedies import ModuleKind, done_words
+from hollow_pin.store.controllers import find_controller_by_id
+from hollow_pin.store.jobs import visits_of, work_of
 from hollow_pin.store.ledger import LedgerEntry, ledger_of
 from hollow_pin.store.photos import Photo, photos_of
-from hollow_pin.store.takes import Take, takes_of_stick
+from hollow_pin.store.takes import takes_of_stick
 
 VISITS = 20
 POINTS = 120
@@ -49,17 +52,20 @@ class Point:
     job_id: int
     at: str
     stage: str
+    mark: Mark
     values: dict[str, float]
     uncertainty: dict[str, float]
 
 
 @dataclass(frozen=True)
 class Done:
-    """Work on the stick, between the points."""
+    """Work on the stick, between the points. kind: the remedy's code; words: as it stands on
+    record."""
 
     job_id: int
     at: str
-    kind: WorkKind
+    kind: str
+    words: str
     module: ModuleKind | None
     lot: str
 
@@ -118,10 +124,15 @@ def _stick(
     table = limits_with(controller.model.limits)
     drawn = [r.path for r in READINGS if r.headline and r.applies_to(own.axes) and r.path in table]
     takes = [t for t in takes_of_stick(db, controller.id, own.name) if t.usable][-POINTS:]
-    points = [p for take in takes if (p := _point(db, take, drawn)) is not None]
+    newest = {t.job_id: t.id for t in takes}
+    points = [
+        p
+        for take in takes
+        if (p := _point(db, take, drawn, newest[take.job_id] == take.id)) is not None
+    ]
     since = min((t.job_id for t in takes), default=0)
     done = [
-        Done(job.id, w.done_at, w.kind, w.module, w.lot)
+        Done(job.id, w.done_at, w.kind, done_words(w.kind, w.module), w.module, w.lot)
         for job in reversed(jobs)
         if job.id >= since
         for w in work_of(db, job.id)
@@ -142,7 +153,7 @@ def _telling(points: list[Point], limits: dict[str, dict[Grade, float]]) -> str 
     return max(over, key=lambda path: over[path], default=None)
 
 
-def _point(db: Connection, take: Take, drawn: list[str]) -> Point | None:
+def _point(db: Connection, take: Take, drawn: list[str], newest: bool) -> Point | None:
     readings = readings_of(db, take)
     if readings is None:
         return None
@@ -150,4 +161,5 @@ def _point(db: Connection, take: Take, drawn: list[str]) -> Point | None:
     if not values:
         return None
     known_to = {p: readings.uncertainty[p] for p in values if p in readings.uncertainty}
-    return Point(take.id, take.job_id, take.started_at, take.stage, values, known_to)
+    mark = mark_of(take.stage, newest)
+    return Point(take.id, take.job_id, take.started_at, take.stage, mark, values, known_to)

@@ -18,11 +18,12 @@ from hollow_pin.bench.takes import (
     open_job,
     start_take,
 )
+from hollow_pin.core.record import Take, TakePlan
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.store.database import Database
-from hollow_pin.store.takes import Take, TakePlan, takes_from_file, write_block
+from hollow_pin.store.takes import takes_from_file, write_block
 
 IMPORT_BLOCK = 50_000
 STOPPED = "Stopped. Nothing of the file is in the record."

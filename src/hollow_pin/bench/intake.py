@@ -8,11 +8,12 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import Changed, Refused
 from hollow_pin.bench.takes import check_stick, get_job, open_job
+from hollow_pin.core.controller import Controller
 from hollow_pin.core.job import stick_name
+from hollow_pin.core.record import Job, Told
 from hollow_pin.core.take_in import LABEL, MOVES, REFER, Intake, in_words
 from hollow_pin.simulator.stick import Stick, aged
 from hollow_pin.store.controllers import (
-    Controller,
     add_controller,
     find_controller,
     find_model,
@@ -21,8 +22,6 @@ from hollow_pin.store.controllers import (
 )
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import (
-    Job,
-    Told,
     add_job,
     change_told,
     events_of,

@@ -8,26 +8,25 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.takes import get_job, open_job
+from hollow_pin.bench.takes import check_stick, get_job, open_job
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.job import WORK_LABEL, ModuleKind, WorkKind, stage_of, stick_name
+from hollow_pin.core.job import Mark, mark_of, stage_of, stick_name
+from hollow_pin.core.record import Conditions, Job, Take, Work, WorkPlan
+from hollow_pin.core.remedies import BY_CODE, WORK, Ended, done_words
 from hollow_pin.core.take_in import (
     ENDED_LABEL,
     Answered,
-    Ended,
     answered,
     why_not_ended,
     why_not_worked_on,
 )
-from hollow_pin.simulator.stand_in import recalibrated
-from hollow_pin.simulator.stick import LOT_OF_KIND, LOTS, Stick, cleaned, replaced
+from hollow_pin.simulator.repairs import Done, repaired
+from hollow_pin.simulator.stick import Stick
 from hollow_pin.store.checks import Check, checks_of
 from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
 from hollow_pin.store.finding import Wanted, find_jobs
 from hollow_pin.store.jobs import (
-    Job,
-    Work,
     add_work,
     close_job,
     events_of,
@@ -39,23 +38,54 @@ from hollow_pin.store.jobs import (
 )
 from hollow_pin.store.ledger import LedgerEntry, add_entry, ledger_of
 from hollow_pin.store.photos import Photo, photos_of
-from hollow_pin.store.takes import Conditions, Take, running_take_of, takes_of
+from hollow_pin.store.takes import running_take_of, takes_of
+
+
+@dataclass(frozen=True)
+class ListedTake(Take):
+    """A take of a job, and what it is in the story."""
+
+    mark: Mark = "between"
+
+
+@dataclass(frozen=True)
+class ListedWork(Work):
+    """Work of a job, as it stands on record in words."""
+
+    words: str = ""
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Two takes to set against each other, by their ids: before and after work, or the reference's and
+    the own one."""
+
+    before: int
+    after: int
 
 
 @dataclass(frozen=True)
 class JobView:
     """A job and everything that happened to it. answers: what was told at take-in.
-    next_stage, next_conditions: what a take made now would be, and how it would most likely be
-    made."""
+
+    latest: the newest usable take of the stick it is about. pair: its first and its last; reference:
+    the newest of another stick, and its own. None where there are none. measure_next: whether work was
+    done since it was last measured. next_stage, next_conditions: what a take made now would be, and
+    how it would most likely be made.
+    """
 
     job: Job
     answers: tuple[Answered, ...]
     pins: tuple[Pin, ...]
-    takes: tuple[Take, ...]
-    work: tuple[Work, ...]
+    takes: tuple[ListedTake, ...]
+    work: tuple[ListedWork, ...]
     photos: tuple[Photo, ...]
     checks: tuple[Check, ...]
     ledger: tuple[LedgerEntry, ...]
+    latest: int | None
+    pair: Pair | None
+    reference: Pair | None
+    measure_next: bool
     next_stage: str
     next_conditions: Conditions
 
@@ -82,18 +112,31 @@ def view_job(db: Connection, job_id: int) -> JobView:
     job = get_job(db, job_id)
     takes = tuple(t for t in takes_of(db, job_id) if t.undone_at is None)
     work = tuple(w for w in work_of(db, job_id) if w.undone_at is None)
+    usable = [t for t in takes if t.usable]
+    own = [t for t in usable if t.stick == job.stick]
+    other = [t for t in usable if t.stick != job.stick]
+    events = events_of(db, job_id)
     return JobView(
         job=job,
         answers=answered(job.intake),
         pins=pins_of(db, job.controller, job.id),
-        takes=takes,
-        work=work,
+        takes=tuple(ListedTake(**vars(t), mark=_mark(t, takes)) for t in takes),
+        work=tuple(ListedWork(**vars(w), words=_in_words(w)) for w in work),
         photos=tuple(p for p in photos_of(db, job_id) if p.undone_at is None),
         checks=tuple(checks_of(db, job_id)),
         ledger=tuple(ledger_of(db, job_id)),
-        next_stage=stage_of(events_of(db, job_id)),
+        latest=own[-1].id if own else None,
+        pair=Pair(own[0].id, own[-1].id) if len(own) > 1 else None,
+        reference=Pair(other[-1].id, own[-1].id) if own and other else None,
+        measure_next=bool(events) and events[-1].what == "work",
+        next_stage=stage_of(events),
         next_conditions=_next_conditions(takes, work),
     )
+
+
+def _mark(take: Take, takes: tuple[Take, ...]) -> Mark:
+    ended = [t for t in takes if t.stick == take.stick and t.state != "recording"]
+    return mark_of(take.stage, bool(ended) and ended[-1].id == take.id)
 
 
 def _next_conditions(takes: tuple[Take, ...], work: tuple[Work, ...]) -> Conditions:
@@ -101,72 +144,64 @@ def _next_conditions(takes: tuple[Take, ...], work: tuple[Work, ...]) -> Conditi
     live = [t for t in takes if t.source_kind != "file"]
     last = live[-1].conditions if live else Conditions()
     since = [w for w in work if not live or w.seq > live[-1].seq]
-    if any(w.kind == "recalibrated" for w in since):
-        return replace(last, calibration="recalibrated")
-    return last
+    left = [state for w in since if (state := BY_CODE[w.kind].calibration) is not None]
+    return replace(last, calibration=left[-1]) if left else last
 
 
-def log_work(
-    database: Database,
-    job_id: int,
-    kind: WorkKind,
-    module: ModuleKind | None,
-    lot: str,
-    note: str,
-    cautions: tuple[str, ...],
-    at: str,
-    role: str = "",
-) -> Work:
-    """Record what was done to the job's stick. Every caution of the work must be acknowledged.
+def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str = "") -> Work:
+    """Record what was done to a stick of the job's controller. Every caution of the remedy must be
+    acknowledged.
 
     Where a stand-in stands for the stick, the same is done to it.
     """
-    if (kind == "replaced") != (module is not None):
-        said = "Say which kind of module went in." if kind == "replaced" else "No module went in."
+    remedy = BY_CODE.get(plan.kind)
+    if remedy is None or not remedy.is_work:
+        known = ", ".join(r.code for r in WORK)
+        raise Refused(f"{plan.kind} is no work that goes on record. There is: {known}.", "kind")
+    if remedy.module is not None:
+        plan = replace(plan, module=remedy.module)
+    elif ("module" in remedy.asks) != (plan.module is not None):
+        wanted = "module" in remedy.asks
+        said = "Say which kind of module went in." if wanted else "No module went in."
         raise Refused(said, "module")
-    needed = [c.code for c in cautions_for(kind)]
-    missing = [code for code in needed if code not in cautions]
+    if plan.axis and "axis" not in remedy.asks:
+        raise Refused("It is not done to one axis.", "axis")
+    needed = tuple(c.code for c in cautions_for(plan.kind))
+    missing = [code for code in needed if code not in plan.cautions]
     if missing:
         raise Refused(f"Read and tick the cautions first: {', '.join(missing)}.", "cautions")
+    plan = replace(plan, lot=plan.lot.strip(), note=plan.note.strip(), cautions=needed)
     with database.writing() as db:
         job = open_job(db, job_id)
-        why = why_not_worked_on(kind, job.intake, job.controller.refer)
+        own = check_stick(job.controller, plan.stick)
+        if plan.axis == "y" and own.axes == 1:
+            raise Refused("It has one axis, x.", "axis")
+        why = why_not_worked_on(plan.kind, job.intake, job.controller.refer)
         if why is not None:
             raise Refused(why, "kind")
-        state = stand_in_state(db, job.controller.id, job.stick)
-        work = add_work(
-            db, job_id, job.stick, kind, module, lot.strip(), note.strip(), tuple(needed), state, at
-        )
+        state = stand_in_state(db, job.controller.id, plan.stick)
+        work = add_work(db, job_id, plan, state, at)
         if needed:
             said = f"Read: {', '.join(needed)}."
             add_entry(db, job_id, at, "caution", said, role, work_id=work.id)
         add_entry(db, job_id, at, "work", _said(work), role, work_id=work.id)
         settle_station(db, job_id)
         if state is not None:
-            done = _done_to(Stick.from_dict(state), work)
-            keep_stand_in(db, job.controller.id, job.stick, done.to_dict())
+            seed = zlib.crc32(f"work {work.id}".encode())
+            done = Done(work.axis, work.module, work.lot, seed)
+            after = repaired(Stick.from_dict(state), work.kind, done)
+            keep_stand_in(db, job.controller.id, plan.stick, after.to_dict())
     return work
 
 
 def _said(work: Work) -> str:
-    text = WORK_LABEL[work.kind]
-    if work.module:
-        text += f": {'Hall' if work.module == 'hall' else 'potentiometer'}"
-        text += f", lot {work.lot}" if work.lot else ""
-    return f"{text}, {stick_name(work.stick)}. {work.note}".strip()
+    return f"{_in_words(work)}, {stick_name(work.stick)}. {work.note}".strip()
 
 
-def _done_to(stick: Stick, work: Work) -> Stick:
-    if work.kind == "cleaned":
-        return cleaned(stick)
-    seed = zlib.crc32(f"work {work.id}".encode())
-    if work.kind == "recalibrated":
-        return recalibrated(stick, seed)
-    assert work.module is not None
-    named = LOTS.get(work.lot)
-    fits = named is not None and named.kind == work.module
-    lot = named if named is not None and fits else LOTS[LOT_OF_KIND[work.module]]
-    return replaced(stick, lot, seed)
+def _in_words(work: Work) -> str:
+    text = done_words(work.kind, work.module)
+    text += f", lot {work.lot}" if work.lot else ""
+    return text + (f", {work.axis}" if work.axis else "")
 
 
 def close(

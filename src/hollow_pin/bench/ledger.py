@@ -116,7 +116,7 @@ def undo(
             raise Refused("The take is running. Stop it first.")
         mark_undone(db, entry, None if back else at)
         settle_station(db, job.id)
-        _settle_stages(db, job.id, job.stick)
+        _settle_stages(db, job.id)
         return get_entry(db, entry_id)
 
 
@@ -158,12 +158,14 @@ def _work_undone(db: Connection, entry: LedgerEntry, controller_id: int, back: b
     keep_stand_in(db, controller_id, work.stick, before)
 
 
-def _settle_stages(db: Connection, job_id: int, stick: str) -> None:
-    """Takes of the job's stick say after which work they were made."""
+def _settle_stages(db: Connection, job_id: int) -> None:
+    """Takes say after which work on their stick they were made."""
     done = [w for w in work_of(db, job_id) if w.undone_at is None]
-    works = [e for e in events_of(db, job_id) if e.what == "work"]
-    for take in takes_of(db, job_id):
-        if take.stick != stick:
-            continue
-        since = sum(w.seq < take.seq for w in done)
-        restage(db, take.id, stage_of(works[:since]))
+    takes = takes_of(db, job_id)
+    for stick in {t.stick for t in takes}:
+        seqs = [w.seq for w in done if w.stick == stick]
+        works = [e for e in events_of(db, job_id, stick) if e.what == "work"]
+        for take in takes:
+            if take.stick == stick:
+                since = sum(seq < take.seq for seq in seqs)
+                restage(db, take.id, stage_of(works[:since]))

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.core.controller import Model
 from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, Shape, usual_routine
-from hollow_pin.store.controllers import Model, find_model, keep_model, model_named, sticks_in_use
+from hollow_pin.store.controllers import find_model, keep_model, model_named, sticks_in_use
 from hollow_pin.store.database import Database
 from hollow_pin.store.routines import (
     add_routine,

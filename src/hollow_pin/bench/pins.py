@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from sqlite3 import Connection
 from typing import Literal
 
 from hollow_pin.bench.readings import Checks, readings_of
-from hollow_pin.core.job import Station
-from hollow_pin.core.limits import LIMIT_OF, Verdict, limits_with, verdict_on
+from hollow_pin.core.controller import Controller
+from hollow_pin.core.job import STATION, Station
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, limits_with, verdict_on
+from hollow_pin.core.record import Job, Take
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.take_in import Waiting
-from hollow_pin.store.controllers import Controller
-from hollow_pin.store.jobs import Job, last_work
-from hollow_pin.store.takes import Take, latest_takes
+from hollow_pin.store.jobs import last_work
+from hollow_pin.store.takes import latest_takes
 
 DEAD_ZONE = "composite.dead_zone_needed"
+TURN_JITTER = "turn.jitter"
 FIRST_WORDS = 300
 PinState = Literal["none", "measured", "stale", "unusable"]
 
@@ -37,7 +39,8 @@ class Pin:
 
 @dataclass(frozen=True)
 class Strip:
-    """A job in brief, as the tray and a list of jobs show it. complaint: its first words."""
+    """A job in brief, as the tray and a list of jobs show it. complaint: its first words. next: what
+    is next for it; place: the page where that is done."""
 
     job_id: int
     controller_id: int
@@ -48,6 +51,8 @@ class Strip:
     stick: str
     complaint: str
     station: Station
+    next: str
+    place: str
     waiting: Waiting
     opened_at: str
     pins: tuple[Pin, ...]
@@ -69,6 +74,8 @@ def strips_of(db: Connection, jobs: list[Job]) -> list[Strip]:
             job.stick,
             job.complaint[:FIRST_WORDS],
             job.station,
+            STATION[job.station].label,
+            STATION[job.station].place,
             job.waiting,
             job.opened_at,
             _pins(db, job.controller, job.id, latest, worked, trust),
@@ -94,42 +101,29 @@ def _pins(
     checks: Checks,
 ) -> tuple[Pin, ...]:
     model = controller.model
-    limit = limits_with(model.limits)[DEAD_ZONE].everyday
+    limits = limits_with(model.limits)
     found = []
     for own in model.sticks:
         take = latest.get((controller.id, own.name))
         since = worked.get((job_id, own.name), 0) if job_id is not None else 0
         readings = readings_of(db, take) if take else None
         if take is None or readings is None:
-            found.append(Pin(own.name, "none", limit=limit))
+            found.append(Pin(own.name, "none", limit=limits[DEAD_ZONE].everyday))
             continue
-        state: PinState = "stale" if since > take.seq else "measured"
-        found.append(_pin(checks.trusted(readings, take, model.id), own.name, state, limit))
+        pin = pin_of(checks.trusted(readings, take, model.id), own.name, limits)
+        stale = since > take.seq and pin.state == "measured"
+        found.append(replace(pin, state="stale") if stale else pin)
     return tuple(found)
 
 
-def _pin(readings: TakeReadings, stick: str, state: PinState, limit: float) -> Pin:
-    if readings.turn is not None:
-        return _turn_pin(readings, stick, state)
-    needed = readings.composite.dead_zone_needed
-    if readings.still is None or needed is None:
-        return Pin(stick, "unusable", limit=limit)
-    return Pin(
-        stick=stick,
-        state=state,
-        x=readings.still.rest_x,
-        y=readings.still.rest_y or 0.0,
-        dead_zone=needed,
-        limit=limit,
-        verdict=verdict_on(readings, DEAD_ZONE, limit),
-    )
-
-
-def _turn_pin(readings: TakeReadings, stick: str, state: PinState) -> Pin:
-    """A paddle has no centre: its disc is how far it trembles at rest, its ring how far it may."""
-    jitter = readings.value("turn.jitter")
-    limit = LIMIT_OF["turn.jitter"].everyday
-    if jitter is None:
-        return Pin(stick, "unusable", limit=limit, tells="turn.jitter")
-    verdict = verdict_on(readings, "turn.jitter", limit)
-    return Pin(stick, state, 0.0, 0.0, jitter, limit, verdict, "turn.jitter")
+def pin_of(readings: TakeReadings, stick: str, limits: Limits, grade: Grade = "everyday") -> Pin:
+    """The pin of a take. A paddle has no centre: its disc is how far it trembles at rest, its ring how
+    far it may."""
+    turns = readings.turn is not None
+    tells = TURN_JITTER if turns else DEAD_ZONE
+    value, limit = readings.value(tells), limits[tells].at(grade)
+    still = readings.still
+    if value is None or (still is None and not turns):
+        return Pin(stick, "unusable", limit=limit, tells=tells)
+    x, y = (still.rest_x, still.rest_y or 0.0) if still is not None and not turns else (0.0, 0.0)
+    return Pin(stick, "measured", x, y, value, limit, verdict_on(readings, tells, limit), tells)

@@ -12,9 +12,10 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.gauge import Gauge, gauge
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.record import Job, Take
+from hollow_pin.core.take import VERSION, TakeReadings
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Job, find_job
+from hollow_pin.store.jobs import find_job
 from hollow_pin.store.studies import (
     Study,
     StudyPlan,
@@ -23,13 +24,13 @@ from hollow_pin.store.studies import (
     all_studies,
     complete_study,
     find_study,
+    keep_result,
     latest_check,
     remove_study,
     result_of,
     takes_of_study,
     work_since,
 )
-from hollow_pin.store.takes import Take
 
 STALE_AFTER = timedelta(days=90)
 FEWEST_TRIALS = 3
@@ -169,16 +170,36 @@ def settle_study(database: Database, study_id: int, at: str) -> None:
         if study is None or _unsettled(db, study, takes) is None:
             return
         cells = _cells(study, takes)
-        values = _values(db, study, cells, takes)
-    shape = (len(study.sticks), len(study.roles), study.trials)
-    result = {
-        path: gauge(np.array([m.value for m in found]).reshape(shape))
-        for path, found in values.items()
-    }
+        result = _result(db, study, cells, takes)
     with database.writing() as db:
         now = find_study(db, study_id)
         if now is not None and _unsettled(db, now, takes_of_study(db, study_id)) == cells:
-            complete_study(db, study_id, result, at)
+            complete_study(db, study_id, VERSION, result, at)
+
+
+def work_out_anew(database: Database, study_id: int) -> None:
+    """Work a complete study out again by this version of the readings, from the same takes."""
+    with database.reading() as db:
+        study = find_study(db, study_id)
+        if study is None or study.completed_at is None:
+            return
+        takes = takes_of_study(db, study_id)
+        result = _result(db, study, _cells(study, takes), takes)
+    with database.writing() as db:
+        keep_result(db, study_id, VERSION, result)
+
+
+def _result(
+    db: Connection, study: Study, cells: tuple[Cell, ...], takes: list[Take]
+) -> dict[str, Gauge]:
+    """By reading; empty where a take is missing that was there."""
+    if any(len(c.takes) < study.trials for c in cells):
+        return {}
+    shape = (len(study.sticks), len(study.roles), study.trials)
+    return {
+        path: gauge(np.array([m.value for m in found]).reshape(shape))
+        for path, found in _values(db, study, cells, takes).items()
+    }
 
 
 def _unsettled(db: Connection, study: Study, takes: list[Take]) -> tuple[Cell, ...] | None:

@@ -8,38 +8,33 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
+from hollow_pin.bench.pins import Pin, pin_of
 from hollow_pin.bench.readings import Checks, measure, measure_recording, outcome_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.controller import Controller, Model, ModelStick
 from hollow_pin.core.decimation import envelope
-from hollow_pin.core.forecast import Prospect, forecast
+from hollow_pin.core.figures import Figure, TakeSide, figures_of
 from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
+from hollow_pin.core.record import HowEnded, Job, Take, TakePlan
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import VERSION, TakeReadings
 from hollow_pin.core.take_in import REFER
 from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.core.where import Where, where_of
 from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Stick
-from hollow_pin.store.controllers import (
-    Controller,
-    Model,
-    ModelStick,
-    keep_stand_in,
-    stand_in_state,
-)
+from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Job, events_of, find_job, settle_station
+from hollow_pin.store.jobs import events_of, find_job, settle_station
 from hollow_pin.store.ledger import add_entry
 from hollow_pin.store.takes import (
-    HowEnded,
-    Take,
-    TakePlan,
     add_headers,
     begin_take,
     drop_blocks,
@@ -75,8 +70,8 @@ class AgainstLimit:
 class TakeView:
     """A take with its readings and what they mean. readings is None while it has no samples, and where
     it could not be measured: failed says why. values: every reading of the catalogue that was
-    measured, by its dotted name. prospects: what each remedy could reach; none for one that is
-    referred."""
+    measured, by its dotted name. pin, figures, where: the stick in brief, the numbers to show by side,
+    and the stretch each reading came from."""
 
     take: Take
     tag: str
@@ -85,8 +80,10 @@ class TakeView:
     failed: str | None
     values: dict[str, float]
     meaning: Meaning | None
-    prospects: tuple[Prospect, ...]
     limits: dict[str, AgainstLimit]
+    pin: Pin
+    figures: dict[TakeSide, tuple[Figure, ...]]
+    where: dict[str, Where]
     trust: Trust
     may_resume: bool
 
@@ -166,7 +163,7 @@ def start_take(
             )
         if plan.study_id is not None:
             check_trial(db, plan.study_id, job, plan.stick, plan.conditions.role)
-        events = events_of(db, job_id) if plan.stick == job.stick else []
+        events = events_of(db, job_id, plan.stick)
         known = {
             "source": plan.source_kind,
             "stick": plan.stick,
@@ -331,8 +328,8 @@ def may_resume(db: Connection, take: Take) -> bool:
     takes = takes_of_stick(db, job.controller.id, take.stick)
     if not takes or takes[-1].id != take.id:
         return False
-    events = events_of(db, take.job_id)
-    return not (take.stick == job.stick and events and events[-1].what == "work")
+    events = events_of(db, take.job_id, take.stick)
+    return not (events and events[-1].what == "work")
 
 
 def check_reopened(db: Connection, take: Take, steps: tuple[StepName, ...]) -> None:
@@ -364,14 +361,11 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         readings = Checks(db).trusted(readings, take, model.id)
     table = limits_with(model.limits)
     meaning: Meaning | None = None
-    prospects: tuple[Prospect, ...] = ()
     against: dict[str, AgainstLimit] = {}
     if readings is not None:
         meaning = explain(readings, grade, table)
         if controller.refer:
             meaning = replace(meaning, advice=REFER, try_first="none")
-        else:
-            prospects = forecast(readings, grade, table)
         for path, limit in table.items():
             at = limit.at(grade)
             against[path] = AgainstLimit(at, limit.reason, verdict_on(readings, path, at))
@@ -383,8 +377,12 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         failed=made.failed,
         values=_values(readings) if readings is not None else {},
         meaning=meaning,
-        prospects=prospects,
         limits=against,
+        pin=pin_of(readings, take.stick, table, grade)
+        if readings is not None
+        else Pin(take.stick, "unusable"),
+        figures=figures_of(readings, table, grade) if readings is not None else {},
+        where=where_of(readings) if readings is not None else {},
         trust=trust_in(db, model.id, take.source_kind, take.source_name, now),
         may_resume=may_resume(db, take),
     )

@@ -13,13 +13,14 @@ from sqlite3 import Connection
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.record import HowEnded
 from hollow_pin.core.recording import MOST_SAMPLES, Floats, admitted, to_percent
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.tracking.impatience import Impatience
 from hollow_pin.core.tracking.tracker import Progress, StepTracker
 from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.store.database import BLOCK_BUSY_S, Database, cannot_write_now, no_room
-from hollow_pin.store.takes import HowEnded, merge_next, write_block
+from hollow_pin.store.takes import merge_next, write_block
 
 MERGE_EVERY = 500
 RESUME_GAP_US = 1_000_000

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 
 from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.core.calculators.table import OutOfBounds
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
 from hollow_pin.store.database import DataError, cannot_write_now, no_room
@@ -14,7 +15,7 @@ class Unusable(Exception):
     """What was asked for cannot be done; one line says why."""
 
 
-KNOWN = (FileError, RecordingError, Unusable, Refused, NotFound, DataError)
+KNOWN = (FileError, RecordingError, Unusable, Refused, NotFound, DataError, OutOfBounds)
 
 
 def in_one_line(wrong: Exception) -> str | None:

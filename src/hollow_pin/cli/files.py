@@ -11,9 +11,11 @@ from typing import Any
 from hollow_pin.cli.common import read_file
 from hollow_pin.cli.errors import Unusable
 from hollow_pin.core.catalogue import READINGS
+from hollow_pin.core.causes import CAUSE
 from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.gauge import SOURCES, gauge
 from hollow_pin.core.limits import GRADES
+from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import Recording, RecordingError
 from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.summary import explain, explain_comparison
@@ -22,6 +24,10 @@ from hollow_pin.core.words import number
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.gauge_csv import read_gauge_study
 from hollow_pin.formats.recording_csv import gate_of, read_recording
+
+SAID_FROM = 0.2
+"""The probability from which on a cause is printed."""
+MOST_SAID = 3
 
 
 def _takes_gate(parser: argparse.ArgumentParser) -> None:
@@ -192,7 +198,30 @@ def analysis(readings: TakeReadings) -> dict[str, Any]:
         "spans": body["spans"],
         "problems": body["problems"],
         "hidden": body["hidden"],
+        "diagnosis": diagnosis(readings),
     }
+
+
+def diagnosis(readings: TakeReadings) -> list[dict[str, Any]]:
+    """Every cause, the likeliest first, with what speaks for it and against it."""
+    return [
+        {
+            "cause": c.cause,
+            "axis": c.axis,
+            "probability": c.probability,
+            "evidence": [
+                {
+                    "reading": e.reading,
+                    "value": e.value,
+                    "for": e.speaks_for,
+                    "weight": e.weight,
+                    "words": e.words,
+                }
+                for e in c.evidence
+            ],
+        }
+        for c in rank(readings)
+    ]
 
 
 def _plain(body: Any) -> Any:
@@ -218,6 +247,14 @@ def _print_readings(readings: TakeReadings) -> None:
         shown = f"{number(value, reading.unit)} {reading.unit}"
         after = f"  ± {number(2 * u, reading.unit)}" if u is not None else ""
         print(f"  {reading.label:32} {shown:>12}{after}".rstrip())
+    likely = [c for c in rank(readings) if c.probability >= SAID_FROM]
+    if likely:
+        print("\nWhat it may be:")
+    for c in likely:
+        on = f" ({c.axis})" if c.axis else ""
+        print(f"  {100 * c.probability:3.0f} %  {CAUSE[c.cause].name}{on}")
+        for e in [e for e in c.evidence if e.speaks_for][:MOST_SAID]:
+            print(f"         {e.words}")
     for p in readings.problems:
         print(f"\n{p.step}: {p.message}")
 

@@ -117,7 +117,7 @@ def _repair(folder: Path) -> int:
     if done.ended:
         print(f"{done.ended} takes that nobody had ended were ended.")
     if done.measured:
-        print(f"{done.measured} takes were measured anew.")
+        print(f"{done.measured} results were made anew.")
     return 0 if saved is None or saved.whole else 1
 
 

@@ -24,6 +24,7 @@ COMMANDS: dict[str, tuple[str, str]] = {
     "analyse": ("files", "print the readings of recording files"),
     "compare": ("files", "say whether a stick got better"),
     "gauge": ("files", "take the scatter of a gauge study apart"),
+    "calc": ("calc", "the arithmetic of the bench: trims, dividers, irons"),
     "export": ("record", "write a take as a recording file"),
     "import": ("record", "put a recording file into the record"),
     "backup": ("folder", "copy the bench to a file, also while it runs"),

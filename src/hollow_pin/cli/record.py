@@ -13,10 +13,11 @@ from hollow_pin.bench.takes import export_recording
 from hollow_pin.cli.common import now, read_file, takes_data
 from hollow_pin.cli.errors import Unusable
 from hollow_pin.core.job import stick_name
+from hollow_pin.core.record import Told
 from hollow_pin.formats.recording_csv import read_recording, write_recording
 from hollow_pin.store.controllers import find_controller
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Told, open_job_of
+from hollow_pin.store.jobs import open_job_of
 
 
 def arguments_export(parser: argparse.ArgumentParser) -> None:

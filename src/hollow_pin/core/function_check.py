@@ -30,6 +30,10 @@ RESTED_S = 0.3
 """How long a trigger is left alone before it is known where it rests."""
 
 
+VERSION = 1
+"""Raised whenever a definition changes, so that kept results are read anew."""
+
+
 @dataclass(frozen=True, eq=False)
 class ControlEvents:
     """What the source reported, in order of time, each control's value at the start included.

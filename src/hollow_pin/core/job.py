@@ -5,21 +5,28 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from hollow_pin.core.remedies import BY_CODE
+
 Station = Literal["prove", "work", "verify", "hand-over", "closed"]
-WorkKind = Literal["recalibrated", "cleaned", "replaced"]
-ModuleKind = Literal["potentiometer", "hall"]
 
-WORK_LABEL: dict[WorkKind, str] = {
-    "recalibrated": "Recalibrated",
-    "cleaned": "Sensor housing cleaned",
-    "replaced": "Module replaced",
-}
 
-STAGE_AFTER: dict[WorkKind, str] = {
-    "recalibrated": "after recalibration",
-    "cleaned": "after cleaning",
-    "replaced": "after replacement",
-}
+@dataclass(frozen=True)
+class StationInfo:
+    """What is next for a job at a station, in words, and the page where that is done."""
+
+    station: Station
+    label: str
+    place: str
+
+
+STATIONS: tuple[StationInfo, ...] = (
+    StationInfo("prove", "Prove", "prove"),
+    StationInfo("work", "Decide", "decide"),
+    StationInfo("verify", "Verify", "verify"),
+    StationInfo("hand-over", "Hand over", "hand-over"),
+    StationInfo("closed", "Closed", "hand-over"),
+)
+STATION = {s.station: s for s in STATIONS}
 
 AS_RECEIVED = "as received"
 
@@ -38,11 +45,11 @@ def clock_words(hours: tuple[int, ...]) -> str:
 
 @dataclass(frozen=True)
 class Happened:
-    """One take or piece of work on a job, in the order they were made."""
+    """One take or piece of work on a stick, in the order they were made. work: the remedy's code."""
 
     what: Literal["take", "work"]
     usable: bool = True
-    work: WorkKind | None = None
+    work: str | None = None
 
 
 def station_of(events: list[Happened], closed: bool) -> Station:
@@ -58,7 +65,18 @@ def station_of(events: list[Happened], closed: bool) -> Station:
     return "verify" if usable[-1].what == "work" else "hand-over"
 
 
+Mark = Literal["received", "between", "now"]
+"""What a take is in the story: as it came, in between, or as it is now."""
+
+
+def mark_of(stage: str, newest: bool) -> Mark:
+    """newest: whether it is the stick's last take of the visit."""
+    if stage == AS_RECEIVED:
+        return "received"
+    return "now" if newest else "between"
+
+
 def stage_of(events: list[Happened]) -> str:
     """The stage of a take made now."""
     done = [e.work for e in events if e.work is not None]
-    return STAGE_AFTER[done[-1]] if done else AS_RECEIVED
+    return BY_CODE[done[-1]].stage if done else AS_RECEIVED

@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import Literal
 
-from hollow_pin.core.job import WorkKind, clock_words
+from hollow_pin.core.job import clock_words
+from hollow_pin.core.remedies import BY_CODE, Ended
 
 Answer = Literal["", "yes", "no"]
 """Empty: not asked yet."""
 Often = Literal["", "always", "sometimes"]
 Seal = Literal["", "whole", "broken", "none"]
 Tried = Literal["sprayed", "cleaned", "recalibrated", "opened", "parts"]
-Ended = Literal["signed-off", "as-it-was", "referred", "withdrawn", "unsaid"]
 Waiting = Literal["", "part", "owner", "second-person", "other"]
 
 MOVES = "Does it move people, vehicles, lifting gear or medical equipment?"
@@ -113,15 +113,11 @@ def answered(intake: Intake) -> tuple[Answered, ...]:
     return tuple(found)
 
 
-OPENS: tuple[WorkKind, ...] = ("cleaned", "replaced")
-"""Work for which the shell is opened."""
-
-
-def why_not_worked_on(kind: WorkKind, intake: Intake, refer: bool) -> str | None:
-    """Why a kind of work may not be done, or None."""
+def why_not_worked_on(remedy: str, intake: Intake, refer: bool) -> str | None:
+    """Why a remedy may not be done, or None."""
     if refer:
         return REFER
-    if kind in OPENS and intake.consent == "no":
+    if BY_CODE[remedy].opens and intake.consent == "no":
         return "The owner has not agreed to opening it. Ask again, and change it under Take in."
     return None
 

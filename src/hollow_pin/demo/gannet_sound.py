@@ -27,6 +27,7 @@ from hollow_pin.bench.takes import (
 from hollow_pin.capture.session import Session
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.function_check import Item, ItemState
+from hollow_pin.core.record import Conditions, TakePlan, Told, WorkPlan
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID, usual_routine
 from hollow_pin.demo.pictures import photograph
@@ -46,9 +47,7 @@ from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.checks import keep_contacts
 from hollow_pin.store.database import Database
-from hollow_pin.store.jobs import Told
 from hollow_pin.store.studies import StudyPlan, StudyStick
-from hollow_pin.store.takes import Conditions, TakePlan
 
 
 class _Unplugged:
@@ -93,17 +92,15 @@ async def _build(database: Database, now: datetime) -> int:
                 case Worked():
                     clock += timedelta(minutes=11)
                     codes = tuple(c.code for c in cautions_for(event.kind))
-                    log_work(
-                        database,
-                        job.id,
+                    plan = WorkPlan(
+                        story.stick,
                         event.kind,
-                        event.module,
-                        event.lot,
-                        event.note,
-                        codes,
-                        _text(clock),
-                        ROLES[0],
+                        module=event.module,
+                        lot=event.lot,
+                        note=event.note,
+                        cautions=codes,
                     )
+                    log_work(database, job.id, plan, _text(clock), ROLES[0])
                 case Noted():
                     write(database, job.id, "note", event.text, _text(clock), ROLES[0])
                 case Checked():

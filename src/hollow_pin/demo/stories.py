@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hollow_pin.core.job import ModuleKind, WorkKind
-from hollow_pin.core.take_in import Answer, Ended, Intake, Waiting
+from hollow_pin.core.record import NOTHING_ASKED, Calibration, Shell
+from hollow_pin.core.remedies import Ended, ModuleKind
+from hollow_pin.core.take_in import Answer, Intake, Waiting
 from hollow_pin.demo.pictures import Subject
 from hollow_pin.simulator.contacts import Contacts
 from hollow_pin.store.checks import CheckKind
-from hollow_pin.store.jobs import NOTHING_ASKED
-from hollow_pin.store.takes import Calibration, Shell
 
 
 @dataclass(frozen=True)
@@ -29,7 +28,7 @@ class Taken:
 
 @dataclass(frozen=True)
 class Worked:
-    kind: WorkKind
+    kind: str
     module: ModuleKind | None = None
     lot: str = ""
     note: str = ""

@@ -39,13 +39,31 @@ class Motion:
         return r * sin(a), r * cos(a)
 
 
+@dataclass(frozen=True)
+class Manner:
+    """How a hand goes about it. askew: standard deviation, in degrees, of the line it crosses along.
+    presses: how hard it presses outward, as a share of the usual. pace: how fast, as one. rolls_out:
+    degrees around the rim on which it comes out to it, instead of straight."""
+
+    askew: float = 1.2
+    presses: float = 1.0
+    pace: float = 1.0
+    rolls_out: float = 0.0
+
+
+USUAL = Manner()
+
+
 class Hand:
     """A hand that does whichever step it is told. Seeded; speed and aim vary as a person's do."""
 
-    def __init__(self, seed: int, single_axis: bool = False, gate: Gate = "round") -> None:
+    def __init__(
+        self, seed: int, single_axis: bool = False, gate: Gate = "round", manner: Manner = USUAL
+    ) -> None:
         self._rng = np.random.default_rng(seed)
         self._single = single_axis
-        self._pressed = PRESSED[gate]
+        self._pressed = PRESSED[gate] * manner.presses
+        self._manner = manner
         self._motions: Iterator[Motion] = iter(())
         self._motion = Motion(1e9, held=False)
         self._began = 0.0
@@ -106,22 +124,33 @@ class Hand:
         while True:
             for way in (1, -1):
                 a = float(self._rng.uniform(0, 360))
-                yield Motion(0.2, True, a, a, 5.0, self._pressed)
+                out = a + way * self._manner.rolls_out
+                yield Motion(0.2, True, a, out, 5.0, self._pressed)
+                a = out
                 for _ in range(22):
                     to = a + way * 51.0
                     press = self._vary(self._pressed, 0.03)
-                    yield Motion(self._vary(0.22, 0.25), True, a, to, press, press)
+                    seconds = self._vary(0.22, 0.25) / self._manner.pace
+                    yield Motion(seconds, True, a, to, press, press)
                     a = to
             yield Motion(self._vary(1.0, 0.2), held=False)
 
     def _pass(self, bearing: float, way: int) -> Motion:
         """Slowly through the centre, from one end to the other."""
         far = 112.0 * way
-        return Motion(self._vary(2.7, 0.08), True, bearing, bearing, -far, far, steady=True)
+        return Motion(
+            self._vary(2.7, 0.08) / self._manner.pace,
+            True,
+            bearing,
+            bearing,
+            -far,
+            far,
+            steady=True,
+        )
 
     def _crossing(self, bearing: float) -> Iterator[Motion]:
         yield Motion(self._vary(0.4, 0.2), held=False)
-        b = bearing + float(self._rng.normal(0, 1.2))
+        b = bearing + float(self._rng.normal(0, self._manner.askew))
         yield Motion(self._vary(0.5, 0.2), True, b, b, 0.0, -112.0)
         way = 1
         while True:

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AxisRange, Floats
-from hollow_pin.simulator.hand import Hand
+from hollow_pin.simulator.hand import USUAL, Hand, Manner
 from hollow_pin.simulator.stick import Calibration, Sensor, Stick, Surroundings
 
 LONGEST_STEP_S = 0.0013
@@ -191,9 +191,15 @@ class _Episodes:
 class StandIn:
     """A running stand-in. Same seed and same cues, same samples."""
 
-    def __init__(self, stick: Stick, seed: int, surroundings: Surroundings | None = None) -> None:
+    def __init__(
+        self,
+        stick: Stick,
+        seed: int,
+        surroundings: Surroundings | None = None,
+        manner: Manner = USUAL,
+    ) -> None:
         self.stick = stick
-        self.hand = Hand(seed + 1, stick.body.axes == 1, stick.body.gate)
+        self.hand = Hand(seed + 1, stick.body.axes == 1, stick.body.gate, manner)
         self._surroundings = surroundings or Surroundings()
         self._rng = np.random.default_rng(seed)
         self._x, self._y = (
@@ -234,12 +240,21 @@ class StandIn:
         interval = 1.0 / converter.rate_hz
         late = self._rng.normal(0, converter.timing_ms / 1e3, count)
         late = np.minimum(np.maximum(late, -0.4 * interval), 0.4 * interval)
-        due = self._next_s + interval * np.arange(1, count + 1)
+        due: Floats = np.asarray(self._next_s + interval * np.arange(1, count + 1))
         self._next_s = float(due[-1])
         t_us = np.round((due + late) * 1e6).astype(np.int64)
-        x, y = self._moved(t_us / 1e6).T
+        tilt = self._moved(t_us / 1e6)
+        return self.sensed(t_us, due, tilt, pressed=self.hand.at(self._now) is not None)
+
+    def sensed(self, t_us: NDArray[np.int64], due: Floats, tilt: Floats, pressed: bool) -> Samples:
+        """What is reported of a path of tilts (n, 2), %, at times t_us (n,), due (n,) seconds.
+
+        pressed: whether a hand bears on the board.
+        """
+        converter, count = self.stick.converter, len(t_us)
+        interval = 1.0 / converter.rate_hz
+        x, y = tilt.T
         warmth = self._surroundings.above_usual(due)
-        pressed = self.hand.at(self._now) is not None
         clean = np.column_stack(
             (self._x.clean(x, y, warmth, interval), self._y.clean(y, x, warmth, interval))
         )
@@ -262,8 +277,22 @@ class StandIn:
 
     def _convert(self, u: Floats) -> Floats:
         hi = self.stick.converter.hi
-        u = np.where(np.abs(u) < self.stick.converter.dead_zone, 0.0, u)
+        u = self._without_centre(u)
         return np.asarray(np.minimum(np.maximum(np.round((u + 100.0) / 200.0 * hi), 0), hi))
+
+    def _without_centre(self, u: Floats) -> Floats:
+        """What the controller's own dead zone leaves of a signal (n, 2)."""
+        converter = self.stick.converter
+        zone = converter.dead_zone
+        if not zone:
+            return u
+        if converter.dead_zone_kind == "jump":
+            return np.where(np.abs(u) < zone, 0.0, u)
+        full = 100.0 / (100.0 - zone)
+        if converter.dead_zone_kind == "axial":
+            return np.asarray(np.sign(u) * np.maximum(np.abs(u) - zone, 0.0) * full)
+        r = np.hypot(u[:, 0], u[:, 1])[:, None]
+        return np.asarray(u * np.maximum(r - zone, 0.0) * full / np.maximum(r, 1e-9))
 
     def _as_reported(self, raw: Floats) -> Floats:
         """A source that has news only every so many samples repeats the last."""

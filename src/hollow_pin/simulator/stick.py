@@ -105,15 +105,16 @@ class Calibration:
 class Converter:
     """From signal to numbers: bits, samples per second, standard deviation of the timing in ms.
 
-    dead_zone: what the program reports as zero, %, per axis. hum, hum_hz: noise of the supply, on all
-    axes at once. news_every: how many samples share one conversion. lost: share of samples that never
-    arrive.
-    """
+    dead_zone: what the program reports as zero, %. dead_zone_kind: with a jump at its edge, per axis;
+    or rescaled so that there is none, per axis or by the distance. hum, hum_hz: noise of the supply,
+    on all axes at once. news_every: how many samples share one conversion. lost: share of samples that
+    never arrive."""
 
     bits: int = 10
     rate_hz: float = 250.0
     timing_ms: float = 0.05
     dead_zone: float = 0.0
+    dead_zone_kind: Literal["jump", "axial", "radial"] = "jump"
     hum: float = 0.0
     hum_hz: float = 50.0
     news_every: int = 1

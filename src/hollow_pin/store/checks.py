@@ -37,7 +37,7 @@ class Check:
 
 
 def _check(row: Row) -> Check:
-    found: dict[str, Any] = dict(row)
+    found: dict[str, Any] = {k: row[k] for k in row.keys() if k != "version"}  # noqa: SIM118
     return Check(
         **found
         | {
@@ -104,12 +104,30 @@ def keep_answers(db: Connection, check_id: int, answers: dict[str, Item]) -> Non
 
 
 def end_check(
-    db: Connection, check_id: int, result: FunctionCheck, because: str | None, at: str
+    db: Connection, check_id: int, version: int, result: FunctionCheck, because: str | None, at: str
 ) -> None:
     db.execute(
-        "UPDATE function_check SET result = ?, ended_because = ?, ended_at = ? WHERE id = ?",
-        (_RESULT.dump_json(result).decode(), because, at, check_id),
+        "UPDATE function_check SET ended_because = ?, ended_at = ? WHERE id = ?",
+        (because, at, check_id),
     )
+    keep_check_result(db, check_id, version, result)
+
+
+def keep_check_result(db: Connection, check_id: int, version: int, result: FunctionCheck) -> None:
+    """version: of the definitions that it was read by."""
+    db.execute(
+        "UPDATE function_check SET version = ?, result = ? WHERE id = ?",
+        (version, _RESULT.dump_json(result).decode(), check_id),
+    )
+
+
+def checks_to_read(db: Connection, version: int) -> list[int]:
+    """Ended ones whose results are of another version of the definitions, newest first."""
+    rows = db.execute(
+        "SELECT id FROM function_check WHERE ended_at IS NOT NULL AND version <> ? ORDER BY id DESC",
+        (version,),
+    )
+    return [int(r[0]) for r in rows]
 
 
 def contacts_of(db: Connection, controller_id: int) -> dict[str, Any] | None:

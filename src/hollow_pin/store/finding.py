@@ -7,8 +7,9 @@ from sqlite3 import Connection
 from typing import Literal
 
 from hollow_pin.core.job import Station
+from hollow_pin.core.record import Job
 from hollow_pin.core.take_in import Waiting
-from hollow_pin.store.jobs import Job, jobs_from
+from hollow_pin.store.jobs import jobs_from
 
 SHORTEST = 3
 """Letters from which the index of words helps; shorter ones are looked for in full."""

@@ -3,63 +3,21 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 from sqlite3 import Connection, Row
 from typing import Any
 
 from pydantic import TypeAdapter
 
-from hollow_pin.core.job import (
-    Happened,
-    ModuleKind,
-    Station,
-    WorkKind,
-    station_of,
-    stick_name,
-)
-from hollow_pin.core.take_in import Answer, Ended, Intake, Waiting
-from hollow_pin.store.controllers import Controller, controllers_by_id
+from hollow_pin.core.controller import Controller
+from hollow_pin.core.job import Happened, Station, station_of, stick_name
+from hollow_pin.core.record import Job, Told, Work, WorkPlan
+from hollow_pin.core.remedies import Ended
+from hollow_pin.core.take_in import Intake, Waiting
+from hollow_pin.store.controllers import controllers_by_id
 from hollow_pin.store.ledger import add_entry, index_words
 from hollow_pin.store.order import next_in_order
 
 _INTAKE = TypeAdapter(Intake)
-
-
-@dataclass(frozen=True)
-class Job:
-    """One visit of a controller to the bench. Times are ISO 8601, UTC. moves: whether it moves people,
-    vehicles, lifting gear or medical equipment. revision: counts the changes to what was asked."""
-
-    id: int
-    controller: Controller
-    stick: str
-    complaint: str
-    intake: Intake
-    moves: Answer
-    waiting: Waiting
-    revision: int
-    station: Station
-    ended: Ended | None
-    outcome: str | None
-    opened_at: str
-    closed_at: str | None
-
-
-@dataclass(frozen=True)
-class Work:
-    """What was done between two takes. seq: its place among everything that happened."""
-
-    id: int
-    seq: int
-    job_id: int
-    stick: str
-    kind: WorkKind
-    module: ModuleKind | None
-    lot: str
-    note: str
-    cautions: tuple[str, ...]
-    done_at: str
-    undone_at: str | None
 
 
 def jobs_from(db: Connection, rows: list[Row]) -> list[Job]:
@@ -119,19 +77,6 @@ def visits_of(db: Connection, controller_id: int) -> list[Job]:
     return jobs_from(db, rows)
 
 
-NOTHING_ASKED = Intake()
-
-
-@dataclass(frozen=True)
-class Told:
-    """What can be said of a job when it is taken in, and changed afterwards."""
-
-    stick: str
-    complaint: str = ""
-    moves: Answer = ""
-    intake: Intake = NOTHING_ASKED
-
-
 def add_job(db: Connection, controller: Controller, told: Told, at: str, role: str) -> int:
     row = db.execute(
         "INSERT INTO job (controller_id, stick, complaint, intake, moves, station, opened_at) "
@@ -187,17 +132,19 @@ def reopen_job(db: Connection, job_id: int) -> None:
     settle_station(db, job_id)
 
 
-def events_of(db: Connection, job_id: int) -> list[Happened]:
-    """Takes and work of a job that count, in the order they happened."""
+def events_of(db: Connection, job_id: int, stick: str | None = None) -> list[Happened]:
+    """Takes and work that count of a job's stick, in the order they happened; of the one that it is
+    about, if none is named."""
     rows = db.execute(
         "SELECT take.seq AS seq, 'take' AS what, take.usable, NULL AS kind "
         "FROM take JOIN job ON job.id = take.job_id "
-        "WHERE take.job_id = :job AND take.stick = job.stick "
+        "WHERE take.job_id = :job AND take.stick = coalesce(:stick, job.stick) "
         "AND take.state IN ('complete', 'interrupted') AND take.undone_at IS NULL "
         "UNION ALL "
-        "SELECT seq, 'work', 1, kind FROM work WHERE job_id = :job AND undone_at IS NULL "
-        "ORDER BY seq",
-        {"job": job_id},
+        "SELECT work.seq, 'work', 1, work.kind FROM work JOIN job ON job.id = work.job_id "
+        "WHERE work.job_id = :job AND work.stick = coalesce(:stick, job.stick) "
+        "AND work.undone_at IS NULL ORDER BY seq",
+        {"job": job_id, "stick": stick},
     )
     return [Happened(r["what"], bool(r["usable"]), r["kind"]) for r in rows]
 
@@ -216,6 +163,7 @@ def _work(row: Row) -> Work:
         seq=row["seq"],
         job_id=row["job_id"],
         stick=row["stick"],
+        axis=row["axis"],
         kind=row["kind"],
         module=row["module"],
         lot=row["lot"],
@@ -243,31 +191,23 @@ def last_work(db: Connection, job_ids: set[int]) -> dict[tuple[int, str], int]:
 
 
 def add_work(
-    db: Connection,
-    job_id: int,
-    stick: str,
-    kind: WorkKind,
-    module: ModuleKind | None,
-    lot: str,
-    note: str,
-    cautions: tuple[str, ...],
-    stand_in_before: dict[str, Any] | None,
-    at: str,
+    db: Connection, job_id: int, plan: WorkPlan, stand_in_before: dict[str, Any] | None, at: str
 ) -> Work:
     """stand_in_before: the simulated stick it is done to, if one stands for it."""
     before = json.dumps(stand_in_before) if stand_in_before is not None else None
     row = db.execute(
-        "INSERT INTO work (seq, job_id, stick, kind, module, lot, note, cautions, stand_in_before, "
-        "done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
+        "INSERT INTO work (seq, job_id, stick, axis, kind, module, lot, note, cautions, "
+        "stand_in_before, done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (
             next_in_order(db),
             job_id,
-            stick,
-            kind,
-            module,
-            lot,
-            note,
-            json.dumps(cautions),
+            plan.stick,
+            plan.axis,
+            plan.kind,
+            plan.module,
+            plan.lot,
+            plan.note,
+            json.dumps(plan.cautions),
             before,
             at,
         ),

@@ -13,6 +13,7 @@ LedgerKind = Literal[
     "take-in",
     "check",
     "take",
+    "decision",
     "work",
     "caution",
     "note",
@@ -49,6 +50,7 @@ class LedgerEntry:
     work_id: int | None
     photo_id: int | None
     check_id: int | None
+    decision_id: int | None
     before: tuple[Wording, ...] = ()
 
 
@@ -68,11 +70,12 @@ def add_entry(
     work_id: int | None = None,
     photo_id: int | None = None,
     check_id: int | None = None,
+    decision_id: int | None = None,
 ) -> int:
     row = db.execute(
-        "INSERT INTO ledger (job_id, at, role, kind, text, take_id, work_id, photo_id, check_id) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
-        (job_id, at, role, kind, text, take_id, work_id, photo_id, check_id),
+        "INSERT INTO ledger (job_id, at, role, kind, text, take_id, work_id, photo_id, "
+        "check_id, decision_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
+        (job_id, at, role, kind, text, take_id, work_id, photo_id, check_id, decision_id),
     ).fetchone()
     index_words(db, job_id)
     return int(row["id"])
@@ -118,6 +121,7 @@ def mark_undone(db: Connection, entry: LedgerEntry, at: str | None) -> None:
         ("work", entry.work_id),
         ("photo", entry.photo_id),
         ("function_check", entry.check_id),
+        ("decision", entry.decision_id),
     ):
         if key is not None:
             db.execute(f"UPDATE {table} SET undone_at = ? WHERE id = ?", (at, key))

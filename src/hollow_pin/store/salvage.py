@@ -175,6 +175,6 @@ def _count_on(made: sqlite3.Connection) -> None:
     made.execute("INSERT INTO counter SELECT 0 WHERE NOT EXISTS (SELECT 1 FROM counter)")
     made.execute(
         "UPDATE counter SET happened = max(happened, (SELECT coalesce(max(seq), 0) FROM take), "
-        "(SELECT coalesce(max(seq), 0) FROM work), "
+        "(SELECT coalesce(max(seq), 0) FROM work), (SELECT coalesce(max(seq), 0) FROM decision), "
         "(SELECT coalesce(max(max(seq, coalesce(completed_seq, 0))), 0) FROM study))"
     )

@@ -9,9 +9,10 @@ from sqlite3 import Connection, Row
 from pydantic import TypeAdapter
 
 from hollow_pin.core.gauge import Gauge
+from hollow_pin.core.record import SourceKind, Take
 from hollow_pin.core.routine import Routine
 from hollow_pin.store.order import next_in_order
-from hollow_pin.store.takes import SourceKind, Take, find_take
+from hollow_pin.store.takes import find_take
 
 _ROUTINE = TypeAdapter(Routine)
 _RESULT = TypeAdapter(dict[str, Gauge])
@@ -123,11 +124,31 @@ def work_since(db: Connection, study: Study) -> str | None:
     return None
 
 
-def complete_study(db: Connection, study_id: int, result: dict[str, Gauge], at: str) -> None:
+def complete_study(
+    db: Connection, study_id: int, version: int, result: dict[str, Gauge], at: str
+) -> None:
     db.execute(
-        "UPDATE study SET completed_seq = ?, completed_at = ?, result = ? WHERE id = ?",
-        (next_in_order(db), at, _RESULT.dump_json(result).decode(), study_id),
+        "UPDATE study SET completed_seq = ?, completed_at = ? WHERE id = ?",
+        (next_in_order(db), at, study_id),
     )
+    keep_result(db, study_id, version, result)
+
+
+def keep_result(db: Connection, study_id: int, version: int, result: dict[str, Gauge]) -> None:
+    """version: of the definitions that it was worked out by."""
+    db.execute(
+        "UPDATE study SET version = ?, result = ? WHERE id = ?",
+        (version, _RESULT.dump_json(result).decode(), study_id),
+    )
+
+
+def studies_to_work_out(db: Connection, version: int) -> list[int]:
+    """Complete ones whose results are of another version of the definitions, newest first."""
+    rows = db.execute(
+        "SELECT id FROM study WHERE completed_at IS NOT NULL AND version <> ? ORDER BY id DESC",
+        (version,),
+    )
+    return [int(r[0]) for r in rows]
 
 
 def remove_study(db: Connection, study_id: int) -> None:

@@ -3,82 +3,21 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from sqlite3 import Connection, Row
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
+from hollow_pin.core.record import Conditions, HowEnded, Take, TakePlan
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
 from hollow_pin.store.order import next_in_order
 
-SourceKind = Literal["stand-in", "gamepad", "serial", "event-device", "file"]
-TakeState = Literal["importing", "recording", "complete", "interrupted"]
-"""importing: it is still being brought in from a file, and nobody sees it yet."""
-HowEnded = Literal["complete", "interrupted"]
-Calibration = Literal["factory", "recalibrated", "unknown"]
-Power = Literal["cable", "battery", "unknown"]
-Shell = Literal["open", "closed", "unknown"]
-
 _ROUTINE = TypeAdapter(Routine)
 MERGED_SAMPLES = 50_000
-
-
-@dataclass(frozen=True)
-class Conditions:
-    """How things were when a take was made. role: the bench role of who made it."""
-
-    calibration: Calibration = "unknown"
-    power: Power = "unknown"
-    shell: Shell = "unknown"
-    role: str = ""
-
-
-@dataclass(frozen=True)
-class TakePlan:
-    """What a take is begun with. together: takes made in one go share it."""
-
-    stick: str
-    source_kind: SourceKind
-    source_name: str
-    ranges: tuple[AxisRange, ...]
-    routine: Routine
-    conditions: Conditions = Conditions()
-    headers: dict[str, str] = field(default_factory=dict)
-    together: str = ""
-    study_id: int | None = None
-    file_hash: str = ""
-
-
-@dataclass(frozen=True)
-class Take:
-    """One run of the routine on one stick. seq: its place among everything that happened, whatever the
-    clock said. ended_because: why, where it did not run through."""
-
-    id: int
-    seq: int
-    job_id: int
-    stick: str
-    stage: str
-    state: TakeState
-    ended_because: str | None
-    usable: bool
-    source_kind: SourceKind
-    source_name: str
-    ranges: tuple[AxisRange, ...]
-    gate: Gate
-    headers: dict[str, str]
-    routine: Routine
-    conditions: Conditions
-    together: str
-    study_id: int | None
-    started_at: str
-    ended_at: str | None
-    undone_at: str | None
 
 
 def _take(row: Row) -> Take:

@@ -1,0 +1,208 @@
+import { scaleLinear } from "d3-scale";
+import { useId } from "react";
+import type { Schemas } from "../api/client";
+import { decimal } from "../app/format";
+import { useKeys } from "../app/keys";
+
+type Option = Schemas["Option"];
+type Expected = Schemas["Expected"];
+
+const WIDTH = 190;
+const PATH = "composite.dead_zone_needed";
+const SHOWN = 6;
+
+/** The remedies as rows that share one axis of the dead zone needed: now, and as it is expected. */
+export function Options({
+  view,
+  chosen,
+  choose,
+}: {
+  view: Schemas["DecideView"];
+  chosen: string | null;
+  choose: (code: string) => void;
+}) {
+  const name = useId();
+  const now = view.pin?.tells === PATH ? (view.pin.dead_zone ?? null) : null;
+  const shown = view.options.slice(0, SHOWN);
+  const most = Math.max(
+    view.limit * 1.5,
+    (now ?? 0) * 1.08,
+    ...shown.map((o) => o.prospect.expected[PATH]?.high ?? 0),
+  );
+  const x = scaleLinear()
+    .domain([0, most])
+    .range([6, WIDTH - 6]);
+  useKeys([
+    {
+      key: shown.map((_, i) => i + 1).join(",") || "1",
+      shown: `1–${shown.length}`,
+      does: "choose a remedy",
+      run: (pressed) => {
+        const option = shown[Number(pressed) - 1];
+        if (option) choose(option.remedy.code);
+      },
+      when: shown.length > 0,
+    },
+  ]);
+  return (
+    <section aria-label="What would help">
+      <h2 className="decide-title">
+        What would help{" "}
+        <span className="soft">
+          dead zone needed, % : <i className="key-now" /> now, <i className="key-then" /> expected
+        </span>
+      </h2>
+      <ul className="options">
+        {shown.map((option, i) => (
+          <Row
+            key={option.remedy.code}
+            option={option}
+            number={i + 1}
+            name={name}
+            advised={option.remedy.code === view.advised}
+            chosen={option.remedy.code === chosen}
+            choose={() => choose(option.remedy.code)}
+            now={now}
+            limit={view.limit}
+            x={x}
+          />
+        ))}
+      </ul>
+      <OutOfQuestion out={[...view.out]} rest={view.options.slice(SHOWN)} choose={choose} />
+    </section>
+  );
+}
+
+function Row({
+  option,
+  number,
+  name,
+  advised,
+  chosen,
+  choose,
+  now,
+  limit,
+  x,
+}: {
+  option: Option;
+  number: number;
+  name: string;
+  advised: boolean;
+  chosen: boolean;
+  choose: () => void;
+  now: number | null;
+  limit: number;
+  x: (value: number) => number;
+}) {
+  const { remedy, prospect } = option;
+  return (
+    <li className={chosen ? "chosen" : ""}>
+      <label>
+        <input type="radio" name={name} checked={chosen} onChange={choose} />
+        <kbd>{number}</kbd>
+        <span className="option-words">
+          <strong>{remedy.label}</strong>
+          {advised && <span className="advised">advised</span>}
+        </span>
+        <Forecast expected={prospect.expected[PATH]} now={now} limit={limit} x={x} />
+        <span className="figures option-chance" title={option.because}>
+          {Math.round(100 * prospect.chance)} %
+          <small className="soft">
+            {" "}
+            {Math.round(100 * prospect.low)}–{Math.round(100 * prospect.high)}
+          </small>
+        </span>
+        <span className="figures option-cost">
+          {remedy.minutes} min{option.price > 0 && ` · ${decimal(option.price, 2)}`}
+        </span>
+      </label>
+      {chosen && prospect.words && (
+        <p className="option-why">
+          {prospect.words}{" "}
+          <span className="soft">
+            {option.because} Wants {option.needs}.
+          </span>
+        </p>
+      )}
+    </li>
+  );
+}
+
+/** Now as a hollow circle, what is expected as a bar with a square, the limit as a line. */
+function Forecast({
+  expected,
+  now,
+  limit,
+  x,
+}: {
+  expected: Expected | undefined;
+  now: number | null;
+  limit: number;
+  x: (value: number) => number;
+}) {
+  const label = expected
+    ? `Dead zone needed ${decimal(now ?? 0)} % now, ${decimal(expected.low)} to ${decimal(expected.high)} % expected; limit ${decimal(limit)} %`
+    : "The dead zone after it cannot be forecast";
+  return (
+    <svg className="forecast" viewBox={`0 0 ${WIDTH} 22`} role="img" aria-label={label}>
+      <line className="axis-line" x1={x(0)} x2={WIDTH - 6} y1={11} y2={11} />
+      <line className="limit-line" x1={x(limit)} x2={x(limit)} y1={2} y2={20} />
+      {now !== null && <circle className="stage-received" cx={x(now)} cy={11} r={4} />}
+      {expected && (
+        <>
+          <line
+            className="forecast-range"
+            x1={x(expected.low)}
+            x2={x(expected.high)}
+            y1={11}
+            y2={11}
+          />
+          <rect className="stage-now" x={x(expected.middle) - 3.5} y={7.5} width={7} height={7} />
+        </>
+      )}
+      {!expected && (
+        <text className="axis" x={8} y={8}>
+          not forecast
+        </text>
+      )}
+    </svg>
+  );
+}
+
+function OutOfQuestion({
+  out,
+  rest,
+  choose,
+}: {
+  out: Option[];
+  rest: readonly Option[];
+  choose: (code: string) => void;
+}) {
+  if (out.length === 0 && rest.length === 0) return null;
+  return (
+    <details className="decide-out">
+      <summary>
+        {rest.length > 0 && `${rest.length} more that would help less`}
+        {rest.length > 0 && out.length > 0 && "; "}
+        {out.length > 0 && `${out.length} out of the question`}
+      </summary>
+      <ul className="rows">
+        {rest.map((o) => (
+          <li key={o.remedy.code}>
+            <button type="button" className="plain link" onClick={() => choose(o.remedy.code)}>
+              {o.remedy.label}
+            </button>
+            <span className="figures soft">
+              {Math.round(100 * o.prospect.chance)} % · {o.remedy.minutes} min
+            </span>
+          </li>
+        ))}
+        {out.map((o) => (
+          <li key={o.remedy.code}>
+            <s>{o.remedy.label}</s> <span className="soft">{o.refused}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}

@@ -1,0 +1,448 @@
+"""Decide: what is wrong with a job's stick, what would help, what is worth it; and the decision."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from sqlite3 import Connection
+from typing import Any
+
+from hollow_pin.bench.pins import Pin, pin_of
+from hollow_pin.bench.readings import Checks, readings_of
+from hollow_pin.bench.refusal import Refused
+from hollow_pin.bench.takes import check_stick, get_job, get_take, may_resume, open_job
+from hollow_pin.core.causes import CAUSE, SOUND, name_of
+from hollow_pin.core.complaint import Held, held_against
+from hollow_pin.core.controller import ModelStick
+from hollow_pin.core.job import AS_RECEIVED, stick_name
+from hollow_pin.core.limits import Grade, Limits, limits_with, verdict_on
+from hollow_pin.core.next_look import Look, looks
+from hollow_pin.core.prospect import BECAUSE, Prospect, Record, Records, cures_of, prospects
+from hollow_pin.core.ranking import Ranked, rank
+from hollow_pin.core.record import Job, Take
+from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy
+from hollow_pin.core.routine import usual_routine
+from hollow_pin.core.summary import explain
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take_in import REFER, why_not_worked_on
+from hollow_pin.core.worth import Money, Worth, worth
+from hollow_pin.store.database import Database
+from hollow_pin.store.decisions import (
+    Decision,
+    add_decision,
+    decisions_of,
+    keep_setting,
+    latest_decisions,
+    setting,
+)
+from hollow_pin.store.ledger import add_entry
+from hollow_pin.store.takes import takes_of
+
+SHOWN_FROM = 0.1
+MOST_CAUSES = 4
+LIKELY = 0.5
+REMEMBERED = 300
+"""As many of the shop's newest decisions as its record is made of."""
+MONEY = "money"
+
+
+@dataclass(frozen=True)
+class CauseShown:
+    """A cause with what it does to the readings, and where the part sits that it is in."""
+
+    ranked: Ranked
+    name: str
+    shows: str
+    where: str | None
+
+
+@dataclass(frozen=True)
+class Option:
+    """A remedy as it is offered for this stick. refused: why it may not be done, None where it may.
+    because: where the chance is from, in words. place: the page where it goes on."""
+
+    remedy: Remedy
+    prospect: Prospect
+    price: float
+    needs: str
+    place: str
+    refused: str | None
+    because: str
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """A decision, and what became of it: the take after it, and whether that lies within its limits;
+    None where none was made yet. first_cause, chance: as they stood."""
+
+    decision: Decision
+    label: str
+    against_advice: bool
+    first_cause: str
+    chance: float | None
+    take_after: int | None
+    held: bool | None
+
+
+@dataclass(frozen=True)
+class DecideView:
+    """Everything that a decision is made on. take: None where there is no usable one. advised: the
+    remedy to begin with, by its code. may_resume: whether a step of the take can be done again."""
+
+    take: Take | None
+    may_resume: bool
+    headline: str
+    sentence: str
+    pin: Pin | None
+    causes: tuple[CauseShown, ...]
+    complaint: Held | None
+    looks: tuple[Look, ...]
+    options: tuple[Option, ...]
+    out: tuple[Option, ...]
+    worth: Worth | None
+    advised: str | None
+    money: Money
+    limit: float
+    decisions: tuple[Outcome, ...]
+
+
+def money_of(db: Connection) -> Money:
+    """What the shop counts with."""
+    kept = setting(db, MONEY)
+    return Money(**kept) if kept else Money()
+
+
+def keep_money(database: Database, money: Money) -> Money:
+    unknown = [code for code in money.parts or {} if code not in BY_CODE]
+    if unknown:
+        raise Refused(f"There is no remedy {unknown[0]}.", "parts")
+    with database.writing() as db:
+        keep_setting(db, MONEY, asdict(money))
+        return money_of(db)
+
+
+def view_decide(
+    db: Connection, job_id: int, grade: Grade = "everyday", take_id: int | None = None
+) -> DecideView:
+    """What there is to decide on for a job's stick: by its newest usable take, or by one of its
+    own."""
+    job = get_job(db, job_id)
+    take = _take_of(db, job, take_id)
+    money = money_of(db)
+    limits = limits_with(job.controller.model.limits)
+    decided = tuple(_outcome(db, d, limits) for d in decisions_of(db, job_id))
+    readings = readings_of(db, take) if take is not None else None
+    limit = limits["composite.dead_zone_needed"].at(grade)
+    if take is None or readings is None:
+        return DecideView(
+            None, False, "", "", None, (), None, (), (), (), None, None, money, limit, decided
+        )
+    readings = Checks(db).trusted(readings, take, job.controller.model.id)
+    own = check_stick(job.controller, take.stick)
+    ranked = rank(readings)
+    hall = own.kind == "hall"
+    records = _records(db)
+    offered, out = _options(job, readings, ranked, grade, limits, money, records, hall)
+    allowed = [o.remedy.code for o in offered if o.remedy.is_work]
+    likely = {c.cause: c.probability for c in ranked}
+    cures = {
+        code: {
+            cause: found[0]
+            for cause, found in cures_of(BY_CODE[code], readings, grade, limits, records).items()
+        }
+        for code in allowed
+    }
+    what = worth(allowed, cures, likely, money)
+    sound = ranked[0].cause == SOUND and ranked[0].probability >= LIKELY
+    sentence = explain(readings, grade, limits).sentence
+    causes = tuple(_shown(c, own) for c in _worth_showing(ranked))
+    held = (
+        held_against(job.intake, job.complaint, readings, ranked)
+        if take.stage == AS_RECEIVED
+        else None
+    )
+    advised = _advised(job, ranked, offered, what)
+    steps = usual_routine(own.axes, own.sprung).steps
+    return DecideView(
+        take=take,
+        may_resume=may_resume(db, take),
+        sentence=sentence,
+        pin=pin_of(readings, take.stick, limits, grade),
+        headline=_headline(causes),
+        causes=causes,
+        complaint=held,
+        looks=looks(readings, ranked, steps),
+        options=_in_order(offered, advised),
+        out=tuple(out),
+        worth=None if sound or job.controller.refer else what,
+        advised=advised,
+        money=money,
+        limit=limit,
+        decisions=decided,
+    )
+
+
+def _take_of(db: Connection, job: Job, take_id: int | None) -> Take | None:
+    if take_id is not None:
+        take = get_take(db, take_id)
+        if take.job_id != job.id:
+            raise Refused(f"Take {take_id} is of another job.", "take_id")
+        return take
+    usable = [
+        t for t in takes_of(db, job.id) if t.stick == job.stick and t.usable and t.undone_at is None
+    ]
+    return usable[-1] if usable else None
+
+
+def _headline(causes: Sequence[CauseShown]) -> str:
+    """The causes that are likelier than not, in a sentence."""
+    likely = [c for c in causes if c.ranked.probability >= LIKELY]
+    if not likely:
+        return f"It cannot be told from this take: {name_of(causes[0].ranked.cause)} at most."
+    named = [
+        f"{name_of(c.ranked.cause)}, {c.ranked.axis}" if c.ranked.axis else name_of(c.ranked.cause)
+        for c in likely
+    ]
+    said = "; and ".join(named)
+    return f"{said[0].upper()}{said[1:]}."
+
+
+def _worth_showing(ranked: Sequence[Ranked]) -> list[Ranked]:
+    return [c for i, c in enumerate(ranked) if c.probability >= SHOWN_FROM or i < 2][:MOST_CAUSES]
+
+
+WAY = {"x": "left–right", "y": "up–down"}
+
+
+def _shown(ranked: Ranked, own: ModelStick) -> CauseShown:
+    cause = CAUSE[ranked.cause]
+    where = None
+    if ranked.axis is not None:
+        sensor = next((s for s in own.sensors if s.axis == ranked.axis), None)
+        where = f"the {WAY[ranked.axis]} sensor"
+        if sensor is not None and sensor.side:
+            where += f", at the {sensor.side} of the module seen from above"
+    return CauseShown(ranked, cause.name, cause.shows, where)
+
+
+def _options(
+    job: Job,
+    readings: TakeReadings,
+    ranked: Sequence[Ranked],
+    grade: Grade,
+    limits: Limits,
+    money: Money,
+    records: Records,
+    hall: bool,
+) -> tuple[list[Option], list[Option]]:
+    """What is offered, and what is out of the question, and why."""
+    found = {p.remedy: p for p in prospects(readings, ranked, grade, limits, records, hall)}
+    offered: list[Option] = []
+    out: list[Option] = []
+    for remedy in REMEDIES:
+        prospect = found.get(remedy.code)
+        if prospect is None and not remedy.helps:
+            prospect = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
+        if prospect is None:
+            continue
+        refused = _why_not(remedy, job)
+        option = Option(
+            remedy,
+            prospect,
+            money.part(remedy.code),
+            remedy.needs,
+            remedy.place,
+            refused,
+            BECAUSE[prospect.basis],
+        )
+        (out if refused else offered).append(option)
+    for remedy in REMEDIES:
+        if hall and "hall" not in remedy.sensors and remedy.helps:
+            refused = "There is no track in a Hall sensor."
+            nothing = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
+            out.append(Option(remedy, nothing, 0.0, remedy.needs, remedy.place, refused, ""))
+    return offered, out
+
+
+def _in_order(offered: Sequence[Option], advised: str | None) -> tuple[Option, ...]:
+    """What is advised first, then the likeliest to mend it, then the quickest."""
+
+    def key(option: Option) -> tuple[bool, float, float]:
+        chance = round(option.prospect.chance, 2)
+        return option.remedy.code != advised, -chance, option.remedy.minutes
+
+    return tuple(sorted(offered, key=key))
+
+
+def _why_not(remedy: Remedy, job: Job) -> str | None:
+    if job.controller.refer:
+        return None if remedy.ends == "referred" else REFER
+    if remedy.code == "passed-on" and job.intake.warranty != "yes":
+        return "It is not known to be under warranty."
+    if remedy.opens and job.intake.warranty == "yes" and job.intake.consent != "yes":
+        return "It is under warranty: pass it on first, or ask the owner to agree to opening it."
+    return why_not_worked_on(remedy.code, job.intake, job.controller.refer)
+
+
+def _advised(
+    job: Job,
+    ranked: Sequence[Ranked],
+    offered: Sequence[Option],
+    what: Worth,
+) -> str | None:
+    """The remedy to begin with: nothing for a sound stick; a rawer source before anything that a dead
+    zone hides is judged; else the first of the cheapest chain."""
+    if job.controller.refer:
+        return "refer"
+    top = ranked[0]
+    if top.cause == SOUND and top.probability >= LIKELY:
+        return "left"
+    codes = {o.remedy.code for o in offered}
+    if top.cause == "firmware-dead-zone" and top.probability >= LIKELY and "rawer-source" in codes:
+        return "rawer-source"
+    if "passed-on" in codes and job.intake.warranty == "yes":
+        free = {"recalibrated", "factory-calibrated", "other-cable"}
+        first = next((c.remedies[0] for c in what.chains if c.remedies), None)
+        return first if first in free else "passed-on"
+    first_chain = what.chains[0] if what.chains else None
+    return first_chain.remedies[0] if first_chain else None
+
+
+def decide(
+    database: Database, job_id: int, take_id: int, chosen: str, reason: str, at: str, role: str = ""
+) -> Decision:
+    """Put a decision on record, with causes and options as they stand now."""
+    if chosen not in BY_CODE:
+        raise Refused(f"There is no remedy {chosen}.", "chosen")
+    with database.reading() as db:
+        open_job(db, job_id)
+        view = view_decide(db, job_id, take_id=take_id)
+    if view.take is None:
+        raise Refused("The take has no readings to decide on.", "take_id")
+    refused = next((o.refused for o in view.out if o.remedy.code == chosen), None)
+    if refused:
+        raise Refused(refused, "chosen")
+    advised = view.advised or ""
+    if chosen != advised and not reason.strip():
+        other = BY_CODE[advised].label if advised in BY_CODE else "something else"
+        raise Refused(f"“{other}” is advised. Say why not.", "reason")
+    stood = _as_stood(view)
+    with database.writing() as db:
+        job = open_job(db, job_id)
+        made = add_decision(db, job_id, view.take.id, chosen, advised, reason.strip(), stood, at)
+        said = f"Decided: {BY_CODE[chosen].label.lower()}, {stick_name(job.stick)}."
+        if chosen != advised:
+            said += f" Against the advice. {reason.strip()}"
+        elif reason.strip():
+            said += f" {reason.strip()}"
+        add_entry(db, job_id, at, "decision", said, role, decision_id=made.id)
+        return made
+
+
+def _as_stood(view: DecideView) -> dict[str, Any]:
+    return {
+        "causes": [
+            {"cause": c.ranked.cause, "axis": c.ranked.axis, "probability": c.ranked.probability}
+            for c in view.causes
+        ],
+        "options": [
+            {"remedy": o.remedy.code, "chance": o.prospect.chance, "basis": o.prospect.basis}
+            for o in view.options
+        ],
+        "money": asdict(view.money),
+    }
+
+
+def _outcome(db: Connection, decision: Decision, limits: Limits | None = None) -> Outcome:
+    stood = decision.stood
+    chance = next((o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen), None)
+    first = stood["causes"][0]["cause"] if stood["causes"] else ""
+    before = get_take(db, decision.take_id)
+    after = [
+        t
+        for t in takes_of(db, decision.job_id)
+        if t.stick == before.stick and t.usable and t.undone_at is None and t.seq > decision.seq
+    ]
+    held: bool | None = None
+    if after:
+        readings = readings_of(db, after[-1])
+        table = limits or limits_with(get_job(db, decision.job_id).controller.model.limits)
+        held = _within(readings, table) if readings is not None else None
+    return Outcome(
+        decision,
+        BY_CODE[decision.chosen].label if decision.chosen in BY_CODE else decision.chosen,
+        decision.chosen != decision.advised,
+        first,
+        chance,
+        after[-1].id if after else None,
+        held,
+    )
+
+
+def _within(readings: TakeReadings, limits: Limits) -> bool:
+    """Whether no reading is surely over its limit."""
+    return not any(
+        verdict_on(readings, path, limit.everyday) == "over" for path, limit in limits.items()
+    )
+
+
+def _records(db: Connection) -> dict[tuple[str, str], Record]:
+    """The shop's own record, by remedy and by the cause that came first when it was chosen."""
+    counted: dict[tuple[str, str], Record] = {}
+    for decision in latest_decisions(db, REMEMBERED):
+        outcome = _outcome(db, decision)
+        if outcome.held is None:
+            continue
+        key = decision.chosen, outcome.first_cause
+        known = counted.get(key, Record(0, 0))
+        counted[key] = Record(known.tried + 1, known.held + int(outcome.held))
+    return counted
+
+
+@dataclass(frozen=True)
+class Bin:
+    """Forecast chances between low and high: how many, their mean, and how many held."""
+
+    low: float
+    high: float
+    count: int
+    mean: float
+    held: int
+
+
+@dataclass(frozen=True)
+class TrackRecord:
+    """How often the tool was right: every decision that was measured after, in bins of the chance that
+    was told, and those against its advice apart."""
+
+    outcomes: tuple[Outcome, ...]
+    bins: tuple[Bin, ...]
+    followed: Record
+    against: Record
+
+
+BINS = 5
+
+
+def track_record(db: Connection) -> TrackRecord:
+    outcomes = tuple(_outcome(db, d) for d in latest_decisions(db, REMEMBERED))
+    known = [o for o in outcomes if o.held is not None]
+    bins = []
+    for i in range(BINS):
+        low, high = i / BINS, (i + 1) / BINS
+        inside = [
+            o
+            for o in known
+            if o.chance is not None and low <= o.chance and (o.chance < high or i == BINS - 1)
+        ]
+        if inside:
+            mean = sum(o.chance or 0.0 for o in inside) / len(inside)
+            bins.append(Bin(low, high, len(inside), mean, sum(bool(o.held) for o in inside)))
+    followed = [o for o in known if not o.against_advice]
+    against = [o for o in known if o.against_advice]
+    return TrackRecord(
+        outcomes,
+        tuple(bins),
+        Record(len(followed), sum(bool(o.held) for o in followed)),
+        Record(len(against), sum(bool(o.held) for o in against)),
+    )

@@ -1,0 +1,1 @@
+"""The arithmetic of the bench: trims, dividers, irons, temperatures."""

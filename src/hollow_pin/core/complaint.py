@@ -1,0 +1,84 @@
+"""What the owner told against what was measured."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hollow_pin.core.causes import SOUND
+from hollow_pin.core.geometry import clock_hour
+from hollow_pin.core.job import clock_words
+from hollow_pin.core.ranking import Ranked
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take_in import Intake
+from hollow_pin.core.words import percent
+
+FAR_HOURS = 3
+"""Clock hours off, from which on it goes another way than was told."""
+FELT = 2.0
+"""%, of a rest that an owner may speak of as going somewhere."""
+LIKELY = 0.5
+
+
+@dataclass(frozen=True)
+class Held:
+    """said: what the complaint and the take say of each other, in sentences. reproduced: whether what
+    was complained of was found; None where nothing was told. try_next: what may bring it out."""
+
+    said: tuple[str, ...]
+    reproduced: bool | None
+    try_next: str | None
+
+
+TRY = (
+    "Try to bring it out: a soak of half an hour, warm, after use; move the cable and press the shell "
+    "while it rests. If it does not show, say so and hand it back as not reproduced."
+)
+
+
+def held_against(
+    intake: Intake, complaint: str, take: TakeReadings, causes: Sequence[Ranked]
+) -> Held:
+    """Hold a complaint against a take."""
+    told = bool(complaint.strip() or intake.hours or intake.often)
+    top = causes[0] if causes else None
+    sound = top is not None and top.cause == SOUND and top.probability >= LIKELY
+    said = [s for s in (_direction(intake, take), _flick(intake, causes)) if s]
+    reproduced: bool | None = None
+    if told:
+        reproduced = not sound
+        if sound:
+            often = " It was told to come only sometimes." if intake.often == "sometimes" else ""
+            said.append(f"What was complained of does not show in this take.{often}")
+        elif intake.often == "sometimes":
+            said.append("It was told to come only sometimes, and shows now.")
+    return Held(tuple(said), reproduced, TRY if reproduced is False else None)
+
+
+def _direction(intake: Intake, take: TakeReadings) -> str | None:
+    still = take.still
+    if not intake.hours or still is None or take.hidden_at("still.rest_offset"):
+        return None
+    told = clock_words(intake.hours)
+    u = take.uncertainty.get("still.rest_offset", 0.0)
+    if still.rest_offset <= max(FELT, 2 * u):
+        return f"It was told to go toward {told}; it rests {percent(still.rest_offset)} from zero."
+    hour = clock_hour(still.rest_bearing)
+    apart = min(min((hour - h) % 12, (h - hour) % 12) for h in intake.hours)
+    if apart >= FAR_HOURS:
+        return f"It was told to go toward {told}; it rests toward {hour} o’clock."
+    return f"It was told to go toward {told}, and rests toward {hour} o’clock."
+
+
+def _flick(intake: Intake, causes: Sequence[Ranked]) -> str | None:
+    if intake.flick_clears != "yes":
+        return None
+    meant = {"worn", "dirty", "binding", "loose"}
+    top = next((c for c in causes if c.cause != SOUND and c.probability >= LIKELY), None)
+    if top is None:
+        return None
+    if top.cause in meant:
+        return "A flick clears it: that goes with what was found."
+    return (
+        "A flick is said to clear it: that speaks for wear, dirt or a bind beside what was found."
+    )

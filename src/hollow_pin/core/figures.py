@@ -1,0 +1,110 @@
+"""The few numbers of a take that decide, for each of its two sides: where it rests and reaches, and
+what lies along the way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import inf
+from typing import Literal
+
+from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.limits import Grade, Limits
+from hollow_pin.core.take import TakeReadings
+
+TakeSide = Literal["rest", "track"]
+AT_BEST = "composite.dead_zone_after_recentring"
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One number to show. beside: another reading that is said with it, and its name there. note: what
+    is said of it where it has no limit."""
+
+    path: str
+    label: str
+    beside: str | None = None
+    beside_label: str = ""
+    note: str = ""
+
+
+def figures_of(
+    take: TakeReadings, limits: Limits, grade: Grade
+) -> dict[TakeSide, tuple[Figure, ...]]:
+    """Those of each side that a take has; a paddle has one side."""
+    if take.turn is not None:
+        return {"track": _of_turn()}
+    found: dict[TakeSide, tuple[Figure, ...]] = {}
+    around = take.let_go is not None or take.rim is not None
+    along = take.crossing is not None or take.hold is not None
+    if around or not along:
+        found["rest"] = _of_rest(take, limits, grade)
+    if along:
+        found["track"] = _of_track(take)
+    return found
+
+
+def _figure(
+    path: str, label: str = "", beside: str | None = None, beside_label: str = ""
+) -> Figure:
+    note = "at best" if path == AT_BEST else ""
+    return Figure(path, label or BY_PATH[path].label, beside, beside_label, note)
+
+
+def _of_turn() -> tuple[Figure, ...]:
+    return (
+        _figure("turn.jitter"),
+        _figure("turn.track_noise_max", "", "turn.rough_spots", "rough spots"),
+        _figure("turn.dead_spans"),
+        _figure("turn.reach_low"),
+        _figure("turn.reach_high"),
+    )
+
+
+def _of_track(take: TakeReadings) -> tuple[Figure, ...]:
+    rough = _worse(take, "crossing.{}.track_noise_max")
+    spots = rough.replace("track_noise_max", "rough_spots")
+    return (
+        _figure(rough, "", spots, "rough spots"),
+        _figure(_worse(take, "crossing.{}.dead_spans")),
+        _figure("hold.sag"),
+        _figure("hold.dropouts_per_min"),
+        _figure(_worse(take, "still.jitter_{}"), "Jitter"),
+    )
+
+
+def _of_rest(take: TakeReadings, limits: Limits, grade: Grade) -> tuple[Figure, ...]:
+    returned = take.let_go is not None and take.let_go.return_max is not None
+    if not returned and take.still is not None:
+        return (
+            _figure("still.rest_offset"),
+            _figure("still.wander"),
+            _figure(_worse(take, "still.creep_{}")),
+            _figure(_worse(take, "still.jitter_{}"), "Jitter"),
+            _figure(_worse(take, "still.spikes_per_min_{}")),
+        )
+    return (
+        _figure("composite.dead_zone_needed"),
+        _figure(AT_BEST),
+        _figure("let_go.return_spread"),
+        _figure("rim.circularity_error", "", "composite.shape_after_recalibration", "shape"),
+        _restless(take, limits, grade),
+    )
+
+
+def _worse(take: TakeReadings, pattern: str) -> str:
+    """The reading of the axis on which it is the greater; of x where there is none."""
+    x, y = pattern.format("x"), pattern.format("y")
+    at_x, at_y = take.value(x), take.value(y)
+    return y if (-1.0 if at_y is None else at_y) > (-1.0 if at_x is None else at_x) else x
+
+
+def _restless(take: TakeReadings, limits: Limits, grade: Grade) -> Figure:
+    """Jitter; or spikes, where they are the farther over their limit."""
+    jitter, spikes = _worse(take, "still.jitter_{}"), _worse(take, "still.spikes_per_min_{}")
+
+    def share(path: str) -> float:
+        return (take.value(path) or 0.0) / (limits[path].at(grade) or inf)
+
+    if share(spikes) > max(1.0, share(jitter)):
+        return _figure(spikes, "Spikes")
+    return _figure(jitter, "Jitter")

@@ -1,0 +1,134 @@
+"""What would decide between causes that lie close: the step or the handling that tells them apart
+best, by the same weights that ranked them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.ranking import SPEAKS, Ranked, weights
+from hollow_pin.core.routine import StepName
+from hollow_pin.core.take import TakeReadings
+
+CLOSE = (0.15, 0.85)
+"""A cause between these is neither likely nor unlikely."""
+MEASURED_ALREADY = 0.3
+"""What measuring again tells, of what the first time does."""
+STEPS_OF: Mapping[str, tuple[StepName, ...]] = {
+    "let_go": ("let-go",),
+    "still": ("still",),
+    "rim": ("rim",),
+    "composite": ("rim", "let-go"),
+    "crossing": ("crossing-x", "crossing-y"),
+    "hold": ("hold",),
+    "joint": ("still", "crossing-x"),
+}
+
+
+@dataclass(frozen=True)
+class Look:
+    """What to do, in words, and the steps to take after it; between: the causes it tells apart."""
+
+    words: str
+    steps: tuple[StepName, ...]
+    between: tuple[str, ...]
+
+
+HANDLING: Mapping[frozenset[str], tuple[str, tuple[StepName, ...]]] = {
+    frozenset(("loose", "dirty")): (
+        "Press the shell by the plug while it rests, and take Still again: a loose joint answers.",
+        ("still",),
+    ),
+    frozenset(("loose", "failing-track")): (
+        "Press the shell by the plug while it rests, and take Still again: a loose joint answers.",
+        ("still",),
+    ),
+    frozenset(("dirty", "worn")): (
+        "Work it back and forth for a minute, and take Still and a crossing again: dirt moves, wear "
+        "stays.",
+        ("still", "crossing-x"),
+    ),
+    frozenset(("dirty", "supply-noise")): (
+        "Another cable or port, then Still: what stays is the stick’s.",
+        ("still",),
+    ),
+    frozenset(("worn", "supply-noise")): (
+        "Another cable or port, then Still: what stays is the stick’s.",
+        ("still",),
+    ),
+    frozenset(("worn", "binding")): (
+        "Let it go slowly by hand from each side, then Let-go again: a bind stops short on one side, "
+        "wear lies apart by the way it came.",
+        ("let-go",),
+    ),
+    frozenset(("binding", "unseated")): (
+        "Roll it round the edge once more with a light hand: what rubs cuts one sector, a seat tilts "
+        "the whole.",
+        ("rim",),
+    ),
+    frozenset(("calibration", "unseated")): (
+        "Recalibrate, extents first, then the rim again: a calibration goes away, a seat stays.",
+        ("rim",),
+    ),
+}
+SHOWN: Mapping[StepName, str] = {
+    "still": "Still again, for longer.",
+    "let-go": "Let-go again: all eight directions, twice.",
+    "rim": "The rim again: slowly, both ways.",
+    "crossing-x": "One slow crossing, left to right and back.",
+    "crossing-y": "One slow crossing, up and down.",
+    "hold": "Hold it over at each side for three seconds.",
+    "turn": "A slow turn from end to end.",
+}
+
+
+def looks(
+    take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
+) -> tuple[Look, ...]:
+    """What would decide, the best first; nothing where nothing is open. steps: that the stick can
+    do."""
+    pair = _open_pair(causes)
+    if pair is None:
+        return ()
+    found: list[Look] = []
+    known = HANDLING.get(frozenset(pair))
+    if known is not None and all(s in steps for s in known[1]):
+        found.append(Look(known[0], known[1], pair))
+    best = _best_step(take, pair, steps)
+    if best is not None and not (found and best in found[0].steps):
+        found.append(Look(SHOWN[best], (best,), pair))
+    return tuple(found)
+
+
+def _open_pair(causes: Sequence[Ranked]) -> tuple[str, str] | None:
+    """The two likeliest, where one of them at least is neither likely nor unlikely."""
+    likeliest = [c for c in causes if c.probability > CLOSE[0]][:2]
+    if not likeliest:
+        likeliest = list(causes[:2])
+    if len(likeliest) == 1:
+        if likeliest[0].probability > CLOSE[1]:
+            return None
+        likeliest = list(causes[:2])
+    if len(likeliest) < 2 or all(c.probability > CLOSE[1] for c in likeliest):
+        return None
+    return likeliest[0].cause, likeliest[1].cause
+
+
+def _best_step(
+    take: TakeReadings, pair: tuple[str, str], steps: Sequence[StepName]
+) -> StepName | None:
+    """The step whose evidence the weights of the two differ most on; what was measured already counts
+    less."""
+    table, found = weights(), evidence_of(take)
+    gains: dict[StepName, float] = {}
+    for code in SPEAKS[pair[0]].keys() | SPEAKS[pair[1]].keys():
+        apart = abs(table[pair[0]].above.get(code, 0.0) - table[pair[1]].above.get(code, 0.0))
+        missing = all(value is None for value in found[code].values())
+        could = STEPS_OF.get(BY_CODE[code].reading.split(".")[0], ())
+        for name in [s for s in could if s in steps]:
+            gains[name] = gains.get(name, 0.0) + apart * (1.0 if missing else MEASURED_ALREADY)
+    if not gains:
+        return None
+    best: StepName = max(gains, key=gains.__getitem__)
+    return best

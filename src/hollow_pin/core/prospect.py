@@ -1,0 +1,284 @@
+"""What each remedy would leave of a stick, and how likely it is to mend it: worked out from the take
+where that can be done, from the shop's own record of the remedy where there is one, and from the
+table's prior, said to be one, where there is neither."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import scipy
+
+from hollow_pin.core.causes import SOUND, name_of
+from hollow_pin.core.limits import Grade, Limits
+from hollow_pin.core.ranking import Ranked
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy
+from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.words import listed, percent
+
+DEAD_ZONE = "composite.dead_zone_needed"
+RETURNS = "let_go.return_spread"
+CIRCULARITY = "rim.circularity_error"
+CENTRE_SAMPLES = 4
+"""As many returns as a calibration takes its centre from, usually."""
+DRAWN = 400
+LIKELY = 0.3
+"""From this probability on a cause is spoken of as one that a remedy is for."""
+NEVER = 0.02
+FRESH: Mapping[str, tuple[float, float, float]] = {
+    DEAD_ZONE: (1.0, 2.2, 4.5),
+    RETURNS: (0.3, 0.9, 2.0),
+    CIRCULARITY: (1.5, 3.5, 6.5),
+}
+"""What a fresh part reads once it is calibrated, usually: low, middle, high. A prior, not measured in
+this shop."""
+TRIM_REACH = 2.0
+"""% of the reach that a trim costs, about."""
+Basis = Literal["take", "record", "table", "none"]
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What a reading is now and after, %: nine times in ten between low and high, else the middle."""
+
+    now: float | None
+    low: float
+    middle: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Record:
+    """What the shop knows of a remedy for a cause: of `tried` jobs `held` read within their limits
+    afterwards."""
+
+    tried: int
+    held: int
+
+
+@dataclass(frozen=True)
+class Prospect:
+    """What a remedy is expected to do. chance: that the stick passes the grade after it, 0 to 1, and
+    between low and high nine times in ten. basis: where that is from. expected: by reading.
+    for_causes: those it is for, by code. words: why, in sentences."""
+
+    remedy: str
+    chance: float
+    low: float
+    high: float
+    basis: Basis
+    expected: Mapping[str, Expected]
+    for_causes: tuple[str, ...]
+    words: str
+
+
+Records = Mapping[tuple[str, str], Record]
+"""By remedy and cause."""
+
+
+def prospects(
+    take: TakeReadings,
+    causes: Sequence[Ranked],
+    grade: Grade,
+    limits: Limits,
+    records: Records | None = None,
+    hall: bool = False,
+) -> tuple[Prospect, ...]:
+    """Every remedy that helps a cause that may be so, the likeliest to mend the stick first.
+
+    hall: whether its sensors have no track.
+    """
+    likely = {c.cause: c.probability for c in causes}
+    kind = "hall" if hall else "potentiometer"
+    found = []
+    for remedy in REMEDIES:
+        if kind not in remedy.sensors:
+            continue
+        helps = tuple(code for code in remedy.helps if likely.get(code, 0.0) >= NEVER * 2)
+        if helps:
+            found.append(_prospect(remedy, take, likely, grade, limits, records or {}, helps))
+    return tuple(sorted(found, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
+
+
+def passes_after(cures: Mapping[str, float], likely: Mapping[str, float]) -> float:
+    """The chance that nothing is left: every cause was not there, or is cured. cures: by cause, the
+    chance that it is. Causes are taken to come independently."""
+    left = 1.0
+    for cause, p in likely.items():
+        if cause != SOUND:
+            left *= 1.0 - p * (1.0 - cures.get(cause, 0.0))
+    return left
+
+
+def cures_of(
+    remedy: Remedy, take: TakeReadings, grade: Grade, limits: Limits, records: Records
+) -> dict[str, tuple[float, float, float, Basis]]:
+    """By cause: the chance that the remedy cures it, its range, and where that is from."""
+    found: dict[str, tuple[float, float, float, Basis]] = {}
+    for cause, help_ in remedy.helps.items():
+        known = records.get((remedy.code, cause))
+        if remedy.code in ("recalibrated", "trimmed") and cause == "offset":
+            sure = _within_after_recentring(take, grade, limits)
+            if sure is not None:
+                found[cause] = (sure, sure, sure, "take")
+                continue
+        found[cause] = beta(help_.chance, known)
+    return found
+
+
+PRIOR_WEIGHT = 4.0
+"""As many jobs as the table's own word counts for."""
+
+
+def beta(prior: float, known: Record | None) -> tuple[float, float, float, Basis]:
+    """A chance with its 90 % interval: the table's word counts for four jobs, the shop's own are added
+    to it (Beta–binomial)."""
+    held, tried = (known.held, known.tried) if known else (0, 0)
+    a = prior * PRIOR_WEIGHT + held
+    b = (1.0 - prior) * PRIOR_WEIGHT + tried - held
+    if b <= 0:
+        return 1.0, 1.0, 1.0, "table"
+    low, high = scipy.special.betaincinv(a, b, (0.05, 0.95))
+    return a / (a + b), float(low), float(high), "record" if tried else "table"
+
+
+def _within_after_recentring(take: TakeReadings, grade: Grade, limits: Limits) -> float | None:
+    """The chance that the dead zone needed lies within its limit after a recentring, by this take."""
+    drawn = recentrings(take)
+    if drawn is None:
+        return None
+    u = take.uncertainty.get("composite.dead_zone_after_recentring", 0.2)
+    limit = limits[DEAD_ZONE].at(grade)
+    return float(scipy.special.ndtr((limit - drawn) / max(u, 0.05)).mean())
+
+
+def recentrings(take: TakeReadings) -> Floats | None:
+    """The dead zone that would be needed after a recentring, drawn (n,) times, %: a calibration takes
+    its centre from a few returns, and comes to lie where they do. None where it was not measured.
+
+    The returns are those of the take, drawn with a fixed seed; so is what is noise in it.
+    """
+    let_go, still = take.let_go, take.still
+    needed = take.composite.dead_zone_needed
+    if let_go is None or still is None or needed is None or len(let_go.release) < CENTRE_SAMPLES:
+        return None
+    if take.hidden_at(DEAD_ZONE):
+        return None
+    finals = np.array([(r.final_x, r.final_y or 0.0) for r in let_go.release])
+    rng = np.random.default_rng(0)
+    chosen = rng.integers(0, len(finals), (DRAWN, CENTRE_SAMPLES))
+    centres = finals[chosen].mean(axis=1)
+    farthest = np.hypot(*(finals[None] - centres[:, None]).transpose(2, 0, 1)).max(axis=1)
+    return np.asarray(np.maximum(farthest + still.noise_reach, still.rest_reach_recentred))
+
+
+def _spread_of(drawn: Floats, now: float | None) -> Expected:
+    low, middle, high = np.percentile(drawn, (5, 50, 95))
+    return Expected(now, float(low), float(middle), float(high))
+
+
+def _prospect(
+    remedy: Remedy,
+    take: TakeReadings,
+    likely: Mapping[str, float],
+    grade: Grade,
+    limits: Limits,
+    records: Records,
+    helps: tuple[str, ...],
+) -> Prospect:
+    cures = cures_of(remedy, take, grade, limits, records)
+    chance = passes_after({cause: c[0] for cause, c in cures.items()}, likely)
+    low = passes_after({cause: c[1] for cause, c in cures.items()}, likely)
+    high = passes_after({cause: c[2] for cause, c in cures.items()}, likely)
+    if remedy.code == "left":
+        chance = low = high = likely.get(SOUND, 0.0)
+    bases = {cures[c][3] for c in helps if likely.get(c, 0.0) >= LIKELY} or {"table"}
+    basis: Basis = "take" if "take" in bases else "record" if "record" in bases else "table"
+    for_causes = tuple(sorted(helps, key=lambda c: -likely[c]))
+    return Prospect(
+        remedy.code,
+        chance,
+        low,
+        high,
+        basis,
+        _expected(remedy, take),
+        for_causes,
+        _words(remedy, take, likely, for_causes, records),
+    )
+
+
+def _expected(remedy: Remedy, take: TakeReadings) -> dict[str, Expected]:
+    """The readings that can be said beforehand."""
+    now = {path: take.value(path) for path in (DEAD_ZONE, RETURNS, CIRCULARITY)}
+    if remedy.code in ("recalibrated", "trimmed"):
+        found = {}
+        drawn = recentrings(take)
+        if drawn is not None:
+            found[DEAD_ZONE] = _spread_of(drawn, now[DEAD_ZONE])
+        if (apart := now[RETURNS]) is not None and not take.hidden_at(RETURNS):
+            found[RETURNS] = Expected(apart, apart, apart, apart)
+        left = take.composite.circularity_after_recalibration
+        seen = left is not None and not take.hidden_at(CIRCULARITY) and not _cut_off(take)
+        if remedy.code == "recalibrated" and left is not None and seen:
+            u = take.uncertainty.get("composite.circularity_after_recalibration", 0.3)
+            found[CIRCULARITY] = Expected(
+                now[CIRCULARITY], max(0.0, left - 2 * u), left, left + 2 * u
+            )
+        return found
+    if remedy.code in ("replaced", "replaced-by-hall", "sensor-parts"):
+        return {path: Expected(now[path], *FRESH[path]) for path in now if now[path] is not None}
+    return {}
+
+
+AT_END = 99.5
+CUT_BINS = 2
+"""Bins of 5° at the end of an axis's range, from which on what lies beyond is not seen."""
+
+
+def _cut_off(take: TakeReadings) -> bool:
+    """Whether the rim lies at an end of its range farther than it touches it: what a recalibration
+    would make of what is cut off cannot be said."""
+    if take.rim is None:
+        return True
+    angle = np.radians(BEARINGS)
+    radius = np.array(take.rim.radius)
+    sides = (np.sin(angle), -np.sin(angle), np.cos(angle), -np.cos(angle))
+    return any(int((radius * along > AT_END).sum()) > CUT_BINS for along in sides)
+
+
+BECAUSE: Mapping[Basis, str] = {
+    "take": "Worked out from this take.",
+    "record": "By this shop’s own record.",
+    "table": "By the usual word of the trade: this shop has no record of it yet.",
+    "none": "",
+}
+
+
+def _words(
+    remedy: Remedy,
+    take: TakeReadings,
+    likely: Mapping[str, float],
+    for_causes: tuple[str, ...],
+    records: Records,
+) -> str:
+    meant = [c for c in for_causes if likely[c] >= LIKELY] or list(for_causes[:1])
+    said = [f"{remedy.helps[c].how[0].upper()}{remedy.helps[c].how[1:]}." for c in meant[:2]]
+    if remedy.code == "software-dead-zone":
+        needed = take.composite.dead_zone_needed
+        if needed is not None and not take.hidden_at(DEAD_ZONE):
+            said = [f"{percent(needed)} of it would hide the rest, and cost as much travel."]
+    if remedy.code == "trimmed":
+        said.append(f"It costs about {percent(TRIM_REACH)} of the reach.")
+    others = [c for c, p in likely.items() if p >= LIKELY and c not in remedy.helps and c != SOUND]
+    if others:
+        named = listed([name_of(c) for c in others])
+        said.append(f"It does nothing for what else shows: {named}.")
+    for c in meant[:1]:
+        known = records.get((remedy.code, c))
+        if known and known.tried:
+            said.append(f"Here it held in {known.held} of {known.tried}.")
+    return " ".join(said)

@@ -1,0 +1,203 @@
+"""The arithmetic of the bench, against solving the same network node by node, and published values."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from hollow_pin.cli.main import main
+from hollow_pin.core.calculators.divider import divide
+from hollow_pin.core.calculators.iron import LIQUIDUS_C, MOST_C, celsius, fahrenheit, start
+from hollow_pin.core.calculators.table import BY_NAME, OutOfBounds
+from hollow_pin.core.calculators.trim import Network, suggest
+
+
+def nodal(resistors: list[tuple[str, str, float]], supply: float) -> tuple[dict[str, float], float]:
+    """Voltages of a network and the current from its supply, by Kirchhoff's laws: nodes “v” and “0”
+    are held. resistors: between two nodes, Ω above 0."""
+    names = sorted({n for a, b, _ in resistors for n in (a, b)} - {"v", "0"})
+    held = {"v": supply, "0": 0.0}
+    g = np.zeros((len(names), len(names)))
+    i = np.zeros(len(names))
+    for a, b, ohms in resistors:
+        for one, other in ((a, b), (b, a)):
+            if one in held:
+                continue
+            row = names.index(one)
+            g[row, row] += 1 / ohms
+            if other in held:
+                i[row] += held[other] / ohms
+            else:
+                g[row, names.index(other)] -= 1 / ohms
+    volts = held | dict(zip(names, np.linalg.solve(g, i), strict=True))
+    drawn = sum(
+        (volts["v"] - volts[b if a == "v" else a]) / ohms
+        for a, b, ohms in resistors
+        if "v" in (a, b)
+    )
+    return volts, float(drawn)
+
+
+def test_a_trim_network_is_what_kirchhoff_s_laws_make_of_it() -> None:
+    """A thousand networks drawn at random, to a thousandth of a millionth."""
+    rng = np.random.default_rng(4)
+    for _ in range(1000):
+        r, rt = 10 ** rng.uniform(2.5, 6, 2)
+        rs = 10 ** rng.uniform(1, 6)
+        p, s = rng.uniform(0.001, 0.999, 2)
+        v = rng.uniform(1, 6)
+        network = Network(r, rt, rs, v)
+        volts, drawn = nodal(
+            [
+                ("v", "w", (1 - p) * r),
+                ("w", "0", p * r),
+                ("v", "t", (1 - s) * rt),
+                ("t", "0", s * rt),
+                ("t", "w", rs),
+            ],
+            v,
+        )
+        assert float(network.output(p, s)) == pytest.approx(volts["w"] / v, abs=1e-9)
+        assert float(network.current_ma(p, s)) == pytest.approx(1e3 * drawn, rel=1e-9)
+        step = 1e-5
+        slope = float(network.output(0.5 + step, s) - network.output(0.5 - step, s)) / (2 * step)
+        assert network.slope_at_centre(s) == pytest.approx(slope, rel=1e-6)
+        travel = np.linspace(0, 1, 997)
+        assert network.most_current_ma(s) >= network.current_ma(travel, s).max() * (1 - 1e-9)
+        off = np.abs(network.output(travel, s) - travel).max() * 200
+        assert off - 1e-9 <= network.departure_percent(s) <= off + 0.05, (
+            "between places of the grid"
+        )
+
+
+def test_the_setting_that_is_told_to_centre_a_stick_does() -> None:
+    rng = np.random.default_rng(5)
+    found = 0
+    for _ in range(500):
+        network = Network(10e3, 10 ** rng.uniform(3, 5), 10 ** rng.uniform(3, 5.5), 3.3)
+        rest = rng.uniform(-30, 30)
+        setting = network.centring_setting(rest)
+        low, high = network.furthest_percent(0.5 + rest / 200)
+        if setting is None:
+            assert not low <= -rest <= high, "one exists, and none was found"
+            continue
+        found += 1
+        assert float(network.output(0.5 + rest / 200, setting)) == pytest.approx(0.5, abs=1e-9)
+    assert found > 100
+
+
+def test_what_is_suggested_centres_it_with_room_to_turn_and_little_current() -> None:
+    for rest in (-9.0, 6.0, 15.0):
+        offered = suggest(10e3, 3.3, rest)
+        assert offered
+        for s in offered:
+            network = Network(10e3, s.trim_ohms, s.series_ohms, 3.3)
+            assert float(network.output(0.5 + rest / 200, s.setting)) == pytest.approx(0.5)
+            assert 0.15 <= s.setting <= 0.85
+            assert network.worst_current_ma() <= 5.0
+        slopes = [round(s.slope, 3) for s in offered]
+        assert slopes == sorted(slopes, reverse=True)
+
+
+def test_a_divider_is_what_kirchhoff_s_laws_make_of_it() -> None:
+    rng = np.random.default_rng(6)
+    for _ in range(1000):
+        r, load = 10 ** rng.uniform(2.5, 5, 1)[0], 10 ** rng.uniform(4, 7, 1)[0]
+        p, v = rng.uniform(0.001, 0.999), rng.uniform(1, 6)
+        found = divide(r, p, load, v, 10)
+        volts, drawn = nodal([("v", "w", (1 - p) * r), ("w", "0", p * r), ("w", "0", load)], v)
+        assert found.output == pytest.approx(volts["w"] / v, abs=1e-9)
+        assert found.current_ma == pytest.approx(1e3 * drawn, rel=1e-9)
+        assert found.counts_lost == pytest.approx((p - found.output) * 1023)
+
+
+def test_a_capacitor_that_has_no_time_to_charge_is_said_in_counts() -> None:
+    one = divide(10e3, 0.5, 1e9, 3.3, 12, 10.0, 2500 * 10e-12 * 1e6)
+    assert one.settling_error_counts == pytest.approx(4095 / np.e, rel=1e-6)
+    assert divide(10e3, 0.5, 1e9, 3.3).settling_error_counts is None
+
+
+@pytest.mark.parametrize(
+    ("alloy", "liquidus"),
+    [("Sn63Pb37", 183), ("Sn60Pb40", 190), ("Sn42Bi58", 138), ("Sn96.5Ag3.5", 221)],
+)
+def test_an_iron_starts_from_where_the_alloy_is_liquid(alloy: str, liquidus: float) -> None:
+    found = start(alloy, 1.6, "signal")
+    assert found.liquidus_c == liquidus
+    assert found.least_c <= found.start_c <= found.most_c
+    assert found.start_f == fahrenheit(found.start_c)
+
+
+def test_more_heat_is_wanted_where_more_is_drawn_off_and_never_past_what_boards_bear() -> None:
+    for alloy in LIQUIDUS_C:
+        signal, ground, frame = (
+            start(alloy, 1.6, mass).start_c  # type: ignore[arg-type]
+            for mass in ("signal", "ground", "frame")
+        )
+        assert signal < ground <= frame <= MOST_C
+        assert start(alloy, 0.8, "signal").start_c > signal > start(alloy, 3.0, "signal").start_c
+        assert len(start(alloy, 0.8, "ground", "braid").reasons) >= 5
+
+
+@given(st.floats(-273.15, 1e4))
+@settings(max_examples=50)
+def test_degrees_convert_back(degrees: float) -> None:
+    assert celsius(fahrenheit(degrees)) == pytest.approx(degrees, abs=1e-9)
+    assert (fahrenheit(350), fahrenheit(0), celsius(700)) == (662, 32, pytest.approx(371.1111))
+
+
+TRIM = {
+    "track_ohms": "10000",
+    "trim_ohms": "10000",
+    "series_ohms": "22000",
+    "position": "0.53",
+    "setting": "0.4",
+    "supply_v": "3.3",
+}
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"track_ohms": "0"}, "track_ohms: 0 is not a number above 0"),
+        ({"track_ohms": None}, "track_ohms: is missing"),
+        ({"setting": "1.01"}, "setting: 1.01 is not a number from 0 to 1"),
+        ({"setting": "half"}, "setting: “half” is not a number"),
+        ({"setting": "nan"}, "setting: nan"),
+        ({"ohms": "1"}, "ohms: is no input of trim"),
+        ({"series_ohms": "0", "setting": "1"}, "setting: 1 with no series_ohms shorts"),
+    ],
+)
+def test_an_input_out_of_bounds_is_named_with_its_bounds(change: dict, says: str) -> None:
+    given_ = {k: v for k, v in (TRIM | change).items() if v is not None}
+    with pytest.raises(OutOfBounds, match=says):
+        BY_NAME["trim"].calculate(given_)
+
+
+def test_the_bounds_themselves_are_allowed() -> None:
+    BY_NAME["trim"].calculate(TRIM | {"position": "0"})
+    BY_NAME["trim"].calculate(TRIM | {"position": "1", "setting": "0"})
+    BY_NAME["trim"].calculate(TRIM | {"series_ohms": "0"})
+    with pytest.raises(OutOfBounds):
+        BY_NAME["temperature"].calculate({"celsius": "-273.16"})
+    with pytest.raises(OutOfBounds, match="one of them"):
+        BY_NAME["temperature"].calculate({"celsius": "1", "fahrenheit": "1"})
+
+
+def test_the_command_prints_one_object(capsys: pytest.CaptureFixture) -> None:
+    words = [f"{k}={v}" for k, v in TRIM.items()]
+    assert main(["calc", "trim", *words, "rest_percent=6", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["untrimmed"] == 0.53
+    assert found["shift_percent"] == pytest.approx(200 * (found["output"] - 0.53))
+    assert 0 < found["centring_setting"] < 0.5
+    assert main(["calc", "iron", "alloy=SAC305", "tip_mm=1.6", "mass=ground"]) == 0
+    assert "start c" in capsys.readouterr().out
+    assert main(["calc", "iron", "alloy=gold", "tip_mm=1.6", "mass=ground"]) == 2
+    err = capsys.readouterr().err
+    assert err.count("\n") == 1
+    assert "one of Sn63Pb37" in err

@@ -1,0 +1,250 @@
+"""Causes ranked, remedies forecast, what is worth it: what the Decide page tells a technician to spend
+an hour and a part on."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from math import exp
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.causes import CAUSES, SOUND
+from hollow_pin.core.complaint import held_against
+from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.limits import LIMIT_OF
+from hollow_pin.core.next_look import looks
+from hollow_pin.core.prospect import Record, beta, passes_after, prospects, recentrings
+from hollow_pin.core.ranking import Ranked, _odds, rank, weights
+from hollow_pin.core.remedies import BY_CODE as REMEDY
+from hollow_pin.core.routine import STANDARD
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take_in import Intake
+from hollow_pin.core.worth import RETIRED, Money, cost_of, worth
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.repairs import Done, repaired
+from hollow_pin.simulator.stand_in import StandIn
+from sticks import performed, transformed
+
+
+def read(condition: str, seed: int = 5) -> TakeReadings:
+    return measure_take(performed(condition, seed).recording)
+
+
+@pytest.mark.parametrize(
+    ("condition", "cause"),
+    [
+        ("sound", "sound"),
+        ("offset", "offset"),
+        ("worn", "worn"),
+        ("dirty", "dirty"),
+        ("binding", "binding"),
+        ("unseated", "unseated"),
+        ("loose", "loose"),
+        ("miscalibrated", "calibration"),
+        ("failing", "failing-track"),
+        ("humming", "supply-noise"),
+    ],
+)
+def test_the_cause_that_is_so_comes_first(condition: str, cause: str) -> None:
+    ranked = rank(read(condition))
+    assert ranked[0].cause == cause, [(r.cause, round(r.probability, 2)) for r in ranked[:3]]
+
+
+def test_every_probability_can_be_added_up_again() -> None:
+    """The evidence shown is all there is: bias and weights make the probability."""
+    take = read("worn")
+    found = evidence_of(take)
+    for ranked in rank(take):
+        axis = ranked.axis or "x"
+        if ranked.axis is None:
+            axis = max("xy", key=lambda a: _odds(ranked.cause, weights()[ranked.cause], found, a))
+        odds = _odds(ranked.cause, weights()[ranked.cause], found, axis)
+        assert ranked.probability == pytest.approx(1 / (1 + exp(-odds)))
+        shown = sum(e.weight for e in ranked.evidence)
+        left = odds - weights()[ranked.cause].bias - shown
+        assert abs(left) <= 0.2 * len(found), "only what weighs under 0.2 each is left out"
+        assert list(ranked.evidence) == sorted(ranked.evidence, key=lambda e: -abs(e.weight))
+        assert all((e.weight > 0) == e.speaks_for for e in ranked.evidence)
+
+
+def test_mirroring_the_stick_changes_the_axis_and_nothing_else() -> None:
+    recording = performed("worn").recording
+    swapped = transformed(recording, recording.u[:, ::-1])
+    step = swapped.step.copy()
+    step[recording.step == 3], step[recording.step == 4] = 4, 3
+    there, here = rank(measure_take(replace(swapped, step=step))), rank(read("worn"))
+    assert here[0].cause == there[0].cause == "worn"
+    assert {here[0].axis, there[0].axis} in ({"x", "y"}, {None})
+
+
+def test_what_was_not_measured_weighs_nothing() -> None:
+    """A Still alone tells of hardly anything, and never that a stick is sound."""
+    recording = performed("sound").recording
+    part = recording.step == 0
+    still = replace(
+        recording,
+        t_us=recording.t_us[part],
+        raw=recording.raw[part],
+        step=recording.step[part],
+    )
+    ranked = rank(measure_take(still))
+    assert all(r.probability < 0.7 for r in ranked), [(r.cause, r.probability) for r in ranked[:3]]
+    told = {e.reading.split(".")[0] for r in ranked for e in r.evidence}
+    assert not told & {"rim", "crossing", "hold", "let_go"}
+
+
+def test_an_evidence_is_told_in_doublings_of_its_scale() -> None:
+    e = BY_CODE["returns-apart"]
+    assert e.doublings(e.scale) == 0
+    assert e.doublings(2 * e.scale) == pytest.approx(1)
+    assert e.doublings(0.0) == -2
+    assert e.doublings(1e9) == 3
+
+
+LIKELY = {"offset": 0.8, "dirty": 0.5}
+
+
+def test_a_chain_costs_what_adding_it_up_by_hand_gives() -> None:
+    money = Money(rate=30.0, controller=40.0, parts={"cleaned": 1.0})
+    cures = {"recalibrated": {"offset": 0.9}, "cleaned": {"dirty": 0.75}}
+    chain = cost_of(("recalibrated", "cleaned"), cures, LIKELY, money)
+    never = (1 - 0.8) * (1 - 0.5)
+    after_one = (1 - 0.8 * 0.1) * (1 - 0.5)
+    after_two = (1 - 0.8 * 0.1) * (1 - 0.5 * 0.25)
+    first = REMEDY["recalibrated"].minutes + 3
+    second = REMEDY["cleaned"].minutes + 8 + 3
+    minutes = (1 - never) * first + (1 - after_one) * second
+    assert chain.minutes == pytest.approx(minutes)
+    assert chain.chance == pytest.approx(after_two)
+    parts = (1 - after_one) * 1.0
+    assert chain.cost == pytest.approx(minutes / 2 + parts + (1 - after_two) * 40)
+
+
+def test_another_controller_is_the_answer_where_it_costs_less() -> None:
+    cures = {"replaced": {"worn": 0.9}, "sensor-parts": {"worn": 0.7}}
+    likely = {"worn": 0.95}
+    dear = worth(list(cures), cures, likely, Money(controller=500))
+    cheap = worth(list(cures), cures, likely, Money(controller=2))
+    assert dear.chains[0].remedies != (RETIRED,)
+    assert cheap.chains[0].remedies == (RETIRED,)
+    even = dear.break_even
+    assert even is not None
+    assert even == pytest.approx(
+        worth(list(cures), cures, likely, Money(controller=400)).break_even
+    )
+    first = dear.chains[0].remedies
+    for price, pays in ((even * 0.98, False), (even * 1.02, True)):
+        money = Money(controller=price)
+        mended = cost_of(first, cures, likely, money).cost
+        instead = REMEDY[RETIRED].minutes / 60 * money.rate + price
+        assert (mended < instead) == pays
+
+
+def test_no_chain_puts_other_sensors_in_twice_or_counts_on_hiding() -> None:
+    cures = {code: {"worn": 0.6} for code in ("replaced", "donor", "sensor-parts")}
+    cures["software-dead-zone"] = {"worn": 0.9}
+    cures["eased"] = {"worn": 0.3}
+    found = worth(list(cures), cures, {"worn": 0.9}, Money())
+    for chain in found.chains:
+        assert "software-dead-zone" not in chain.remedies
+        assert sum(REMEDY[code].renews for code in chain.remedies) <= 1
+
+
+def test_causes_are_taken_to_come_independently() -> None:
+    assert passes_after({}, {"worn": 0.5, "dirty": 0.5, SOUND: 0.9}) == pytest.approx(0.25)
+    assert passes_after({"worn": 1.0, "dirty": 1.0}, {"worn": 0.5, "dirty": 0.5}) == 1.0
+
+
+def test_the_record_of_the_shop_outweighs_the_word_of_the_trade_in_time() -> None:
+    prior, low, high, basis = beta(0.75, None)
+    assert (prior, basis) == (pytest.approx(0.75), "table")
+    assert low < 0.75 < high
+    many, narrow, wide, said = beta(0.75, Record(40, 4))
+    assert many < 0.2
+    assert said == "record"
+    assert wide - narrow < high - low
+
+
+@pytest.mark.parametrize("seed", [2, 5, 8])
+def test_a_recalibration_leaves_what_was_forecast(seed: int) -> None:
+    """Forecast from one take, against really recalibrating and measuring again."""
+    stick = fresh_stick("potentiometer", "round", 12, 250.0, "offset", seed)
+    before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    after_it = repaired(stick, "recalibrated", Done(seed=seed))
+    after = measure_take(perform(StandIn(after_it, seed + 50), block_s=0.1).recording)
+    drawn = recentrings(before)
+    assert drawn is not None
+    low, high = np.percentile(drawn, (1, 99))
+    assert low - 0.5 <= after.composite.dead_zone_needed <= high + 0.5
+    offered = prospects(before, rank(before), "everyday", LIMIT_OF)
+    recalibrate = next(p for p in offered if p.remedy == "recalibrated")
+    assert recalibrate.chance > 0.7
+    assert recalibrate.basis == "take"
+    assert "rim.circularity_error" not in recalibrate.expected, "the rim was cut off at an end"
+
+
+@pytest.mark.parametrize("seed", [2, 5, 8])
+def test_a_rim_that_is_seen_is_forecast(seed: int) -> None:
+    stick = fresh_stick("potentiometer", "round", 12, 250.0, "miscalibrated", seed)
+    before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    after_it = repaired(stick, "recalibrated", Done(seed=seed))
+    after = measure_take(perform(StandIn(after_it, seed + 50), block_s=0.1).recording)
+    offered = prospects(before, rank(before), "everyday", LIMIT_OF)
+    circular = next(p for p in offered if p.remedy == "recalibrated").expected[
+        "rim.circularity_error"
+    ]
+    assert before.rim.circularity_error > 10
+    assert circular.middle == pytest.approx(after.rim.circularity_error, abs=0.5)
+
+
+def test_what_the_source_hides_is_not_forecast() -> None:
+    hidden = read("dead-zone")
+    assert recentrings(hidden) is None
+    offered = prospects(hidden, rank(hidden), "everyday", LIMIT_OF)
+    assert all(
+        "composite.dead_zone_needed" not in p.expected or p.basis == "table" for p in offered
+    )
+
+
+def test_a_hall_sensor_has_no_track_to_clean() -> None:
+    take = read("dirty")
+    codes = {p.remedy for p in prospects(take, rank(take), "everyday", LIMIT_OF, hall=True)}
+    assert not codes & {"cleaned", "sensor-parts", "eased", "trimmed", "replaced-by-hall"}
+
+
+def ranked(**likely: float) -> list[Ranked]:
+    found = [Ranked(c.code, None, likely.get(c.code.replace("-", "_"), 0.02), ()) for c in CAUSES]
+    return sorted(found, key=lambda r: -r.probability)
+
+
+def test_what_would_decide_is_said_only_where_something_is_open() -> None:
+    take = read("worn")
+    steps = STANDARD.steps
+    assert looks(take, ranked(worn=0.95), steps) == ()
+    assert looks(take, ranked(worn=0.95, offset=0.9), steps) == ()
+    open_ = looks(take, ranked(worn=0.6, dirty=0.4), steps)
+    assert set(open_[0].between) == {"worn", "dirty"}
+    assert "back and forth" in open_[0].words
+    assert looks(take, ranked(binding=0.5, cross_talk=0.4), steps)[0].steps[0] in steps
+    assert looks(take, ranked(binding=0.5, cross_talk=0.4), ()) == ()
+
+
+def test_a_complaint_that_does_not_show_is_said() -> None:
+    sound = read("sound")
+    held = held_against(Intake(often="sometimes"), "drifts", sound, rank(sound))
+    assert held.reproduced is False
+    assert held.try_next is not None
+    assert "sometimes" in " ".join(held.said)
+    nothing_told = held_against(Intake(), "", sound, rank(sound))
+    assert (nothing_told.reproduced, nothing_told.said) == (None, ())
+
+
+@pytest.mark.parametrize(("apart", "goes_with"), [(0, True), (2, True), (3, False), (6, False)])
+def test_a_stick_that_goes_another_way_than_was_told_is_said(apart: int, goes_with: bool) -> None:
+    take = read("offset")
+    hour = round(take.still.rest_bearing / 30) % 12 or 12
+    told = (hour + apart - 1) % 12 + 1
+    said = held_against(Intake(hours=(told,)), "", take, rank(take)).said[0]
+    assert (", and rests toward" in said) == goes_with

@@ -1,0 +1,56 @@
+"""What of a take is shown first, and where it came from."""
+
+from __future__ import annotations
+
+from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.figures import figures_of
+from hollow_pin.core.job import AS_RECEIVED, STATIONS, mark_of
+from hollow_pin.core.limits import LIMIT_OF
+from hollow_pin.core.take import measure_take
+from hollow_pin.core.where import where_of
+from sticks import performed
+
+
+def read(condition: str):
+    return measure_take(performed(condition).recording)
+
+
+def paths(condition: str, side: str) -> list[str]:
+    return [f.path for f in figures_of(read(condition), LIMIT_OF, "everyday")[side]]
+
+
+def test_each_side_of_a_take_has_five_numbers() -> None:
+    for side in ("rest", "track"):
+        assert len(paths("sound", side)) == 5
+        assert all(path in BY_PATH for path in paths("sound", side))
+
+
+def test_spikes_take_the_place_of_jitter_where_they_are_what_is_wrong() -> None:
+    assert paths("sound", "rest")[-1].startswith("still.jitter")
+    assert paths("dirty", "rest")[-1].startswith("still.spikes")
+
+
+def test_every_number_leads_to_the_samples_it_came_from() -> None:
+    take = read("worn")
+    where = where_of(take)
+    for side in figures_of(take, LIMIT_OF, "everyday").values():
+        for figure in side:
+            at = where[figure.path]
+            assert 0 <= at.from_s < at.to_s <= take.recording.duration_s + 1
+    far = max(take.let_go.release, key=lambda r: r.final_x**2 + (r.final_y or 0) ** 2)
+    assert where["let_go.return_max"].from_s == far.t_s
+    spike = where_of(read("dirty"))["still.spikes_per_min_x"]
+    assert spike.label == "the highest spike"
+    held = where_of(read("failing"))["hold.sag"]
+    assert "falls back most" in held.label
+
+
+def test_a_take_is_marked_by_its_place_in_the_story() -> None:
+    assert mark_of(AS_RECEIVED, True) == "received"
+    assert mark_of("after cleaning", True) == "now"
+    assert mark_of("after cleaning", False) == "between"
+
+
+def test_every_station_says_what_is_next_and_where() -> None:
+    assert [s.station for s in STATIONS] == ["prove", "work", "verify", "hand-over", "closed"]
+    assert all(s.label and s.place for s in STATIONS)

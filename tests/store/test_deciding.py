@@ -1,0 +1,274 @@
+"""Decisions on record, what became of them, work on either stick, and what is derived with a
+version."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from benches import AT, new_bench, taken_in
+from hollow_pin.bench.checks import begin, end, touch
+from hollow_pin.bench.deciding import (
+    DecideView,
+    decide,
+    keep_money,
+    money_of,
+    track_record,
+    view_decide,
+)
+from hollow_pin.bench.derived import stale
+from hollow_pin.bench.imports import import_take
+from hollow_pin.bench.jobs import JobView, log_work, view_job
+from hollow_pin.bench.ledger import undo
+from hollow_pin.bench.pins import pin_of
+from hollow_pin.bench.refusal import Refused
+from hollow_pin.bench.studies import open_study, settle_study, view_study
+from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.limits import LIMIT_OF, limits_with
+from hollow_pin.core.record import Job, Work, WorkPlan
+from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.take import measure_take
+from hollow_pin.core.take_in import REFER, Intake
+from hollow_pin.core.worth import Money
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.store.database import Database
+from hollow_pin.store.studies import StudyPlan, StudyStick
+from sticks import performed
+
+LATER = "2026-03-01T12:00:00.000+00:00"
+
+
+@pytest.fixture
+def bench(tmp_path: Path) -> tuple[Database, Job]:
+    return new_bench(tmp_path)
+
+
+def measured(database: Database, job: Job, condition: str, stick: str = "left") -> int:
+    recording = performed(condition).recording
+    name = f"{condition}-{stick}.csv"
+    return import_take(database, job.id, stick, name, recording, AT).id
+
+
+def deciding(database: Database, job: Job) -> DecideView:
+    with database.reading() as db:
+        return view_decide(db, job.id)
+
+
+def viewed(database: Database, job: Job) -> JobView:
+    with database.reading() as db:
+        return view_job(db, job.id)
+
+
+def worked(database: Database, job: Job, kind: str, stick: str = "left", **more: str) -> Work:
+    codes = tuple(c.code for c in cautions_for(kind))
+    return log_work(database, job.id, WorkPlan(stick, kind, cautions=codes, **more), LATER)
+
+
+def test_a_decision_stands_as_it_was_made_and_is_held_against_what_became_of_it(bench) -> None:
+    database, job = bench
+    take = measured(database, job, "offset")
+    view = deciding(database, job)
+    assert view.advised == "recalibrated"
+    assert view.options[0].remedy.code == "recalibrated", "what is advised is offered first"
+    made = decide(database, job.id, take, "recalibrated", "", LATER, "morning bench")
+    assert made.stood["causes"][0]["cause"] == "offset"
+    (entry,) = [e for e in viewed(database, job).ledger if e.kind == "decision"]
+    assert "recalibrate" in entry.text
+    worked(database, job, "recalibrated")
+    assert deciding(database, job).decisions[0].held is None, "not measured since"
+    measured(database, job, "sound")
+    with database.reading() as db:
+        found = track_record(db)
+    assert (found.followed.tried, found.followed.held) == (1, 1)
+    assert found.bins[0].held == found.bins[0].count == 1
+    undo(database, entry.id, entry.revision, LATER)
+    with database.reading() as db:
+        assert track_record(db).outcomes == ()
+        assert view_job(db, job.id).takes[0].id == take, "the take stays"
+
+
+def test_what_the_shop_has_seen_changes_what_is_told(bench) -> None:
+    """Cleanings that did not hold here are told with a smaller chance next time."""
+    database, job = bench
+    take = measured(database, job, "dirty")
+
+    def told() -> tuple[float, str]:
+        option = next(o for o in deciding(database, job).options if o.remedy.code == "cleaned")
+        return option.prospect.chance, option.prospect.basis
+
+    before, basis = told()
+    assert basis == "table"
+    for _ in range(3):
+        view = deciding(database, job)
+        reason = "" if view.advised == "cleaned" else "always clean first"
+        decide(database, job.id, view.take.id, "cleaned", reason, LATER)
+        measured(database, job, "dirty")
+    after, basis = told()
+    assert after < before - 0.1
+    assert basis == "record"
+    assert take
+
+
+def test_against_the_advice_wants_a_reason(bench) -> None:
+    database, job = bench
+    take = measured(database, job, "offset")
+    with pytest.raises(Refused, match="Say why not") as refused:
+        decide(database, job.id, take, "replaced", "  ", LATER)
+    assert refused.value.field == "reason"
+    made = decide(database, job.id, take, "replaced", "the owner wants it new", LATER)
+    assert (made.advised, made.chosen) == ("recalibrated", "replaced")
+    (shown,) = deciding(database, job).decisions
+    assert shown.against_advice
+    with pytest.raises(Refused, match="no remedy"):
+        decide(database, job.id, take, "prayed", "", LATER)
+
+
+def test_what_may_not_be_done_is_last_with_its_reason_and_not_decided_on(tmp_path: Path) -> None:
+    database, _ = new_bench(tmp_path)
+    closed = taken_in(database, "GS-2", intake=Intake(consent="no"))
+    take = measured(database, closed, "worn")
+    view = deciding(database, closed)
+    assert not any(o.remedy.opens for o in view.options)
+    out = {o.remedy.code: o.refused for o in view.out}
+    assert "has not agreed" in out["replaced"]
+    with pytest.raises(Refused, match="has not agreed"):
+        decide(database, closed.id, take, "replaced", "", LATER)
+    under = taken_in(database, "GS-3", intake=Intake(warranty="yes"))
+    measured(database, under, "worn")
+    assert deciding(database, under).advised in ("passed-on", "recalibrated")
+    assert (
+        "warranty" in {o.remedy.code: o.refused for o in deciding(database, under).out}["replaced"]
+    )
+    moves = taken_in(database, "GS-4", moves="yes")
+    measured(database, moves, "worn")
+    referred = deciding(database, moves)
+    assert referred.advised == "refer"
+    assert referred.worth is None
+    assert {o.refused for o in referred.out} >= {REFER}
+
+
+def test_a_sound_stick_is_left_and_nothing_is_reckoned(bench) -> None:
+    database, job = bench
+    measured(database, job, "sound")
+    view = deciding(database, job)
+    assert (view.advised, view.worth) == ("left", None)
+    assert view.headline == "Sound."
+
+
+def test_there_is_nothing_to_decide_on_without_a_usable_take(bench) -> None:
+    database, job = bench
+    view = deciding(database, job)
+    assert (view.take, view.causes, view.options, view.advised) == (None, (), (), None)
+
+
+def test_what_the_shop_counts_with_is_kept_and_counts(bench) -> None:
+    database, job = bench
+    measured(database, job, "worn")
+    before = deciding(database, job).worth
+    keep_money(database, Money(rate=60, controller=10, parts={"replaced": 20}))
+    with database.reading() as db:
+        assert money_of(db).part("replaced") == 20
+    after = deciding(database, job).worth
+    assert after.chains[0].remedies == ("retired",) != before.chains[0].remedies
+    with pytest.raises(Refused, match="no remedy"):
+        keep_money(database, Money(parts={"prayed": 1}))
+
+
+def test_work_on_the_other_stick_is_its_own_story(bench) -> None:
+    """What was done to the right stick says nothing of the left one's stage, nor of where the job
+    is."""
+    database, job = bench
+    measured(database, job, "worn")
+    measured(database, job, "dirty", "right")
+    worked(database, job, "cleaned", "right", axis="x")
+    view = viewed(database, job)
+    assert view.job.station == "work"
+    assert not view.measure_next
+    assert view.next_stage == "as received"
+    assert view.work[0].words == "Sensor housing cleaned, x"
+    measured(database, job, "sound", "right")
+    measured(database, job, "worn")
+    view = viewed(database, job)
+    assert [(t.stick, t.stage, t.mark) for t in view.takes] == [
+        ("left", "as received", "received"),
+        ("right", "as received", "received"),
+        ("right", "after cleaning", "now"),
+        ("left", "as received", "received"),
+    ]
+    assert view.latest == view.takes[-1].id
+    assert (view.pair.before, view.pair.after) == (view.takes[0].id, view.takes[-1].id)
+    assert (view.reference.before, view.reference.after) == (view.takes[2].id, view.takes[-1].id)
+    entry = next(e for e in view.ledger if e.kind == "work")
+    undo(database, entry.id, entry.revision, LATER)
+    stages = [t.stage for t in viewed(database, job).takes if t.stick == "right"]
+    assert stages == ["as received", "as received"]
+
+
+def test_only_what_a_remedy_asks_for_goes_on_record(bench) -> None:
+    database, job = bench
+    with pytest.raises(Refused, match="not done to one axis"):
+        worked(database, job, "recalibrated", axis="x")
+    with pytest.raises(Refused, match="no work"):
+        worked(database, job, "left")
+    with pytest.raises(Refused, match="has no middle"):
+        worked(database, job, "cleaned", "middle")
+    by_hall = worked(database, job, "replaced-by-hall", lot=" LL-H1 ")
+    assert (by_hall.module, by_hall.lot) == ("hall", "LL-H1")
+    paddle = taken_in(database, "GS-70", "turnstone", "paddle")
+    with pytest.raises(Refused, match="one axis"):
+        worked(database, paddle, "cleaned", "paddle", axis="y")
+
+
+def test_everything_derived_is_made_anew_when_a_definition_changes(bench) -> None:
+    """A function check and a bench check are worked out again from the same events, as is said."""
+    database, job = bench
+    check = begin(database, job.id, "take-in", None, AT)
+    touch(database, check.id, "button", 0)
+    end(database, check.id, None, AT)
+    sticks = (StudyStick(job.id, "left"),)
+    study = open_study(
+        database,
+        StudyPlan("file", "t.csv", ("morning",), sticks, 3, BY_ID["quick"]),
+        AT,
+    )
+    for seed in (5, 6, 7):
+        made = import_take(
+            database, job.id, "left", f"{seed}", performed("sound", seed).recording, AT
+        )
+        with database.writing() as db:
+            db.execute(
+                "UPDATE take SET study_id = ?, role = 'morning' WHERE id = ?", (study.id, made.id)
+            )
+    settle_study(database, study.id, LATER)
+    with database.reading() as db:
+        assert stale(db) == []
+        kept = view_study(db, study.id, LATER).shown
+    assert kept
+    with database.writing() as db:
+        for table in ("reading", "function_check", "study"):
+            db.execute(f"UPDATE {table} SET version = 0")
+        db.execute("UPDATE study SET result = '{}'")
+        db.execute("UPDATE function_check SET result = json_set(result, '$.sentence', 'old')")
+    with database.reading() as db:
+        old = stale(db)
+    assert [one.kind.what for one in old] == ["take"] * 3 + ["function check", "bench check"]
+    for one in old:
+        one.make_anew(database)
+    with database.reading() as db:
+        assert stale(db) == []
+        assert view_study(db, study.id, LATER).shown == kept
+        sentence = db.execute("SELECT json_extract(result, '$.sentence') FROM function_check")
+        assert sentence.fetchone()[0] != "old"
+
+
+def test_a_model_s_own_limit_rules_a_paddle_s_pin_too() -> None:
+    stick = fresh_stick("potentiometer", "round", 8, 60.0, "sound", 3, axes=1, sprung=False)
+    readings = measure_take(perform(StandIn(stick, 3), block_s=0.1).recording)
+    own = limits_with({"turn.jitter": {"fine": 0.1, "everyday": 0.001, "display": 3.0}})
+    assert pin_of(readings, "paddle", LIMIT_OF).verdict == "within"
+    pin = pin_of(readings, "paddle", own)
+    assert (pin.limit, pin.tells) == (0.001, "turn.jitter")
+    assert pin.verdict != "within"
