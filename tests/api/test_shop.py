@@ -13,6 +13,7 @@ import pytest
 from websockets.sync.client import connect
 
 from conftest import Server, new_job, new_take
+from sticks import recording_file
 
 KNOT = {
     "name": "Knot",
@@ -260,3 +261,59 @@ def test_the_good_stick_is_the_reference_and_another_controllers_is_not(
     assert spread["verdict"] == "worse"
     query = {"before": foreign, "after": worn, "reference": True}
     assert http.get("/api/comparison", params=query).json()["comparison"]["overall"] == "refused"
+
+
+def test_a_calculator_answers_with_a_plot_and_names_what_is_out_of_bounds(
+    http: httpx.Client,
+) -> None:
+    known = {c["name"]: c for c in http.get("/api/calculators").json()}
+    assert known.keys() == {"trim", "divider", "iron", "temperature"}
+    inputs = {
+        "track_ohms": "10000",
+        "trim_ohms": "10000",
+        "series_ohms": "22000",
+        "position": "0.53",
+        "setting": "0.4",
+        "supply_v": "3.3",
+    }
+    found = http.post("/api/calculators/trim", json={"inputs": inputs}).json()
+    assert {o["key"] for o in known["trim"]["outputs"]} == found["values"].keys()
+    assert [len(c["x"]) for c in found["plot"]["curves"]] == [101] * 4
+    wrong = http.post("/api/calculators/trim", json={"inputs": inputs | {"setting": "2"}})
+    assert wrong.status_code == 422
+    assert wrong.json()["errors"] == [
+        {"field": "setting", "message": "2 is not a number from 0 to 1."}
+    ]
+    assert http.post("/api/calculators/prayer", json={"inputs": {}}).status_code == 404
+
+
+def test_a_job_s_take_fills_in_what_it_knows(http: httpx.Client) -> None:
+    job = new_job(http)
+    assert http.get(f"/api/calculators/from-job/{job}").json() == {
+        "track_ohms": "10000",
+        "bits": "10",
+    }
+    sent = recording_file("offset")
+    http.post(f"/api/jobs/{job}/recordings", files=sent, data={"stick": "left"}).raise_for_status()
+    found = http.get(f"/api/calculators/from-job/{job}", params={"axis": "y"}).json()
+    take = http.get(f"/api/jobs/{job}").json()["latest"]
+    rest = http.get(f"/api/takes/{take}").json()["values"]["still.rest_y"]
+    assert float(found["rest_percent"]) == pytest.approx(rest, abs=0.01)
+    assert float(found["position"]) == pytest.approx(0.5 + rest / 200, abs=1e-4)
+
+
+def test_a_decision_over_the_api(http: httpx.Client) -> None:
+    job = new_job(http)
+    sent = recording_file("offset")
+    http.post(f"/api/jobs/{job}/recordings", files=sent, data={"stick": "left"}).raise_for_status()
+    view = http.get(f"/api/jobs/{job}/decide").json()
+    body = {"take_id": view["take"]["id"], "chosen": view["advised"]}
+    made = http.post(f"/api/jobs/{job}/decisions", json=body)
+    assert made.status_code == 201
+    refused = http.post(f"/api/jobs/{job}/decisions", json=body | {"chosen": "replaced"})
+    assert refused.status_code == 409
+    assert refused.json()["errors"][0]["field"] == "reason"
+    assert http.get("/api/decisions").json()["outcomes"][0]["decision"]["chosen"] == view["advised"]
+    money = {"rate": 30, "controller": 60, "parts": {"replaced": 9}}
+    assert http.put("/api/money", json=money).json() == money
+    assert http.get(f"/api/jobs/{job}/decide").json()["money"] == money

@@ -32,6 +32,23 @@ export const decideQuery = (jobId: number) =>
       data(api.GET("/api/jobs/{job_id}/decide", { params: { path: { job_id: jobId } } })),
   });
 
+export const calculatorsQuery = queryOptions({
+  queryKey: ["calculators"],
+  queryFn: () => data(api.GET("/api/calculators")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+/** What comes out, as it is typed; the last answer stays until the next is there. */
+export const calculatedQuery = (name: string, inputs: Record<string, string>) =>
+  queryOptions({
+    queryKey: ["calculated", name, inputs],
+    queryFn: () =>
+      data(api.POST("/api/calculators/{name}", { params: { path: { name } }, body: { inputs } })),
+    placeholderData: (before) => before,
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const trackRecordQuery = queryOptions({
   queryKey: ["decisions"],
   queryFn: () => data(api.GET("/api/decisions")),

@@ -1162,6 +1162,66 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/calculators": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Calculators
+     * @description Every calculator: its formula, what goes in, what comes out.
+     */
+    get: operations["get_calculators_api_calculators_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/calculators/{name}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Calculate
+     * @description Calculate. An input that is unknown, missing or out of its bounds is named with them.
+     */
+    post: operations["calculate_api_calculators__name__post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/calculators/from-job/{job_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * From Job
+     * @description What a job's newest take and its model say of an axis, by the keys of inputs.
+     */
+    get: operations["from_job_api_calculators_from_job__job_id__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1319,6 +1379,32 @@ export interface components {
       down: boolean;
       /** Bounce Ms */
       bounce_ms: number | null;
+    };
+    /**
+     * Calculated
+     * @description values: by key; a number, words, or null where there is none.
+     */
+    Calculated: {
+      /** Values */
+      values: {
+        [key: string]: unknown;
+      };
+      plot: components["schemas"]["Plot"] | null;
+    };
+    /** CalculatorInfo */
+    CalculatorInfo: {
+      /** Name */
+      name: string;
+      /** Title */
+      title: string;
+      /** Formula */
+      formula: string;
+      /** Caution */
+      caution: string;
+      /** Inputs */
+      inputs: components["schemas"]["InputInfo"][];
+      /** Outputs */
+      outputs: components["schemas"]["Output"][];
     };
     /**
      * Catalogue
@@ -1724,6 +1810,18 @@ export interface components {
       y: components["schemas"]["Crossing"] | null;
     };
     /**
+     * Curve
+     * @description One line of a plot: places x and values y.
+     */
+    Curve: {
+      /** Label */
+      label: string;
+      /** X */
+      x: number[];
+      /** Y */
+      y: number[];
+    };
+    /**
      * DeadSpan
      * @description Positions that were jumped over at the same place on several passes, % of half range.
      */
@@ -1737,8 +1835,10 @@ export interface components {
     };
     /**
      * DecideView
-     * @description Everything that a decision is made on. take: None where there is no usable one. advised: the
-     *     remedy to begin with, by its code. may_resume: whether a step of the take can be done again.
+     * @description Everything that a decision is made on. sensors: of the stick, for a drawing of where the part
+     *     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
+     *     where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
+     *     whether a step of the take can be done again.
      */
     DecideView: {
       take: components["schemas"]["Take"] | null;
@@ -1751,6 +1851,10 @@ export interface components {
       pin: components["schemas"]["Pin"] | null;
       /** Causes */
       causes: components["schemas"]["CauseShown"][];
+      /** Sensors */
+      sensors: components["schemas"]["ModelSensor"][];
+      /** Context */
+      context: string[];
       complaint: components["schemas"]["Held"] | null;
       /** Looks */
       looks: components["schemas"]["Look"][];
@@ -2045,6 +2149,16 @@ export interface components {
       anova: components["schemas"]["AnovaRow"][];
     };
     /**
+     * Given
+     * @description Inputs as they were typed, by key.
+     */
+    Given: {
+      /** Inputs */
+      inputs: {
+        [key: string]: string;
+      };
+    };
+    /**
      * Guess
      * @description Which column is what, None where none seems to be. lo, hi: the narrowest usual range of a
      *     controller that holds every value of x and y; None where none does.
@@ -2167,6 +2281,24 @@ export interface components {
       phase: "waits" | "reads" | "keeps" | "measures";
       /** Share */
       share: number | null;
+    };
+    /**
+     * InputInfo
+     * @description One input; bounds in words.
+     */
+    InputInfo: {
+      /** Key */
+      key: string;
+      /** Says */
+      says: string;
+      /** Unit */
+      unit: string;
+      /** Bounds */
+      bounds: string;
+      /** Choices */
+      choices: string[];
+      /** Optional */
+      optional: boolean;
     };
     /**
      * Intake
@@ -3140,6 +3272,21 @@ export interface components {
       held: boolean | null;
     };
     /**
+     * Output
+     * @description What comes out under a key, as it is said.
+     */
+    Output: {
+      /** Key */
+      key: string;
+      /** Says */
+      says: string;
+      /**
+       * Unit
+       * @default
+       */
+      unit: string;
+    };
+    /**
      * Pair
      * @description Two takes to set against each other, by their ids: before and after work, or the reference's and
      *     the own one.
@@ -3240,6 +3387,20 @@ export interface components {
        * @default composite.dead_zone_needed
        */
       tells: string;
+    };
+    /**
+     * Plot
+     * @description What to look for is said in `look`.
+     */
+    Plot: {
+      /** X Says */
+      x_says: string;
+      /** Y Says */
+      y_says: string;
+      /** Look */
+      look: string;
+      /** Curves */
+      curves: components["schemas"]["Curve"][];
     };
     /**
      * Point
@@ -12323,6 +12484,375 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["Money"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_calculators_api_calculators_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CalculatorInfo"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  calculate_api_calculators__name__post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        name: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Given"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Calculated"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  from_job_api_calculators_from_job__job_id__get: {
+    parameters: {
+      query?: {
+        axis?: string;
+      };
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": {
+            [key: string]: string;
+          };
         };
       };
       /** @description The request cannot be read */

@@ -41,6 +41,7 @@ export const router = createBrowserRouter([
       },
       { path: "find", lazy: () => import("../bench/FindPage") },
       { path: "controllers/:controllerId", lazy: () => import("../controller/ControllerPage") },
+      { path: "calculators", lazy: () => import("../calculators/CalculatorsPage") },
       { path: "decisions", lazy: () => import("../decide/TrackRecordPage") },
       { path: "models", lazy: () => import("../shop/ModelsPage") },
       { path: "models/:modelId", lazy: () => import("../shop/ModelPage") },

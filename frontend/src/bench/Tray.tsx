@@ -84,6 +84,7 @@ export function Tray() {
       <div className="tray-foot">
         <p className="shop wide">
           <NavLink to="/bench-checks">Bench checks</NavLink>
+          <NavLink to="/calculators">Calculators</NavLink>
           <NavLink to="/decisions">Decisions</NavLink>
           <NavLink to="/routines">Routines</NavLink>
           <NavLink to="/models">Models</NavLink>

@@ -1,10 +1,17 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { WhichPart } from "./WhichPart";
 
 const share = (p: number) => `${Math.round(100 * p)} %`;
 
 /** The causes as bars, each opening to what speaks for it and against it. */
-export function Causes({ causes }: { causes: readonly Schemas["CauseShown"][] }) {
+export function Causes({
+  causes,
+  sensors,
+}: {
+  causes: readonly Schemas["CauseShown"][];
+  sensors: readonly Schemas["ModelSensor"][];
+}) {
   const [open, setOpen] = useState<string | null>(null);
   return (
     <section aria-label="What is wrong">
@@ -40,7 +47,7 @@ export function Causes({ causes }: { causes: readonly Schemas["CauseShown"][] })
                 </svg>
                 <span className="figures cause-share">{share(probability)}</span>
               </button>
-              {isOpen && <Why cause={c} />}
+              {isOpen && <Why cause={c} sensors={sensors} />}
             </li>
           );
         })}
@@ -50,15 +57,24 @@ export function Causes({ causes }: { causes: readonly Schemas["CauseShown"][] })
 }
 
 /** Evidence, the weightiest first, on one line of weight: against to the left, for to the right. */
-function Why({ cause }: { cause: Schemas["CauseShown"] }) {
+function Why({
+  cause,
+  sensors,
+}: {
+  cause: Schemas["CauseShown"];
+  sensors: readonly Schemas["ModelSensor"][];
+}) {
   const { evidence } = cause.ranked;
   const most = Math.max(1, ...evidence.map((e) => Math.abs(e.weight)));
   return (
     <div className="why">
-      <p>
-        {cause.shows}
-        {cause.where && ` It would be ${cause.where}.`}
-      </p>
+      <div className="why-head">
+        <p>
+          {cause.shows}
+          {cause.where && ` It would be ${cause.where}.`}
+        </p>
+        {cause.ranked.axis && <WhichPart axis={cause.ranked.axis} sensors={sensors} />}
+      </div>
       {evidence.length === 0 && (
         <p className="soft">Nothing measured speaks for it or against it.</p>
       )}

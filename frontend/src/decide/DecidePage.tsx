@@ -63,12 +63,12 @@ function Decide({
           <p className="lead">{view.sentence}</p>
           <p className="soft meta">
             From <Link to={`/jobs/${job.id}/takes/${take.id}`}>take {take.id}</Link>, {take.stage}.
-            {view.complaint?.said.map((said) => ` ${said}`)}
+            {[...(view.complaint?.said ?? []), ...view.context].map((said) => ` ${said}`)}
           </p>
         </div>
       </header>
       {view.complaint?.try_next && <p className="decide-try">{view.complaint.try_next}</p>}
-      <Causes causes={view.causes} />
+      <Causes causes={view.causes} sensors={view.sensors} />
       <NextLook view={view} take={take} />
       <Options view={view} chosen={chosen} choose={setChosen} />
       {!job.closed_at && <Decision view={view} take={take} chosen={chosen} />}
@@ -91,9 +91,7 @@ function NextLook({ view, take }: { view: Schemas["DecideView"]; take: Schemas["
       : `/jobs/${job.id}/prove`
     : "";
   const open = look !== undefined && !job.closed_at;
-  useKeys([
-    { key: "b", shown: "B", does: "what would decide", run: () => navigate(to), when: open },
-  ]);
+  useKeys([{ key: "b", shown: "B", does: "what decides", run: () => navigate(to), when: open }]);
   if (!look) return null;
   return (
     <p className="decide-look">
@@ -138,7 +136,7 @@ function Decision({
       },
     });
   const ready = chosen !== null && !record.isPending && (!against || reason.trim() !== "");
-  useKeys([{ key: "enter", shown: "Enter", does: "decide", run: decide, when: ready }]);
+  useKeys([{ key: "d", shown: "D", does: "decide", run: decide, when: ready }]);
   const wrong = record.error instanceof Problem ? record.error.fields : {};
   return (
     <form

@@ -7,7 +7,7 @@ import { useKeys } from "../app/keys";
 type Option = Schemas["Option"];
 type Expected = Schemas["Expected"];
 
-const WIDTH = 190;
+const WIDTH = 150;
 const PATH = "composite.dead_zone_needed";
 const SHOWN = 6;
 
@@ -36,7 +36,7 @@ export function Options({
     {
       key: shown.map((_, i) => i + 1).join(",") || "1",
       shown: `1–${shown.length}`,
-      does: "choose a remedy",
+      does: "choose",
       run: (pressed) => {
         const option = shown[Number(pressed) - 1];
         if (option) choose(option.remedy.code);

@@ -47,7 +47,7 @@ export function Component() {
               height={SIZE - 2 * EDGE}
             />
             <line className="grid" x1={at(0)} y1={SIZE - at(0)} x2={at(1)} y2={SIZE - at(1)} />
-            {found.bins.map((b) => (
+            {found.bins.map((b, i) => (
               <g key={b.low}>
                 <rect
                   className="stage-now"
@@ -56,7 +56,12 @@ export function Component() {
                   width={8}
                   height={8}
                 />
-                <text className="axis" x={at(b.mean) + 7} y={SIZE - at(b.held / b.count) + 4}>
+                <text
+                  className="axis"
+                  x={at(b.mean)}
+                  y={SIZE - at(b.held / b.count) + (i % 2 ? 17 : -9)}
+                  textAnchor="middle"
+                >
                   {b.held} of {b.count}
                 </text>
               </g>

@@ -19,6 +19,7 @@ from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
 from hollow_pin.api import (
+    calculators,
     deciding,
     files,
     function_checks,
@@ -169,6 +170,7 @@ def create_app(
         sources.router,
         studies.router,
         deciding.router,
+        calculators.router,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)

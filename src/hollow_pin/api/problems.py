@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 from hollow_pin.api.schemas import FieldError, ProblemDetails
 from hollow_pin.bench.imports import AlreadyHere
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
+from hollow_pin.core.calculators.table import OutOfBounds
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
 from hollow_pin.store.database import DataError, cannot_write_now, no_room
@@ -98,6 +99,11 @@ def install(app: FastAPI) -> None:
     async def _(_: Request, wrong: Refused) -> JSONResponse:
         errors = [FieldError(field=wrong.field, message=str(wrong))] if wrong.field else []
         return problem(409, "Not done", str(wrong), errors)
+
+    @app.exception_handler(OutOfBounds)
+    async def _(_: Request, wrong: OutOfBounds) -> JSONResponse:
+        errors = [FieldError(field=wrong.key, message=wrong.says)]
+        return problem(422, "A field is not right", str(wrong), errors)
 
     @app.exception_handler(FileError)
     async def _(_: Request, wrong: FileError) -> JSONResponse:

@@ -2,29 +2,32 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
+from math import inf
 from sqlite3 import Connection
 from typing import Any
 
-from hollow_pin.bench.pins import Pin, pin_of
+from hollow_pin.bench.pins import TURN_JITTER, Pin, pin_of, pins_of
 from hollow_pin.bench.readings import Checks, readings_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import check_stick, get_job, get_take, may_resume, open_job
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.complaint import Held, held_against
-from hollow_pin.core.controller import ModelStick
+from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with, verdict_on
 from hollow_pin.core.next_look import Look, looks
 from hollow_pin.core.prospect import BECAUSE, Prospect, Record, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank
 from hollow_pin.core.record import Job, Take
-from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy
+from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.take_in import REFER, why_not_worked_on
+from hollow_pin.core.words import percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import (
@@ -35,6 +38,7 @@ from hollow_pin.store.decisions import (
     latest_decisions,
     setting,
 )
+from hollow_pin.store.jobs import visits_of, work_of
 from hollow_pin.store.ledger import add_entry
 from hollow_pin.store.takes import takes_of
 
@@ -86,8 +90,10 @@ class Outcome:
 
 @dataclass(frozen=True)
 class DecideView:
-    """Everything that a decision is made on. take: None where there is no usable one. advised: the
-    remedy to begin with, by its code. may_resume: whether a step of the take can be done again."""
+    """Everything that a decision is made on. sensors: of the stick, for a drawing of where the part
+    sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
+    where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
+    whether a step of the take can be done again."""
 
     take: Take | None
     may_resume: bool
@@ -95,6 +101,8 @@ class DecideView:
     sentence: str
     pin: Pin | None
     causes: tuple[CauseShown, ...]
+    sensors: tuple[ModelSensor, ...]
+    context: tuple[str, ...]
     complaint: Held | None
     looks: tuple[Look, ...]
     options: tuple[Option, ...]
@@ -135,7 +143,23 @@ def view_decide(
     limit = limits["composite.dead_zone_needed"].at(grade)
     if take is None or readings is None:
         return DecideView(
-            None, False, "", "", None, (), None, (), (), (), None, None, money, limit, decided
+            None,
+            False,
+            "",
+            "",
+            None,
+            (),
+            (),
+            (),
+            None,
+            (),
+            (),
+            (),
+            None,
+            None,
+            money,
+            limit,
+            decided,
         )
     readings = Checks(db).trusted(readings, take, job.controller.model.id)
     own = check_stick(job.controller, take.stick)
@@ -170,6 +194,8 @@ def view_decide(
         pin=pin_of(readings, take.stick, limits, grade),
         headline=_headline(causes),
         causes=causes,
+        sensors=own.sensors,
+        context=_context(db, job, take),
         complaint=held,
         looks=looks(readings, ranked, steps),
         options=_in_order(offered, advised),
@@ -197,6 +223,8 @@ def _take_of(db: Connection, job: Job, take_id: int | None) -> Take | None:
 def _headline(causes: Sequence[CauseShown]) -> str:
     """The causes that are likelier than not, in a sentence."""
     likely = [c for c in causes if c.ranked.probability >= LIKELY]
+    if not likely and causes[0].ranked.cause == SOUND:
+        return "It looks sound, as far as this take goes."
     if not likely:
         return f"It cannot be told from this take: {name_of(causes[0].ranked.cause)} at most."
     named = [
@@ -209,6 +237,36 @@ def _headline(causes: Sequence[CauseShown]) -> str:
 
 def _worth_showing(ranked: Sequence[Ranked]) -> list[Ranked]:
     return [c for i, c in enumerate(ranked) if c.probability >= SHOWN_FROM or i < 2][:MOST_CAUSES]
+
+
+def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
+    """How the other stick reads, how it left last time, and what this model came to the shop with."""
+    said = []
+    for pin in pins_of(db, job.controller):
+        if pin.stick != take.stick and pin.state == "measured" and pin.dead_zone is not None:
+            name = stick_name(pin.stick)
+            what = "trembles by" if pin.tells == TURN_JITTER else "needs a dead zone of"
+            said.append(f"The {name} {what} {percent(pin.dead_zone)}.")
+    before = [j for j in visits_of(db, job.controller.id) if j.id < job.id and j.closed_at]
+    if before:
+        last = before[0]
+        done = [w for w in work_of(db, last.id) if w.undone_at is None and w.stick == take.stick]
+        was = done_words(done[-1].kind, done[-1].module) if done else "nothing was done"
+        said.append(f"Visit {len(before) + 1}; at the last one: {was[0].lower()}{was[1:]}.")
+    same = [
+        d.stood["causes"][0]["cause"]
+        for d in latest_decisions(db, REMEMBERED)
+        if d.job_id != job.id
+        and d.stood["causes"]
+        and get_job(db, d.job_id).controller.model.id == job.controller.model.id
+    ]
+    if same:
+        most, times = Counter(same).most_common(1)[0]
+        said.append(
+            f"Of {len(same)} other {job.controller.model.name}s decided on here, {times} "
+            f"{'was' if times == 1 else 'were'} {name_of(most)}."
+        )
+    return tuple(said)
 
 
 WAY = {"x": "left–right", "y": "up–down"}
@@ -358,10 +416,20 @@ def _outcome(db: Connection, decision: Decision, limits: Limits | None = None) -
     chance = next((o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen), None)
     first = stood["causes"][0]["cause"] if stood["causes"] else ""
     before = get_take(db, decision.take_id)
+    done = [
+        w.seq
+        for w in work_of(db, decision.job_id)
+        if w.stick == before.stick and w.undone_at is None and w.seq > decision.seq
+    ]
+    # What was done after that is another story.
+    until = done[1] if len(done) > 1 else inf
     after = [
         t
         for t in takes_of(db, decision.job_id)
-        if t.stick == before.stick and t.usable and t.undone_at is None and t.seq > decision.seq
+        if t.stick == before.stick
+        and t.usable
+        and t.undone_at is None
+        and decision.seq < t.seq < until
     ]
     held: bool | None = None
     if after:

@@ -192,7 +192,7 @@ def stand_in_of(db: Connection, take: Take, condition: str | None = None) -> Sti
     m, own = controller.model, check_stick(controller, take.stick)
     seed = zlib.crc32(f"{controller.tag} {take.stick}".encode())
     could = possible(own.kind, own.sprung)
-    if condition is not None and condition not in could:
+    if condition is not None and not set(condition.split("+")) <= set(could):
         raise Refused("A stick of this model cannot have that fault.", "condition")
     condition = condition or random.Random(seed).choice(could)
     stick = fresh_stick(

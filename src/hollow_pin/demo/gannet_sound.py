@@ -11,6 +11,7 @@ from collections.abc import AsyncIterator
 from datetime import datetime, timedelta
 
 from hollow_pin.bench.checks import CheckView, answer, begin, end, touch, view_check
+from hollow_pin.bench.deciding import decide, view_decide
 from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.jobs import close, log_work
 from hollow_pin.bench.ledger import wait_for, write
@@ -37,6 +38,7 @@ from hollow_pin.demo.stories import (
     STORIES,
     Checked,
     Closed,
+    Decided,
     Noted,
     Photographed,
     Taken,
@@ -101,6 +103,20 @@ async def _build(database: Database, now: datetime) -> int:
                         cautions=codes,
                     )
                     log_work(database, job.id, plan, _text(clock), ROLES[0])
+                case Decided():
+                    with database.reading() as db:
+                        view = view_decide(db, job.id)
+                    assert view.take is not None
+                    reason = event.reason if event.chosen != view.advised else ""
+                    decide(
+                        database,
+                        job.id,
+                        view.take.id,
+                        event.chosen,
+                        reason,
+                        _text(clock),
+                        ROLES[0],
+                    )
                 case Noted():
                     write(database, job.id, "note", event.text, _text(clock), ROLES[0])
                 case Checked():

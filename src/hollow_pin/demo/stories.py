@@ -35,6 +35,14 @@ class Worked:
 
 
 @dataclass(frozen=True)
+class Decided:
+    """What was chosen, by its newest take. reason: why, where it is not what is advised."""
+
+    chosen: str
+    reason: str = ""
+
+
+@dataclass(frozen=True)
 class Noted:
     text: str
 
@@ -66,7 +74,7 @@ class Waits:
     text: str = ""
 
 
-Event = Taken | Worked | Noted | Closed | Checked | Photographed | Waits
+Event = Taken | Decided | Worked | Noted | Closed | Checked | Photographed | Waits
 
 
 @dataclass(frozen=True)
@@ -104,6 +112,7 @@ STORIES: tuple[Story, ...] = (
         24 * 96,
         (
             Taken("left", "dirty", routine="quick"),
+            Decided("cleaned"),
             Worked("cleaned", note="Two swabs."),
             Taken("left", routine="quick"),
             Closed("Cleaned; quiet again."),
@@ -118,6 +127,7 @@ STORIES: tuple[Story, ...] = (
         24 * 41,
         (
             Taken("left", routine="quick"),
+            Decided("cleaned"),
             Worked("cleaned", note="Three swabs, grease in the gap."),
             Taken("left", routine="quick"),
             Closed("Cleaned. If it comes a third time: a new module."),
@@ -203,6 +213,7 @@ STORIES: tuple[Story, ...] = (
             Taken("left", "dirty"),
             Photographed("Dust in the left–right housing.", "dusty track"),
             Taken("right", "sound", routine="quick"),
+            Decided("cleaned"),
             Worked("cleaned", note="Three swabs until clean; dried ten minutes."),
             Taken("left"),
             Closed("Cleaned; the spikes are gone. Look again in a month."),
@@ -217,6 +228,7 @@ STORIES: tuple[Story, ...] = (
         (
             Taken("right", "worn"),
             Taken("left", "sound", routine="quick"),
+            Decided("replaced-by-hall", "A Hall module was at hand, and nothing of it wears."),
             Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
             Taken("right"),
         ),
@@ -230,6 +242,7 @@ STORIES: tuple[Story, ...] = (
         (
             Taken("left", "offset"),
             Taken("right", "sound", routine="quick"),
+            Decided("recalibrated"),
             Worked("recalibrated"),
             Taken("left", calibration="recalibrated"),
         ),
@@ -280,6 +293,7 @@ STORIES: tuple[Story, ...] = (
             Photographed("Scratched where it fell.", "shell corner"),
             Taken("stick", "worn"),
             Photographed("The track of the left–right housing, worn at the centre.", "worn track"),
+            Decided("cleaned", "It was only ever sprayed: clean it properly once."),
             Worked("cleaned", note="Sprayed before it came in; wiped it properly."),
             Taken("stick"),
             Noted("Cleaning did nothing that can be seen. It is wear."),
@@ -303,6 +317,85 @@ STORIES: tuple[Story, ...] = (
             accessories="wrist strap",
             price="time only",
         ),
+    ),
+    Story(
+        "GS-026",
+        "plover",
+        "left",
+        "Jumps to full and back, when the cable is held.",
+        24 * 6,
+        (
+            Taken("left", "loose"),
+            Decided("mended"),
+            Worked("mended", note="A dry joint at the third pin."),
+            Taken("left", routine="quick"),
+            Closed("One joint reflowed; no jump since."),
+        ),
+    ),
+    Story(
+        "GS-055",
+        "dunlin",
+        "stick",
+        "Slow at full tilt since the module was changed elsewhere.",
+        24 * 5,
+        (
+            Taken("stick", "miscalibrated"),
+            Decided("recalibrated"),
+            Worked("recalibrated", note="Extents first, then the centre."),
+            Taken("stick", calibration="recalibrated"),
+            Closed("It still had the old module’s calibration."),
+        ),
+    ),
+    Story(
+        "GS-066",
+        "plover",
+        "left",
+        "Both sticks shiver on the charger.",
+        24 * 4,
+        (
+            Taken("left", "humming", routine="quick"),
+            Decided("other-cable"),
+            Worked("other-cable", note="The charger at tank two; marked."),
+            Taken("left", routine="quick"),
+            Closed("The charger, not the sticks."),
+        ),
+    ),
+    Story(
+        "GS-049",
+        "plover",
+        "right",
+        "Worn and full of sand. Has been here before.",
+        24 * 3,
+        (
+            Taken("right", "worn+dirty"),
+            Decided("retired", "Third time this season, and the shell is cracked."),
+            Closed("To the donor shelf.", "as-it-was"),
+        ),
+        Intake(consent="no"),
+    ),
+    Story(
+        "GS-033",
+        "plover",
+        "left",
+        "Does not come back from the left.",
+        9,
+        (Taken("left", "binding"),),
+    ),
+    Story(
+        "GS-041",
+        "dunlin",
+        "stick",
+        "Goes farther to one side, since the module was soldered.",
+        8,
+        (Taken("stick", "unseated"),),
+    ),
+    Story(
+        "GS-059",
+        "skua",
+        "stick",
+        "Steers up when pushed right.",
+        7.5,
+        (Taken("stick", "tilted-magnet"),),
     ),
     Story("GS-012", "plover", "left", "Sticks at the top, says the morning shift.", 0.3, ()),
 )

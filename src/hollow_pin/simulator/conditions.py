@@ -184,9 +184,12 @@ def fresh_stick(
     axes: int = 2,
     sprung: bool = True,
 ) -> Stick:
-    """A stick of a model in a condition."""
+    """A stick of a model in a condition, or in several: “worn+dirty”."""
     stick = new_stick(kind, gate, bits, rate_hz, seed, axes, sprung)
-    return CONDITIONS[condition].change(stick, np.random.default_rng(seed))
+    rng = np.random.default_rng(seed)
+    for one in condition.split("+"):
+        stick = CONDITIONS[one].change(stick, rng)
+    return stick
 
 
 def random_stick(seed: int) -> Stick:

@@ -6,9 +6,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass
 from typing import Any, get_args
 
+import numpy as np
+
 from hollow_pin.core.calculators.divider import divide
 from hollow_pin.core.calculators.iron import LIQUIDUS_C, Mass, Method, celsius, fahrenheit, start
 from hollow_pin.core.calculators.trim import Network
+from hollow_pin.core.recording import Floats
 
 ABSOLUTE_ZERO_C = -273.15
 MOST_OHMS = 1e8
@@ -20,6 +23,12 @@ class OutOfBounds(ValueError):
     def __init__(self, key: str, message: str) -> None:
         super().__init__(f"{key}: {message}")
         self.key = key
+        self.says = message
+
+
+def _plain(value: float) -> str:
+    """As it is read: 100 000 000, not 1e+08."""
+    return f"{value:,.0f}".replace(",", "\u00a0") if value == int(value) else f"{value:g}"
 
 
 @dataclass(frozen=True)
@@ -45,8 +54,8 @@ class Input:
         kind = "a whole number" if self.whole else "a number"
         unit = f" {self.unit}" if self.unit else ""
         if self.above:
-            return f"{kind} above {self.low:g} and up to {self.high:g}{unit}"
-        return f"{kind} from {self.low:g} to {self.high:g}{unit}"
+            return f"{kind} above {_plain(self.low)} and up to {_plain(self.high)}{unit}"
+        return f"{kind} from {_plain(self.low)} to {_plain(self.high)}{unit}"
 
     def read(self, text: str) -> float | int | str:
         """A value as it was typed. Raises OutOfBounds."""
@@ -65,17 +74,57 @@ class Input:
 
 
 @dataclass(frozen=True)
+class Output:
+    """What comes out under a key, as it is said."""
+
+    key: str
+    says: str
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Curve:
+    """One line of a plot: places x and values y."""
+
+    label: str
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Plot:
+    """What to look for is said in `look`."""
+
+    x_says: str
+    y_says: str
+    look: str
+    curves: tuple[Curve, ...]
+
+
+@dataclass(frozen=True)
 class Calculator:
-    """formula: in words, with its source. run: of the inputs by key, those left out missing."""
+    """formula: in words, with its source. caution: what can go wrong at the bench. run: of the inputs
+    by key, those left out missing; draw: a plot of the same."""
 
     name: str
     title: str
     formula: str
     inputs: tuple[Input, ...]
+    outputs: tuple[Output, ...]
     run: Callable[..., dict[str, Any]]
+    draw: Callable[..., Plot] | None = None
+    caution: str = ""
 
     def calculate(self, given: Mapping[str, str]) -> dict[str, Any]:
         """What comes out, by key. given: the inputs as they were typed. Raises OutOfBounds."""
+        return self.run(**self.read(given))
+
+    def plot(self, given: Mapping[str, str]) -> Plot | None:
+        """The plot of the same inputs, where there is one. Raises OutOfBounds."""
+        return self.draw(**self.read(given)) if self.draw is not None else None
+
+    def read(self, given: Mapping[str, str]) -> dict[str, Any]:
+        """The inputs by key. Raises OutOfBounds."""
         known = {i.key: i for i in self.inputs}
         for key in given:
             if key not in known:
@@ -83,7 +132,7 @@ class Calculator:
         for i in self.inputs:
             if i.key not in given and not i.optional:
                 raise OutOfBounds(i.key, f"is missing; {i.bounds}.")
-        return self.run(**{key: known[key].read(text) for key, text in given.items()})
+        return {key: known[key].read(text) for key, text in given.items()}
 
 
 def _ohms(key: str, says: str, zero: bool = False) -> Input:
@@ -129,6 +178,53 @@ def _trim(
     }
 
 
+TRAVEL = np.linspace(0.0, 1.0, 101)
+PLACE_SAYS = "wiper along the track"
+
+
+def _curve(label: str, y: Floats) -> Curve:
+    return Curve(label, tuple(TRAVEL.tolist()), tuple(np.asarray(y, dtype=float).tolist()))
+
+
+def _shifted(network: Network, setting: float) -> Curve:
+    shift = 200 * (network.output(TRAVEL, setting) - TRAVEL)
+    return _curve(f"trim at {setting:g}", shift)
+
+
+def _draw_trim(
+    track_ohms: float,
+    trim_ohms: float,
+    series_ohms: float,
+    position: float,
+    setting: float,
+    supply_v: float,
+    rest_percent: float | None = None,
+) -> Plot:
+    network = Network(track_ohms, trim_ohms, series_ohms, supply_v)
+    curves = [_curve("without a trim", 0 * TRAVEL), _shifted(network, setting)]
+    if series_ohms:
+        curves += [_shifted(network, end) for end in (0.0, 1.0)]
+    return Plot(
+        PLACE_SAYS,
+        "shift, %",
+        "How far the trim shifts the signal, place by place: nothing at the ends, the most in the "
+        "middle. Between the lines for 0 and 1 lies all that it can do.",
+        tuple(curves),
+    )
+
+
+def _draw_divider(
+    track_ohms: float, position: float, input_ohms: float, supply_v: float, **more: Any
+) -> Plot:
+    off = [divide(track_ohms, float(p), input_ohms, supply_v).error_percent for p in TRAVEL]
+    return Plot(
+        PLACE_SAYS,
+        "error, %",
+        "What the input takes away, place by place; least at the ends, where the track is stiff.",
+        (_curve("error by loading", np.array(off)),),
+    )
+
+
 def _divider(**given: Any) -> dict[str, Any]:
     return asdict(divide(**given))
 
@@ -164,7 +260,22 @@ CALCULATORS: tuple[Calculator, ...] = (
             SUPPLY,
             Input("rest_percent", "Where the stick rests", "%", -99.0, 99.0, optional=True),
         ),
+        (
+            Output("output", "Share of the supply at the stick’s wiper"),
+            Output("untrimmed", "Without the trim"),
+            Output("shift_percent", "Shift", "%"),
+            Output("centring_setting", "Setting that centres it"),
+            Output("reach_low_percent", "Reach kept, low end", "%"),
+            Output("reach_high_percent", "Reach kept, high end", "%"),
+            Output("slope_at_centre", "Slope at the centre"),
+            Output("departure_percent", "Departure from a straight line", "%"),
+            Output("current_ma", "Most current over the travel", "mA"),
+            Output("worst_current_ma", "With the trim at an end", "mA"),
+        ),
         _trim,
+        _draw_trim,
+        "A trim near its end can short the supply when the stick is pushed: a resistor between the "
+        "wipers bounds it. Take the battery off before anything is soldered.",
     ),
     Calculator(
         "divider",
@@ -181,7 +292,17 @@ CALCULATORS: tuple[Calculator, ...] = (
             Input("sample_pf", "Sampling capacitor", "pF", 0.0, 1e6, above=True, optional=True),
             Input("sample_us", "Time it samples for", "µs", 0.0, 1e6, optional=True),
         ),
+        (
+            Output("output", "Share of the supply"),
+            Output("error_percent", "Error by loading", "%"),
+            Output("source_ohms", "Source resistance", "Ω"),
+            Output("current_ma", "Current from the supply", "mA"),
+            Output("counts_lost", "Counts lost"),
+            Output("settling_error_counts", "Counts not settled"),
+        ),
         _divider,
+        _draw_divider,
+        "Modules that fit the same holes come with values several-fold apart: measure before fitting.",
     ),
     Calculator(
         "iron",
@@ -194,7 +315,20 @@ CALCULATORS: tuple[Calculator, ...] = (
             Input("mass", "What the pin hangs on", choices=get_args(Mass)),
             Input("method", "Method", choices=get_args(Method), optional=True),
         ),
+        (
+            Output("start_c", "Begin at", "°C"),
+            Output("start_f", "that is", "°F"),
+            Output("liquidus_c", "Alloy liquid from", "°C"),
+            Output("least_c", "No lower than", "°C"),
+            Output("most_c", "No higher than", "°C"),
+            Output("dwell_s", "On the pin for, at the most", "s"),
+            Output("reasons", "Why"),
+        ),
         _iron,
+        None,
+        "Irons burn and flux smokes: iron in its stand, extraction or an open window. A caution, "
+        "not a "
+        "licence: the sheets of the alloy and of the iron come first.",
     ),
     Calculator(
         "temperature",
@@ -204,6 +338,7 @@ CALCULATORS: tuple[Calculator, ...] = (
             Input("celsius", "Celsius", "°C", ABSOLUTE_ZERO_C, 1e6, optional=True),
             Input("fahrenheit", "Fahrenheit", "°F", -459.67, 1e6, optional=True),
         ),
+        (Output("celsius", "Celsius", "°C"), Output("fahrenheit", "Fahrenheit", "°F")),
         _temperature,
     ),
 )

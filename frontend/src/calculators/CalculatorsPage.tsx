@@ -1,0 +1,238 @@
+import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { api, data, Problem, type Schemas } from "../api/client";
+import { calculatedQuery, calculatorsQuery, useChange } from "../api/queries";
+import { Choose } from "../app/Choose";
+import { Loading, Page, Trouble } from "../app/parts";
+import "./calculators.css";
+import { CurvePlot } from "./CurvePlot";
+
+type Info = Schemas["CalculatorInfo"];
+
+/** What a field starts with, so that there is something to look at. */
+const FIRST: Record<string, Record<string, string>> = {
+  trim: {
+    track_ohms: "10000",
+    trim_ohms: "10000",
+    series_ohms: "47000",
+    position: "0.5",
+    setting: "0.5",
+    supply_v: "3.3",
+  },
+  divider: { track_ohms: "10000", position: "0.5", input_ohms: "1000000", supply_v: "3.3" },
+  iron: { alloy: "SAC305", tip_mm: "1.6", mass: "signal" },
+  temperature: { celsius: "350" },
+};
+
+/** The arithmetic of the bench: one calculator at a time, in the address so that it can be shared. */
+export function Component() {
+  const { data: all, error } = useQuery(calculatorsQuery);
+  const [search, setSearch] = useSearchParams();
+  if (error) {
+    return (
+      <Page title="The calculators cannot be shown.">
+        <Trouble error={error} />
+      </Page>
+    );
+  }
+  const chosen = all?.find((c) => c.name === search.get("name")) ?? all?.[0];
+  if (!all || !chosen) return <Loading what="the calculators" />;
+  return (
+    <section className="page calculators">
+      <Choose
+        label="Calculate"
+        options={all.map((c) => [c.name, c.title] as const)}
+        value={chosen.name}
+        onChange={(name) => {
+          const job = search.get("job");
+          setSearch({ name, ...(job ? { job } : {}) }, { replace: true });
+        }}
+      />
+      <Calculator key={chosen.name} info={chosen} job={Number(search.get("job") ?? 0)} />
+    </section>
+  );
+}
+
+function Calculator({ info, job }: { info: Info; job: number }) {
+  const [typed, setTyped] = useState<Record<string, string>>(FIRST[info.name] ?? {});
+  const given = Object.fromEntries(Object.entries(typed).filter(([, text]) => text.trim() !== ""));
+  const { data: found, error } = useQuery(calculatedQuery(info.name, given));
+  const wrong = error instanceof Problem ? error.fields : {};
+  const set = (key: string, text: string) =>
+    setTyped((before) =>
+      info.name === "temperature" ? { [key]: text } : { ...before, [key]: text },
+    );
+  return (
+    <div className="calculator">
+      <form className="calculator-inputs" onSubmit={(e) => e.preventDefault()}>
+        {info.inputs.map((input) => (
+          <Field
+            key={input.key}
+            input={input}
+            text={typed[input.key] ?? ""}
+            wrong={wrong[input.key]}
+            set={(text) => set(input.key, text)}
+          />
+        ))}
+        {job > 0 && (
+          <FromJob job={job} info={info} fill={(more) => setTyped({ ...typed, ...more })} />
+        )}
+      </form>
+      <div className="calculator-answer">
+        {error && !(error instanceof Problem && Object.keys(wrong).length) && (
+          <Trouble error={error} />
+        )}
+        {found && <Answer info={info} values={found.values} />}
+        {found?.plot && <CurvePlot plot={found.plot} title={info.title} />}
+        <p className="soft calculator-formula">{info.formula}</p>
+        {info.caution && <p className="calculator-caution">{info.caution}</p>}
+        {job > 0 && found && <Keep job={job} info={info} given={given} values={found.values} />}
+      </div>
+    </div>
+  );
+}
+
+function Field({
+  input,
+  text,
+  wrong,
+  set,
+}: {
+  input: Schemas["InputInfo"];
+  text: string;
+  wrong: string | undefined;
+  set: (text: string) => void;
+}) {
+  const label = input.unit ? `${input.says}, ${input.unit}` : input.says;
+  return (
+    <TextField
+      size="small"
+      fullWidth
+      label={label}
+      value={text}
+      error={wrong !== undefined}
+      helperText={wrong ?? (input.optional ? `${input.bounds}; may be left out` : input.bounds)}
+      onChange={(e) => set(e.target.value)}
+      {...(input.choices.length > 0
+        ? { select: true }
+        : { slotProps: { htmlInput: { inputMode: "decimal", maxLength: 40 } } })}
+    >
+      {input.choices.length > 0 &&
+        [...(input.optional ? [""] : []), ...input.choices].map((choice) => (
+          <MenuItem key={choice} value={choice}>
+            {choice || "as usual"}
+          </MenuItem>
+        ))}
+    </TextField>
+  );
+}
+
+function shown(value: unknown): string {
+  if (value === null || value === undefined) return "none";
+  if (typeof value !== "number") return String(value);
+  if (Number.isInteger(value)) return String(value);
+  return value.toPrecision(4).replace("-", "−");
+}
+
+function Answer({ info, values }: { info: Info; values: Record<string, unknown> }) {
+  return (
+    <dl className="calculator-values" aria-live="polite">
+      {info.outputs.map(({ key, says, unit }) => {
+        const value = values[key];
+        return (
+          <div key={key} className={Array.isArray(value) ? "wide" : ""}>
+            <dt>{says}</dt>
+            <dd>
+              {Array.isArray(value) ? (
+                <ul>
+                  {value.map((line) => (
+                    <li key={String(line)}>{String(line)}</li>
+                  ))}
+                </ul>
+              ) : (
+                <span className="figures">
+                  {shown(value)} {value !== null && unit}
+                </span>
+              )}
+            </dd>
+          </div>
+        );
+      })}
+    </dl>
+  );
+}
+
+/** What the job's newest take and its model say, for the inputs that there are. */
+function FromJob({
+  job,
+  info,
+  fill,
+}: {
+  job: number;
+  info: Info;
+  fill: (more: Record<string, string>) => void;
+}) {
+  const keys = new Set(info.inputs.map((i) => i.key));
+  const ask = useChange((axis: "x" | "y") =>
+    data(
+      api.GET("/api/calculators/from-job/{job_id}", {
+        params: { path: { job_id: job }, query: { axis } },
+      }),
+    ),
+  );
+  if (!keys.has("position")) return null;
+  const take = (axis: "x" | "y") =>
+    ask.mutate(axis, {
+      onSuccess: (found) =>
+        fill(Object.fromEntries(Object.entries(found).filter(([key]) => keys.has(key)))),
+    });
+  return (
+    <p className="actions">
+      <Button onClick={() => take("x")}>From the take, x</Button>
+      <Button onClick={() => take("y")}>From the take, y</Button>
+      <Trouble error={ask.error} />
+    </p>
+  );
+}
+
+/** Put what came out in the job's ledger. */
+function Keep({
+  job,
+  info,
+  given,
+  values,
+}: {
+  job: number;
+  info: Info;
+  given: Record<string, string>;
+  values: Record<string, unknown>;
+}) {
+  const text = `${info.title}: ${Object.entries(given)
+    .map(([key, value]) => `${key}=${value}`)
+    .join(", ")}. ${info.outputs
+    .filter(({ key }) => !Array.isArray(values[key]))
+    .map(({ key, says, unit }) => `${says} ${shown(values[key])} ${unit}`.trim())
+    .join("; ")}.`;
+  const keep = useChange(() =>
+    data(
+      api.POST("/api/jobs/{job_id}/entries", {
+        params: { path: { job_id: job } },
+        body: { kind: "note", text },
+      }),
+    ),
+  );
+  return (
+    <p className="actions">
+      <Button onClick={() => keep.mutate(undefined)} disabled={keep.isPending}>
+        Put in the ledger
+      </Button>
+      {keep.isSuccess && <span role="status">It stands in the ledger.</span>}
+      <Link to={`/jobs/${job}/decide`}>Back to the job</Link>
+      <Trouble error={keep.error} />
+    </p>
+  );
+}

@@ -1,0 +1,134 @@
+"""Deciding in the browser: by keyboard alone, against the advice, what would decide; and the
+arithmetic of the bench."""
+
+from __future__ import annotations
+
+import re
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from conftest import Server, new_job
+from sticks import recording_file
+
+pytestmark = pytest.mark.browser
+
+
+def job_with(http: httpx.Client, condition: str) -> int:
+    job = new_job(http)
+    sent = recording_file(condition)
+    http.post(f"/api/jobs/{job}/recordings", files=sent, data={"stick": "left"}).raise_for_status()
+    return job
+
+
+def test_a_whole_decision_by_keyboard(page: Page, server: Server, http: httpx.Client) -> None:
+    job = job_with(http, "offset")
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    expect(page.locator("h1")).to_contain_text("Off centre")
+    advised = page.get_by_role("radio", name="Recalibrate advised")
+    expect(advised).to_be_checked()
+    page.get_by_role("button", name="Off centre").press("Enter")
+    expect(page.locator(".why")).to_contain_text("the returns lie")
+    page.keyboard.press("2")
+    expect(advised).not_to_be_checked()
+    expect(page.get_by_role("button", name=re.compile("^Decide"))).to_be_disabled()
+    page.keyboard.press("1")
+    expect(advised).to_be_checked()
+    page.keyboard.press("d")
+    expect(page).to_have_url(re.compile(r"/work\?kind=recalibrated"))
+    expect(page.get_by_role("radio", name="Recalibrated", exact=True)).to_be_checked()
+    (entry,) = [e for e in http.get(f"/api/jobs/{job}").json()["ledger"] if e["kind"] == "decision"]
+    assert entry["text"].startswith("Decided: recalibrate")
+
+
+def test_a_decision_against_the_advice_and_what_became_of_it(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = job_with(http, "offset")
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    page.get_by_role("radio", name=re.compile("Set a dead zone")).check()
+    page.get_by_label("Against the advice: why?").fill("Only until Friday.")
+    page.get_by_role("button", name=re.compile("^Decide: set a dead zone")).click()
+    expect(page).to_have_url(re.compile("/work"))
+    body = {"kind": "software-dead-zone"}
+    http.post(f"/api/jobs/{job}/work", json=body).raise_for_status()
+    sent = recording_file("offset")
+    data = {"stick": "left", "again": "true"}
+    http.post(f"/api/jobs/{job}/recordings", files=sent, data=data).raise_for_status()
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    decided = page.get_by_label("Decided so far")
+    expect(decided).to_contain_text("still over a limit")
+    expect(decided).to_contain_text("against the advice: Only until Friday.")
+    decided.get_by_role("link", name="How often that was right").click()
+    expect(page.locator("h1")).to_contain_text("0 of 1 against it")
+    expect(page.get_by_role("img", name="Chance that was told")).to_be_visible()
+
+
+def test_what_would_decide_begins_with_one_key(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """The demo's worn stick binds perhaps: Let-go again would tell."""
+    job = new_job(http)
+    take = http.post(
+        f"/api/jobs/{job}/takes",
+        json={
+            "stick": "left",
+            "source": {"kind": "stand-in", "condition": "sound"},
+            "routine_id": "quick",
+        },
+    ).json()["id"]
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
+    expect(page).to_have_url(re.compile(r"/takes/\d+$"), timeout=40_000)
+
+    def opened(route) -> None:
+        answer = route.fetch()
+        view = answer.json()
+        view["looks"] = [
+            {"words": "Let-go again.", "steps": ["let-go"], "between": ["worn", "binding"]}
+        ]
+        route.fulfill(response=answer, json=view)
+
+    page.route(f"**/api/jobs/{job}/decide*", opened)
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    expect(page.get_by_text("What would decide:")).to_be_visible()
+    page.keyboard.press("b")
+    expect(page).to_have_url(re.compile(r"/live\?step=let-go"))
+
+
+def test_the_shop_s_own_prices_change_what_is_worth_it(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = job_with(http, "worn")
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    worth = page.get_by_label("Whether it is worth it")
+    expect(worth.locator("tbody tr").first).not_to_contain_text("Retire")
+    worth.get_by_role("button", name="Change").click()
+    page.get_by_label("Another controller").fill("1")
+    page.get_by_role("button", name="Count with these").click()
+    expect(worth.locator("tbody tr").first).to_contain_text("Retire")
+    http.put("/api/money", json={"rate": 24, "controller": 45, "parts": {}}).raise_for_status()
+
+
+def test_a_calculator_answers_while_one_types(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = job_with(http, "offset")
+    page.goto(f"{server.base}/calculators?name=trim&job={job}")
+    value = page.locator(".calculator-values div", has_text="Slope at the centre").locator("dd")
+    before = value.inner_text()
+    page.get_by_label("Resistor between the wipers").fill("4700")
+    expect(value).not_to_have_text(before)
+    page.get_by_label("Trim, from its low end").fill("2")
+    expect(page.get_by_text("2 is not a number from 0 to 1.")).to_be_visible()
+    page.get_by_label("Trim, from its low end").fill("0.4")
+    page.get_by_role("button", name="From the take, y").click()
+    expect(page.get_by_label("Where the stick rests")).not_to_have_value("")
+    page.get_by_role("button", name="Put in the ledger").click()
+    expect(page.get_by_role("status")).to_contain_text("It stands in the ledger")
+    assert (
+        "Trim network: track_ohms=10000" in http.get(f"/api/jobs/{job}").json()["ledger"][0]["text"]
+    )
+    page.get_by_text("Temperature", exact=True).click()
+    page.get_by_label("Celsius").fill("350")
+    expect(page.locator(".calculator-values")).to_contain_text("662 °F")
