@@ -297,3 +297,67 @@ def test_how_it_was_measured_is_kept_and_offered_again(
     page.goto(f"{server.base}/jobs/{job}/prove")
     expect(page.get_by_label("Calibration")).to_contain_text("Recalibrated")
     expect(page.get_by_label("Bench role")).to_have_value("evening bench")
+
+
+HID = Path(__file__).parent / "hid.js"
+
+
+def test_raw_reports_are_read_in_whole_numbers_at_the_device_s_own_rate(
+    context: BrowserContext, server: Server, http: httpx.Client
+) -> None:
+    """Axes found by moving the stick, Still by raw reports, unplugged in mid-take."""
+    context.add_init_script(path=HID)
+    page = watched(context)
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Raw reports in the browser").click()
+    page.get_by_role("button", name="Choose the device").click()
+    expect(page.get_by_text("X and Y of 2 axes, in whole numbers from 0 to 4095.")).to_be_visible()
+    page.get_by_role("button", name="Find the axes by moving it").click()
+    page.evaluate("raw.seen()")
+    page.evaluate("raw.state.y = 4000")
+    expect(page.get_by_text("Let it come back.")).to_be_visible()
+    page.evaluate("raw.state.y = 2040")
+    expect(page.get_by_text("Now push the left stick up.")).to_be_visible()
+    page.evaluate("raw.state.x = 100")
+    expect(page.get_by_text("Y and X of 2 axes")).to_be_visible()
+    page.evaluate("raw.state.x = 2130")
+    page.get_by_role("button", name="Find the axes by moving it").click()
+    page.evaluate("raw.seen()")
+    page.evaluate("raw.state.x = 4000")
+    expect(page.get_by_text("Let it come back.")).to_be_visible()
+    page.evaluate("raw.state.x = 2130")
+    expect(page.get_by_text("Now push the left stick up.")).to_be_visible()
+    page.evaluate("raw.state.y = 50")
+    expect(page.get_by_text("X and Y of 2 axes")).to_be_visible()
+    page.evaluate("raw.state.y = 2040")
+    page.get_by_label("What is asked for").click()
+    page.get_by_role("option", name="Quick").click()
+    page.get_by_role("button", name="Start the take").click()
+    expect(page.locator('[aria-current="step"]')).to_have_text("Let-go", timeout=30_000)
+    page.evaluate("raw.unplug()")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+    (take,) = http.get(f"/api/jobs/{job}").json()["takes"]
+    assert (take["source_kind"], take["source_name"]) == ("hid", "Plover raw")
+    view = http.get(f"/api/takes/{take['id']}").json()
+    assert view["take"]["ranges"] == [{"lo": 0, "hi": 4095}] * 2
+    assert view["readings"]["recording"]["rate_hz"] == pytest.approx(250, rel=0.05)
+    assert view["values"]["still.rest_x"] == pytest.approx(100 * (2130 - 2047.5) / 2047.5, abs=0.2)
+    assert view["values"]["still.rest_y"] == pytest.approx(100 * (2047.5 - 2040) / 2047.5, abs=0.2)
+    remembered = http.get(
+        "/api/mappings",
+        params={"model_id": "plover", "source_kind": "hid", "source_name": "Plover raw"},
+    ).json()
+    assert remembered[0]["axis_x"] == 0
+
+
+def test_a_browser_without_raw_reports_says_what_is_next_best(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    page.add_init_script("Object.defineProperty(navigator, 'hid', {value: undefined})")
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Raw reports in the browser").click()
+    expect(page.get_by_text("This browser does not let a page read raw reports.")).to_be_visible()
+    page.get_by_role("button", name="Raw device").click()
+    expect(page.get_by_role("status").filter(has_text="raw HID devices")).to_be_visible()

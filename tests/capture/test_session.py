@@ -20,7 +20,7 @@ from benches import begun, taken_in
 from conftest import Server, new_job, new_take, start_server
 from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
 from hollow_pin.capture.session import Seen, Session
-from hollow_pin.sources.gamepad import BadFrame, GamepadSource
+from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
@@ -112,11 +112,11 @@ def frame(*samples: tuple[float, float, float]) -> bytes:
 )
 def test_a_bad_frame_is_refused_whole(data: bytes, why: str) -> None:
     with pytest.raises(BadFrame, match=why):
-        GamepadSource().feed(data)
+        PageSource().feed(data)
 
 
 def test_a_browsers_y_is_turned_up() -> None:
-    source = GamepadSource()
+    source = PageSource()
     source.feed(frame((1.25, 0.5, -1.0)))
 
     async def first() -> Block:

@@ -990,6 +990,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/sources/hid-axes": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Hid Axes
+     * @description The axes of a HID device, from what the browser says of its reports.
+     */
+    post: operations["hid_axes_api_sources_hid_axes_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/mappings": {
     parameters: {
       query?: never;
@@ -2212,6 +2232,95 @@ export interface components {
       how: string;
     };
     /**
+     * HidAxis
+     * @description One axis of a device's reports, as /api/sources/hid-axes tells it. bit: where it begins;
+     *     size: in bits.
+     */
+    HidAxis: {
+      /** Name */
+      name: string;
+      /** Report */
+      report: number;
+      /** Bit */
+      bit: number;
+      /** Size */
+      size: number;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+    };
+    /**
+     * HidCollections
+     * @description The collections of a HID device as a browser tells them.
+     */
+    HidCollections: {
+      /** Collections */
+      collections: {
+        [key: string]: unknown;
+      }[];
+    };
+    /**
+     * HidField
+     * @description One value of an input report. report: its id, 0 where there are none. bit: where it begins,
+     *     behind the id; size: in bits. lo, hi: its logical range; a value outside says that there is
+     *     none.
+     */
+    HidField: {
+      /** Report */
+      report: number;
+      /** Bit */
+      bit: number;
+      /** Size */
+      size: number;
+      /** Page */
+      page: number;
+      /** Usage */
+      usage: number;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+    };
+    /**
+     * HidSpec
+     * @description axes: all of the device's; axis_x and axis_y are places among them.
+     */
+    HidSpec: {
+      /**
+       * Axis X
+       * @default 0
+       */
+      axis_x: number;
+      /**
+       * Axis Y
+       * @default 1
+       */
+      axis_y: number | null;
+      /**
+       * Flip X
+       * @default false
+       */
+      flip_x: boolean;
+      /**
+       * Flip Y
+       * @default false
+       */
+      flip_y: boolean;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "hid";
+      /**
+       * Name
+       * @description What the device calls itself.
+       */
+      name: string;
+      /** Axes */
+      axes: components["schemas"]["HidAxis"][];
+    };
+    /**
      * Hidden
      * @description One thing that is hidden. axis: None where it is the whole source. below: what is smaller than
      *     this cannot be seen, %, where that can be said. hides: beginnings of the readings' names.
@@ -2227,6 +2336,39 @@ export interface components {
       hides: string[];
       /** Below */
       below?: number | null;
+    };
+    /** HidrawSpec */
+    HidrawSpec: {
+      /**
+       * Axis X
+       * @default 0
+       */
+      axis_x: number;
+      /**
+       * Axis Y
+       * @default 1
+       */
+      axis_y: number | null;
+      /**
+       * Flip X
+       * @default false
+       */
+      flip_x: boolean;
+      /**
+       * Flip Y
+       * @default false
+       */
+      flip_y: boolean;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "hidraw";
+      /**
+       * Path
+       * @description One of those that /api/sources lists.
+       */
+      path: string;
     };
     /**
      * History
@@ -2755,7 +2897,7 @@ export interface components {
        * Source Kind
        * @enum {string}
        */
-      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
       /** Source Name */
       source_name: string;
       /** Ranges */
@@ -3115,7 +3257,7 @@ export interface components {
        * Source Kind
        * @enum {string}
        */
-      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
       /** Source Name */
       source_name: string;
       /** Roles */
@@ -3141,8 +3283,10 @@ export interface components {
       source:
         | components["schemas"]["StandInSpec"]
         | components["schemas"]["GamepadSpec"]
+        | components["schemas"]["HidSpec"]
         | components["schemas"]["SerialSpec"]
-        | components["schemas"]["EventDeviceSpec"];
+        | components["schemas"]["EventDeviceSpec"]
+        | components["schemas"]["HidrawSpec"];
       /**
        * Routine Id
        * @description The one that fits the stick, if left out.
@@ -3513,6 +3657,18 @@ export interface components {
       probability: number;
       /** Evidence */
       evidence: components["schemas"]["Speaking"][];
+    };
+    /**
+     * RawDevice
+     * @description A device whose reports may be read, and its axes in the order of its descriptor.
+     */
+    RawDevice: {
+      /** Path */
+      path: string;
+      /** Name */
+      name: string;
+      /** Axes */
+      axes: components["schemas"]["HidField"][];
     };
     /**
      * ReadingInfo
@@ -3965,6 +4121,10 @@ export interface components {
       event_devices: components["schemas"]["Device"][];
       /** Advice */
       advice: string | null;
+      /** Raw Devices */
+      raw_devices: components["schemas"]["RawDevice"][];
+      /** Raw Advice */
+      raw_advice: string | null;
     };
     /**
      * Span
@@ -4205,7 +4365,7 @@ export interface components {
        * Source Kind
        * @enum {string}
        */
-      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
       /** Source Name */
       source_name: string;
       /** Roles */
@@ -4286,7 +4446,7 @@ export interface components {
        * Source Kind
        * @enum {string}
        */
-      source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+      source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
       /** Source Name */
       source_name: string;
       /** Ranges */
@@ -11247,11 +11407,134 @@ export interface operations {
       };
     };
   };
+  hid_axes_api_sources_hid_axes_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["HidCollections"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["HidAxis"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
   list_mappings_api_mappings_get: {
     parameters: {
       query: {
         model_id: string;
-        source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+        source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
         source_name: string;
       };
       header?: never;
@@ -11856,7 +12139,7 @@ export interface operations {
     parameters: {
       query: {
         model_id: string;
-        source_kind: "stand-in" | "gamepad" | "serial" | "event-device" | "file";
+        source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
         source_name: string;
       };
       header?: never;

@@ -21,14 +21,20 @@ function moved(now: readonly number[], rest: readonly number[], but: number | nu
 
 type Stage = { ask: "right" } | { ask: "back" | "up"; x: number; flipX: boolean };
 
-/** Finds a stick's axes by having it pushed to the right, then up. */
+/** Where a controller's axes stand now, −1 to 1, none before it is known; stop ends the reading. */
+export interface Watched {
+  now: () => readonly number[];
+  stop: () => void;
+}
+
+/** Finds a stick's axes by having it pushed to the right, then up. watch: begins to read the axes. */
 export function AxisFinder({
-  pad,
+  watch,
   stick,
   single,
   found,
 }: {
-  pad: number;
+  watch: () => Watched;
   stick: string;
   single: boolean;
   found: (axes: Axes) => void;
@@ -37,12 +43,22 @@ export function AxisFinder({
   const rest = useRef<readonly number[]>([]);
   const tell = useRef(found);
   tell.current = found;
+  const watched = useRef<Watched | null>(null);
+  useEffect(() => () => watched.current?.stop(), []);
+  useEffect(() => {
+    if (stage === null) {
+      watched.current?.stop();
+      watched.current = null;
+    }
+  }, [stage]);
 
   useEffect(() => {
     if (!stage) return;
     let frame = 0;
     const look = () => {
-      const axes = navigator.getGamepads()[pad]?.axes ?? [];
+      const axes = watched.current?.now() ?? [];
+      // Where they stand before anything is pushed is known with the first report.
+      if (rest.current.length === 0) rest.current = [...axes];
       if (stage.ask === "right") {
         const hit = moved(axes, rest.current, null);
         if (hit) {
@@ -76,14 +92,15 @@ export function AxisFinder({
     };
     frame = requestAnimationFrame(look);
     return () => cancelAnimationFrame(frame);
-  }, [stage, pad, single, stick]);
+  }, [stage, single, stick]);
 
   if (!stage) {
     return (
       <Button
         size="small"
         onClick={() => {
-          rest.current = [...(navigator.getGamepads()[pad]?.axes ?? [])];
+          watched.current = watch();
+          rest.current = [];
           setStage({ ask: "right" });
         }}
       >

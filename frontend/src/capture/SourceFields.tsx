@@ -1,3 +1,4 @@
+import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import ToggleButton from "@mui/material/ToggleButton";
@@ -5,9 +6,18 @@ import ToggleButtonGroup from "@mui/material/ToggleButtonGroup";
 import type { Schemas } from "../api/client";
 import type { SourceKind } from "../api/queries";
 import { AxisFinder } from "./AxisFinder";
+import { watchHid } from "./hid";
 import { type Choice, padName, SOURCE_LABEL, type SourceState } from "./source";
 
-const KINDS: SourceKind[] = ["gamepad", "event-device", "serial", "stand-in", "file"];
+const KINDS: SourceKind[] = [
+  "gamepad",
+  "hid",
+  "hidraw",
+  "event-device",
+  "serial",
+  "stand-in",
+  "file",
+];
 
 interface Props {
   view: Schemas["JobView"];
@@ -38,6 +48,8 @@ export function SourceFields(props: Props) {
         ))}
       </ToggleButtonGroup>
       {source.kind === "gamepad" && <PadFields {...props} />}
+      {source.kind === "hid" && <HidFields {...props} />}
+      {source.kind === "hidraw" && <HidrawFields {...props} />}
       {source.kind === "event-device" && <DeviceFields {...props} />}
       {source.kind === "serial" && <PortFields {...props} />}
       {source.kind === "stand-in" && <StandInFields {...props} />}
@@ -81,11 +93,104 @@ function PadFields({ stick, choice, choose, source }: Props) {
       </p>
       <AxisFinder
         key={stick.name}
-        pad={pad.index}
+        watch={() => ({
+          now: () => navigator.getGamepads()[pad.index]?.axes ?? [],
+          stop: () => undefined,
+        })}
         stick={stick.name}
         single={stick.axes === 1}
         found={(found) => choose({ axes: { ...choice.axes, [stick.name]: found } })}
       />
+    </>
+  );
+}
+
+function HidFields({ stick, choice, choose, source }: Props) {
+  const { hid, raw } = source;
+  if (!hid.possible) {
+    return (
+      <p className="hint over" role="status">
+        This browser does not let a page read raw reports. The controller in the browser, or a raw
+        device of this machine, is the next best.
+      </p>
+    );
+  }
+  const axes = source.axesOf(stick);
+  const nameOfAxis = (i: number | null) => (i === null ? "" : (raw?.axes[i]?.name ?? `axis ${i}`));
+  return (
+    <>
+      {raw && (
+        <TextField
+          select
+          label="Device"
+          value={raw.name}
+          onChange={(e) => choose({ raw: e.target.value, axes: {} })}
+        >
+          {hid.devices.map((d) => (
+            <MenuItem key={d.name} value={d.name}>
+              {d.name}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {raw && (
+        <p className="hint">
+          {nameOfAxis(axes.axis_x)}
+          {axes.axis_y !== null && ` and ${nameOfAxis(axes.axis_y)}`} of {raw.axes.length} axes, in
+          whole numbers from {raw.axes[axes.axis_x]?.lo} to {raw.axes[axes.axis_x]?.hi}.{" "}
+          <span className="soft">As the device reports them, nothing in between.</span>
+        </p>
+      )}
+      <p className="actions">
+        <Button size="small" onClick={() => hid.ask()}>
+          {raw ? "Let it read another device" : "Choose the device"}
+        </Button>
+        {raw && (
+          <AxisFinder
+            key={`${stick.name} ${raw.name}`}
+            watch={() => watchHid(raw)}
+            stick={stick.name}
+            single={stick.axes === 1}
+            found={(found) => choose({ axes: { ...choice.axes, [stick.name]: found } })}
+          />
+        )}
+      </p>
+      {hid.trouble && <p className="hint over">{hid.trouble}</p>}
+    </>
+  );
+}
+
+function HidrawFields({ stick, choose, source }: Props) {
+  const { rawDevice, offered } = source;
+  const axes = source.axesOf(stick);
+  return (
+    <>
+      {rawDevice && (
+        <TextField
+          select
+          label="Raw device"
+          value={rawDevice.path}
+          onChange={(e) => choose({ raw: e.target.value, axes: {} })}
+        >
+          {offered?.raw_devices.map((d) => (
+            <MenuItem key={d.path} value={d.path}>
+              {d.name}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {rawDevice && (
+        <p className="hint">
+          Axes {axes.axis_x}
+          {axes.axis_y !== null && ` and ${axes.axis_y}`} of {rawDevice.axes.length}, from{" "}
+          {rawDevice.axes[axes.axis_x]?.lo} to {rawDevice.axes[axes.axis_x]?.hi}.
+        </p>
+      )}
+      {offered?.raw_advice && (
+        <p className="hint over" role="status">
+          {offered.raw_advice}
+        </p>
+      )}
     </>
   );
 }

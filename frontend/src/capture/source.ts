@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
 import { catalogueQuery, mappingsQuery, type SourceKind, sourcesQuery } from "../api/queries";
 import { type Pad, useGamepads } from "./gamepad";
+import { type KnownHid, useHid } from "./hid";
 
 export type SourceBody = Schemas["NewTake"]["source"];
 type Axes = Schemas["AxisMapping"];
@@ -9,6 +10,8 @@ type Stick = Schemas["ModelStick"];
 
 export const SOURCE_LABEL: Record<SourceKind, string> = {
   gamepad: "Controller in the browser",
+  hid: "Raw reports in the browser",
+  hidraw: "Raw device",
   "event-device": "Input device",
   serial: "Serial logger",
   "stand-in": "Stand-in",
@@ -20,6 +23,8 @@ export interface Choice {
   kind: SourceKind | null;
   pad: number | null;
   device: string | null;
+  /** A raw device, by its name in the browser or its path on the machine. */
+  raw: string | null;
   port: string | null;
   condition: string;
   hand: "own" | "visitor";
@@ -30,6 +35,7 @@ export const NO_CHOICE: Choice = {
   kind: null,
   pad: null,
   device: null,
+  raw: null,
   port: null,
   condition: "",
   hand: "own",
@@ -43,6 +49,9 @@ export interface SourceState {
   offered: Schemas["Sources"] | undefined;
   device: Schemas["Device"] | undefined;
   port: Schemas["Port"] | undefined;
+  hid: ReturnType<typeof useHid>;
+  raw: KnownHid | undefined;
+  rawDevice: Schemas["RawDevice"] | undefined;
   conditions: Schemas["ConditionInfo"][];
   /** Which axes a stick is on: as found, as remembered, or as such controllers usually have it. */
   axesOf: (stick: Stick) => Axes;
@@ -63,9 +72,19 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const device =
     offered?.event_devices.find((d) => d.path === choice.device) ?? offered?.event_devices[0];
   const port = offered?.serial.find((p) => p.path === choice.port) ?? offered?.serial[0];
-  const name = kind === "gamepad" ? padName(pad) : kind === "event-device" ? device?.name : "";
+  const hid = useHid();
+  const raw = hid.devices.find((d) => d.name === choice.raw) ?? hid.devices[0];
+  const rawDevice =
+    offered?.raw_devices.find((d) => d.path === choice.raw) ?? offered?.raw_devices[0];
+  const named: Partial<Record<SourceKind, string | undefined>> = {
+    gamepad: padName(pad),
+    "event-device": device?.name,
+    hid: raw?.name,
+    hidraw: rawDevice?.name,
+  };
+  const name = named[kind] ?? "";
   const { data: remembered } = useQuery(
-    mappingsQuery({ model_id: model.id, source_kind: kind, source_name: name ?? "" }),
+    mappingsQuery({ model_id: model.id, source_kind: kind, source_name: name }),
   );
   const axesOf = (stick: Stick): Axes => {
     const known = choice.axes[stick.name] ?? remembered?.find((m) => m.stick === stick.name);
@@ -87,6 +106,8 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const body = (stick: Stick): SourceBody | null => {
     const { stick: _, ...axes } = axesOf(stick);
     if (kind === "gamepad" && pad) return { kind, name: padName(pad), ...axes };
+    if (kind === "hid" && raw) return { kind, name: raw.name, axes: raw.axes, ...axes };
+    if (kind === "hidraw" && rawDevice) return { kind, path: rawDevice.path, ...axes };
     if (kind === "event-device" && device) return { kind, path: device.path, ...axes };
     if (kind === "serial" && port) return { kind, port: port.path };
     if (kind === "stand-in") return { kind, condition: choice.condition || null };
@@ -99,6 +120,9 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
     offered,
     device,
     port,
+    hid,
+    raw,
+    rawDevice,
     conditions: catalogue?.conditions ?? [],
     axesOf,
     body,

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
 import { readGamepad } from "./gamepad";
+import { axesOfTake, hidOf, nameOf, readHid } from "./hid";
 import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
 import { tone } from "./tone";
 
@@ -43,6 +44,8 @@ export function useLiveTake(
   const live = useRef<LiveTake | null>(null);
   const stepList = steps.join(",");
   const axes = axesOf(take).join(",");
+  const layout = useRef(take.headers);
+  layout.current = take.headers;
   const { id, source_kind: kind } = take;
 
   useEffect(() => {
@@ -84,6 +87,18 @@ export function useLiveTake(
         (frame) => socket.send(frame),
         () => socket.say({ do: "lost" }),
       );
+    }
+    if (kind === "hid") {
+      const lost = () => socket.say({ do: "lost" });
+      hidOf()
+        ?.getDevices()
+        .then((devices) => {
+          const device = devices.find((d) => nameOf(d) === name);
+          if (over) return;
+          if (!device) lost();
+          else
+            stopReading = readHid(device, axesOfTake(layout.current), (f) => socket.send(f), lost);
+        });
     }
     const health = setInterval(() => {
       const { rateHz, gaps } = recent.current;

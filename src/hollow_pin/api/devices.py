@@ -4,14 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from hollow_pin.api.schemas import AxesSpec, EventDeviceSpec, GamepadSpec, SerialSpec, StandInSpec
+from hollow_pin.api.schemas import (
+    AnySource,
+    AxesSpec,
+    EventDeviceSpec,
+    GamepadSpec,
+    HidrawSpec,
+    HidSpec,
+    SerialSpec,
+    StandInSpec,
+)
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
 from hollow_pin.core.controller import Model, ModelStick
 from hollow_pin.core.record import Take
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.sources.event_device import find_device, open_device
-from hollow_pin.sources.gamepad import GAMEPAD_RANGES, GamepadSource
+from hollow_pin.sources.hidraw import find_raw_device, open_raw_device
+from hollow_pin.sources.page import GAMEPAD_RANGES, PageSource
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
 from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
@@ -35,7 +45,7 @@ def describe_source(
     database: Database,
     model: Model,
     stick: ModelStick,
-    spec: StandInSpec | GamepadSpec | SerialSpec | EventDeviceSpec,
+    spec: AnySource,
 ) -> Described:
     """Look at a source before a take is begun with it. Refused where it cannot be read."""
     try:
@@ -47,6 +57,10 @@ def describe_source(
                 headers = {AXES: _listed(axes), TURNED: "yes"} | _flipped(stick, spec)
                 ranges = GAMEPAD_RANGES[: stick.axes]
                 return Described(spec.name, ranges, headers, _mapping(stick, spec))
+            case HidSpec():
+                return _hid(stick, spec)
+            case HidrawSpec():
+                return _hidraw(stick, spec)
             case SerialSpec():
                 return _serial(database, model, stick, spec)
             case EventDeviceSpec():
@@ -97,6 +111,38 @@ def _serial(database: Database, model: Model, stick: ModelStick, spec: SerialSpe
     return Described(port.name, ranges, headers)
 
 
+def _placed(stick: ModelStick, spec: AxesSpec, name: str, count: int) -> tuple[int, ...]:
+    """The places of a stick's axes among a device's. Refused where it has no such axis."""
+    places = _axes(stick, spec)
+    for axis, place in zip("xy", places, strict=False):
+        if place >= count:
+            raise Refused(f"{name} has no axis {place}.", f"source.axis_{axis}")
+    return places
+
+
+def _hid(stick: ModelStick, spec: HidSpec) -> Described:
+    places = _placed(stick, spec, spec.name, len(spec.axes))
+    chosen = [spec.axes[place] for place in places]
+    for axis in chosen:
+        if axis.hi <= axis.lo:
+            raise Refused(f"{axis.name} has no range.", "source.axes")
+    layout = {
+        f"hid.{name}": f"{a.report},{a.bit},{a.size},{a.lo},{a.hi}"
+        for name, a in zip("xy", chosen, strict=False)
+    }
+    headers = {AXES: _listed(places), TURNED: "yes"} | layout | _flipped(stick, spec)
+    ranges = tuple(AxisRange(a.lo, a.hi) for a in chosen)
+    return Described(spec.name, ranges, headers, _mapping(stick, spec))
+
+
+def _hidraw(stick: ModelStick, spec: HidrawSpec) -> Described:
+    device = find_raw_device(spec.path)
+    places = _placed(stick, spec, device.name, len(device.axes))
+    headers = {PATH: device.path, AXES: _listed(places), TURNED: "yes"} | _flipped(stick, spec)
+    ranges = tuple(AxisRange(device.axes[p].lo, device.axes[p].hi) for p in places)
+    return Described(device.name, ranges, headers, _mapping(stick, spec))
+
+
 def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> Described:
     device = find_device(spec.path)
     by_code = {a.code: a for a in device.axes}
@@ -122,7 +168,12 @@ def open_source(
         case "stand-in":
             return StandInSource(stand_in_for(database, take), in_real_time, held_by_hand)
         case "gamepad":
-            return GamepadSource(flip)
+            return PageSource(flip)
+        case "hid":
+            return PageSource(flip, take.ranges)
+        case "hidraw":
+            places = tuple(int(p) for p in take.headers[AXES].split(","))
+            return open_raw_device(find_raw_device(take.headers[PATH]), places, flip)
         case "serial":
             turned = take.headers.get(TURNED) == "yes"
             return SerialSource(take.headers[PATH], take.ranges, turned)

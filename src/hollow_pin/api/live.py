@@ -28,7 +28,7 @@ from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.capture.session import Ended, Seen, Session
 from hollow_pin.core.record import Take
 from hollow_pin.core.routine import StepName
-from hollow_pin.sources.gamepad import BadFrame, GamepadSource
+from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
@@ -238,7 +238,7 @@ async def _listen(socket: WebSocket, session: Session, source: Source, outbox: _
             return
         try:
             if message.get("bytes") is not None:
-                if not isinstance(source, GamepadSource):
+                if not isinstance(source, PageSource):
                     raise BadFrame("this take makes its own samples")
                 source.feed(message["bytes"])
             else:
@@ -265,5 +265,5 @@ def _obey(
         case Steer() if isinstance(source, StandInSource):
             x, y = command.x, command.y
             source.steer((x, y) if x is not None and y is not None else None)
-        case Lost() if isinstance(source, GamepadSource):
+        case Lost() if isinstance(source, PageSource):
             source.lose("the controller was disconnected")

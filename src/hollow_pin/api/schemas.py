@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -20,6 +20,7 @@ from hollow_pin.core.routine import StepName
 from hollow_pin.core.take_in import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.simulator.stick import SensorKind
 from hollow_pin.sources.event_device import Device
+from hollow_pin.sources.hidraw import RawDevice
 from hollow_pin.sources.serial_logger import Port
 from hollow_pin.store.checks import CheckKind
 
@@ -185,6 +186,37 @@ class GamepadSpec(AxesSpec):
     name: Line = Field(description="What the browser calls it.")
 
 
+class HidAxis(Request):
+    """One axis of a device's reports, as /api/sources/hid-axes tells it. bit: where it begins;
+    size: in bits."""
+
+    name: Line
+    report: int = Field(ge=0, le=255)
+    bit: int = Field(ge=0, le=65_535)
+    size: int = Field(ge=2, le=32)
+    lo: int = Field(ge=-(2**31), le=2**32)
+    hi: int = Field(ge=-(2**31), le=2**32)
+
+
+class HidSpec(AxesSpec):
+    """axes: all of the device's; axis_x and axis_y are places among them."""
+
+    kind: Literal["hid"]
+    name: Line = Field(description="What the device calls itself.")
+    axes: list[HidAxis] = Field(min_length=1, max_length=64)
+
+
+class HidrawSpec(AxesSpec):
+    kind: Literal["hidraw"]
+    path: Line = Field(description="One of those that /api/sources lists.")
+
+
+class HidCollections(Request):
+    """The collections of a HID device as a browser tells them."""
+
+    collections: list[dict[str, Any]] = Field(max_length=200)
+
+
 class SerialSpec(Request):
     kind: Literal["serial"]
     port: Line = Field(description="One of those that /api/sources lists.")
@@ -195,9 +227,12 @@ class EventDeviceSpec(AxesSpec):
     path: Line = Field(description="One of those that /api/sources lists.")
 
 
+AnySource = StandInSpec | GamepadSpec | HidSpec | SerialSpec | EventDeviceSpec | HidrawSpec
+
+
 class NewTake(Request):
     stick: Line
-    source: StandInSpec | GamepadSpec | SerialSpec | EventDeviceSpec = Field(discriminator="kind")
+    source: AnySource = Field(discriminator="kind")
     routine_id: Line | None = Field(None, description="The one that fits the stick, if left out.")
     calibration: Calibration = "unknown"
     power: Power = "unknown"
@@ -349,6 +384,8 @@ class Sources(BaseModel):
     serial: list[Port]
     event_devices: list[Device]
     advice: str | None
+    raw_devices: list[RawDevice]
+    raw_advice: str | None
 
 
 class FieldError(BaseModel):

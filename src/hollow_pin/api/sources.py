@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Query
+from pydantic import ValidationError
 
 from hollow_pin.api.context import Data, Reading
-from hollow_pin.api.schemas import Line, Sources
+from hollow_pin.api.schemas import HidAxis, HidCollections, Line, Sources
+from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.record import SourceKind
 from hollow_pin.sources.event_device import list_devices
+from hollow_pin.sources.hid_report import BadDescriptor, axes_of, fields_of_collections
+from hollow_pin.sources.hidraw import list_raw_devices
 from hollow_pin.sources.serial_logger import list_serial_ports
 from hollow_pin.store.mappings import AxisMapping, mappings_of
 
@@ -19,12 +23,27 @@ router = APIRouter(tags=["sources"])
 @router.get("/sources")
 def list_sources(database: Data) -> Sources:
     """Serial ports and input devices that can be read here."""
-    devices = list_devices()
+    devices, raw = list_devices(), list_raw_devices()
     return Sources(
         serial=list_serial_ports(database.ports),
         event_devices=list(devices.found),
         advice=devices.advice,
+        raw_devices=list(raw.found),
+        raw_advice=raw.advice,
     )
+
+
+@router.post("/sources/hid-axes")
+def hid_axes(body: HidCollections) -> list[HidAxis]:
+    """The axes of a HID device, from what the browser says of its reports."""
+    try:
+        fields = axes_of(fields_of_collections(body.collections))
+        return [
+            HidAxis(name=f.name or "", report=f.report, bit=f.bit, size=f.size, lo=f.lo, hi=f.hi)
+            for f in fields
+        ]
+    except (BadDescriptor, ValidationError) as wrong:
+        raise Refused(f"The device cannot be read: {wrong}", "collections") from None
 
 
 @router.get("/mappings")

@@ -14,7 +14,7 @@ from hollow_pin.core.routine import Routine
 from hollow_pin.core.take_in import Answer, Intake, Waiting
 
 OneAxis = Literal["", "x", "y"]
-SourceKind = Literal["stand-in", "gamepad", "serial", "event-device", "file"]
+SourceKind = Literal["stand-in", "gamepad", "hid", "serial", "event-device", "hidraw", "file"]
 TakeState = Literal["importing", "recording", "complete", "interrupted"]
 """importing: it is still being brought in from a file, and nobody sees it yet."""
 HowEnded = Literal["complete", "interrupted"]

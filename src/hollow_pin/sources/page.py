@@ -1,4 +1,5 @@
-"""A controller read by the browser: its samples arrive as frames and leave as blocks."""
+"""A controller read by the browser, by its own account of it or by raw reports: samples arrive
+as frames and leave as blocks."""
 
 from __future__ import annotations
 
@@ -20,13 +21,22 @@ class BadFrame(ValueError):
     """A frame that is not what the protocol says."""
 
 
-class GamepadSource:
-    """Frames hold float64 rows, little endian: milliseconds, then x and y, or x alone, as the browser
-    gives them: −1 to 1, y positive down. y is turned up here, and nowhere else. flip: axes that run
-    the other way on this controller."""
+class PageSource:
+    """Frames hold float64 rows, little endian: milliseconds, then x and y, or x alone, in the
+    ranges of the source, y positive down. y is turned up here, and nowhere else. flip: axes that
+    run the other way on this controller."""
 
-    def __init__(self, flip: tuple[bool, ...] = (False, False)) -> None:
-        self._sign = np.array([-1.0 if f != (i == 1) else 1.0 for i, f in enumerate(flip)])
+    def __init__(
+        self,
+        flip: tuple[bool, ...] = (False, False),
+        ranges: tuple[AxisRange, ...] = GAMEPAD_RANGES,
+    ) -> None:
+        self._ranges = ranges[: len(flip)]
+        self._low = np.array([r.lo for r in self._ranges])
+        self._high = np.array([r.hi for r in self._ranges])
+        turned = np.array([f != (i == 1) for i, f in enumerate(flip)])
+        self._sign = np.where(turned, -1.0, 1.0)
+        self._from = np.where(turned, self._low + self._high, 0.0)
         self._blocks: asyncio.Queue[Block | None] = asyncio.Queue()
         self._last_us = -(2**62)
         self._lost = "the controller was disconnected"
@@ -34,7 +44,7 @@ class GamepadSource:
 
     @property
     def ranges(self) -> tuple[AxisRange, ...]:
-        return GAMEPAD_RANGES[: len(self._sign)]
+        return self._ranges
 
     def cue(self, step: str | None) -> None:
         """A person holds it."""
@@ -50,8 +60,9 @@ class GamepadSource:
         samples = np.frombuffer(frame, "<f8").reshape(-1, width)
         if not np.isfinite(samples).all():
             raise BadFrame("a sample is not a number")
-        if np.abs(samples[:, 1:]).max() > 1.0:
-            raise BadFrame("an axis lies outside −1 to 1")
+        if (samples[:, 1:] < self._low).any() or (samples[:, 1:] > self._high).any():
+            each = ", ".join(f"{r.lo:g} to {r.hi:g}" for r in self._ranges)
+            raise BadFrame(f"an axis lies outside its range: {each}")
         if np.abs(samples[:, 0]).max() > 1e13:
             raise BadFrame("a time is not in milliseconds")
         t_us = np.round(samples[:, 0] * 1e3).astype(np.int64)
@@ -61,7 +72,7 @@ class GamepadSource:
             raise BadFrame("more samples came than can be kept up with")
         self._last_us = int(t_us[-1])
         self._waiting += len(t_us)
-        self._blocks.put_nowait(Block(t_us, samples[:, 1:] * self._sign))
+        self._blocks.put_nowait(Block(t_us, self._from + samples[:, 1:] * self._sign))
 
     def lose(self, because: str) -> None:
         """The device went away."""
