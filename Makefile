@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis fuzz torture screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis pairs fuzz torture screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -58,6 +58,7 @@ check-format: $(STAMPS)/dev frontend/node_modules/.package-lock.json
 check-types: $(STAMPS)/dev frontend/node_modules/.package-lock.json
 	$(PY) -m mypy
 	cd frontend && npx --no-install tsc --noEmit
+	cd frontend && npx --no-install vitest run --reporter=dot --silent
 
 # The front end's types must be those of the present API.
 TYPES := frontend/node_modules/.cache/schema.d.ts
@@ -86,6 +87,10 @@ bench: $(STAMPS)/dev setup
 
 accuracy: $(STAMPS)/dev
 	PYTHONPATH=tests $(PY) tests/accuracy.py
+
+# One stick by two hands: what is claimed though nothing was done.
+pairs: $(STAMPS)/dev
+	PYTHONPATH=tests $(PY) tests/pairs.py
 
 # Fits the weights of the causes anew, and judges them.
 diagnosis: $(STAMPS)/dev

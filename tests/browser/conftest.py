@@ -101,6 +101,8 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
         "both sticks": f"{job('GS-038')}/sticks",
         "paddle": f"{job('GS-070')}/takes/{bench['GS-070']['takes'][0]['id']}",
         "hidden": f"{job('GS-035')}/takes/{bench['GS-035']['takes'][0]['id']}",
+        "calculators": f"/calculators?job={bench['GS-038']['job']['id']}",
+        "decisions": "/decisions",
         "models": "/models",
         "model": "/models/plover",
         "routines": "/routines",

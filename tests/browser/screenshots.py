@@ -57,7 +57,7 @@ def main() -> None:
             "work": (job("GS-038", "work?kind=replaced"), None),
             "verify": (job("GS-008", "verify"), None),
             "hand-over": (job("GS-017", "hand-over"), None),
-            "model": ("/models/plover", None),
+            "calculators": (f"/calculators?job={jobs['GS-038']}", None),
             "bench-check": ("/bench-checks/1", None),
         }
         for name, (path, key) in still.items():

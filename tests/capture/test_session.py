@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 import struct
 import threading
-from collections.abc import AsyncIterator, Coroutine
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import AsyncIterator
 from pathlib import Path
-from typing import Any, TypeVar
 
 import httpx
 import numpy as np
@@ -24,17 +21,10 @@ from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
-
-Result = TypeVar("Result")
+from loops import run
 
 AT = "2026-03-01T10:00:00.000+00:00"
 GAMEPAD = {"kind": "gamepad", "name": "Plover on a cable"}
-
-
-def run(work: Coroutine[Any, Any, Result]) -> Result:
-    """In a thread of its own, since a browser test may have left a loop running in this one."""
-    with ThreadPoolExecutor(1) as thread:
-        return thread.submit(asyncio.run, work).result(60)
 
 
 class PullsOut:

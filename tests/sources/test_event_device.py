@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import fcntl
 import os
-from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
@@ -27,6 +26,7 @@ from hollow_pin.sources.event_device import (
     list_devices,
 )
 from hollow_pin.sources.source import SourceLost
+from loops import run
 from sticks import performed
 
 AXES = (DeviceAxis(0, "axis 0", 0, 1023, 0, 15), DeviceAxis(1, "axis 1", 0, 1023, 0, 15))
@@ -134,8 +134,7 @@ def through_a_pipe(data: bytes, samples: int, flip=(False, False), close: bool =
             source.ranges,
         )
 
-    with ThreadPoolExecutor(1) as thread:
-        return thread.submit(asyncio.run, work()).result(60)
+    return run(work())
 
 
 def test_a_take_by_the_kernel_reads_as_the_same_take_by_any_other_way() -> None:
@@ -180,8 +179,7 @@ def test_nothing_is_made_up_between_the_reports_of_a_stick_that_moves(
         os.close(read)
         return found
 
-    with ThreadPoolExecutor(1) as thread:
-        assert thread.submit(asyncio.run, work()).result(60) == times
+    assert run(work()) == times
 
 
 def test_an_axis_that_runs_the_other_way_is_turned() -> None:

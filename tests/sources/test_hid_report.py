@@ -3,7 +3,6 @@ devices that send them."""
 
 from __future__ import annotations
 
-import asyncio
 import socket
 from contextlib import suppress
 from pathlib import Path
@@ -32,6 +31,7 @@ from hollow_pin.sources.hidraw import (
 )
 from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import SourceLost
+from loops import run
 
 
 def item(tag: int, kind: int, value: int | None = None, size: int | None = None) -> bytes:
@@ -343,7 +343,7 @@ def test_reports_come_in_whole_and_y_is_turned_up(machine: tuple[Path, Path]) ->
     for x, y in ((0, 0), (4095, 1), (2000, 4095)):
         theirs.send(bytes([2]) + packed(fields, [x, y], 5).tobytes())
     theirs.send(bytes([9, 1, 2, 3]))
-    blocks = asyncio.run(read())
+    blocks = run(read())
     raw = np.concatenate([b.raw for b in blocks])
     assert raw[:3].tolist() == [[0, 4095], [4095, 4094], [2000, 0]]
     assert raw[3].tolist() == [2000, 0], "a stick that says nothing stays where it is"
@@ -363,7 +363,7 @@ def test_an_unplugged_device_is_lost_and_one_without_such_an_axis_not_opened(
             pass
 
     with pytest.raises(SourceLost, match="unplugged"):
-        asyncio.run(read())
+        run(read())
     with pytest.raises(SourceLost, match="fewer axes"):
         open_raw_device(device, (0, 5), (False, False))
 
@@ -376,7 +376,7 @@ def test_what_a_page_sends_of_raw_reports_keeps_its_whole_range() -> None:
         async for block in source.blocks():
             return block
 
-    block = asyncio.run(first())
+    block = run(first())
     assert block.raw.tolist() == [[1023, 511], [0, -512]], "turned twice: it runs the other way"
-    with pytest.raises(BadFrame, match="0 to 1023"):
+    with pytest.raises(BadFrame, match="0 to 1023 and −512 to 511"):
         source.feed(np.array([[3.0, 1024.0, 0.0]]).tobytes())

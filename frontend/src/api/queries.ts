@@ -219,13 +219,6 @@ export const mappingsQuery = (of: NamedSource) =>
     enabled: of.source_name.length > 0,
   });
 
-export const trustQuery = (of: NamedSource) =>
-  queryOptions({
-    queryKey: ["trust", of.model_id, of.source_kind, of.source_name],
-    queryFn: () => data(api.GET("/api/trust", { params: { query: of } })),
-    enabled: of.source_name.length > 0,
-  });
-
 export const studiesQuery = queryOptions({
   queryKey: ["studies"],
   queryFn: () => data(api.GET("/api/studies")),
@@ -274,10 +267,6 @@ export function useChange<Input, Output>(
 ): UseMutationResult<Output, Problem, Input> {
   const refresh = useRefresh();
   return useMutation({ mutationFn: change, onSettled: () => refresh() });
-}
-
-export function useJob(id: number) {
-  return useQuery(jobQuery(id));
 }
 
 export function useReadingInfo(): (path: string) => Schemas["ReadingInfo"] | undefined {

@@ -19,11 +19,11 @@ export function NotHere() {
 export function Lost() {
   const error = useRouteError();
   return (
-    <main className="page">
+    <section className="page" role="alert">
       <h1 className="sentence">This screen failed to show.</h1>
       <p>{error instanceof Error ? error.message : "Unknown reason."}</p>
-      <p>What was recorded is kept.</p>
+      <p>What was recorded is kept, and the rest of the bench works on.</p>
       <Button onClick={() => window.location.reload()}>Load it again</Button>
-    </main>
+    </section>
   );
 }

@@ -1,6 +1,7 @@
 import { Suspense, useState } from "react";
 import { Outlet, useNavigate } from "react-router";
 import { Tray } from "../bench/Tray";
+import { useArrival } from "./arrival";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
 import { isMuted, setMuted } from "./liveSource";
@@ -11,6 +12,7 @@ import { Rail } from "./Rail";
 export function Shell() {
   const navigate = useNavigate();
   const [help, setHelp] = useState(false);
+  useArrival("mat");
   useKeys([
     { key: "n", shown: "N", does: "new job", run: () => navigate("/new") },
     { key: "m", shown: "M", does: "mute", run: () => setMuted(!isMuted()) },

@@ -41,10 +41,13 @@ export function time(iso: string): string {
   return new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 }
 
-export function day(iso: string): string {
-  return new Date(iso)
-    .toLocaleDateString("en-GB", { day: "numeric", month: "short" })
-    .replace(" ", "\u00a0");
+/** A day, with its year where that is another one than now. */
+export function day(iso: string, now: Date = new Date()): string {
+  const at = new Date(iso);
+  const year = at.getFullYear() === now.getFullYear() ? {} : ({ year: "numeric" } as const);
+  return at
+    .toLocaleDateString("en-GB", { day: "numeric", month: "short", ...year })
+    .replaceAll(" ", "\u00a0");
 }
 
 /** Time of day today, with the day before it on other days. */

@@ -2,7 +2,8 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
 import { readGamepad } from "./gamepad";
-import { axesOfTake, hidOf, nameOf, readHid } from "./hid";
+import { hidOf, nameOf, readHid } from "./hid";
+import { axesOfTake } from "./hidReport";
 import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
 import { tone } from "./tone";
 

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { Component, type ReactNode } from "react";
 
 /** A plot with its title, the sentence that says what to look for, and its numbers as a table. */
 export function Figure({
@@ -23,10 +23,28 @@ export function Figure({
           <NumbersTable caption={title} hidden {...table} />
         </details>
       )}
-      {children}
+      <Shielded>{children}</Shielded>
       <figcaption>{look}</figcaption>
     </figure>
   );
+}
+
+/** A drawing that fails says so, and takes nothing else with it. */
+class Shielded extends Component<{ children: ReactNode }, { failed: boolean }> {
+  override state = { failed: false };
+
+  static getDerivedStateFromError() {
+    return { failed: true };
+  }
+
+  override render() {
+    if (!this.state.failed) return this.props.children;
+    return (
+      <p className="soft" role="status">
+        This plot failed to show. Its numbers are as they were.
+      </p>
+    );
+  }
 }
 
 interface Table {

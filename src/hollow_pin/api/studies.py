@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import APIRouter, Path
 
 from hollow_pin.api.context import Data, Reading, now
-from hollow_pin.api.schemas import Line, NewStudy
+from hollow_pin.api.schemas import NewStudy
 from hollow_pin.bench import studies as bench
 from hollow_pin.bench.models import find_routine
-from hollow_pin.core.record import SourceKind
 from hollow_pin.store.studies import StudyPlan, StudyStick
 
 router = APIRouter(tags=["bench checks"])
@@ -51,14 +50,3 @@ def get_study(study_id: StudyId, db: Reading) -> bench.StudyView:
 def remove_study(study_id: StudyId, database: Data) -> None:
     """Remove a bench check. Its takes stay in their jobs."""
     bench.abandon_study(database, study_id)
-
-
-@router.get("/trust")
-def get_trust(
-    model_id: Annotated[Line, Query()],
-    source_kind: SourceKind,
-    source_name: Annotated[Line, Query()],
-    db: Reading,
-) -> bench.Trust:
-    """The smallest change this bench can see of a model by a source, by its last bench check."""
-    return bench.trust_in(db, model_id, source_kind, source_name, now())

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
@@ -91,8 +92,8 @@ def paths(count: int, seed: int) -> Iterator[Path]:
         yield path(seed * 100_003 + n, binds=n % 3 == 2)
 
 
-def path(seed: int, binds: bool) -> Path:
-    """One way that a stick was moved."""
+def path(seed: int, binds: bool, hand: int = 0) -> Path:
+    """One way that a stick was moved. hand: whose; the stick is the same for every one."""
     rng = np.random.default_rng(seed)
     usual = Body(friction_x=0.0, friction_y=0.0, damping=float(rng.uniform(0.4, 1.1)))
     body = bound(rng) if binds else usual
@@ -109,7 +110,10 @@ def path(seed: int, binds: bool) -> Path:
     routine = Routine(
         still_s=float(rng.choice((10.0, 10.0, 15.0))), releases=int(rng.choice((1, 2, 2)))
     )
-    run = perform(StandIn(stick, seed, manner=manner(rng)), routine, block_s=0.05)
+    if hand:
+        rng = np.random.default_rng([seed, hand])
+    stand_in = StandIn(stick, seed + 1009 * hand, manner=manner(rng))
+    run = perform(stand_in, routine, block_s=0.05)
     return Path(run.recording.t, run.clean, run.recording.step, body.gate, binds)
 
 
@@ -292,9 +296,15 @@ APART = {
 """Pairs of which one hides the other."""
 
 
-def case(way: Path, seed: int, wanted: int | None = None) -> Case:
-    """A take along a path. wanted: how many faults; drawn if not given. A path of a stick that binds
-    has that fault for one of them."""
+Sent = Literal["whole", "changes", "jittering", "twice", "changes-and-repeats", "lossy"]
+SENT: tuple[Sent, ...] = get_args(Sent)
+"""How a source sends a recording: all of it, changes only, with a clock that jitters, twice over,
+changes with a repeat every 50 ms, over a link that loses some."""
+
+
+def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = None) -> Case:
+    """A take along a path. wanted: how many faults; sent: by what kind of source; drawn if not given.
+    A path of a stick that binds has that fault for one of them. The same seed is the same stick."""
     rng = np.random.default_rng([seed, 5])
     count = int(rng.choice(3, p=(0.25, 0.5, 0.25))) if wanted is None else wanted
     names = [str(name) for name in rng.permutation(list(FAULTS))]
@@ -321,8 +331,11 @@ def case(way: Path, seed: int, wanted: int | None = None) -> Case:
     causes = {name: FAULTS[name](made, rng) for name in sorted(chosen) if name in FAULTS}
     if way.binds:
         causes["binding"] = None
-    recording = _sensed(made, t, tilt, step, rng)
-    if rng.random() < LEFT_OUT:
+    # What the stick is has been drawn; what is left is chance, another one on another path.
+    chance = np.random.default_rng([seed, len(t), 7])
+    recording = _sensed(made, t, tilt, step, chance)
+    recording = as_sent(recording, chance, sent)
+    if sent is None and rng.random() < LEFT_OUT:
         recording = _without_some(recording, rng)
     return Case(recording, way.gate, causes)
 
@@ -370,7 +383,7 @@ def _sensed(
         parts.append(stand_in.sensed(t_us[part], t[part], tilt[part], pressed).raw)
     raw = np.concatenate(parts)
     ranges = (AxisRange(0, made.converter.hi),) * 2
-    return as_sent(Recording(t_us, raw, ranges, step), rng)
+    return Recording(t_us, raw, ranges, step)
 
 
 def _landing(tilt: Floats, how_far: float, rng: np.random.Generator) -> Floats:
@@ -382,10 +395,10 @@ def _landing(tilt: Floats, how_far: float, rng: np.random.Generator) -> Floats:
     return np.asarray(drawn[which] * np.exp(-np.square(tilt / CENTRE)))
 
 
-def as_sent(recording: Recording, rng: np.random.Generator) -> Recording:
-    """A recording as one source or another sends it: all of it, changes only, with a clock that
-    jitters, twice over, or over a link that loses some."""
-    kind = int(rng.choice(6, p=(0.4, 0.2, 0.15, 0.1, 0.1, 0.05)))
+def as_sent(recording: Recording, rng: np.random.Generator, sent: Sent | None = None) -> Recording:
+    """A recording as one source or another sends it; drawn if none is named."""
+    drawn = int(rng.choice(6, p=(0.4, 0.2, 0.15, 0.1, 0.1, 0.05)))
+    kind = drawn if sent is None else SENT.index(sent)
     t_us, raw, step = recording.t_us, recording.raw, recording.step
     keep = np.ones(len(t_us), dtype=bool)
     if kind == 1:

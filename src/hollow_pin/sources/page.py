@@ -61,8 +61,8 @@ class PageSource:
         if not np.isfinite(samples).all():
             raise BadFrame("a sample is not a number")
         if (samples[:, 1:] < self._low).any() or (samples[:, 1:] > self._high).any():
-            each = ", ".join(f"{r.lo:g} to {r.hi:g}" for r in self._ranges)
-            raise BadFrame(f"an axis lies outside its range: {each}")
+            each = " and ".join(f"{r.lo:g} to {r.hi:g}" for r in dict.fromkeys(self._ranges))
+            raise BadFrame(f"an axis lies outside {each}".replace("-", "−"))
         if np.abs(samples[:, 0]).max() > 1e13:
             raise BadFrame("a time is not in milliseconds")
         t_us = np.round(samples[:, 0] * 1e3).astype(np.int64)

@@ -1,0 +1,127 @@
+"""What is claimed of sticks that nobody touched, and seen of those that were mended, by kind of
+source: `make pairs` writes docs/pairs.md.
+
+Every stick is one of `hollow_pin.simulator.cases`, taken twice by two hands. Where the foreign sticks
+lie beside the project they are taken as well.
+"""
+
+from __future__ import annotations
+
+import argparse
+import importlib.util
+import sys
+import time
+import warnings
+from collections import Counter, defaultdict
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.take import measure_take
+from hollow_pin.simulator.cases import SENT, case, path
+
+ROOT = Path(__file__).parents[1]
+PAGE = ROOT / "docs" / "pairs.md"
+FOREIGN = ROOT.parent / "shared" / "foreign" / "sticks.py"
+HERE = Setting("untouched", "left", "stand-in", "round")
+CLAIMED = ("better", "worse", "mixed")
+FAULTS: tuple[dict, ...] = (
+    {},
+    {"wear": 6.0},
+    {"offset": (7.0, -3.0)},
+    {"noise": 0.8},
+    {"bind": 6.0, "bind_bearing": 90.0},
+    {"loose": 0.3},
+    {"spikes_pm": 15.0},
+    {"gate": "square"},
+    {"sag": 6.0},
+    {"scale": (0.85,) * 4},
+)
+
+Found = tuple[str, str, tuple[str, ...]]
+
+
+def _own(asked: tuple[int, str]) -> Found:
+    warnings.simplefilter("ignore")
+    seed, sent = asked
+    binds = seed % 5 == 4
+    takes = []
+    for hand in (1, 2):
+        made = case(path(seed, binds, hand), seed, sent=sent)  # type: ignore[arg-type]
+        takes.append(measure_take(made.recording, made.gate))
+    found = compare(takes[0], takes[1], HERE, HERE)
+    return sent, found.overall, tuple(r.path for r in found.telling)
+
+
+def _foreign(seed: int) -> Found:
+    warnings.simplefilter("ignore")
+    if "foreign_sticks" not in sys.modules:
+        known = importlib.util.spec_from_file_location("foreign_sticks", FOREIGN)
+        assert known is not None
+        assert known.loader is not None
+        sys.modules["foreign_sticks"] = importlib.util.module_from_spec(known)
+        known.loader.exec_module(sys.modules["foreign_sticks"])
+    sticks = sys.modules["foreign_sticks"]
+    takes = []
+    for hand in (1, 2):
+        fault = FAULTS[seed % len(FAULTS)]
+        take = sticks.record(sticks.Fault(seed=seed + 10_007 * hand, track_seed=seed, **fault))
+        raw = np.column_stack((take.x, take.y)).astype(float)
+        step = np.array([STEPS.index(s) for s in take.step], np.int8)
+        recording = Recording(take.t, raw, (AxisRange(0, 1023),) * 2, step)
+        takes.append(measure_take(recording, fault.get("gate", "round")))
+    found = compare(takes[0], takes[1], HERE, HERE)
+    return "foreign sticks", found.overall, tuple(r.path for r in found.telling)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--each", type=int, default=1000, help="pairs of every kind of source")
+    parser.add_argument("--seed", type=int, default=5_000_000, help="of the first")
+    args = parser.parse_args()
+    began = time.monotonic()
+    with ProcessPoolExecutor() as pool:
+        own = [(args.seed + i, sent) for i in range(args.each) for sent in SENT]
+        found = list(pool.map(_own, own, chunksize=4))
+        if FOREIGN.exists():
+            found += pool.map(_foreign, range(args.seed, args.seed + args.each), chunksize=4)
+    PAGE.write_text(page(found, time.monotonic() - began), "utf-8")
+    print(PAGE.read_text("utf-8"))
+
+
+def page(found: list[Found], seconds: float) -> str:
+    by_kind: dict[str, Counter] = defaultdict(Counter)
+    telling: Counter = Counter()
+    for kind, overall, paths in found:
+        by_kind[kind][overall] += 1
+        if overall in CLAIMED:
+            telling.update(paths)
+    lines = [
+        "# What is claimed where nothing was done",
+        "",
+        f"Written by `make pairs` ({seconds:.0f} s), with seeds that no test uses. One stick, taken "
+        "twice by two hands: pressing harder or less, faster or slower, another line across, another "
+        "way out to the rim. Every fault of the bench alone and in pairs, from barely worth a word to "
+        "ruined; every gate, rate and width.",
+        "",
+        "| source | pairs | better, worse or mixed | little | no change | other |",
+        "| --- | ---: | ---: | ---: | ---: | ---: |",
+    ]
+    for kind, counts in by_kind.items():
+        n = sum(counts.values())
+        claimed = sum(counts[c] for c in CLAIMED)
+        rest = n - claimed - counts["little"] - counts["no-change"]
+        lines.append(
+            f"| {kind} | {n} | {claimed} ({100 * claimed / n:.1f} %) | {counts['little']} "
+            f"| {counts['no-change']} | {rest} |"
+        )
+    lines += ["", "What was claimed to have changed, the most often first:", ""]
+    lines += [f"- `{path}`: {times}" for path, times in telling.most_common(8)]
+    return "\n".join(lines) + "\n"
+
+
+if __name__ == "__main__":
+    main()
