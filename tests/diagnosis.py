@@ -22,6 +22,8 @@ from scipy.optimize import minimize
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.evidence import evidence_of
+from hollow_pin.core.limits import LIMIT_OF
+from hollow_pin.core.prospect import CIRCULARITY, DEAD_ZONE, prospects
 from hollow_pin.core.ranking import (
     MOST_ABSENT,
     MOST_AGAINST,
@@ -35,6 +37,10 @@ from hollow_pin.core.ranking import (
 )
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.cases import case, path
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.repairs import Done, repaired
+from hollow_pin.simulator.stand_in import StandIn
 
 ROOT = Path(__file__).parents[1]
 WEIGHTS = ROOT / "src" / "hollow_pin" / "core" / "weights.json"
@@ -43,6 +49,52 @@ RIDGE = 5e-4
 SOUND_MOST, SOUND_FREE = 6.0, 1.0
 BINDING_COUNTS = 0.6
 """A quarter of the paths bind: counted as if it were no more than other causes are."""
+
+RECALIBRATED = ("offset", "sound", "miscalibrated", "unseated", "worn", "overscaled")
+
+
+def _recalibrated(seed: int) -> tuple[float | None, float | None, bool]:
+    """How far off the forecast of a recalibration was: of the dead zone needed, of the circularity
+    error, %; and whether the first lay in its range. None where it is not forecast."""
+    warnings.simplefilter("ignore")
+    condition = RECALIBRATED[seed % len(RECALIBRATED)]
+    stick = fresh_stick("potentiometer", "round", 12, 250.0, condition, seed)
+    before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    mended = repaired(stick, "recalibrated", Done(seed=seed))
+    after = measure_take(perform(StandIn(mended, seed + 77), block_s=0.1).recording)
+    offered = prospects(before, rank(before), "everyday", LIMIT_OF)
+    expected = next((p.expected for p in offered if p.remedy == "recalibrated"), {})
+    zone, round_ = expected.get(DEAD_ZONE), expected.get(CIRCULARITY)
+    needed = after.composite.dead_zone_needed
+    error = after.rim.circularity_error if after.rim else None
+    off = zone.middle - needed if zone and needed is not None else None
+    inside = bool(zone and needed is not None and zone.low - 0.3 <= needed <= zone.high + 0.3)
+    return off, round_.middle - error if round_ and error is not None else None, inside
+
+
+def forecasts(count: int) -> list[str]:
+    """What recalibrations were forecast, against recalibrating and measuring again."""
+    with ProcessPoolExecutor() as pool:
+        found = list(pool.map(_recalibrated, range(900, 900 + count)))
+    lines = [
+        "## What a recalibration was forecast to leave",
+        "",
+        f"{count} stand-ins, off centre, sound, with another part's calibration, lopsided, worn and "
+        "scaled into their ends, measured, really recalibrated, and measured again by another hand.",
+        "",
+        "| reading | forecast of | off by, median | 95 of 100 within | in its range |",
+        "| --- | ---: | ---: | ---: | ---: |",
+    ]
+    for name, i in (("dead zone needed", 0), ("circularity error", 1)):
+        off = np.abs([row[i] for row in found if row[i] is not None])
+        inside = sum(row[2] for row in found if row[0] is not None) if i == 0 else None
+        share = f"{100 * inside / len(off):.0f} %" if inside is not None else ""
+        lines.append(
+            f"| {name} | {len(off)} of {count} | {np.median(off):.2f} % "
+            f"| {np.percentile(off, 95):.2f} % | {share} |"
+        )
+    return [*lines, ""]
+
 
 Known = tuple[dict[str, str | None], TakeReadings]
 
@@ -162,7 +214,7 @@ def _share(rows: list[Row], right: Callable[[Row], bool]) -> str:
     return f"{hits} of {len(rows)} ({100 * hits / len(rows):.1f} %)"
 
 
-def page(rows: list[Row], fitted: int, seconds: float) -> str:
+def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> str:
     whole = [row for row in rows if row[2]]
     sound = [row for row in whole if not row[0]]
     single = [row for row in whole if len(row[0]) == 1]
@@ -207,6 +259,7 @@ def page(rows: list[Row], fitted: int, seconds: float) -> str:
         "",
         *_reliability(rows),
         "",
+        *forecast,
         "## How it is worked out",
         "",
         "Every evidence (`core/evidence.py`) is a number with a scale. Its value in doublings of the "
@@ -253,17 +306,19 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--paths", type=int, default=130, help="to fit to; each sensed 20 times")
     parser.add_argument("--judged", type=int, default=100, help="to judge by; each sensed 10 times")
+    parser.add_argument("--recalibrated", type=int, default=48, help="stand-ins to recalibrate")
     parser.add_argument("--only-judge", action="store_true", help="by the weights there are")
     args = parser.parse_args()
     began = time.monotonic()
     if args.only_judge:
-        table, fitted = json.loads(WEIGHTS.read_text("utf-8")), 0
+        table, fitted = json.loads(WEIGHTS.read_text("utf-8")), args.paths * 20
     else:
         known = takes(200_000, args.paths, 20)
         table, fitted = fit(known), len(known)
         WEIGHTS.write_text(json.dumps(table, indent=1) + "\n", "utf-8")
     rows = judged(takes(700_000, args.judged, 10), table)
-    PAGE.write_text(page(rows, fitted, time.monotonic() - began), "utf-8")
+    forecast = forecasts(args.recalibrated)
+    PAGE.write_text(page(rows, fitted, time.monotonic() - began, forecast), "utf-8")
     print(PAGE.read_text("utf-8"))
 
 

@@ -37,6 +37,8 @@ def test_a_whole_decision_by_keyboard(page: Page, server: Server, http: httpx.Cl
     expect(advised).to_be_checked()
     page.keyboard.press("d")
     expect(page).to_have_url(re.compile(r"/work\?kind=recalibrated"))
+    expect(page.get_by_text("Recalibrated.", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Something else was done").press("Enter")
     expect(page.get_by_role("radio", name="Recalibrated", exact=True)).to_be_checked()
     (entry,) = [e for e in http.get(f"/api/jobs/{job}").json()["ledger"] if e["kind"] == "decision"]
     assert entry["text"].startswith("Decided: recalibrate")

@@ -14,8 +14,12 @@ from pydantic import TypeAdapter
 
 from anything import anything
 from hollow_pin.core.comparison import compare
-from hollow_pin.core.forecast import forecast
+from hollow_pin.core.complaint import held_against
+from hollow_pin.core.figures import figures_of
 from hollow_pin.core.limits import limits_with
+from hollow_pin.core.next_look import looks
+from hollow_pin.core.prospect import prospects
+from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import (
     FARTHEST,
     FARTHEST_OUT,
@@ -26,10 +30,12 @@ from hollow_pin.core.recording import (
     admitted,
 )
 from hollow_pin.core.rim import GATES
-from hollow_pin.core.routine import usual_routine
+from hollow_pin.core.routine import STANDARD, usual_routine
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take_in import Intake
 from hollow_pin.core.tracking.find_steps import find_steps
+from hollow_pin.core.where import where_of
 from sticks import HERE, performed
 
 READINGS = TypeAdapter(TakeReadings)
@@ -44,7 +50,14 @@ def measured_through(seed: int) -> TakeReadings:
     read_again = READINGS.validate_json(READINGS.dump_json(found))
     for grade in ("fine", "everyday", "display"):
         assert explain(read_again, grade, LIMITS).sentence
-    forecast(read_again, "everyday", LIMITS)
+    ranked = rank(read_again)
+    assert all(0 <= c.probability <= 1 for c in ranked)
+    prospects(read_again, ranked, "everyday", LIMITS)
+    looks(read_again, ranked, STANDARD.steps)
+    if ranked:
+        held_against(Intake(hours=(3,), flick_clears="yes"), "drifts", read_again, ranked)
+    where_of(read_again)
+    figures_of(read_again, LIMITS, "everyday")
     return read_again
 
 

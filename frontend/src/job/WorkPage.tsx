@@ -63,6 +63,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const [lot, setLot] = useState("");
   const [note, setNote] = useState("");
   const [read, setRead] = useState(false);
+  const [all, setAll] = useState(!search.has("kind"));
   const work = catalogue?.remedies.filter((r) => r.is_work) ?? [];
   const info = work.find((r) => r.remedy.code === search.get("kind"));
   const asks = (what: "module" | "lot" | "axis") => info?.remedy.asks.includes(what) ?? false;
@@ -105,16 +106,28 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             onChange={setStick}
           />
         )}
-        <Choose
-          label="What was done"
-          options={work.map((r) => [r.remedy.code, r.remedy.done] as const)}
-          value={info?.remedy.code ?? null}
-          onChange={(kind) => {
-            setRead(false);
-            setSearch({ kind }, { replace: true });
-          }}
-          {...(info?.remedy.schools ? { hint: info.remedy.schools } : {})}
-        />
+        {info && !all ? (
+          <div className="work-done">
+            <p>
+              <strong>{info.remedy.done}.</strong>{" "}
+              <button type="button" className="plain link" onClick={() => setAll(true)}>
+                Something else was done
+              </button>
+            </p>
+            {info.remedy.schools && <p className="hint soft">{info.remedy.schools}</p>}
+          </div>
+        ) : (
+          <Choose
+            label="What was done"
+            options={work.map((r) => [r.remedy.code, r.remedy.done] as const)}
+            value={info?.remedy.code ?? null}
+            onChange={(kind) => {
+              setRead(false);
+              setSearch({ kind }, { replace: true });
+            }}
+            {...(info?.remedy.schools ? { hint: info.remedy.schools } : {})}
+          />
+        )}
         {asks("axis") && axes === 2 && (
           <Choose label="Which sensor" options={AXES} value={axis} onChange={setAxis} />
         )}

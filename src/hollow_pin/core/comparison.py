@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import hypot, inf
+from math import ceil, hypot, inf
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, Reading
@@ -111,7 +111,37 @@ def compare(
         for r in READINGS
         if r.applies_to(len(before.recording.axes)) or before.turn or after.turn
     )
-    return Comparison(_overall(rows), (), rows, tuple(_cautions(before, after, was, now)))
+    cautions = [*_cautions(before, after, was, now), *longer(rows)]
+    return Comparison(_overall(rows), (), rows, tuple(cautions))
+
+
+RARE = ("still.spikes_per_min_x", "still.spikes_per_min_y", "joint.jumps_per_min")
+LONGEST_MIN = 30.0
+"""A Still that nobody would wait for is not asked for."""
+
+
+def longer(rows: tuple[Compared, ...]) -> list[str]:
+    """How long a Still each time would decide where events are too few to tell: their counts
+    scatter as their square root (Poisson), so that two rates a and b are told apart in (a + b)/(b −
+    a)² minutes times the square of the certainty that is wanted."""
+    found = []
+    for row in rows:
+        a, b = row.before, row.after
+        if row.path not in RARE or row.verdict != "no-change" or not row.change:
+            continue
+        if a is None or b is None or row.limit is None:
+            continue
+        if abs(row.change) < max(LITTLE * row.limit, 1.0):
+            continue
+        minutes = SURELY**2 * (a + b) / row.change**2
+        if minutes <= LONGEST_MIN:
+            name = BY_PATH[row.path].label
+            needed = "a minute" if minutes <= 1 else f"{ceil(minutes)} minutes"
+            found.append(
+                f"{name}: {a:.0f} a minute before, {b:.0f} now, and too few to tell by. Still for "
+                f"{needed} each time would decide."
+            )
+    return found
 
 
 def _cautions(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
