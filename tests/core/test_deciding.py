@@ -9,13 +9,13 @@ from math import exp
 import numpy as np
 import pytest
 
-from hollow_pin.core.causes import CAUSES, SOUND
+from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.prospect import Record, beta, passes_after, prospects, recentrings
-from hollow_pin.core.ranking import Ranked, _odds, rank, weights
+from hollow_pin.core.ranking import Ranked, rank, weighed, weights
 from hollow_pin.core.remedies import BY_CODE as REMEDY
 from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.take import TakeReadings, measure_take
@@ -57,13 +57,16 @@ def test_every_probability_can_be_added_up_again() -> None:
     take = read("worn")
     found = evidence_of(take)
     for ranked in rank(take):
-        axis = ranked.axis or "x"
-        if ranked.axis is None:
-            axis = max("xy", key=lambda a: _odds(ranked.cause, weights()[ranked.cause], found, a))
-        odds = _odds(ranked.cause, weights()[ranked.cause], found, axis)
-        assert ranked.probability == pytest.approx(1 / (1 + exp(-odds)))
-        shown = sum(e.weight for e in ranked.evidence)
-        left = odds - weights()[ranked.cause].bias - shown
+        w = weights()[ranked.cause]
+        odds = {
+            axis: w.bias + sum(w.adds(c, v) for c, v in weighed(ranked.cause, found, axis).items())
+            for axis in ("x", "y")
+        }
+        at = odds[ranked.axis] if ranked.axis else max(odds.values())
+        if not CAUSE[ranked.cause].by_axis:
+            at = odds["x"]
+        assert ranked.probability == pytest.approx(1 / (1 + exp(-at)))
+        left = at - w.bias - sum(e.weight for e in ranked.evidence)
         assert abs(left) <= 0.2 * len(found), "only what weighs under 0.2 each is left out"
         assert list(ranked.evidence) == sorted(ranked.evidence, key=lambda e: -abs(e.weight))
         assert all((e.weight > 0) == e.speaks_for for e in ranked.evidence)

@@ -2850,6 +2850,18 @@ export interface components {
       stuck: number;
     };
     /**
+     * Line
+     * @description What a way costs by what another controller costs: at nothing, and at twice what it does now.
+     */
+    Line: {
+      /** Label */
+      label: string;
+      /** At Nothing */
+      at_nothing: number;
+      /** At Twice */
+      at_twice: number;
+    };
+    /**
      * ListedTake
      * @description A take of a job, and what it is in the story.
      */
@@ -4702,14 +4714,19 @@ export interface components {
     };
     /**
      * Worth
-     * @description chains: the cheapest first, at the most five; retiring it is one of them. break_even: what
-     *     another controller must cost for mending to be worth it; None where nothing mends it.
+     * @description chains: the cheapest first, at the most four; retiring it is one of them. break_even: what
+     *     another controller must cost for mending to be worth it, and mending then costs even_cost; None
+     *     where nothing mends it. lines: both ways, to be drawn.
      */
     Worth: {
       /** Chains */
       chains: components["schemas"]["Chain"][];
       /** Break Even */
       break_even: number | null;
+      /** Even Cost */
+      even_cost: number | null;
+      /** Lines */
+      lines: components["schemas"]["Line"][];
     };
     /**
      * Work

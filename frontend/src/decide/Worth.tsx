@@ -63,12 +63,54 @@ export function Worth({
         </tbody>
       </table>
       {worth.break_even !== null && (
-        <p className="soft decide-even">
-          Mending pays where another controller costs more than{" "}
-          <span className="figures">{money(worth.break_even)}</span>.
-        </p>
+        <div className="decide-even">
+          <p className="soft">
+            Mending pays where another controller costs more than{" "}
+            <span className="figures">{money(worth.break_even)}</span>.
+          </p>
+          <BreakEven worth={worth} controller={counts.controller} />
+        </div>
       )}
     </section>
+  );
+}
+
+const WIDTH = 300;
+const HEIGHT = 76;
+const LEFT = 8;
+const RIGHT = 84;
+
+/** What both ways cost, by what another controller costs; where they cross it breaks even. */
+function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller: number }) {
+  const far = 2 * controller;
+  const high = Math.max(...worth.lines.map((l) => l.at_twice), 1);
+  const x = (price: number) => LEFT + ((WIDTH - LEFT - RIGHT) * price) / Math.max(far, 1e-9);
+  const y = (cost: number) => HEIGHT - 16 - ((HEIGHT - 24) * cost) / high;
+  const { break_even: even, even_cost: cost } = worth;
+  return (
+    <svg
+      className="break-even"
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      role="img"
+      aria-label={`Cost by the price of another controller; it breaks even at ${money(even ?? 0)}`}
+    >
+      <line className="axis-line" x1={x(0)} x2={x(far)} y1={y(0)} y2={y(0)} />
+      {worth.lines.map((l, i) => (
+        <g key={l.label} className={i ? "another" : "mending"}>
+          <line x1={x(0)} y1={y(l.at_nothing)} x2={x(far)} y2={y(l.at_twice)} />
+          <text className="axis" x={x(far) + 5} y={y(l.at_twice) + 4}>
+            {l.label}
+          </text>
+        </g>
+      ))}
+      <line className="grid" x1={x(controller)} x2={x(controller)} y1={4} y2={y(0) + 4} />
+      <text className="axis" x={x(controller)} y={HEIGHT - 2} textAnchor="middle">
+        now {money(controller)}
+      </text>
+      {even !== null && cost !== null && even <= far && (
+        <circle className="stage-received" cx={x(even)} cy={y(cost)} r={4} />
+      )}
+    </svg>
   );
 }
 
@@ -76,10 +118,19 @@ function Counts({ counts, done }: { counts: Schemas["Money"]; done: () => void }
   const [rate, setRate] = useState(String(counts.rate));
   const [controller, setController] = useState(String(counts.controller));
   const keep = useChange((body: Schemas["MoneyBody"]) => data(api.PUT("/api/money", { body })));
+  const { data: catalogue } = useQuery(catalogueQuery);
+  const priced = catalogue?.remedies.filter((r) => r.remedy.price > 0) ?? [];
+  const [parts, setParts] = useState<Record<string, string>>(
+    Object.fromEntries(Object.entries(counts.parts ?? {}).map(([k, v]) => [k, String(v)])),
+  );
   const body = {
     rate: numberOf(rate),
     controller: numberOf(controller),
-    parts: counts.parts ?? {},
+    parts: Object.fromEntries(
+      Object.entries(parts).flatMap(([code, text]) =>
+        Number.isFinite(numberOf(text)) ? [[code, numberOf(text)]] : [],
+      ),
+    ),
   };
   const right = Number.isFinite(body.rate) && Number.isFinite(body.controller);
   return (
@@ -106,6 +157,18 @@ function Counts({ counts, done }: { counts: Schemas["Money"]; done: () => void }
         onChange={(e) => setController(e.target.value)}
         slotProps={{ htmlInput: { min: 0, step: "any" } }}
       />
+      {priced.map(({ remedy }) => (
+        <TextField
+          key={remedy.code}
+          size="small"
+          type="number"
+          label={remedy.parts[0] ?? remedy.label}
+          placeholder={money(remedy.price)}
+          value={parts[remedy.code] ?? ""}
+          onChange={(e) => setParts({ ...parts, [remedy.code]: e.target.value })}
+          slotProps={{ htmlInput: { min: 0, step: "any" }, inputLabel: { shrink: true } }}
+        />
+      ))}
       <Button type="submit" disabled={!right || keep.isPending}>
         Count with these
       </Button>

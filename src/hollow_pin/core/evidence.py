@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from math import log2
 from typing import Literal
 
@@ -46,7 +47,7 @@ class Evidence:
 
     def doublings(self, value: float) -> float:
         """The value against its scale, in doublings, −2 to 3."""
-        return float(np.clip(log2(max(value, 1e-9) / self.scale), LEAST, MOST))
+        return min(max(log2(max(value, 1e-9) / self.scale), LEAST), MOST)
 
     def reading_of(self, axis: str) -> str:
         """The reading's name, of an axis."""
@@ -80,6 +81,13 @@ class _Sides:
             return self.take.turn
         return None if c is None else c.x if axis == "x" else c.y
 
+    @cached_property
+    def centre(self) -> Floats | None:
+        """Where the returns lie in the middle, (2,) %."""
+        if len(self.finals) < 2 or self.hidden_rest:
+            return None
+        return np.asarray(np.median(self.finals, axis=0))
+
     def value(self, path: str) -> float | None:
         hidden = self.take.hidden_at(path)
         return None if hidden and hidden.code != "saturated" else self.take.value(path)
@@ -89,15 +97,8 @@ def _i(axis: Axis) -> int:
     return 0 if axis == "x" else 1
 
 
-def _centre(s: _Sides) -> Floats | None:
-    """Where the returns lie in the middle, (2,) %."""
-    if len(s.finals) < 2 or s.hidden_rest:
-        return None
-    return np.asarray(np.median(s.finals, axis=0))
-
-
 def _off_centre(s: _Sides, axis: Axis) -> float | None:
-    centre = _centre(s)
+    centre = s.centre
     return None if centre is None else abs(float(centre[_i(axis)]))
 
 
@@ -133,7 +134,7 @@ def _lands_anywhere(s: _Sides, axis: Axis) -> float | None:
 
 def _stops_short(s: _Sides, _: Axis) -> float | None:
     """How much farther out it stays when let go on one side than on the side across."""
-    centre = _centre(s)
+    centre = s.centre
     if centre is None or len(s.releases) < 8:
         return None
     outward = ((s.finals - centre) * s.toward).sum(axis=1)
@@ -149,7 +150,7 @@ def _stops_short(s: _Sides, _: Axis) -> float | None:
 def _beyond(s: _Sides, axis: Axis) -> float | None:
     """How far past its centre it comes to lie, whichever side it comes from: what holds a stick stops
     it short, and never that."""
-    centre = _centre(s)
+    centre = s.centre
     if centre is None:
         return None
     i = _i(axis)
@@ -162,7 +163,7 @@ def _beyond(s: _Sides, axis: Axis) -> float | None:
 
 def _short_both(s: _Sides, axis: Axis) -> float | None:
     """How far short of its centre it comes to lie, whichever side it comes from: a dry bearing."""
-    centre = _centre(s)
+    centre = s.centre
     if centre is None:
         return None
     i = _i(axis)
@@ -357,7 +358,7 @@ def _lopsided(s: _Sides, axis: Axis) -> float | None:
     reach = _reach(s, axis)
     if reach is None:
         return None
-    centre = _centre(s)
+    centre = s.centre
     middle = (reach[1] - reach[0]) / 2
     return abs(middle - (float(centre[_i(axis)]) if centre is not None else 0.0))
 

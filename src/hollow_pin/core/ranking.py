@@ -144,20 +144,19 @@ def weighed(cause: str, found: Found, axis: Axis) -> dict[str, float | None]:
     return values
 
 
-def _odds(cause: str, w: Weights, found: Found, axis: Axis) -> float:
-    return w.bias + sum(w.adds(code, v) for code, v in weighed(cause, found, axis).items())
-
-
 def _ranked(cause: str, w: Weights, found: Found) -> Ranked:
     axes: tuple[Axis, ...] = ("x", "y") if "y" in next(iter(found.values())) else ("x",)
     if not CAUSE[cause].by_axis:
         axes = ("x",)
-    odds = {axis: _odds(cause, w, found, axis) for axis in axes}
-    worse = max(axes, key=lambda axis: odds[axis])
-    chance = {axis: 1.0 / (1.0 + exp(-odds[axis])) for axis in axes}
+    adds = {
+        axis: {code: w.adds(code, v) for code, v in weighed(cause, found, axis).items()}
+        for axis in axes
+    }
+    chance = {axis: 1.0 / (1.0 + exp(-w.bias - sum(adds[axis].values()))) for axis in axes}
+    worse = max(axes, key=lambda axis: chance[axis])
     alike = len(axes) == 2 and min(chance.values()) > ALIKE * max(chance.values())
     named = worse if CAUSE[cause].by_axis and not alike and len(axes) == 2 else None
-    return Ranked(cause, named, chance[worse], _speaking(cause, w, found, worse))
+    return Ranked(cause, named, chance[worse], _speaking(cause, adds[worse], found, worse))
 
 
 def _worse_axis(on: Mapping[str, float | None]) -> Axis:
@@ -166,19 +165,18 @@ def _worse_axis(on: Mapping[str, float | None]) -> Axis:
     return "y" if y is not None and (x is None or y > x) else "x"
 
 
-def _speaking(cause: str, w: Weights, found: Found, axis: Axis) -> tuple[Speaking, ...]:
+def _speaking(
+    cause: str, adds: Mapping[str, float], found: Found, axis: Axis
+) -> tuple[Speaking, ...]:
     said = []
-    for code, doublings in weighed(cause, found, axis).items():
-        adds = w.adds(code, doublings)
-        on = found[code]
-        e = BY_CODE[code]
-        if doublings is None or abs(adds) < WORTH_SAYING:
+    for code, weight in adds.items():
+        if abs(weight) < WORTH_SAYING:
             continue
-        worst = axis
-        if not CAUSE[cause].by_axis:
-            worst = _worse_axis(on)
-        value = on[worst]
+        on = found[code]
+        at = axis if CAUSE[cause].by_axis else _worse_axis(on)
+        value = on[at]
         if value is None:
             continue
-        said.append(Speaking(e.reading_of(worst), value, adds > 0, adds, e.said(value, worst)))
+        e = BY_CODE[code]
+        said.append(Speaking(e.reading_of(at), value, weight > 0, weight, e.said(value, at)))
     return tuple(sorted(said, key=lambda s: -abs(s.weight)))

@@ -44,12 +44,24 @@ class Chain:
 
 
 @dataclass(frozen=True)
+class Line:
+    """What a way costs by what another controller costs: at nothing, and at twice what it does now."""
+
+    label: str
+    at_nothing: float
+    at_twice: float
+
+
+@dataclass(frozen=True)
 class Worth:
-    """chains: the cheapest first, at the most five; retiring it is one of them. break_even: what
-    another controller must cost for mending to be worth it; None where nothing mends it."""
+    """chains: the cheapest first, at the most four; retiring it is one of them. break_even: what
+    another controller must cost for mending to be worth it, and mending then costs even_cost; None
+    where nothing mends it. lines: both ways, to be drawn."""
 
     chains: tuple[Chain, ...]
     break_even: float | None
+    even_cost: float | None
+    lines: tuple[Line, ...]
 
 
 Cures = Mapping[str, Mapping[str, float]]
@@ -99,11 +111,15 @@ def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], mon
     best = _distinct(chains)
     shown = tuple(sorted([*best[:3], retire], key=lambda c: c.cost))
     first = best[0] if best else None
-    even = None
-    if first is not None and first.chance > 0:
-        spent = first.minutes / 60.0 * money.rate + first.parts
-        even = max(0.0, (spent - minutes / 60.0 * money.rate) / first.chance)
-    return Worth(shown, even)
+    labour = minutes / 60.0 * money.rate
+    far = 2 * money.controller
+    lines = [Line("another one", labour, labour + far)]
+    if first is None or first.chance <= 0:
+        return Worth(shown, None, None, tuple(lines))
+    spent = first.minutes / 60.0 * money.rate + first.parts
+    lines.insert(0, Line("mending", spent, spent + (1.0 - first.chance) * far))
+    even = max(0.0, (spent - labour) / first.chance)
+    return Worth(shown, even, labour + even, tuple(lines))
 
 
 def _distinct(chains: Sequence[Chain]) -> list[Chain]:
