@@ -106,7 +106,7 @@ def test_the_shop_s_own_prices_change_what_is_worth_it(
     worth = page.get_by_label("Whether it is worth it")
     expect(worth.locator("tbody tr").first).not_to_contain_text("Retire")
     worth.get_by_role("button", name="Change").click()
-    page.get_by_label("Another controller").fill("1")
+    page.get_by_label("Another controller", exact=True).fill("1")
     page.get_by_role("button", name="Count with these").click()
     expect(worth.locator("tbody tr").first).to_contain_text("Retire")
     http.put("/api/money", json={"rate": 24, "controller": 45, "parts": {}}).raise_for_status()

@@ -14,7 +14,6 @@ from hollow_pin.bench.deciding import (
     decide,
     keep_money,
     money_of,
-    track_record,
     view_decide,
 )
 from hollow_pin.bench.derived import stale
@@ -24,6 +23,7 @@ from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
+from hollow_pin.bench.track_record import track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.limits import LIMIT_OF, limits_with
 from hollow_pin.core.record import Job, Work, WorkPlan

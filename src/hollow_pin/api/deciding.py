@@ -10,6 +10,7 @@ from pydantic import Field
 from hollow_pin.api.context import Data, Reading, Role, now
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.bench import deciding as bench
+from hollow_pin.bench.track_record import TrackRecord, track_record
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.worth import Money
 from hollow_pin.store.decisions import Decision
@@ -53,9 +54,9 @@ def post_decision(job_id: JobId, body: NewDecision, database: Data, role: Role) 
 
 
 @router.get("/decisions")
-def get_track_record(db: Reading) -> bench.TrackRecord:
+def get_track_record(db: Reading) -> TrackRecord:
     """What became of the shop's decisions, and how often the tool was right."""
-    return bench.track_record(db)
+    return track_record(db)
 
 
 @router.get("/money")

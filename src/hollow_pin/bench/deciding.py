@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
-from math import inf
 from sqlite3 import Connection
 from typing import Any
 
@@ -13,13 +12,14 @@ from hollow_pin.bench.pins import TURN_JITTER, Pin, pin_of, pins_of
 from hollow_pin.bench.readings import Checks, readings_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import check_stick, get_job, get_take, may_resume, open_job
+from hollow_pin.bench.track_record import REMEMBERED, Outcome, outcome_of, records_of
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.complaint import Held, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.job import AS_RECEIVED, stick_name
-from hollow_pin.core.limits import Grade, Limits, limits_with, verdict_on
+from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.next_look import Look, looks
-from hollow_pin.core.prospect import BECAUSE, Prospect, Record, Records, cures_of, prospects
+from hollow_pin.core.prospect import BECAUSE, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
@@ -45,8 +45,6 @@ from hollow_pin.store.takes import takes_of
 SHOWN_FROM = 0.1
 MOST_CAUSES = 4
 LIKELY = 0.5
-REMEMBERED = 300
-"""As many of the shop's newest decisions as its record is made of."""
 MONEY = "money"
 
 
@@ -72,20 +70,6 @@ class Option:
     place: str
     refused: str | None
     because: str
-
-
-@dataclass(frozen=True)
-class Outcome:
-    """A decision, and what became of it: the take after it, and whether that lies within its limits;
-    None where none was made yet. first_cause, chance: as they stood."""
-
-    decision: Decision
-    label: str
-    against_advice: bool
-    first_cause: str
-    chance: float | None
-    take_after: int | None
-    held: bool | None
 
 
 @dataclass(frozen=True)
@@ -138,7 +122,7 @@ def view_decide(
     take = _take_of(db, job, take_id)
     money = money_of(db)
     limits = limits_with(job.controller.model.limits)
-    decided = tuple(_outcome(db, d, limits) for d in decisions_of(db, job_id))
+    decided = tuple(outcome_of(db, d, limits) for d in decisions_of(db, job_id))
     readings = readings_of(db, take) if take is not None else None
     limit = limits["composite.dead_zone_needed"].at(grade)
     if take is None or readings is None:
@@ -165,7 +149,7 @@ def view_decide(
     own = check_stick(job.controller, take.stick)
     ranked = rank(readings)
     hall = own.kind == "hall"
-    records = _records(db)
+    records = records_of(db)
     offered, out = _options(job, readings, ranked, grade, limits, money, records, hall)
     allowed = [o.remedy.code for o in offered if o.remedy.is_work]
     likely = {c.cause: c.probability for c in ranked}
@@ -409,108 +393,3 @@ def _as_stood(view: DecideView) -> dict[str, Any]:
         ],
         "money": asdict(view.money),
     }
-
-
-def _outcome(db: Connection, decision: Decision, limits: Limits | None = None) -> Outcome:
-    stood = decision.stood
-    chance = next((o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen), None)
-    first = stood["causes"][0]["cause"] if stood["causes"] else ""
-    before = get_take(db, decision.take_id)
-    done = [
-        w.seq
-        for w in work_of(db, decision.job_id)
-        if w.stick == before.stick and w.undone_at is None and w.seq > decision.seq
-    ]
-    # What was done after that is another story.
-    until = done[1] if len(done) > 1 else inf
-    after = [
-        t
-        for t in takes_of(db, decision.job_id)
-        if t.stick == before.stick
-        and t.usable
-        and t.undone_at is None
-        and decision.seq < t.seq < until
-    ]
-    held: bool | None = None
-    if after:
-        readings = readings_of(db, after[-1])
-        table = limits or limits_with(get_job(db, decision.job_id).controller.model.limits)
-        held = _within(readings, table) if readings is not None else None
-    return Outcome(
-        decision,
-        BY_CODE[decision.chosen].label if decision.chosen in BY_CODE else decision.chosen,
-        decision.chosen != decision.advised,
-        first,
-        chance,
-        after[-1].id if after else None,
-        held,
-    )
-
-
-def _within(readings: TakeReadings, limits: Limits) -> bool:
-    """Whether no reading is surely over its limit."""
-    return not any(
-        verdict_on(readings, path, limit.everyday) == "over" for path, limit in limits.items()
-    )
-
-
-def _records(db: Connection) -> dict[tuple[str, str], Record]:
-    """The shop's own record, by remedy and by the cause that came first when it was chosen."""
-    counted: dict[tuple[str, str], Record] = {}
-    for decision in latest_decisions(db, REMEMBERED):
-        outcome = _outcome(db, decision)
-        if outcome.held is None:
-            continue
-        key = decision.chosen, outcome.first_cause
-        known = counted.get(key, Record(0, 0))
-        counted[key] = Record(known.tried + 1, known.held + int(outcome.held))
-    return counted
-
-
-@dataclass(frozen=True)
-class Bin:
-    """Forecast chances between low and high: how many, their mean, and how many held."""
-
-    low: float
-    high: float
-    count: int
-    mean: float
-    held: int
-
-
-@dataclass(frozen=True)
-class TrackRecord:
-    """How often the tool was right: every decision that was measured after, in bins of the chance that
-    was told, and those against its advice apart."""
-
-    outcomes: tuple[Outcome, ...]
-    bins: tuple[Bin, ...]
-    followed: Record
-    against: Record
-
-
-BINS = 5
-
-
-def track_record(db: Connection) -> TrackRecord:
-    outcomes = tuple(_outcome(db, d) for d in latest_decisions(db, REMEMBERED))
-    known = [o for o in outcomes if o.held is not None]
-    bins = []
-    for i in range(BINS):
-        low, high = i / BINS, (i + 1) / BINS
-        inside = [
-            o
-            for o in known
-            if o.chance is not None and low <= o.chance and (o.chance < high or i == BINS - 1)
-        ]
-        if inside:
-            mean = sum(o.chance or 0.0 for o in inside) / len(inside)
-            bins.append(Bin(low, high, len(inside), mean, sum(bool(o.held) for o in inside)))
-    followed = [o for o in known if not o.against_advice]
-    against = [o for o in known if o.against_advice]
-    return TrackRecord(
-        outcomes,
-        tuple(bins),
-        Record(len(followed), sum(bool(o.held) for o in followed)),
-        Record(len(against), sum(bool(o.held) for o in against)),
-    )

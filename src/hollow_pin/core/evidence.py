@@ -8,25 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 from math import log2
-from typing import Literal
 
-import numpy as np
-
-from hollow_pin.core.crossing import EDGES, Crossing
-from hollow_pin.core.let_go import Release
-from hollow_pin.core.limits import LIMITS, verdict_on
-from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
+from hollow_pin.core import signs
+from hollow_pin.core.signs import Axis, Sides
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.turn import Turn
 from hollow_pin.core.words import number
 
 LEAST, MOST = -2.0, 3.0
 """A quarter of its scale and eight times that: what lies beyond says no more."""
-CENTRE = 14.0
-Axis = Literal["x", "y"]
 
 
 @dataclass(frozen=True)
@@ -43,7 +33,7 @@ class Evidence:
     unit: str
     scale: float
     by_axis: bool
-    of: Callable[[_Sides, Axis], float | None]
+    of: Callable[[Sides, Axis], float | None]
 
     def doublings(self, value: float) -> float:
         """The value against its scale, in doublings, −2 to 3."""
@@ -61,401 +51,6 @@ class Evidence:
         return self.words.format(value=number(value, self.unit), axis=axis)
 
 
-class _Sides:
-    """A take, and what several evidences are worked out from."""
-
-    def __init__(self, take: TakeReadings) -> None:
-        self.take = take
-        releases = take.let_go.release if take.let_go else ()
-        self.releases: tuple[Release, ...] = releases
-        self.finals: Floats = np.array([(r.final_x, r.final_y or 0.0) for r in releases])
-        self.finals = self.finals.reshape(-1, 2)
-        toward = np.radians([r.bearing for r in releases])
-        self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
-        self.hidden_rest = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
-
-    def crossing(self, axis: Axis) -> Crossing | Turn | None:
-        """The track of an axis: by a crossing, or a paddle's by a turn."""
-        c = self.take.crossing
-        if c is None and axis == "x":
-            return self.take.turn
-        return None if c is None else c.x if axis == "x" else c.y
-
-    @cached_property
-    def centre(self) -> Floats | None:
-        """Where the returns lie in the middle, (2,) %."""
-        if len(self.finals) < 2 or self.hidden_rest:
-            return None
-        return np.asarray(np.median(self.finals, axis=0))
-
-    def value(self, path: str) -> float | None:
-        hidden = self.take.hidden_at(path)
-        return None if hidden and hidden.code != "saturated" else self.take.value(path)
-
-
-def _i(axis: Axis) -> int:
-    return 0 if axis == "x" else 1
-
-
-def _off_centre(s: _Sides, axis: Axis) -> float | None:
-    centre = s.centre
-    return None if centre is None else abs(float(centre[_i(axis)]))
-
-
-def _returns_apart(s: _Sides, axis: Axis) -> float | None:
-    if len(s.finals) < 4 or s.hidden_rest:
-        return None
-    return float(np.ptp(s.finals[:, _i(axis)]))
-
-
-def _by_side(s: _Sides, axis: Axis) -> float | None:
-    """How far apart returns from one side lie from those of the other."""
-    if s.hidden_rest:
-        return None
-    i = _i(axis)
-    plus, minus = (s.finals[sign * s.toward[:, i] > 0.5, i] for sign in (1, -1))
-    if len(plus) < 2 or len(minus) < 2:
-        return None
-    return abs(float(np.median(plus) - np.median(minus)))
-
-
-def _lands_anywhere(s: _Sides, axis: Axis) -> float | None:
-    """How far returns from the same side scatter."""
-    if s.hidden_rest:
-        return None
-    i = _i(axis)
-    scatter = [
-        float(np.ptp(group))
-        for sign in (1, -1)
-        if len(group := s.finals[sign * s.toward[:, i] > 0.5, i]) >= 3
-    ]
-    return float(np.mean(scatter)) if scatter else None
-
-
-def _stops_short(s: _Sides, _: Axis) -> float | None:
-    """How much farther out it stays when let go on one side than on the side across."""
-    centre = s.centre
-    if centre is None or len(s.releases) < 8:
-        return None
-    outward = ((s.finals - centre) * s.toward).sum(axis=1)
-    across = s.toward @ s.toward.T
-    best = 0.0
-    for row in across:
-        near, far = outward[row > 0.7], outward[row < -0.7]
-        if len(near) and len(far):
-            best = max(best, float(np.median(near)) - max(float(np.median(far)), 0.0))
-    return best
-
-
-def _beyond(s: _Sides, axis: Axis) -> float | None:
-    """How far past its centre it comes to lie, whichever side it comes from: what holds a stick stops
-    it short, and never that."""
-    centre = s.centre
-    if centre is None:
-        return None
-    i = _i(axis)
-    outward = (s.finals[:, i] - centre[i]) * np.sign(s.toward[:, i])
-    sides = [outward[sign * s.toward[:, i] > 0.5] for sign in (1, -1)]
-    if min(len(side) for side in sides) < 2:
-        return None
-    return max(0.0, -float(np.mean([np.median(side) for side in sides])))
-
-
-def _short_both(s: _Sides, axis: Axis) -> float | None:
-    """How far short of its centre it comes to lie, whichever side it comes from: a dry bearing."""
-    centre = s.centre
-    if centre is None:
-        return None
-    i = _i(axis)
-    outward = (s.finals[:, i] - centre[i]) * np.sign(s.toward[:, i])
-    sides = [outward[sign * s.toward[:, i] > 0.5] for sign in (1, -1)]
-    if min(len(side) for side in sides) < 2:
-        return None
-    return max(0.0, min(float(np.median(side)) for side in sides))
-
-
-def _settles(s: _Sides, _: Axis) -> float | None:
-    return s.value("let_go.settle_ms_p90")
-
-
-def _jitter(s: _Sides, axis: Axis) -> float | None:
-    at_rest = s.value(f"still.jitter_{axis}")
-    return at_rest if at_rest is not None or axis == "y" else s.value("turn.jitter")
-
-
-def _calm_jitter(s: _Sides, axis: Axis) -> float | None:
-    """The lesser of both axes' jitter: what is common is in it, a track's own is not."""
-    both = [v for a in ("x", "y") if (v := s.value(f"still.jitter_{a}")) is not None]
-    return min(both) if len(both) == 2 else None
-
-
-def _wander(s: _Sides, _: Axis) -> float | None:
-    return s.value("still.wander")
-
-
-def _in_common(s: _Sides, _: Axis) -> float | None:
-    still = s.take.still
-    if still is None or s.hidden_rest or still.noise_in_common is None:
-        return None
-    return 100.0 * abs(still.noise_in_common)
-
-
-def _spikes(s: _Sides, axis: Axis) -> float | None:
-    """Of those that are felt."""
-    still = s.take.still
-    if still is None or s.hidden_rest:
-        return None
-    felt = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= 1.5)
-    listed = len(still.spike)
-    whole = s.value(f"still.spikes_per_min_{axis}") or 0.0
-    of_axis = sum(1 for k in still.spike if k.axis == axis)
-    return whole * felt / of_axis if listed and of_axis else 0.0
-
-
-def _noise(s: _Sides, axis: Axis) -> tuple[Floats, Floats] | None:
-    crossing = s.crossing(axis)
-    if crossing is None:
-        return None
-    noise = np.array([np.nan if n is None else n for n in crossing.track_noise])
-    middle = (EDGES[:-1] + EDGES[1:]) / 2
-    return noise, middle
-
-
-def _noisy_centre(s: _Sides, axis: Axis) -> float | None:
-    """Noise where the wiper lives against that along the way, as a ratio."""
-    found = _noise(s, axis)
-    if found is None:
-        return None
-    noise, middle = found
-    near = noise[np.abs(middle) < CENTRE]
-    far = noise[np.abs(middle) > 2 * CENTRE]
-    if not np.isfinite(near).any() or not np.isfinite(far).any():
-        return None
-    return float(np.nanmedian(near) / max(float(np.nanmedian(far)), 0.05))
-
-
-def _roughest(s: _Sides, axis: Axis) -> float | None:
-    found = s.value(f"crossing.{axis}.track_noise_max")
-    return found if found is not None or axis == "y" else s.value("turn.track_noise_max")
-
-
-def _rough_in_places(s: _Sides, axis: Axis) -> float | None:
-    """The roughest stretch away from the centre against the usual one."""
-    found = _noise(s, axis)
-    if found is None:
-        return None
-    noise, middle = found
-    out = noise[np.abs(middle) > CENTRE]
-    if not np.isfinite(out).any():
-        return None
-    worst = float(np.nanmax(out))
-    return (
-        worst
-        if worst < 2.0
-        else 2.0 * (worst / 2.0) * min(1.0, worst / (3.0 * max(float(np.nanmedian(noise)), 0.05)))
-    )
-
-
-def _dead_spans(s: _Sides, axis: Axis) -> float | None:
-    found = s.value(f"crossing.{axis}.dead_spans")
-    return found if found is not None or axis == "y" else s.value("turn.dead_spans")
-
-
-def _dead_width(s: _Sides, axis: Axis) -> float | None:
-    crossing = s.crossing(axis)
-    if crossing is None:
-        return None
-    return sum(d.to - d.from_ for d in crossing.dead_spans if d.passes >= 3)
-
-
-def _sag(s: _Sides, axis: Axis) -> float | None:
-    """The worst of the holds along the axis."""
-    if not s.take.hold:
-        return None
-    i = _i(axis)
-    along = [
-        h.sag
-        for h in s.take.hold
-        if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
-    ]
-    return max(along) if along else None
-
-
-def _held_drops(s: _Sides, axis: Axis) -> float | None:
-    if not s.take.hold:
-        return None
-    i = _i(axis)
-    return float(
-        sum(
-            h.dropouts
-            for h in s.take.hold
-            if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
-        )
-    )
-
-
-def _drops(s: _Sides, _: Axis) -> float | None:
-    return float(s.take.joint.drops)
-
-
-def _jumps(s: _Sides, axis: Axis) -> float | None:
-    """To an end or the middle, in the whole take."""
-    joint = s.take.joint
-    listed = len(joint.jump)
-    own = sum(1 for j in joint.jump if j.axis == axis)
-    return joint.jumps * own / listed if listed else 0.0
-
-
-def _mostly_jumps(s: _Sides, axis: Axis) -> float | None:
-    """The jumps to an end or the middle among everything that jumps on the axis, in per cent."""
-    still = s.take.still
-    jumps = _jumps(s, axis)
-    if not jumps or still is None or not s.take.recording.duration_s:
-        return None if jumps is None else 0.0
-    elsewhere = (_spikes(s, axis) or 0.0) * s.take.recording.duration_s / 60.0
-    return 100.0 * jumps / (jumps + elsewhere)
-
-
-def _over(s: _Sides, _: Axis) -> float | None:
-    """How many readings are surely over their limit."""
-    return float(sum(verdict_on(s.take, limit.path, limit.everyday) == "over" for limit in LIMITS))
-
-
-def _reach(s: _Sides, axis: Axis) -> tuple[float, float] | None:
-    """How far the rim reaches on the axis's low and high side, what the range cuts off put back by how
-    wide it cuts."""
-    rim = s.take.rim
-    if rim is None:
-        return None
-    angle = np.radians(BEARINGS)
-    along = np.array(rim.radius) * (np.sin(angle) if axis == "x" else np.cos(angle))
-    low, high = (_side(sign * along, s.take.composite.gate_seen) for sign in (-1, 1))
-    return low, high
-
-
-FULL = 99.0
-"""From where on a rim lies at the end of its range, %."""
-STEEPEST = 60.0
-
-
-def _side(along: Floats, gate: Gate | None) -> float:
-    """How far one side reaches; along (72,): the rim along the way there, %."""
-    most = float(along.max())
-    cut = float((along > FULL).sum()) * BIN / 2
-    if gate != "square" and 0 < cut < STEEPEST:
-        return max(most, FULL / float(np.cos(np.radians(cut))))
-    return most
-
-
-def _short_reach(s: _Sides, axis: Axis) -> float | None:
-    """How far both sides together fall short of full."""
-    reach = _reach(s, axis)
-    return None if reach is None else max(0.0, 100.0 - sum(min(r, 100.0) for r in reach) / 2)
-
-
-def _lopsided(s: _Sides, axis: Axis) -> float | None:
-    """How far the middle of the reach lies from where it returns to."""
-    reach = _reach(s, axis)
-    if reach is None:
-        return None
-    centre = s.centre
-    middle = (reach[1] - reach[0]) / 2
-    return abs(middle - (float(centre[_i(axis)]) if centre is not None else 0.0))
-
-
-def _span(s: _Sides, axis: Axis) -> float | None:
-    """How far it reaches from end to end of an axis, halved."""
-    reach = _reach(s, axis)
-    return None if reach is None else sum(reach) / 2
-
-
-def _other_span(s: _Sides, axis: Axis) -> float | None:
-    """How far it reaches in all against the other axis."""
-    own, other = _span(s, axis), _span(s, "y" if axis == "x" else "x")
-    return None if own is None or other is None else abs(own - other)
-
-
-def _cut_wide(s: _Sides, axis: Axis) -> float | None:
-    """How much of the rim lies at the ends of the axis's range, in degrees beyond a usual overrun."""
-    rim = s.take.rim
-    if rim is None:
-        return None
-    radius = np.array(rim.radius)
-    angle = np.radians(BEARINGS)
-    along = radius * (np.sin(angle) if axis == "x" else np.cos(angle))
-    return float((np.abs(along) > 99.0).sum()) * BIN
-
-
-def _overrun(s: _Sides, _: Axis) -> float | None:
-    return s.value("rim.overrun")
-
-
-def _dent(s: _Sides, _: Axis) -> float | None:
-    """How deep one sector of the rim lies below its neighbours."""
-    rim = s.take.rim
-    if rim is None:
-        return None
-    gate = s.take.composite.gate_seen or "round"
-    radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
-    angle = np.radians(BEARINGS)
-    waves = np.column_stack(
-        (
-            np.ones_like(angle),
-            np.sin(angle),
-            np.cos(angle),
-            np.sin(2 * angle),
-            np.cos(2 * angle),
-        )
-    )
-    keep = np.ones(len(radius), dtype=bool)
-    for _round in range(4):
-        fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)
-        off = radius - waves @ fit
-        keep = off > np.percentile(off, 30)
-        if keep.sum() < 20:
-            break
-    around = np.convolve(np.concatenate((off[-2:], off, off[:2])), np.ones(5) / 5, "valid")
-    return max(0.0, -float(around.min()))
-
-
-def _shape(s: _Sides, _: Axis) -> float | None:
-    return s.value("composite.shape_after_recalibration")
-
-
-def _carried(s: _Sides, axis: Axis) -> float | None:
-    """How far the axis moves along while the other one crosses."""
-    other: Axis = "y" if axis == "x" else "x"
-    return s.value(f"crossing.{other}.cross_talk")
-
-
-def _carried_more(s: _Sides, axis: Axis) -> float | None:
-    """Against how far the other is carried along by this one: a hand strays both ways."""
-    own, other = _carried(s, axis), _carried(s, "y" if axis == "x" else "x")
-    return None if own is None or other is None else max(own - other, 0.0)
-
-
-def _zone(s: _Sides, _: Axis) -> float | None:
-    zones = [h.below or 0.0 for h in s.take.hidden if h.code == "built-in-dead-zone"]
-    if zones:
-        return max(zones)
-    if any(h.code == "zero" for h in s.take.hidden):
-        return 4.0
-    return 0.0 if s.take.crossing else None
-
-
-def _worst(s: _Sides, _: Axis) -> float | None:
-    """The largest share of its limit that any reading is surely at, in per cent."""
-    shares = []
-    for limit in LIMITS:
-        value, u = s.value(limit.path), s.take.uncertainty.get(limit.path, 0.0)
-        if value is None:
-            continue
-        at = limit.everyday or 1.0
-        surely = max(0.0, value - (1.0 if limit.everyday else 0.5) * u)
-        shares.append(surely / at if limit.everyday else surely)
-    return 100.0 * max(shares) if shares else None
-
-
 EVIDENCE: tuple[Evidence, ...] = (
     Evidence(
         "off-centre",
@@ -464,7 +59,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         5.0,
         True,
-        _off_centre,
+        signs.off_centre,
     ),
     Evidence(
         "returns-apart",
@@ -473,7 +68,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         3.5,
         True,
-        _returns_apart,
+        signs.returns_apart,
     ),
     Evidence(
         "by-side",
@@ -482,7 +77,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         2.5,
         True,
-        _by_side,
+        signs.by_side,
     ),
     Evidence(
         "lands-anywhere",
@@ -491,7 +86,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         2.0,
         True,
-        _lands_anywhere,
+        signs.lands_anywhere,
     ),
     Evidence(
         "stops-short",
@@ -500,7 +95,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         3.0,
         False,
-        _stops_short,
+        signs.stops_short,
     ),
     Evidence(
         "beyond",
@@ -509,7 +104,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         1.2,
         True,
-        _beyond,
+        signs.beyond,
     ),
     Evidence(
         "short-both",
@@ -518,13 +113,25 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         1.2,
         True,
-        _short_both,
+        signs.short_both,
     ),
     Evidence(
-        "settles", "let_go.settle_ms_p90", "it settles in {value} ms", "ms", 200.0, False, _settles
+        "settles",
+        "let_go.settle_ms_p90",
+        "it settles in {value} ms",
+        "ms",
+        200.0,
+        False,
+        signs.settles,
     ),
     Evidence(
-        "jitter", "still.jitter_x", "{axis} trembles by {value} % at rest", "%", 0.6, True, _jitter
+        "jitter",
+        "still.jitter_x",
+        "{axis} trembles by {value} % at rest",
+        "%",
+        0.6,
+        True,
+        signs.jitter,
     ),
     Evidence(
         "both-tremble",
@@ -533,7 +140,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         0.6,
         False,
-        _calm_jitter,
+        signs.calm_jitter,
     ),
     Evidence(
         "wander",
@@ -542,7 +149,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         2.0,
         False,
-        _wander,
+        signs.wander,
     ),
     Evidence(
         "in-common",
@@ -551,7 +158,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         50.0,
         False,
-        _in_common,
+        signs.in_common,
     ),
     Evidence(
         "spikes",
@@ -560,7 +167,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "/min",
         9.0,
         True,
-        _spikes,
+        signs.spikes,
     ),
     Evidence(
         "noisy-centre",
@@ -569,7 +176,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         2.0,
         True,
-        _noisy_centre,
+        signs.noisy_centre,
     ),
     Evidence(
         "roughest",
@@ -578,7 +185,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         2.0,
         True,
-        _roughest,
+        signs.roughest,
     ),
     Evidence(
         "rough-in-places",
@@ -587,7 +194,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         1.5,
         True,
-        _rough_in_places,
+        signs.rough_in_places,
     ),
     Evidence(
         "dead-spans",
@@ -596,7 +203,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         0.7,
         True,
-        _dead_spans,
+        signs.dead_spans,
     ),
     Evidence(
         "dead-width",
@@ -605,10 +212,16 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         2.0,
         True,
-        _dead_width,
+        signs.dead_width,
     ),
     Evidence(
-        "sag", "hold.sag", "held over on {axis} it falls back by {value} %", "%", 3.0, True, _sag
+        "sag",
+        "hold.sag",
+        "held over on {axis} it falls back by {value} %",
+        "%",
+        3.0,
+        True,
+        signs.sag,
     ),
     Evidence(
         "held-drops",
@@ -617,7 +230,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         0.7,
         True,
-        _held_drops,
+        signs.held_drops,
     ),
     Evidence(
         "drops",
@@ -626,7 +239,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         1.5,
         False,
-        _drops,
+        signs.drops,
     ),
     Evidence(
         "jumps",
@@ -635,7 +248,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         0.9,
         True,
-        _jumps,
+        signs.jumps,
     ),
     Evidence(
         "mostly-jumps",
@@ -644,7 +257,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         50.0,
         True,
-        _mostly_jumps,
+        signs.mostly_jumps,
     ),
     Evidence(
         "over",
@@ -653,7 +266,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         0.5,
         False,
-        _over,
+        signs.over,
     ),
     Evidence(
         "short-reach",
@@ -662,7 +275,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         7.0,
         True,
-        _short_reach,
+        signs.short_reach,
     ),
     Evidence(
         "lopsided",
@@ -671,7 +284,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         4.0,
         True,
-        _lopsided,
+        signs.lopsided,
     ),
     Evidence(
         "other-span",
@@ -680,7 +293,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         5.0,
         True,
-        _other_span,
+        signs.other_span,
     ),
     Evidence(
         "cut-wide",
@@ -689,10 +302,16 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         130.0,
         True,
-        _cut_wide,
+        signs.cut_wide,
     ),
     Evidence(
-        "overrun", "rim.overrun", "the rim runs {value} % past its gate", "%", 16.0, False, _overrun
+        "overrun",
+        "rim.overrun",
+        "the rim runs {value} % past its gate",
+        "%",
+        16.0,
+        False,
+        signs.overrun,
     ),
     Evidence(
         "dent",
@@ -701,7 +320,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         5.0,
         False,
-        _dent,
+        signs.dent,
     ),
     Evidence(
         "shape",
@@ -710,7 +329,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         9.0,
         False,
-        _shape,
+        signs.shape,
     ),
     Evidence(
         "carried",
@@ -719,7 +338,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         14.0,
         True,
-        _carried,
+        signs.carried,
     ),
     Evidence(
         "carried-more",
@@ -728,7 +347,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         8.0,
         True,
-        _carried_more,
+        signs.carried_more,
     ),
     Evidence(
         "zone",
@@ -737,7 +356,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         1.5,
         False,
-        _zone,
+        signs.zone,
     ),
     Evidence(
         "worst",
@@ -746,7 +365,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         95.0,
         False,
-        _worst,
+        signs.worst,
     ),
 )
 BY_CODE = {e.code: e for e in EVIDENCE}
@@ -754,7 +373,7 @@ BY_CODE = {e.code: e for e in EVIDENCE}
 
 def evidence_of(take: TakeReadings) -> dict[str, dict[str, float | None]]:
     """The value of every evidence, by code and axis: what is not one axis's stands under both."""
-    sides = _Sides(take)
+    sides = Sides(take)
     axes: tuple[Axis, ...] = ("x", "y") if len(take.recording.axes) == 2 else ("x",)
     found: dict[str, dict[str, float | None]] = {}
     for e in EVIDENCE:

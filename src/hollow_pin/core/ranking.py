@@ -16,7 +16,8 @@ from math import exp
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.evidence import BY_CODE, Axis, evidence_of
+from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.signs import Axis
 from hollow_pin.core.take import TakeReadings
 
 Speaks = Mapping[str, int]

@@ -1,0 +1,421 @@
+"""What of a take tells one cause from another: a number each, of an axis where it has one.
+
+Each takes a take's sides and an axis, and gives None where it was not measured, or is hidden.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from hollow_pin.core.crossing import EDGES, Crossing
+from hollow_pin.core.let_go import Release
+from hollow_pin.core.limits import LIMITS, verdict_on
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.turn import Turn
+
+Axis = Literal["x", "y"]
+CENTRE = 14.0
+"""How far from the middle a wiper lives, %."""
+
+
+class Sides:
+    """A take, and what several evidences are worked out from."""
+
+    def __init__(self, take: TakeReadings) -> None:
+        self.take = take
+        releases = take.let_go.release if take.let_go else ()
+        self.releases: tuple[Release, ...] = releases
+        self.finals: Floats = np.array([(r.final_x, r.final_y or 0.0) for r in releases])
+        self.finals = self.finals.reshape(-1, 2)
+        toward = np.radians([r.bearing for r in releases])
+        self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
+        self.hidden_rest = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
+
+    def crossing(self, axis: Axis) -> Crossing | Turn | None:
+        """The track of an axis: by a crossing, or a paddle's by a turn."""
+        c = self.take.crossing
+        if c is None and axis == "x":
+            return self.take.turn
+        return None if c is None else c.x if axis == "x" else c.y
+
+    @cached_property
+    def centre(self) -> Floats | None:
+        """Where the returns lie in the middle, (2,) %."""
+        if len(self.finals) < 2 or self.hidden_rest:
+            return None
+        return np.asarray(np.median(self.finals, axis=0))
+
+    def value(self, path: str) -> float | None:
+        hidden = self.take.hidden_at(path)
+        return None if hidden and hidden.code != "saturated" else self.take.value(path)
+
+
+def _i(axis: Axis) -> int:
+    return 0 if axis == "x" else 1
+
+
+def off_centre(s: Sides, axis: Axis) -> float | None:
+    centre = s.centre
+    return None if centre is None else abs(float(centre[_i(axis)]))
+
+
+def returns_apart(s: Sides, axis: Axis) -> float | None:
+    if len(s.finals) < 4 or s.hidden_rest:
+        return None
+    return float(np.ptp(s.finals[:, _i(axis)]))
+
+
+def by_side(s: Sides, axis: Axis) -> float | None:
+    """How far apart returns from one side lie from those of the other."""
+    if s.hidden_rest:
+        return None
+    i = _i(axis)
+    plus, minus = (s.finals[sign * s.toward[:, i] > 0.5, i] for sign in (1, -1))
+    if len(plus) < 2 or len(minus) < 2:
+        return None
+    return abs(float(np.median(plus) - np.median(minus)))
+
+
+def lands_anywhere(s: Sides, axis: Axis) -> float | None:
+    """How far returns from the same side scatter."""
+    if s.hidden_rest:
+        return None
+    i = _i(axis)
+    scatter = [
+        float(np.ptp(group))
+        for sign in (1, -1)
+        if len(group := s.finals[sign * s.toward[:, i] > 0.5, i]) >= 3
+    ]
+    return float(np.mean(scatter)) if scatter else None
+
+
+def stops_short(s: Sides, _: Axis) -> float | None:
+    """How much farther out it stays when let go on one side than on the side across."""
+    centre = s.centre
+    if centre is None or len(s.releases) < 8:
+        return None
+    outward = ((s.finals - centre) * s.toward).sum(axis=1)
+    across = s.toward @ s.toward.T
+    best = 0.0
+    for row in across:
+        near, far = outward[row > 0.7], outward[row < -0.7]
+        if len(near) and len(far):
+            best = max(best, float(np.median(near)) - max(float(np.median(far)), 0.0))
+    return best
+
+
+def _outward(s: Sides, axis: Axis, centre: Floats) -> tuple[float, float] | None:
+    """How far toward where it was pushed it comes to lie, from either side of an axis; None where too
+    few releases came from one."""
+    i = _i(axis)
+    outward = (s.finals[:, i] - centre[i]) * np.sign(s.toward[:, i])
+    sides = [outward[sign * s.toward[:, i] > 0.5] for sign in (1, -1)]
+    if min(len(side) for side in sides) < 2:
+        return None
+    return float(np.median(sides[0])), float(np.median(sides[1]))
+
+
+def beyond(s: Sides, axis: Axis) -> float | None:
+    """How far past its centre it comes to lie, whichever side it comes from: what holds a stick stops
+    it short, and never that."""
+    centre = s.centre
+    if centre is None:
+        return None
+    sides = _outward(s, axis, centre)
+    return None if sides is None else max(0.0, -sum(sides) / 2)
+
+
+def short_both(s: Sides, axis: Axis) -> float | None:
+    """How far short of its centre it comes to lie, whichever side it comes from: a dry bearing."""
+    centre = s.centre
+    if centre is None:
+        return None
+    sides = _outward(s, axis, centre)
+    return None if sides is None else max(0.0, min(sides))
+
+
+def settles(s: Sides, _: Axis) -> float | None:
+    return s.value("let_go.settle_ms_p90")
+
+
+def jitter(s: Sides, axis: Axis) -> float | None:
+    at_rest = s.value(f"still.jitter_{axis}")
+    return at_rest if at_rest is not None or axis == "y" else s.value("turn.jitter")
+
+
+def calm_jitter(s: Sides, axis: Axis) -> float | None:
+    """The lesser of both axes' jitter: what is common is in it, a track's own is not."""
+    both = [v for a in ("x", "y") if (v := s.value(f"still.jitter_{a}")) is not None]
+    return min(both) if len(both) == 2 else None
+
+
+def wander(s: Sides, _: Axis) -> float | None:
+    return s.value("still.wander")
+
+
+def in_common(s: Sides, _: Axis) -> float | None:
+    still = s.take.still
+    if still is None or s.hidden_rest or still.noise_in_common is None:
+        return None
+    return 100.0 * abs(still.noise_in_common)
+
+
+def spikes(s: Sides, axis: Axis) -> float | None:
+    """Of those that are felt."""
+    still = s.take.still
+    if still is None or s.hidden_rest:
+        return None
+    felt = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= 1.5)
+    listed = len(still.spike)
+    whole = s.value(f"still.spikes_per_min_{axis}") or 0.0
+    of_axis = sum(1 for k in still.spike if k.axis == axis)
+    return whole * felt / of_axis if listed and of_axis else 0.0
+
+
+def _noise(s: Sides, axis: Axis) -> tuple[Floats, Floats] | None:
+    crossing = s.crossing(axis)
+    if crossing is None:
+        return None
+    noise = np.array([np.nan if n is None else n for n in crossing.track_noise])
+    middle = (EDGES[:-1] + EDGES[1:]) / 2
+    return noise, middle
+
+
+def noisy_centre(s: Sides, axis: Axis) -> float | None:
+    """Noise where the wiper lives against that along the way, as a ratio."""
+    found = _noise(s, axis)
+    if found is None:
+        return None
+    noise, middle = found
+    near = noise[np.abs(middle) < CENTRE]
+    far = noise[np.abs(middle) > 2 * CENTRE]
+    if not np.isfinite(near).any() or not np.isfinite(far).any():
+        return None
+    return float(np.nanmedian(near) / max(float(np.nanmedian(far)), 0.05))
+
+
+def roughest(s: Sides, axis: Axis) -> float | None:
+    found = s.value(f"crossing.{axis}.track_noise_max")
+    return found if found is not None or axis == "y" else s.value("turn.track_noise_max")
+
+
+def rough_in_places(s: Sides, axis: Axis) -> float | None:
+    """The roughest stretch away from the centre against the usual one."""
+    found = _noise(s, axis)
+    if found is None:
+        return None
+    noise, middle = found
+    out = noise[np.abs(middle) > CENTRE]
+    if not np.isfinite(out).any():
+        return None
+    worst = float(np.nanmax(out))
+    return (
+        worst
+        if worst < 2.0
+        else 2.0 * (worst / 2.0) * min(1.0, worst / (3.0 * max(float(np.nanmedian(noise)), 0.05)))
+    )
+
+
+def dead_spans(s: Sides, axis: Axis) -> float | None:
+    found = s.value(f"crossing.{axis}.dead_spans")
+    return found if found is not None or axis == "y" else s.value("turn.dead_spans")
+
+
+def dead_width(s: Sides, axis: Axis) -> float | None:
+    crossing = s.crossing(axis)
+    if crossing is None:
+        return None
+    return sum(d.to - d.from_ for d in crossing.dead_spans if d.passes >= 3)
+
+
+def sag(s: Sides, axis: Axis) -> float | None:
+    """The worst of the holds along the axis."""
+    if not s.take.hold:
+        return None
+    i = _i(axis)
+    along = [
+        h.sag
+        for h in s.take.hold
+        if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
+    ]
+    return max(along) if along else None
+
+
+def held_drops(s: Sides, axis: Axis) -> float | None:
+    if not s.take.hold:
+        return None
+    i = _i(axis)
+    return float(
+        sum(
+            h.dropouts
+            for h in s.take.hold
+            if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
+        )
+    )
+
+
+def drops(s: Sides, _: Axis) -> float | None:
+    return float(s.take.joint.drops)
+
+
+def jumps(s: Sides, axis: Axis) -> float | None:
+    """To an end or the middle, in the whole take."""
+    joint = s.take.joint
+    listed = len(joint.jump)
+    own = sum(1 for j in joint.jump if j.axis == axis)
+    return joint.jumps * own / listed if listed else 0.0
+
+
+def mostly_jumps(s: Sides, axis: Axis) -> float | None:
+    """The jumps to an end or the middle among everything that jumps on the axis, in per cent."""
+    still = s.take.still
+    own = jumps(s, axis)
+    if not own or still is None or not s.take.recording.duration_s:
+        return None if own is None else 0.0
+    elsewhere = (spikes(s, axis) or 0.0) * s.take.recording.duration_s / 60.0
+    return 100.0 * own / (own + elsewhere)
+
+
+def over(s: Sides, _: Axis) -> float | None:
+    """How many readings are surely over their limit."""
+    return float(sum(verdict_on(s.take, limit.path, limit.everyday) == "over" for limit in LIMITS))
+
+
+def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
+    """How far the rim reaches on the axis's low and high side, what the range cuts off put back by how
+    wide it cuts."""
+    rim = s.take.rim
+    if rim is None:
+        return None
+    angle = np.radians(BEARINGS)
+    along = np.array(rim.radius) * (np.sin(angle) if axis == "x" else np.cos(angle))
+    low, high = (_side(sign * along, s.take.composite.gate_seen) for sign in (-1, 1))
+    return low, high
+
+
+FULL = 99.0
+"""From where on a rim lies at the end of its range, %."""
+STEEPEST = 60.0
+
+
+def _side(along: Floats, gate: Gate | None) -> float:
+    """How far one side reaches; along (72,): the rim along the way there, %."""
+    most = float(along.max())
+    cut = float((along > FULL).sum()) * BIN / 2
+    if gate != "square" and 0 < cut < STEEPEST:
+        return max(most, FULL / float(np.cos(np.radians(cut))))
+    return most
+
+
+def short_reach(s: Sides, axis: Axis) -> float | None:
+    """How far both sides together fall short of full."""
+    reach = _reach(s, axis)
+    return None if reach is None else max(0.0, 100.0 - sum(min(r, 100.0) for r in reach) / 2)
+
+
+def lopsided(s: Sides, axis: Axis) -> float | None:
+    """How far the middle of the reach lies from where it returns to."""
+    reach = _reach(s, axis)
+    if reach is None:
+        return None
+    centre = s.centre
+    middle = (reach[1] - reach[0]) / 2
+    return abs(middle - (float(centre[_i(axis)]) if centre is not None else 0.0))
+
+
+def _span(s: Sides, axis: Axis) -> float | None:
+    """How far it reaches from end to end of an axis, halved."""
+    reach = _reach(s, axis)
+    return None if reach is None else sum(reach) / 2
+
+
+def other_span(s: Sides, axis: Axis) -> float | None:
+    """How far it reaches in all against the other axis."""
+    own, other = _span(s, axis), _span(s, "y" if axis == "x" else "x")
+    return None if own is None or other is None else abs(own - other)
+
+
+def cut_wide(s: Sides, axis: Axis) -> float | None:
+    """How much of the rim lies at the ends of the axis's range, in degrees beyond a usual overrun."""
+    rim = s.take.rim
+    if rim is None:
+        return None
+    radius = np.array(rim.radius)
+    angle = np.radians(BEARINGS)
+    along = radius * (np.sin(angle) if axis == "x" else np.cos(angle))
+    return float((np.abs(along) > 99.0).sum()) * BIN
+
+
+def overrun(s: Sides, _: Axis) -> float | None:
+    return s.value("rim.overrun")
+
+
+def dent(s: Sides, _: Axis) -> float | None:
+    """How deep one sector of the rim lies below its neighbours."""
+    rim = s.take.rim
+    if rim is None:
+        return None
+    gate = s.take.composite.gate_seen or "round"
+    radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
+    angle = np.radians(BEARINGS)
+    waves = np.column_stack(
+        (
+            np.ones_like(angle),
+            np.sin(angle),
+            np.cos(angle),
+            np.sin(2 * angle),
+            np.cos(2 * angle),
+        )
+    )
+    keep = np.ones(len(radius), dtype=bool)
+    for _round in range(4):
+        fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)
+        off = radius - waves @ fit
+        keep = off > np.percentile(off, 30)
+        if keep.sum() < 20:
+            break
+    around = np.convolve(np.concatenate((off[-2:], off, off[:2])), np.ones(5) / 5, "valid")
+    return max(0.0, -float(around.min()))
+
+
+def shape(s: Sides, _: Axis) -> float | None:
+    return s.value("composite.shape_after_recalibration")
+
+
+def carried(s: Sides, axis: Axis) -> float | None:
+    """How far the axis moves along while the other one crosses."""
+    other: Axis = "y" if axis == "x" else "x"
+    return s.value(f"crossing.{other}.cross_talk")
+
+
+def carried_more(s: Sides, axis: Axis) -> float | None:
+    """Against how far the other is carried along by this one: a hand strays both ways."""
+    own, other = carried(s, axis), carried(s, "y" if axis == "x" else "x")
+    return None if own is None or other is None else max(own - other, 0.0)
+
+
+def zone(s: Sides, _: Axis) -> float | None:
+    zones = [h.below or 0.0 for h in s.take.hidden if h.code == "built-in-dead-zone"]
+    if zones:
+        return max(zones)
+    if any(h.code == "zero" for h in s.take.hidden):
+        return 4.0
+    return 0.0 if s.take.crossing else None
+
+
+def worst(s: Sides, _: Axis) -> float | None:
+    """The largest share of its limit that any reading is surely at, in per cent."""
+    shares = []
+    for limit in LIMITS:
+        value, u = s.value(limit.path), s.take.uncertainty.get(limit.path, 0.0)
+        if value is None:
+            continue
+        at = limit.everyday or 1.0
+        surely = max(0.0, value - (1.0 if limit.everyday else 0.5) * u)
+        shares.append(surely / at if limit.everyday else surely)
+    return 100.0 * max(shares) if shares else None
