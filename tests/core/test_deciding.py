@@ -98,6 +98,33 @@ def test_what_was_not_measured_weighs_nothing() -> None:
     assert not told & {"rim", "crossing", "hold", "let_go"}
 
 
+@pytest.mark.parametrize(
+    ("steps", "least", "most"),
+    [((0, 1, 2), 0.6, 1.0), ((0, 1), 0.0, 0.67), ((1,), 0.0, 0.34), ((3, 4, 5), 0.0, 0.0)],
+)
+def test_a_stick_is_called_sound_by_what_was_looked_at_only(
+    steps: tuple[int, ...], least: float, most: float
+) -> None:
+    recording = performed("sound").recording
+    part = np.isin(recording.step, steps)
+    some = replace(
+        recording,
+        t_us=recording.t_us[part],
+        raw=recording.raw[part],
+        step=recording.step[part],
+    )
+    sound = next(r for r in rank(measure_take(some)) if r.cause == SOUND)
+    assert least <= sound.probability <= most
+
+
+def test_a_take_that_tells_nothing_is_told_of_with_low_probabilities() -> None:
+    recording = performed("sound").recording
+    nothing = measure_take(replace(recording, step=np.full_like(recording.step, -1)))
+    told = rank(nothing)
+    assert len(told) == len(CAUSES)
+    assert told[0].probability < 0.3
+
+
 def test_an_evidence_is_told_in_doublings_of_its_scale() -> None:
     e = BY_CODE["returns-apart"]
     assert e.doublings(e.scale) == 0
@@ -251,3 +278,53 @@ def test_a_stick_that_goes_another_way_than_was_told_is_said(apart: int, goes_wi
     told = (hour + apart - 1) % 12 + 1
     said = held_against(Intake(hours=(told,)), "", take, rank(take)).said[0]
     assert (", and rests toward" in said) == goes_with
+
+
+def rim_at_its_end(bins: int) -> TakeReadings:
+    """A take whose rim lies at the right end of its range over so many bins."""
+    take = read("miscalibrated")
+    radius = list(take.rim.radius)
+    at_right = [18, 17, 19, 16, 20][:bins]
+    for i in at_right:
+        radius[i] = 100.0 / np.sin(np.radians(5.0 * i))
+    return replace(take, rim=replace(take.rim, radius=tuple(radius)))
+
+
+@pytest.mark.parametrize(("bins", "told"), [(0, True), (2, True), (3, False)])
+def test_what_the_range_cuts_off_is_not_forecast(bins: int, told: bool) -> None:
+    """Two bins touch the end; from three on nobody knows what a recalibration would bring to light."""
+    take = rim_at_its_end(bins)
+    offered = prospects(take, rank(take), "everyday", LIMIT_OF)
+    found = next(p for p in offered if p.remedy == "recalibrated").expected
+    assert ("rim.circularity_error" in found) == told
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "open_"),
+    [(0.84, 0.2, True), (0.86, 0.2, True), (0.86, 0.14, False), (0.86, 0.86, False)],
+)
+def test_what_is_open_is_what_lies_between(first: float, second: float, open_: bool) -> None:
+    """A cause told with over 85 % needs no deciding, unless another is neither in nor out."""
+    found = looks(read("worn"), ranked(worn=first, dirty=second), STANDARD.steps)
+    assert bool(found) == open_
+
+
+def test_a_cause_is_on_both_axes_where_both_are_alike() -> None:
+    table = {"loose": weights()["loose"]}
+    take = read("loose")
+    only = next(r for r in rank(take) if r.cause == "loose")
+    assert only.axis in ("x", "y")
+    assert table["loose"].adds("jumps", None) == 0.0
+    joint = take.joint
+    both = [replace(j, axis=axis) for j in joint.jump for axis in ("x", "y")]
+    doubled = replace(take, joint=replace(joint, jumps=2 * joint.jumps, jump=tuple(both)))
+    assert next(r for r in rank(doubled) if r.cause == "loose").axis is None
+
+
+def test_a_chain_is_no_longer_than_anybody_would_follow() -> None:
+    cures = {code: {"loose": 0.3} for code in ("reseated", "mended", "other-cable", "recalibrated")}
+    found = worth(list(cures), cures, {"loose": 0.9}, Money(controller=900))
+    assert max(len(c.remedies) for c in found.chains) == 3
+    assert len({c.remedies[0] for c in found.chains}) == len(found.chains), "each begins otherwise"
+    mending, instead = found.lines
+    assert mending.at_nothing < mending.at_twice < instead.at_twice

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
 from math import exp
@@ -121,13 +121,23 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     """Every cause, the likeliest first. by: other weights than those that ship."""
     found = evidence_of(take)
     table = by or weights()
-    if not take.usable:
-        return ()
-    return tuple(
-        sorted(
-            (_ranked(c.code, table[c.code], found) for c in CAUSES), key=lambda r: -r.probability
-        )
-    )
+    ranked = [_ranked(c.code, table[c.code], found) for c in CAUSES]
+    known = _share_known(take)
+    ranked = [
+        replace(r, probability=known * r.probability) if r.cause == SOUND else r for r in ranked
+    ]
+    return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def _share_known(take: TakeReadings) -> float:
+    """The share that was measured of what a stick must show to be called sound: rest, returns, and
+    how far it reaches; of a paddle, a turn. Nobody calls sound what was not looked at."""
+    if take.turn is not None:
+        return 1.0
+    needed: list[object | None] = [take.still, take.let_go]
+    if len(take.recording.axes) == 2:
+        needed.append(take.rim)
+    return sum(step is not None for step in needed) / len(needed)
 
 
 Found = Mapping[str, Mapping[str, float | None]]
