@@ -106,8 +106,8 @@ class Ranked:
 
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
-ALIKE = 0.8
-"""As near as the lesser axis's probability may come to the greater's for both to be meant."""
+ALIKE = 1.0
+"""Log-odds by which the axes may differ for both to be meant."""
 
 
 @cache
@@ -163,11 +163,12 @@ def _ranked(cause: str, w: Weights, found: Found) -> Ranked:
         axis: {code: w.adds(code, v) for code, v in weighed(cause, found, axis).items()}
         for axis in axes
     }
-    chance = {axis: 1.0 / (1.0 + exp(-w.bias - sum(adds[axis].values()))) for axis in axes}
-    worse = max(axes, key=lambda axis: chance[axis])
-    alike = len(axes) == 2 and min(chance.values()) > ALIKE * max(chance.values())
+    odds = {axis: w.bias + sum(adds[axis].values()) for axis in axes}
+    worse = max(axes, key=lambda axis: odds[axis])
+    chance = 1.0 / (1.0 + exp(-odds[worse]))
+    alike = len(axes) == 2 and max(odds.values()) - min(odds.values()) < ALIKE
     named = worse if CAUSE[cause].by_axis and not alike and len(axes) == 2 else None
-    return Ranked(cause, named, chance[worse], _speaking(cause, adds[worse], found, worse))
+    return Ranked(cause, named, chance, _speaking(cause, adds[worse], found, worse))
 
 
 def _worse_axis(on: Mapping[str, float | None]) -> Axis:
