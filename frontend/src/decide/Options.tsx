@@ -35,7 +35,7 @@ export function Options({
   useKeys([
     {
       key: shown.map((_, i) => i + 1).join(",") || "1",
-      shown: `1–${shown.length}`,
+      shown: shown.length > 1 ? `1–${shown.length}` : "1",
       does: "choose",
       run: (pressed) => {
         const option = shown[Number(pressed) - 1];
@@ -106,11 +106,17 @@ function Row({
         </span>
         <Forecast expected={prospect.expected[PATH]} now={now} limit={limit} x={x} />
         <span className="figures option-chance" title={option.because}>
-          {Math.round(100 * prospect.chance)} %
-          <small className="soft">
-            {" "}
-            {Math.round(100 * prospect.low)}–{Math.round(100 * prospect.high)}
-          </small>
+          {prospect.basis === "none" ? (
+            "–"
+          ) : (
+            <>
+              {Math.round(100 * prospect.chance)} %
+              <small className="soft">
+                {" "}
+                {Math.round(100 * prospect.low)}–{Math.round(100 * prospect.high)}
+              </small>
+            </>
+          )}
         </span>
         <span className="figures option-cost">
           {remedy.minutes} min{option.price > 0 && ` · ${decimal(option.price, 2)}`}

@@ -196,9 +196,9 @@ def _prospect(
     high = passes_after({cause: c[2] for cause, c in cures.items()}, likely)
     if remedy.code == "left":
         chance = low = high = likely.get(SOUND, 0.0)
-    bases = {cures[c][3] for c in helps if likely.get(c, 0.0) >= LIKELY} or {"table"}
-    basis: Basis = "take" if "take" in bases else "record" if "record" in bases else "table"
     for_causes = tuple(sorted(helps, key=lambda c: -likely[c]))
+    bases = {cures[c][3] for c in meant(for_causes, likely)}
+    basis: Basis = "take" if "take" in bases else "record" if "record" in bases else "table"
     return Prospect(
         remedy.code,
         chance,
@@ -209,6 +209,11 @@ def _prospect(
         for_causes,
         _words(remedy, take, likely, for_causes, records),
     )
+
+
+def meant(for_causes: Sequence[str], likely: Mapping[str, float]) -> list[str]:
+    """The causes that a remedy is for here: the likely ones, or else the likeliest."""
+    return [c for c in for_causes if likely[c] >= LIKELY] or list(for_causes[:1])
 
 
 def _expected(remedy: Remedy, take: TakeReadings) -> dict[str, Expected]:
@@ -265,8 +270,8 @@ def _words(
     for_causes: tuple[str, ...],
     records: Records,
 ) -> str:
-    meant = [c for c in for_causes if likely[c] >= LIKELY] or list(for_causes[:1])
-    said = [f"{remedy.helps[c].how[0].upper()}{remedy.helps[c].how[1:]}." for c in meant[:2]]
+    these = meant(for_causes, likely)
+    said = [f"{remedy.helps[c].how[0].upper()}{remedy.helps[c].how[1:]}." for c in these[:2]]
     if remedy.code == "software-dead-zone":
         needed = take.composite.dead_zone_needed
         if needed is not None and not take.hidden_at(DEAD_ZONE):
@@ -277,7 +282,7 @@ def _words(
     if others:
         named = listed([name_of(c) for c in others])
         said.append(f"It does nothing for what else shows: {named}.")
-    for c in meant[:1]:
+    for c in these[:1]:
         known = records.get((remedy.code, c))
         if known and known.tried:
             said.append(f"Here it held in {known.held} of {known.tried}.")
