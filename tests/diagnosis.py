@@ -237,7 +237,7 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         f"Written by `make diagnosis` ({platform.machine()}, {seconds:.0f} s): the weights in "
         f"`src/hollow_pin/core/weights.json` were fitted to {fitted} stand-in takes and judged on "
         f"{len(rows)} others, of seeds that were never fitted to. Hands, gates, sources, rates, "
-        "widths and severities vary, from barely worth a word to ruined; a sixth of the takes lack "
+        "widths and severities vary, from barely worth a word to ruined; a third of the takes lack "
         "steps and are left out of the first table.",
         "",
         "| what is so | what is told |",

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import pytest
 
+from hollow_pin.core.calculators.table import BY_NAME as CALCULATORS
 from hollow_pin.core.causes import CAUSES, SOUND
 from hollow_pin.core.cautions import CAUTIONS, cautions_for
 from hollow_pin.core.evidence import BY_CODE as EVIDENCE
@@ -87,3 +88,12 @@ def test_the_weights_that_ship_are_those_of_the_tables() -> None:
             assert w.above[code] * sign >= 0
             assert w.below[code] * sign >= 0
             assert abs(w.above[code]) <= 2.5 * MOST_FOR
+
+
+def test_the_arithmetic_that_belongs_to_a_remedy_is_there() -> None:
+    """A trim that can never reach is found before it is soldered."""
+    from_table = {r.code: r.calculators for r in REMEDIES}
+    assert from_table["trimmed"] == ("trim", "iron")
+    assert from_table["mended"] == ("iron",)
+    assert from_table["cleaned"] == ()
+    assert {name for names in from_table.values() for name in names} <= CALCULATORS.keys()

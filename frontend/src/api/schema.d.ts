@@ -3382,6 +3382,8 @@ export interface components {
       needs: string;
       /** Place */
       place: string;
+      /** Calculators */
+      calculators: string[];
       /** Refused */
       refused: string | null;
       /** Because */

@@ -1,6 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
 import { useId } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { calculatorsQuery } from "../api/queries";
 import { decimal } from "../app/format";
 import { useKeys } from "../app/keys";
 
@@ -62,6 +65,7 @@ export function Options({
             advised={option.remedy.code === view.advised}
             chosen={option.remedy.code === chosen}
             choose={() => choose(option.remedy.code)}
+            jobId={view.take?.job_id ?? 0}
             now={now}
             limit={view.limit}
             x={x}
@@ -80,6 +84,7 @@ function Row({
   advised,
   chosen,
   choose,
+  jobId,
   now,
   limit,
   x,
@@ -90,11 +95,13 @@ function Row({
   advised: boolean;
   chosen: boolean;
   choose: () => void;
+  jobId: number;
   now: number | null;
   limit: number;
   x: (value: number) => number;
 }) {
   const { remedy, prospect } = option;
+  const { data: catalogue } = useQuery(calculatorsQuery);
   return (
     <li className={chosen ? "chosen" : ""}>
       <label>
@@ -128,6 +135,12 @@ function Row({
           <span className="soft">
             {option.because} Wants {option.needs}.
           </span>
+          {option.calculators.map((name) => (
+            <Link key={name} to={`/calculators?name=${name}&job=${jobId}`}>
+              {" "}
+              {catalogue?.find((c) => c.name === name)?.title}
+            </Link>
+          ))}
         </p>
       )}
     </li>

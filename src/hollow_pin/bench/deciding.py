@@ -68,6 +68,7 @@ class Option:
     price: float
     needs: str
     place: str
+    calculators: tuple[str, ...]
     refused: str | None
     because: str
 
@@ -294,6 +295,7 @@ def _options(
             money.part(remedy.code),
             remedy.needs,
             remedy.place,
+            remedy.calculators,
             refused,
             BECAUSE[prospect.basis],
         )
@@ -302,7 +304,7 @@ def _options(
         if hall and "hall" not in remedy.sensors and remedy.helps:
             refused = "There is no track in a Hall sensor."
             nothing = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
-            out.append(Option(remedy, nothing, 0.0, remedy.needs, remedy.place, refused, ""))
+            out.append(Option(remedy, nothing, 0.0, remedy.needs, remedy.place, (), refused, ""))
     return offered, out
 
 

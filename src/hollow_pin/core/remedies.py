@@ -74,6 +74,12 @@ class Remedy:
         return bool(self.done)
 
     @property
+    def calculators(self) -> tuple[str, ...]:
+        """The arithmetic that belongs to it, by name."""
+        trim = ("trim",) if self.code == "trimmed" else ()
+        return (*trim, "iron") if self.solders else trim
+
+    @property
     def place(self) -> str:
         """The page of the job where it goes on once it is decided on."""
         if self.is_work:

@@ -340,7 +340,7 @@ def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = No
     return Case(recording, way.gate, causes)
 
 
-LEFT_OUT = 0.15
+LEFT_OUT = 0.35
 """Share of the takes in which steps are missing."""
 
 
