@@ -69,6 +69,16 @@ def test_analyse_says_what_it_means_in_words(take_file: Path) -> None:
     assert not re.search(r"-0(\.0+)? ", done.stdout)
 
 
+def test_no_cause_is_said_to_be_certain(tmp_path: Path) -> None:
+    path = tmp_path / "take.csv"
+    path.write_text("".join(write_recording(performed("failing").recording)))
+    told = json.loads(run("analyse", str(path), "--json").stdout)["diagnosis"]
+    assert max(c["probability"] for c in told) >= 0.995
+    words = run("analyse", str(path)).stdout.split("What it may be:")[1]
+    assert "> 99 %" in words
+    assert "100 %" not in words
+
+
 @pytest.mark.parametrize(
     ("content", "says"),
     [

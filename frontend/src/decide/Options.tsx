@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
-import { useId } from "react";
+import { Fragment, useId } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { calculatorsQuery } from "../api/queries";
@@ -136,10 +136,12 @@ function Row({
             {option.because} Wants {option.needs}.
           </span>
           {option.calculators.map((name) => (
-            <Link key={name} to={`/calculators?name=${name}&job=${jobId}`}>
+            <Fragment key={name}>
               {" "}
-              {catalogue?.find((c) => c.name === name)?.title}
-            </Link>
+              <Link to={`/calculators?name=${name}&job=${jobId}`}>
+                {catalogue?.find((c) => c.name === name)?.title}
+              </Link>
+            </Fragment>
           ))}
         </p>
       )}

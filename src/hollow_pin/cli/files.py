@@ -252,7 +252,8 @@ def _print_readings(readings: TakeReadings) -> None:
         print("\nWhat it may be:")
     for c in likely:
         on = f" ({c.axis})" if c.axis else ""
-        print(f"  {100 * c.probability:3.0f} %  {CAUSE[c.cause].name}{on}")
+        share = "> 99" if c.probability >= 0.995 else f"{100 * c.probability:.0f}"
+        print(f"  {share:>4} %  {CAUSE[c.cause].name}{on}")
         for e in [e for e in c.evidence if e.speaks_for][:MOST_SAID]:
             print(f"         {e.words}")
     for p in readings.problems:
