@@ -103,6 +103,23 @@ def test_what_is_suggested_centres_it_with_room_to_turn_and_little_current() -> 
         assert slopes == sorted(slopes, reverse=True)
 
 
+def test_nothing_is_suggested_that_draws_more_than_five_milliamperes() -> None:
+    """A current grows with its supply: the same network just under five, and just over."""
+    first = suggest(10e3, 1.0, 6.0)[0]
+    for most, offered in ((4.98, True), (5.02, False)):
+        found = suggest(10e3, most / first.worst_ma, 6.0)
+        same = [
+            s for s in found if (s.trim_ohms, s.series_ohms) == (first.trim_ohms, first.series_ohms)
+        ]
+        assert bool(same) == offered
+
+
+def test_a_trim_leaves_room_to_be_turned_either_way() -> None:
+    settings = [s.setting for rest in np.arange(-30.0, 30.5, 0.5) for s in suggest(10e3, 3.3, rest)]
+    assert min(settings) == pytest.approx(0.15, abs=0.01)
+    assert max(settings) == pytest.approx(0.85, abs=0.01)
+
+
 def test_a_divider_is_what_kirchhoff_s_laws_make_of_it() -> None:
     rng = np.random.default_rng(6)
     for _ in range(1000):
@@ -130,6 +147,26 @@ def test_an_iron_starts_from_where_the_alloy_is_liquid(alloy: str, liquidus: flo
     assert found.liquidus_c == liquidus
     assert found.least_c <= found.start_c <= found.most_c
     assert found.start_f == fahrenheit(found.start_c)
+
+
+@pytest.mark.parametrize(
+    ("tip_mm", "mass", "method", "celsius"),
+    [
+        (1.6, "signal", "iron", 293.0),
+        (1.6, "ground", "iron", 328.0),
+        (1.6, "frame", "iron", 343.0),
+        (0.9, "signal", "iron", 313.0),
+        (1.0, "signal", "iron", 293.0),
+        (2.3, "signal", "iron", 293.0),
+        (2.4, "signal", "iron", 283.0),
+        (1.6, "signal", "braid", 313.0),
+        (1.6, "signal", "pump", 303.0),
+        (1.6, "signal", "hot-air", 323.0),
+    ],
+)
+def test_every_term_adds_what_it_says(tip_mm, mass, method, celsius: float) -> None:
+    """Of an alloy that is liquid from 183 °C; the reasons name the same numbers."""
+    assert start("Sn63Pb37", tip_mm, mass, method).start_c == celsius
 
 
 def test_more_heat_is_wanted_where_more_is_drawn_off_and_never_past_what_boards_bear() -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import hypot
 
 import numpy as np
 import pytest
 
 from hollow_pin.core.catalogue import READINGS
+from hollow_pin.core.comparison import Compared
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
@@ -97,3 +99,31 @@ def test_no_spike_seen_is_not_proof_of_none() -> None:
 def test_a_step_that_was_left_out_gives_no_uncertainty_to_lean_on() -> None:
     readings = still_only(np.random.default_rng(4).normal(0, 1, (2500, 2)), TEN_BIT)
     assert not [path for path in readings.uncertainty if path.startswith(("rim", "composite"))]
+
+
+@pytest.mark.parametrize(
+    ("change", "u", "after", "news"),
+    [
+        (2.1, 0.5, "within", True),
+        (1.9, 0.5, "within", False),
+        (2.1, 0.79, "within", False),
+        (2.1, 0.77, "within", True),
+        (0.9, 0.14, "within", True),
+        (0.9, 0.16, "within", False),
+        (0.79, 0.1, "within", False),
+        (0.81, 0.1, "within", True),
+        (0.5, 0.1, "over", True),
+    ],
+)
+def test_a_change_is_news_from_where_it_matters(
+    change: float, u: float, after: str, news: bool
+) -> None:
+    """A quarter of the limit, surely; a tenth of it where that is far more than can be seen; less only
+    where it crosses the limit."""
+    row = Compared(
+        "composite.dead_zone_needed", 4.0, 4.0 + change, u, u, change, u, "worse", None, 8.0, None,
+        "within", after,
+    )  # fmt: skip
+    assert row.worth_saying == news
+    down = replace(row, change=-change)
+    assert down.worth_saying == news

@@ -1841,6 +1841,11 @@ export interface components {
      *     whether a step of the take can be done again.
      */
     DecideView: {
+      money: components["schemas"]["Money"];
+      /** Limit */
+      limit: number;
+      /** Decisions */
+      decisions: components["schemas"]["Outcome"][];
       take: components["schemas"]["Take"] | null;
       /** May Resume */
       may_resume: boolean;
@@ -1865,11 +1870,6 @@ export interface components {
       worth: components["schemas"]["Worth"] | null;
       /** Advised */
       advised: string | null;
-      money: components["schemas"]["Money"];
-      /** Limit */
-      limit: number;
-      /** Decisions */
-      decisions: components["schemas"]["Outcome"][];
     };
     /**
      * Decision
@@ -3734,7 +3734,8 @@ export interface components {
      *     about. helps: by cause. cautions: beyond those that opening and soldering bring. asks: what the
      *     record wants besides a note. module: what goes in, where that is no question. sensors: the kinds it
      *     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
-     *     cures, and does not only hide or put off. renews: other sensors are in it afterwards. schools:
+     *     cures, and does not only hide or put off. recentres: the stick rests at zero after it. renews:
+     *     what other sensors are in it afterwards. schools:
      *     where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
      */
     Remedy: {
@@ -3810,10 +3811,12 @@ export interface components {
        */
       mends: boolean;
       /**
-       * Renews
+       * Recentres
        * @default false
        */
-      renews: boolean;
+      recentres: boolean;
+      /** Renews */
+      renews?: ("new" | "used") | null;
       /**
        * Schools
        * @default

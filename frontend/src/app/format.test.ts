@@ -5,6 +5,7 @@ import {
   decimal,
   duration,
   numberOf,
+  share,
   signed,
   stickName,
   withUncertainty,
@@ -17,6 +18,13 @@ describe("numbers as they are read at the bench", () => {
     expect(signed(0.04, "%")).toBe("0.0");
     expect(signed(-2.34, "%")).toBe("−2.3");
     expect(signed(3, "")).toBe("+3");
+  });
+
+  test("nothing is said to be certain", () => {
+    expect(share(0.9949)).toBe("99 %");
+    expect(share(0.995)).toBe("> 99 %");
+    expect(share(1)).toBe("> 99 %");
+    expect(share(0.004)).toBe("0 %");
   });
 
   test("a value has the digits that its uncertainty bears", () => {

@@ -25,6 +25,11 @@ export function withUnit(value: number | null | undefined, unit: string): string
   return `${decimal(value, digitsOf(unit))} ${unit}`.trim();
 }
 
+/** A probability, 0 to 1, in whole per cents; nothing is certain, so never all of it. */
+export function share(probability: number): string {
+  return probability >= 0.995 ? "> 99 %" : `${Math.round(100 * probability)} %`;
+}
+
 export function signed(value: number, unit: string): string {
   const text = decimal(Math.abs(value), digitsOf(unit));
   const sign = Number(text) === 0 ? "" : value > 0 ? "+" : "−";

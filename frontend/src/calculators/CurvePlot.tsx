@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
-import { Figure } from "../plots/parts";
+import { Figure, Levels } from "../plots/parts";
 
 const WIDTH = 480;
 const HEIGHT = 210;
@@ -14,11 +14,13 @@ const EVERY = 20;
 /** Lines over the travel, each named at its end. */
 export function CurvePlot({ plot, title }: { plot: Schemas["Plot"]; title: string }) {
   const all = plot.curves.flatMap((c) => [...c.y]);
+  const least = Math.min(...all, 0);
+  const most = Math.max(...all, 0);
   const x = scaleLinear()
     .domain([0, 1])
     .range([LEFT, WIDTH - RIGHT]);
   const y = scaleLinear()
-    .domain([Math.min(...all, 0), Math.max(...all, 0) || 1])
+    .domain([least, most > least ? most : least + 1])
     .range([HEIGHT - 34, 10])
     .nice(4);
   const first = plot.curves[0];
@@ -36,20 +38,7 @@ export function CurvePlot({ plot, title }: { plot: Schemas["Plot"]; title: strin
         role="img"
         aria-label={`${plot.y_says} over the travel`}
       >
-        {y.ticks(4).map((t) => (
-          <g key={t}>
-            <path className="grid" d={`M${LEFT} ${y(t)}H${WIDTH - RIGHT}`} />
-            <text
-              className="axis"
-              x={LEFT - 6}
-              y={y(t)}
-              textAnchor="end"
-              dominantBaseline="central"
-            >
-              {decimal(t, t % 1 ? 1 : 0)}
-            </text>
-          </g>
-        ))}
+        <Levels y={y} x1={LEFT} x2={WIDTH - RIGHT} />
         {[0, 0.5, 1].map((t) => (
           <text key={t} className="axis" x={x(t)} y={HEIGHT - 20} textAnchor="middle">
             {t}

@@ -1,9 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { share } from "../app/format";
 import { WhichPart } from "./WhichPart";
-
-/** A whole per cent; nothing is certain, so never all of it. */
-const share = (p: number) => (p >= 0.995 ? "> 99 %" : `${Math.round(100 * p)} %`);
 
 /** The causes as bars, each opening to what speaks for it and against it. */
 export function Causes({

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { moment } from "../app/format";
+import { moment, share } from "../app/format";
 
 /** Decisions so far, and what became of each. */
 export function Decided({ outcomes }: { outcomes: readonly Schemas["Outcome"][] }) {
@@ -32,9 +32,7 @@ export function Row({ outcome: o }: { outcome: Schemas["Outcome"] }) {
       <Link to={`/jobs/${o.decision.job_id}/takes/${o.take_after ?? o.decision.take_id}`}>
         {o.label}
       </Link>
-      {o.chance !== null && (
-        <span className="soft">told {Math.round(100 * o.chance)} % to mend it</span>
-      )}
+      {o.chance !== null && <span className="soft">told {share(o.chance)} to mend it</span>}
       <span className={o.held === false ? "over" : ""}>{became}</span>
       {o.against_advice && <span className="soft">against the advice: {o.decision.reason}</span>}
     </li>

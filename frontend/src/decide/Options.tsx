@@ -4,7 +4,7 @@ import { Fragment, useId } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { calculatorsQuery } from "../api/queries";
-import { decimal } from "../app/format";
+import { decimal, share } from "../app/format";
 import { useKeys } from "../app/keys";
 
 type Option = Schemas["Option"];
@@ -117,7 +117,7 @@ function Row({
             "–"
           ) : (
             <>
-              {Math.round(100 * prospect.chance)} %
+              {share(prospect.chance)}
               <small className="soft">
                 {" "}
                 {Math.round(100 * prospect.low)}–{Math.round(100 * prospect.high)}
@@ -214,7 +214,7 @@ function OutOfQuestion({
               {o.remedy.label}
             </button>
             <span className="figures soft">
-              {Math.round(100 * o.prospect.chance)} % · {o.remedy.minutes} min
+              {share(o.prospect.chance)} · {o.remedy.minutes} min
             </span>
           </li>
         ))}

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
-import { decimal, numberOf } from "../app/format";
+import { decimal, numberOf, share } from "../app/format";
 import { Trouble } from "../app/parts";
 
 const money = (value: number) => decimal(value, 2);
@@ -45,7 +45,7 @@ export function Worth({
               <td>
                 {chain.remedies.map((r, n) => (n ? lower(label(r)) : label(r))).join(", then ")}
               </td>
-              <td className="figures">{Math.round(100 * chain.chance)} %</td>
+              <td className="figures">{share(chain.chance)}</td>
               <td className="figures">{Math.round(chain.minutes)} min</td>
               <td className="chain-bar">
                 <svg viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">

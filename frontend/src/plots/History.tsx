@@ -2,7 +2,7 @@ import { scaleLinear, scaleTime } from "d3-scale";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { day, decimal, digitsOf } from "../app/format";
-import { Figure } from "./parts";
+import { Figure, Levels } from "./parts";
 import { StagePoint } from "./stage";
 
 type StickHistory = Schemas["StickHistory"];
@@ -55,6 +55,8 @@ export function History({
   const x = scaleTime()
     .domain([Math.min(...times) - span * 0.04, Math.max(...times) + span * 0.04])
     .range([LEFT, WIDTH - RIGHT]);
+  const ticks = x.ticks(6).reverse();
+  const days = new Map(ticks.map((t) => [day(t.toISOString()), t]));
   const places = spread([...points, ...history.work], (p) => x(Date.parse(p.at)));
   const high = Math.max(
     ...points.map((p) => (p.values[path] ?? 0) + 2 * (p.uncertainty[path] ?? 0)),
@@ -89,23 +91,10 @@ export function History({
         role="group"
         aria-label={`${info.label} of the ${history.stick} over its visits`}
       >
-        {y.ticks(4).map((t) => (
-          <g key={t}>
-            <path className="grid" d={`M${LEFT} ${y(t)}H${WIDTH - RIGHT}`} />
-            <text
-              className="axis"
-              x={LEFT - 7}
-              y={y(t)}
-              textAnchor="end"
-              dominantBaseline="central"
-            >
-              {decimal(t, t % 1 ? 1 : 0)}
-            </text>
-          </g>
-        ))}
-        {x.ticks(6).map((t) => (
-          <text key={t.getTime()} className="axis" x={x(t)} y={HEIGHT - 8} textAnchor="middle">
-            {day(t.toISOString())}
+        <Levels y={y} x1={LEFT} x2={WIDTH - RIGHT} />
+        {[...days].map(([name, t]) => (
+          <text key={name} className="axis" x={x(t)} y={HEIGHT - 8} textAnchor="middle">
+            {name}
           </text>
         ))}
         {limit !== undefined && (

@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import { decimal } from "../app/format";
 import { type Gate, GateOutline, gateRadius } from "./gate";
-import { Figure } from "./parts";
+import { Figure, Levels } from "./parts";
 import { DASH, type Role } from "./stage";
 
 export interface RimCurve {
@@ -56,20 +56,7 @@ export function RimUnrolled({ rims, gate }: { rims: RimCurve[]; gate: Gate }) {
       className="rim"
     >
       <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Rim, unrolled; its numbers are below">
-        {y.ticks(6).map((v) => (
-          <g key={v}>
-            <line className="grid" x1={LEFT} x2={W - 6} y1={y(v)} y2={y(v)} />
-            <text
-              className="axis"
-              x={LEFT - 5}
-              y={y(v)}
-              textAnchor="end"
-              dominantBaseline="central"
-            >
-              {v > 0 ? `+${v}` : decimal(v, Number.isInteger(v) ? 0 : 1)}
-            </text>
-          </g>
-        ))}
+        <Levels y={y} count={6} x1={LEFT} x2={W - 6} signed />
         <line className="gate-line" x1={LEFT} x2={W - 6} y1={y(0)} y2={y(0)} />
         {[0, 90, 180, 270, 360].map((d) => (
           <g key={d}>

@@ -1,7 +1,7 @@
 import { scaleLinear, scalePoint } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
-import { Figure } from "./parts";
+import { Figure, Levels } from "./parts";
 import { type Role, StagePoint } from "./stage";
 
 type View = Schemas["StudyView"];
@@ -23,22 +23,6 @@ function cellOf(shown: Shown, stick: number, role: string): number[] {
 }
 
 const mean = (v: number[]) => v.reduce((s, x) => s + x, 0) / Math.max(1, v.length);
-
-function Axis({ ticks, y, x1 }: { ticks: number[]; y: (v: number) => number; x1: number }) {
-  const digits = ticks.length > 1 && Math.abs((ticks[1] ?? 0) - (ticks[0] ?? 0)) < 0.1 ? 2 : 1;
-  return (
-    <>
-      {ticks.map((v) => (
-        <g key={v}>
-          <line className="grid" x1={LEFT} x2={x1} y1={y(v)} y2={y(v)} />
-          <text className="axis" x={LEFT - 5} y={y(v)} textAnchor="end" dominantBaseline="central">
-            {decimal(v, digits)}
-          </text>
-        </g>
-      ))}
-    </>
-  );
-}
 
 /** Every trial by stick, a mark a role, their means joined: lines that cross are an interaction. */
 export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; unit: string }) {
@@ -64,7 +48,7 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
       }}
     >
       <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Trials by stick and role">
-        <Axis ticks={y.ticks(5)} y={y} x1={W - 6} />
+        <Levels y={y} count={5} x1={LEFT} x2={W - 6} />
         {view.names.map((name, i) => (
           <text key={name} className="axis" x={x(i)} y={H - 8} textAnchor="middle">
             {name.length > 11 ? `${name.slice(0, 10)}…` : name}
@@ -121,7 +105,7 @@ export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: 
       }}
     >
       <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Ranges of the trials">
-        <Axis ticks={y.ticks(4)} y={y} x1={W - 6} />
+        <Levels y={y} count={4} x1={LEFT} x2={W - 6} />
         <line className="gate-line" x1={LEFT} x2={W - 6} y1={y(usual)} y2={y(usual)} />
         {cells.map((c, i) => (
           <StagePoint

@@ -1,3 +1,4 @@
+import type { ScaleLinear } from "d3-scale";
 import { Component, type ReactNode } from "react";
 
 /** A plot with its title, the sentence that says what to look for, and its numbers as a table. */
@@ -115,4 +116,30 @@ export function Hours({ radius, every = 1 }: { radius: number; every?: number })
       })}
     </g>
   );
+}
+
+/** Lines across a plot at round values, about so many, each with its value at the left. signed: with a
+ * plus before what is above zero. */
+export function Levels({
+  y,
+  count = 4,
+  x1,
+  x2,
+  signed = false,
+}: {
+  y: ScaleLinear<number, number>;
+  count?: number;
+  x1: number;
+  x2: number;
+  signed?: boolean;
+}) {
+  const words = y.tickFormat(count);
+  return y.ticks(count).map((t) => (
+    <g key={t}>
+      <line className="grid" x1={x1} x2={x2} y1={y(t)} y2={y(t)} />
+      <text className="axis" x={x1 - 6} y={y(t)} textAnchor="end" dominantBaseline="central">
+        {signed && t > 0 ? `+${words(t)}` : words(t)}
+      </text>
+    </g>
+  ));
 }

@@ -13,6 +13,7 @@ from hollow_pin.bench.readings import Checks, readings_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import check_stick, get_job, get_take, may_resume, open_job
 from hollow_pin.bench.track_record import REMEMBERED, Outcome, outcome_of, records_of
+from hollow_pin.core.advice import advised
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.complaint import Held, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
@@ -20,13 +21,13 @@ from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.next_look import Look, looks
 from hollow_pin.core.prospect import BECAUSE, Prospect, Records, cures_of, prospects
-from hollow_pin.core.ranking import Ranked, rank
+from hollow_pin.core.ranking import Ranked, rank, worth_showing
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.take_in import REFER, why_not_worked_on
+from hollow_pin.core.take_in import why_not_worked_on
 from hollow_pin.core.words import percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database
@@ -42,9 +43,6 @@ from hollow_pin.store.jobs import visits_of, work_of
 from hollow_pin.store.ledger import add_entry
 from hollow_pin.store.takes import takes_of
 
-SHOWN_FROM = 0.1
-MOST_CAUSES = 4
-LIKELY = 0.5
 MONEY = "money"
 
 
@@ -80,6 +78,9 @@ class DecideView:
     where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
     whether a step of the take can be done again."""
 
+    money: Money
+    limit: float
+    decisions: tuple[Outcome, ...]
     take: Take | None
     may_resume: bool
     headline: str
@@ -94,9 +95,6 @@ class DecideView:
     out: tuple[Option, ...]
     worth: Worth | None
     advised: str | None
-    money: Money
-    limit: float
-    decisions: tuple[Outcome, ...]
 
 
 def money_of(db: Connection) -> Money:
@@ -128,23 +126,23 @@ def view_decide(
     limit = limits["composite.dead_zone_needed"].at(grade)
     if take is None or readings is None:
         return DecideView(
-            None,
-            False,
-            "",
-            "",
-            None,
-            (),
-            (),
-            (),
-            None,
-            (),
-            (),
-            (),
-            None,
-            None,
-            money,
-            limit,
-            decided,
+            money=money,
+            limit=limit,
+            decisions=decided,
+            take=None,
+            may_resume=False,
+            headline="",
+            sentence="",
+            pin=None,
+            causes=(),
+            sensors=(),
+            context=(),
+            complaint=None,
+            looks=(),
+            options=(),
+            out=(),
+            worth=None,
+            advised=None,
         )
     readings = Checks(db).trusted(readings, take, job.controller.model.id)
     own = check_stick(job.controller, take.stick)
@@ -162,15 +160,21 @@ def view_decide(
         for code in allowed
     }
     what = worth(allowed, cures, likely, money)
-    sound = ranked[0].cause == SOUND and ranked[0].probability >= LIKELY
+    sound = ranked[0].cause == SOUND and ranked[0].likely
     sentence = explain(readings, grade, limits).sentence
-    causes = tuple(_shown(c, own) for c in _worth_showing(ranked))
+    causes = tuple(_shown(c, own) for c in worth_showing(ranked))
     held = (
         held_against(job.intake, job.complaint, readings, ranked)
         if take.stage == AS_RECEIVED
         else None
     )
-    advised = _advised(job, ranked, offered, what)
+    first = advised(
+        ranked,
+        [o.remedy.code for o in offered],
+        what.chains,
+        job.intake,
+        job.controller.refer,
+    )
     steps = usual_routine(own.axes, own.sprung).steps
     return DecideView(
         take=take,
@@ -183,10 +187,10 @@ def view_decide(
         context=_context(db, job, take),
         complaint=held,
         looks=looks(readings, ranked, steps),
-        options=_in_order(offered, advised),
+        options=_in_order(offered, first),
         out=tuple(out),
         worth=None if sound or job.controller.refer else what,
-        advised=advised,
+        advised=first,
         money=money,
         limit=limit,
         decisions=decided,
@@ -207,7 +211,7 @@ def _take_of(db: Connection, job: Job, take_id: int | None) -> Take | None:
 
 def _headline(causes: Sequence[CauseShown]) -> str:
     """The causes that are likelier than not, in a sentence."""
-    likely = [c for c in causes if c.ranked.probability >= LIKELY]
+    likely = [c for c in causes if c.ranked.likely]
     if not likely and causes[0].ranked.cause == SOUND:
         return "It looks sound, as far as this take goes."
     if not likely:
@@ -218,10 +222,6 @@ def _headline(causes: Sequence[CauseShown]) -> str:
     ]
     said = "; and ".join(named)
     return f"{said[0].upper()}{said[1:]}."
-
-
-def _worth_showing(ranked: Sequence[Ranked]) -> list[Ranked]:
-    return [c for i, c in enumerate(ranked) if c.probability >= SHOWN_FROM or i < 2][:MOST_CAUSES]
 
 
 def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
@@ -288,7 +288,7 @@ def _options(
             prospect = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
         if prospect is None:
             continue
-        refused = _why_not(remedy, job)
+        refused = why_not_worked_on(remedy.code, job.intake, job.controller.refer)
         option = Option(
             remedy,
             prospect,
@@ -308,48 +308,14 @@ def _options(
     return offered, out
 
 
-def _in_order(offered: Sequence[Option], advised: str | None) -> tuple[Option, ...]:
+def _in_order(offered: Sequence[Option], first: str | None) -> tuple[Option, ...]:
     """What is advised first, then the likeliest to mend it, then the quickest."""
 
     def key(option: Option) -> tuple[bool, float, float]:
         chance = round(option.prospect.chance, 2)
-        return option.remedy.code != advised, -chance, option.remedy.minutes
+        return option.remedy.code != first, -chance, option.remedy.minutes
 
     return tuple(sorted(offered, key=key))
-
-
-def _why_not(remedy: Remedy, job: Job) -> str | None:
-    if job.controller.refer:
-        return None if remedy.ends == "referred" else REFER
-    if remedy.code == "passed-on" and job.intake.warranty != "yes":
-        return "It is not known to be under warranty."
-    if remedy.opens and job.intake.warranty == "yes" and job.intake.consent != "yes":
-        return "It is under warranty: pass it on first, or ask the owner to agree to opening it."
-    return why_not_worked_on(remedy.code, job.intake, job.controller.refer)
-
-
-def _advised(
-    job: Job,
-    ranked: Sequence[Ranked],
-    offered: Sequence[Option],
-    what: Worth,
-) -> str | None:
-    """The remedy to begin with: nothing for a sound stick; a rawer source before anything that a dead
-    zone hides is judged; else the first of the cheapest chain."""
-    if job.controller.refer:
-        return "refer"
-    top = ranked[0]
-    if top.cause == SOUND and top.probability >= LIKELY:
-        return "left"
-    codes = {o.remedy.code for o in offered}
-    if top.cause == "firmware-dead-zone" and top.probability >= LIKELY and "rawer-source" in codes:
-        return "rawer-source"
-    if "passed-on" in codes and job.intake.warranty == "yes":
-        free = {"recalibrated", "factory-calibrated", "other-cable"}
-        first = next((c.remedies[0] for c in what.chains if c.remedies), None)
-        return first if first in free else "passed-on"
-    first_chain = what.chains[0] if what.chains else None
-    return first_chain.remedies[0] if first_chain else None
 
 
 def decide(
@@ -366,16 +332,16 @@ def decide(
     refused = next((o.refused for o in view.out if o.remedy.code == chosen), None)
     if refused:
         raise Refused(refused, "chosen")
-    advised = view.advised or ""
-    if chosen != advised and not reason.strip():
-        other = BY_CODE[advised].label if advised in BY_CODE else "something else"
+    advice = view.advised or ""
+    if chosen != advice and not reason.strip():
+        other = BY_CODE[advice].label if advice in BY_CODE else "something else"
         raise Refused(f"“{other}” is advised. Say why not.", "reason")
     stood = _as_stood(view)
     with database.writing() as db:
         job = open_job(db, job_id)
-        made = add_decision(db, job_id, view.take.id, chosen, advised, reason.strip(), stood, at)
+        made = add_decision(db, job_id, view.take.id, chosen, advice, reason.strip(), stood, at)
         said = f"Decided: {BY_CODE[chosen].label.lower()}, {stick_name(job.stick)}."
-        if chosen != advised:
+        if chosen != advice:
             said += f" Against the advice. {reason.strip()}"
         elif reason.strip():
             said += f" {reason.strip()}"

@@ -15,7 +15,7 @@ from hollow_pin.core.causes import CAUSE
 from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.gauge import SOURCES, gauge
 from hollow_pin.core.limits import GRADES
-from hollow_pin.core.ranking import rank
+from hollow_pin.core.ranking import rank, worth_showing
 from hollow_pin.core.recording import Recording, RecordingError
 from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.summary import explain, explain_comparison
@@ -25,8 +25,6 @@ from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.gauge_csv import read_gauge_study
 from hollow_pin.formats.recording_csv import gate_of, read_recording
 
-SAID_FROM = 0.2
-"""The probability from which on a cause is printed."""
 MOST_SAID = 3
 
 
@@ -247,10 +245,8 @@ def _print_readings(readings: TakeReadings) -> None:
         shown = f"{number(value, reading.unit)} {reading.unit}"
         after = f"  ± {number(2 * u, reading.unit)}" if u is not None else ""
         print(f"  {reading.label:32} {shown:>12}{after}".rstrip())
-    likely = [c for c in rank(readings) if c.probability >= SAID_FROM]
-    if likely:
-        print("\nWhat it may be:")
-    for c in likely:
+    print("\nWhat it may be:")
+    for c in worth_showing(rank(readings)):
         on = f" ({c.axis})" if c.axis else ""
         share = "> 99" if c.probability >= 0.995 else f"{100 * c.probability:.0f}"
         print(f"  {share:>4} %  {CAUSE[c.cause].name}{on}")

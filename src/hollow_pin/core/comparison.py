@@ -70,6 +70,19 @@ class Compared:
             return 0.0
         return abs(self.change) / self.limit if self.limit else inf
 
+    @property
+    def worth_saying(self) -> bool:
+        """A change that is surely real, and a quarter of the limit or more, or far more than can be
+        seen, or one that takes it over the limit or back. Up or down makes no difference."""
+        if self.limit is None or self.change is None or self.u_change is None:
+            return False
+        size = abs(self.change)
+        if size <= SURELY * self.u_change:
+            return False
+        crossed = {self.before_limit, self.after_limit} == {"within", "over"}
+        far = size >= FAR * self.u_change and size >= SMALL * self.limit
+        return crossed or far or size >= LITTLE * self.limit
+
 
 @dataclass(frozen=True)
 class Comparison:
@@ -87,7 +100,7 @@ class Comparison:
     @property
     def telling(self) -> tuple[Compared, ...]:
         """The headline readings whose change is worth speaking of."""
-        return tuple(r for r in _headline(self.rows) if _worth_saying(r))
+        return tuple(r for r in _headline(self.rows) if r.worth_saying)
 
 
 def compare(
@@ -271,7 +284,7 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
     headline = _headline(rows)
     if not headline:
         return "refused"
-    found = {r.verdict for r in headline if _worth_saying(r)}
+    found = {r.verdict for r in headline if r.worth_saying}
     if "better" in found:
         return "mixed" if "worse" in found else "better"
     if "worse" in found:
@@ -283,16 +296,3 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
         return "hidden"
     once = any((r.before is None) != (r.after is None) for r in decisive)
     return "missing" if once else "no-change"
-
-
-def _worth_saying(row: Compared) -> bool:
-    """A change that is surely real, and a quarter of the limit or more, or far more than can be
-    seen, or one that takes it over the limit or back. Up or down makes no difference."""
-    if row.limit is None or row.change is None or row.u_change is None:
-        return False
-    size = abs(row.change)
-    if size <= SURELY * row.u_change:
-        return False
-    crossed = {row.before_limit, row.after_limit} == {"within", "over"}
-    far = size >= FAR * row.u_change and size >= SMALL * row.limit
-    return crossed or far or size >= LITTLE * row.limit

@@ -17,7 +17,6 @@ FAR_HOURS = 3
 """Clock hours off, from which on it goes another way than was told."""
 FELT = 2.0
 """%, of a rest that an owner may speak of as going somewhere."""
-LIKELY = 0.5
 
 
 @dataclass(frozen=True)
@@ -42,7 +41,7 @@ def held_against(
     """Hold a complaint against a take."""
     told = bool(complaint.strip() or intake.hours or intake.often)
     top = causes[0] if causes else None
-    sound = top is not None and top.cause == SOUND and top.probability >= LIKELY
+    sound = top is not None and top.cause == SOUND and top.likely
     said = [s for s in (_direction(intake, take), _flick(intake, causes)) if s]
     reproduced: bool | None = None
     if told:
@@ -74,7 +73,7 @@ def _flick(intake: Intake, causes: Sequence[Ranked]) -> str | None:
     if intake.flick_clears != "yes":
         return None
     meant = {"worn", "dirty", "binding", "loose"}
-    top = next((c for c in causes if c.cause != SOUND and c.probability >= LIKELY), None)
+    top = next((c for c in causes if c.cause != SOUND and c.likely), None)
     if top is None:
         return None
     if top.cause in meant:

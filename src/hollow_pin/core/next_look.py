@@ -102,17 +102,11 @@ def looks(
 
 
 def _open_pair(causes: Sequence[Ranked]) -> tuple[str, str] | None:
-    """The two likeliest, where one of them at least is neither likely nor unlikely."""
-    likeliest = [c for c in causes if c.probability > CLOSE[0]][:2]
-    if not likeliest:
-        likeliest = list(causes[:2])
-    if len(likeliest) == 1:
-        if likeliest[0].probability > CLOSE[1]:
-            return None
-        likeliest = list(causes[:2])
-    if len(likeliest) < 2 or all(c.probability > CLOSE[1] for c in likeliest):
+    """The two likeliest, where the second is open, or the first is not settled."""
+    first, second = causes[:2]
+    if first.probability > CLOSE[1] and not CLOSE[0] < second.probability <= CLOSE[1]:
         return None
-    return likeliest[0].cause, likeliest[1].cause
+    return first.cause, second.cause
 
 
 def _best_step(
@@ -122,7 +116,7 @@ def _best_step(
     less."""
     table, found = weights(), evidence_of(take)
     gains: dict[StepName, float] = {}
-    for code in SPEAKS[pair[0]].keys() | SPEAKS[pair[1]].keys():
+    for code in sorted(SPEAKS[pair[0]].keys() | SPEAKS[pair[1]].keys()):
         apart = abs(table[pair[0]].above.get(code, 0.0) - table[pair[1]].above.get(code, 0.0))
         missing = all(value is None for value in found[code].values())
         could = STEPS_OF.get(BY_CODE[code].reading.split(".")[0], ())

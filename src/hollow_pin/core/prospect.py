@@ -28,7 +28,8 @@ CENTRE_SAMPLES = 4
 DRAWN = 400
 LIKELY = 0.3
 """From this probability on a cause is spoken of as one that a remedy is for."""
-NEVER = 0.02
+HARDLY = 0.04
+"""Under this probability a cause is no reason to offer what helps it."""
 FRESH: Mapping[str, tuple[float, float, float]] = {
     DEAD_ZONE: (1.0, 2.2, 4.5),
     RETURNS: (0.3, 0.9, 2.0),
@@ -36,8 +37,6 @@ FRESH: Mapping[str, tuple[float, float, float]] = {
 }
 """What a fresh part reads once it is calibrated, usually: low, middle, high. A prior, not measured in
 this shop."""
-TRIM_REACH = 2.0
-"""% of the reach that a trim costs, about."""
 Basis = Literal["take", "record", "table", "none"]
 
 
@@ -98,7 +97,7 @@ def prospects(
     for remedy in REMEDIES:
         if kind not in remedy.sensors:
             continue
-        helps = tuple(code for code in remedy.helps if likely.get(code, 0.0) >= NEVER * 2)
+        helps = tuple(code for code in remedy.helps if likely.get(code, 0.0) >= HARDLY)
         if helps:
             found.append(_prospect(remedy, take, likely, grade, limits, records or {}, helps))
     return tuple(sorted(found, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
@@ -121,7 +120,7 @@ def cures_of(
     found: dict[str, tuple[float, float, float, Basis]] = {}
     for cause, help_ in remedy.helps.items():
         known = records.get((remedy.code, cause))
-        if remedy.code in ("recalibrated", "trimmed") and cause == "offset":
+        if remedy.recentres and cause == "offset":
             sure = _within_after_recentring(take, grade, limits)
             if sure is not None:
                 found[cause] = (sure, sure, sure, "take")
@@ -219,7 +218,7 @@ def meant(for_causes: Sequence[str], likely: Mapping[str, float]) -> list[str]:
 def _expected(remedy: Remedy, take: TakeReadings) -> dict[str, Expected]:
     """The readings that can be said beforehand."""
     now = {path: take.value(path) for path in (DEAD_ZONE, RETURNS, CIRCULARITY)}
-    if remedy.code in ("recalibrated", "trimmed"):
+    if remedy.recentres:
         found = {}
         drawn = recentrings(take)
         if drawn is not None:
@@ -228,18 +227,19 @@ def _expected(remedy: Remedy, take: TakeReadings) -> dict[str, Expected]:
             found[RETURNS] = Expected(apart, apart, apart, apart)
         left = take.composite.circularity_after_recalibration
         seen = left is not None and not take.hidden_at(CIRCULARITY) and not _cut_off(take)
-        if remedy.code == "recalibrated" and left is not None and seen:
+        if remedy.calibration == "recalibrated" and left is not None and seen:
             u = take.uncertainty.get("composite.circularity_after_recalibration", 0.3)
             found[CIRCULARITY] = Expected(
                 now[CIRCULARITY], max(0.0, left - 2 * u), left, left + 2 * u
             )
         return found
-    if remedy.code in ("replaced", "replaced-by-hall", "sensor-parts"):
+    if remedy.renews == "new":
         return {path: Expected(now[path], *FRESH[path]) for path in now if now[path] is not None}
     return {}
 
 
 AT_END = 99.5
+"""From where on what is forecast counts as lying at the end of its range, %."""
 CUT_BINS = 2
 """Bins of 5° at the end of an axis's range, from which on what lies beyond is not seen."""
 
@@ -277,7 +277,7 @@ def _words(
         if needed is not None and not take.hidden_at(DEAD_ZONE):
             said = [f"{percent(needed)} of it would hide the rest, and cost as much travel."]
     if remedy.code == "trimmed":
-        said.append(f"It costs about {percent(TRIM_REACH)} of the reach.")
+        said.append("It costs reach; how much, the network tells.")
     others = [c for c, p in likely.items() if p >= LIKELY and c not in remedy.helps and c != SOUND]
     if others:
         named = listed([name_of(c) for c in others])

@@ -8,7 +8,7 @@ causes are known, and kept beside as data (`weights.json`).
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
@@ -103,7 +103,14 @@ class Ranked:
     probability: float
     evidence: tuple[Speaking, ...]
 
+    @property
+    def likely(self) -> bool:
+        """Whether it is likelier than not."""
+        return self.probability >= LIKELY
 
+
+LIKELY = 0.5
+SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
 ALIKE = 1.0
@@ -127,6 +134,12 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         replace(r, probability=known * r.probability) if r.cause == SOUND else r for r in ranked
     ]
     return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
+    """Of all causes, the likeliest first, those that are shown: two at least, four at most."""
+    shown = [c for i, c in enumerate(ranked) if c.probability >= SHOWN_FROM or i < FEWEST_SHOWN]
+    return tuple(shown[:MOST_SHOWN])
 
 
 def _share_known(take: TakeReadings) -> float:

@@ -42,7 +42,8 @@ class Remedy:
     about. helps: by cause. cautions: beyond those that opening and soldering bring. asks: what the
     record wants besides a note. module: what goes in, where that is no question. sensors: the kinds it
     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
-    cures, and does not only hide or put off. renews: other sensors are in it afterwards. schools:
+    cures, and does not only hide or put off. recentres: the stick rests at zero after it. renews:
+    what other sensors are in it afterwards. schools:
     where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
     """
 
@@ -64,7 +65,8 @@ class Remedy:
     calibration: Literal["factory", "recalibrated"] | None = None
     stopgap: bool = False
     mends: bool = True
-    renews: bool = False
+    recentres: bool = False
+    renews: Literal["new", "used"] | None = None
     schools: str = ""
     ends: Ended | None = None
 
@@ -155,6 +157,7 @@ REMEDIES: tuple[Remedy, ...] = (
             "unseated": Help(0.3, "hides lopsided ends; the seat stays as it is"),
         },
         calibration="recalibrated",
+        recentres=True,
         schools="It is free, and opens nothing: tried before any hardware. It takes away offset and "
         "scale, never spread, spikes or drops.",
     ),
@@ -269,6 +272,7 @@ REMEDIES: tuple[Remedy, ...] = (
         parts=("two trims a stick",),
         asks=("axis",),
         sensors=("potentiometer",),
+        recentres=True,
         schools="For: repeatable, adjustable for life. Against: needs soldering, costs reach, and "
         "does nothing for spread.",
     ),
@@ -284,7 +288,7 @@ REMEDIES: tuple[Remedy, ...] = (
             "dirty": Help(0.8, "a clean track"),
         },
         price=2.5,
-        renews=True,
+        renews="new",
         opens=True,
         tools=OPEN,
         parts=("disc, wiper and housing of the same ohms",),
@@ -306,7 +310,7 @@ REMEDIES: tuple[Remedy, ...] = (
             "unseated": Help(0.6, "a new one, fitted flush"),
         },
         price=6.0,
-        renews=True,
+        renews="new",
         opens=True,
         solders=True,
         tools=IRON,
@@ -328,7 +332,7 @@ REMEDIES: tuple[Remedy, ...] = (
             "binding": Help(0.7, "its bearings are new with it"),
         },
         price=9.0,
-        renews=True,
+        renews="new",
         opens=True,
         solders=True,
         tools=IRON,
@@ -350,7 +354,7 @@ REMEDIES: tuple[Remedy, ...] = (
             "failing-track": Help(0.6, "another track, with wear of its own"),
             "binding": Help(0.5, "other bearings, with wear of their own"),
         },
-        renews=True,
+        renews="used",
         opens=True,
         solders=True,
         tools=IRON,

@@ -214,11 +214,9 @@ def rough_in_places(s: Sides, axis: Axis) -> float | None:
     if not np.isfinite(out).any():
         return None
     worst = float(np.nanmax(out))
-    return (
-        worst
-        if worst < 2.0
-        else 2.0 * (worst / 2.0) * min(1.0, worst / (3.0 * max(float(np.nanmedian(noise)), 0.05)))
-    )
+    if worst < 2.0:
+        return worst
+    return worst * min(1.0, worst / (3.0 * max(float(np.nanmedian(noise)), 0.05)))
 
 
 def dead_spans(s: Sides, axis: Axis) -> float | None:
@@ -301,6 +299,7 @@ def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
 FULL = 99.0
 """From where on a rim lies at the end of its range, %."""
 STEEPEST = 60.0
+"""Half of what is cut off, in degrees, from which on the rest does not tell how far it would reach."""
 
 
 def _side(along: Floats, gate: Gate | None) -> float:
@@ -348,7 +347,7 @@ def cut_wide(s: Sides, axis: Axis) -> float | None:
     radius = np.array(rim.radius)
     angle = np.radians(BEARINGS)
     along = radius * (np.sin(angle) if axis == "x" else np.cos(angle))
-    return float((np.abs(along) > 99.0).sum()) * BIN
+    return float((np.abs(along) > FULL).sum()) * BIN
 
 
 def overrun(s: Sides, _: Axis) -> float | None:

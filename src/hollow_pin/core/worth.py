@@ -15,6 +15,7 @@ CLOSE_MINUTES = 8.0
 """For opening and closing the shell, once for everything that is done while it is open."""
 LONGEST = 3
 CONSIDERED = 7
+"""Remedies to a chain, and remedies that are strung together at all, the cheapest: 259 chains."""
 RETIRED = "retired"
 
 
@@ -102,7 +103,7 @@ def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], mon
         cost_of(order, cures, likely, money)
         for length in range(1, LONGEST + 1)
         for order in permutations(useful, length)
-        if sum(BY_CODE[code].renews for code in order) <= 1
+        if sum(BY_CODE[code].renews is not None for code in order) <= 1
     ]
     minutes = BY_CODE[RETIRED].minutes
     cost = minutes / 60.0 * money.rate + money.controller

@@ -1,0 +1,37 @@
+"""Which remedy to begin with."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+from hollow_pin.core.causes import SOUND
+from hollow_pin.core.ranking import Ranked
+from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.take_in import Intake
+from hollow_pin.core.worth import Chain
+
+
+def advised(
+    ranked: Sequence[Ranked],
+    offered: Collection[str],
+    chains: Sequence[Chain],
+    intake: Intake,
+    refer: bool,
+) -> str | None:
+    """The remedy to begin with, by its code; None where nothing is worth doing.
+
+    Referred is referred; a sound stick is left; a rawer source comes before anything that a dead zone
+    hides is judged; under warranty nothing is opened here. Else the first of the cheapest chain.
+    offered: the codes of what may be done. chains: the cheapest first.
+    """
+    if refer:
+        return "refer"
+    top = ranked[0]
+    if top.cause == SOUND and top.likely:
+        return "left"
+    if top.cause == "firmware-dead-zone" and top.likely and "rawer-source" in offered:
+        return "rawer-source"
+    first = next((c.remedies[0] for c in chains), None)
+    if intake.warranty == "yes" and (first is None or BY_CODE[first].opens or BY_CODE[first].ends):
+        return "passed-on"
+    return first

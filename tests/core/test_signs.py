@@ -1,0 +1,208 @@
+"""What counts as evidence, at its edges: a little off, and a part is named that was not meant."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.advice import advised
+from hollow_pin.core.complaint import held_against
+from hollow_pin.core.crossing import EDGES
+from hollow_pin.core.limits import LIMIT_OF
+from hollow_pin.core.prospect import Record, beta, prospects, recentrings
+from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
+from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.signs import (
+    Sides,
+    cut_wide,
+    lopsided,
+    noisy_centre,
+    off_centre,
+    rough_in_places,
+)
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take_in import Intake, why_not_worked_on
+from hollow_pin.core.worth import Chain
+from sticks import performed
+
+
+@pytest.fixture(scope="module")
+def take() -> TakeReadings:
+    return measure_take(performed("sound", 5).recording)
+
+
+def noisy(take: TakeReadings, at: float) -> Sides:
+    """A take whose x is quiet but for the two bins at a distance from the middle, %."""
+    middle = (EDGES[:-1] + EDGES[1:]) / 2
+    noise = np.where(np.abs(middle) == at, 9.0, 0.3)
+    x = replace(take.crossing.x, track_noise=tuple(noise), track_noise_max=9.0)
+    return Sides(replace(take, crossing=replace(take.crossing, x=x)))
+
+
+@pytest.mark.parametrize(("at", "out"), [(10.0, False), (14.0, False), (18.0, True)])
+def test_a_rough_stretch_is_away_from_the_centre_from_where_no_wiper_lives(
+    take: TakeReadings, at: float, out: bool
+) -> None:
+    assert rough_in_places(noisy(take, at), "x") == pytest.approx(9.0 if out else 0.3)
+
+
+@pytest.mark.parametrize(("near", "counts"), [(10.0, True), (14.0, False)])
+def test_the_centre_is_what_lies_within_it(take: TakeReadings, near: float, counts: bool) -> None:
+    sides = noisy(take, 6.0)
+    x = sides.take.crossing.x
+    noise = np.array(x.track_noise)
+    noise[np.abs((EDGES[:-1] + EDGES[1:]) / 2) == near] = 9.0
+    x = replace(x, track_noise=tuple(noise))
+    there = Sides(replace(sides.take, crossing=replace(sides.take.crossing, x=x)))
+    assert noisy_centre(there, "x") == pytest.approx(30.0 if counts else 1.0)
+
+
+def rim_of(take: TakeReadings, right: float, degrees: float = 360.0) -> Sides:
+    """A round rim of 90 %, cut off at its right over so many degrees."""
+    radius = np.full(len(BEARINGS), 90.0)
+    away = np.abs(np.asarray(BEARINGS) - 90.0)
+    cut = away <= degrees / 2
+    radius[cut] = right / np.cos(np.radians(away[cut]))
+    return Sides(replace(take, rim=replace(take.rim, radius=tuple(radius))))
+
+
+@pytest.mark.parametrize(("right", "degrees"), [(98.9, 0.0), (99.1, 25.0)])
+def test_a_rim_is_at_its_end_from_99(take: TakeReadings, right: float, degrees: float) -> None:
+    assert cut_wide(rim_of(take, right, 20.0), "x") == degrees
+
+
+def test_what_is_cut_off_wider_than_120_degrees_is_not_put_back(take: TakeReadings) -> None:
+    """By the width of what is cut off, it would reach 184 %; any wider, nobody would believe it."""
+    within, beyond = (lopsided(rim_of(take, 99.5, wide), "x") for wide in (110.0, 120.0))
+    assert within == pytest.approx((99.0 / np.cos(np.radians(57.5)) - 90.0) / 2, abs=2.0)
+    assert beyond == pytest.approx((99.5 - 90.0) / 2, abs=2.0)
+
+
+def told(code: str, adds: float, sides: Sides) -> Mapping[str, Weights]:
+    """Weights by which one evidence of the returns adds so much on x, and so the less on y."""
+    nothing = {c: replace(w, above={}, below={}, usual={}) for c, w in weights().items()}
+    apart = np.log2(off_centre(sides, "x") / off_centre(sides, "y"))
+    weight = {code: adds / float(apart)}
+    return {**nothing, "offset": replace(nothing["offset"], above=weight, below=weight)}
+
+
+@pytest.mark.parametrize(("apart", "axis"), [(0.99, None), (1.01, "x")])
+def test_an_axis_is_named_where_it_is_clearly_the_worse(
+    take: TakeReadings, apart: float, axis: str | None
+) -> None:
+    release = [replace(r, final_x=9.0, final_y=6.0) for r in take.let_go.release]
+    off = replace(take, let_go=replace(take.let_go, release=tuple(release)))
+    found = next(r for r in rank(off, told("off-centre", apart, Sides(off))) if r.cause == "offset")
+    assert found.axis == axis
+
+
+@pytest.mark.parametrize(("adds", "listed"), [(0.199, 0), (0.201, 1)])
+def test_evidence_is_listed_from_where_it_is_worth_a_word(
+    take: TakeReadings, adds: float, listed: int
+) -> None:
+    release = [replace(r, final_x=10.0, final_y=5.0) for r in take.let_go.release]
+    off = replace(take, let_go=replace(take.let_go, release=tuple(release)))
+    found = next(r for r in rank(off, told("off-centre", adds, Sides(off))) if r.cause == "offset")
+    assert len(found.evidence) == listed
+
+
+def test_two_causes_are_shown_at_least_and_four_at_most() -> None:
+    likely = {"worn": 0.9, "offset": 0.5, "dirty": 0.101, "binding": 0.099}
+    assert [c.cause for c in worth_showing(ranked(**likely))] == ["worn", "offset", "dirty"]
+    assert len(worth_showing(ranked(worn=0.9))) == 2
+    many = dict.fromkeys(("worn", "dirty", "binding", "offset", "loose"), 0.3)
+    assert len(worth_showing(ranked(**many))) == 4
+
+
+def ranked(**likely: float) -> list[Ranked]:
+    found = [Ranked(code, None, likely.get(code.replace("-", "_"), 0.0), ()) for code in weights()]
+    return sorted(found, key=lambda r: -r.probability)
+
+
+@pytest.mark.parametrize(("p", "offered"), [(0.039, False), (0.041, True)])
+def test_what_hardly_is_so_is_no_reason_to_offer_anything(
+    take: TakeReadings, p: float, offered: bool
+) -> None:
+    found = {o.remedy for o in prospects(take, ranked(worn=p), "everyday", LIMIT_OF)}
+    assert ("replaced" in found) == offered
+
+
+@pytest.mark.parametrize(("p", "said"), [(0.29, False), (0.31, True)])
+def test_what_a_remedy_does_nothing_for_is_said_where_it_may_well_be_so(
+    take: TakeReadings, p: float, said: bool
+) -> None:
+    found = prospects(take, ranked(offset=0.9, worn=p), "everyday", LIMIT_OF)
+    words = next(o.words for o in found if o.remedy == "recalibrated")
+    assert ("It does nothing for what else shows: worn at the centre." in words) == said
+
+
+def test_the_word_of_the_trade_counts_for_four_jobs() -> None:
+    assert beta(0.5, Record(4, 4))[0] == pytest.approx(6 / 8)
+
+
+@pytest.mark.parametrize(("releases", "forecast"), [(3, False), (4, True)])
+def test_a_centre_is_forecast_from_as_many_returns_as_one_is_taken_from(
+    take: TakeReadings, releases: int, forecast: bool
+) -> None:
+    few = replace(take, let_go=replace(take.let_go, release=take.let_go.release[:releases]))
+    assert (recentrings(few) is not None) == forecast
+
+
+@pytest.mark.parametrize(("offset", "goes_anywhere"), [(1.9, False), (2.1, True)])
+def test_a_rest_that_nobody_would_feel_goes_nowhere(
+    take: TakeReadings, offset: float, goes_anywhere: bool
+) -> None:
+    still = replace(take.still, rest_offset=offset, rest_bearing=270.0)
+    off = replace(take, still=still, uncertainty={**take.uncertainty, "still.rest_offset": 0.1})
+    said = held_against(Intake(hours=(9,)), "", off, ranked(offset=0.9)).said[0]
+    assert ("and rests toward 9" in said) == goes_anywhere
+
+
+CHEAPEST = Chain(("replaced",), 0.9, 38.0, 6.0, 25.0)
+RETIRING = Chain(("retired",), 0.0, 5.0, 0.0, 47.0)
+FREE = Chain(("recalibrated",), 0.5, 7.0, 0.0, 24.0)
+
+
+@pytest.mark.parametrize(
+    ("likely", "chains", "warranty", "first"),
+    [
+        ({"sound": 0.5}, [CHEAPEST], "", "left"),
+        ({"sound": 0.49}, [CHEAPEST], "", "replaced"),
+        ({"firmware_dead_zone": 0.5}, [CHEAPEST], "", "rawer-source"),
+        ({"firmware_dead_zone": 0.49}, [CHEAPEST], "", "replaced"),
+        ({"worn": 0.9}, [CHEAPEST], "yes", "passed-on"),
+        ({"worn": 0.9}, [FREE, CHEAPEST], "yes", "recalibrated"),
+        ({"worn": 0.9}, [RETIRING, FREE], "yes", "passed-on"),
+        ({"worn": 0.9}, [RETIRING, CHEAPEST], "", "retired"),
+    ],
+)
+def test_what_to_begin_with(
+    likely: dict[str, float], chains: list[Chain], warranty: str, first: str
+) -> None:
+    """Under warranty nobody opens it here, and nobody throws away what the maker would make good."""
+    offered = {"rawer-source", "recalibrated", "replaced", "passed-on"}
+    intake = Intake(warranty=warranty)
+    assert advised(ranked(**likely), offered, chains, intake, refer=False) == first
+    assert advised(ranked(**likely), offered, chains, intake, refer=True) == "refer"
+
+
+@pytest.mark.parametrize(
+    ("remedy", "warranty", "consent", "refused"),
+    [
+        ("replaced", "yes", "", True),
+        ("replaced", "yes", "yes", False),
+        ("replaced", "no", "", False),
+        ("replaced", "no", "no", True),
+        ("recalibrated", "yes", "no", False),
+        ("passed-on", "", "", True),
+        ("passed-on", "yes", "", False),
+    ],
+)
+def test_nothing_is_opened_under_warranty_before_the_owner_agrees(
+    remedy: str, warranty: str, consent: str, refused: bool
+) -> None:
+    why = why_not_worked_on(remedy, Intake(warranty=warranty, consent=consent), refer=False)
+    assert (why is not None) == refused
