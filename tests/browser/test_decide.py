@@ -9,7 +9,7 @@ import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
-from conftest import Server, new_job
+from conftest import Server, new_job, new_take
 from sticks import recording_file
 
 pytestmark = pytest.mark.browser
@@ -35,6 +35,7 @@ def test_a_whole_decision_by_keyboard(page: Page, server: Server, http: httpx.Cl
     expect(page.get_by_role("button", name=re.compile("^Decide"))).to_be_disabled()
     page.keyboard.press("1")
     expect(advised).to_be_checked()
+    expect(page.locator(".option-why")).to_contain_text("tried before any hardware")
     page.keyboard.press("d")
     expect(page).to_have_url(re.compile(r"/work\?kind=recalibrated"))
     expect(page.get_by_text("Recalibrated.", exact=True)).to_be_visible()
@@ -67,35 +68,24 @@ def test_a_decision_against_the_advice_and_what_became_of_it(
     expect(page.get_by_role("img", name="Chance that was told")).to_be_visible()
 
 
-def test_what_would_decide_begins_with_one_key(
+def test_what_would_decide_is_done_by_one_key_until_it_is_decided(
     page: Page, server: Server, http: httpx.Client
 ) -> None:
-    """The demo's worn stick binds perhaps: Let-go again would tell."""
-    job = new_job(http)
-    take = http.post(
-        f"/api/jobs/{job}/takes",
-        json={
-            "stick": "left",
-            "source": {"kind": "stand-in", "condition": "sound"},
-            "routine_id": "quick",
-        },
-    ).json()["id"]
+    """The quick routine never holds the stick over, so a track that fails out there stays open."""
+    job = new_job(http, "GS-701")
+    source = {"kind": "stand-in", "condition": "failing"}
+    take = new_take(http, job, source, routine_id="quick")
     page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
     expect(page).to_have_url(re.compile(r"/takes/\d+$"), timeout=40_000)
-
-    def opened(route) -> None:
-        answer = route.fetch()
-        view = answer.json()
-        view["looks"] = [
-            {"words": "Let-go again.", "steps": ["let-go"], "between": ["worn", "binding"]}
-        ]
-        route.fulfill(response=answer, json=view)
-
-    page.route(f"**/api/jobs/{job}/decide*", opened)
     page.goto(f"{server.base}/jobs/{job}/decide")
+    expect(page.locator("h1")).to_contain_text("It cannot be told from this take")
     expect(page.get_by_text("What would decide:")).to_be_visible()
     page.keyboard.press("b")
-    expect(page).to_have_url(re.compile(r"/live\?step=let-go"))
+    expect(page).to_have_url(re.compile(r"/live\?step=hold"))
+    page.goto(f"{page.url}&pace=fast")
+    expect(page).to_have_url(re.compile(rf"/jobs/{job}/decide$"), timeout=40_000)
+    expect(page.locator("h1")).to_contain_text("Track fails away from the centre")
+    expect(page.get_by_text("What would decide:")).to_have_count(0)
 
 
 def test_the_shop_s_own_prices_change_what_is_worth_it(
@@ -103,6 +93,9 @@ def test_the_shop_s_own_prices_change_what_is_worth_it(
 ) -> None:
     job = job_with(http, "worn")
     page.goto(f"{server.base}/jobs/{job}/decide")
+    page.get_by_role("radio", name="Replace the module", exact=False).first.check()
+    page.get_by_text(re.compile(r"\d+ cautions before it")).click()
+    expect(page.locator(".option-cautions")).to_contain_text("Iron and hot air burn")
     worth = page.get_by_label("Whether it is worth it")
     expect(worth.locator("tbody tr").first).not_to_contain_text("Retire")
     worth.get_by_role("button", name="Change").click()

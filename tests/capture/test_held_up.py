@@ -186,7 +186,7 @@ def test_opening_a_step_again_changes_nothing_until_it_records(
     before = http.get(f"/api/takes/{take}").json()
     with connect(f"{url}?step=rim"):
         assert http.get(f"/api/takes/{take}").json() == before
-    with connect(f"{url}?step=turn") as socket, pytest.raises(Exception, match="no step of"):
+    with connect(f"{url}?step=turn") as socket, pytest.raises(Exception, match="this stick cannot"):
         socket.recv(timeout=10)
     with connect(f"{url}?step=rim") as socket:
         socket.send('{"do": "redo", "step": "turn"}')

@@ -11,6 +11,7 @@ from pathlib import Path
 import httpx
 import numpy as np
 import pytest
+from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
 from benches import begun, taken_in
@@ -187,6 +188,30 @@ def test_a_closed_window_interrupts_and_one_step_can_be_done_again(
     view = readings(http, take)
     assert view["readings"]["rim"]["coverage"] == 1
     assert view["readings"]["let_go"]["releases"] == 16
+
+
+def test_a_step_that_the_routine_had_not_can_be_added_to_its_take(
+    server: Server, http: httpx.Client
+) -> None:
+    """What would decide is often what a quick take left out."""
+    take = new_take(
+        http, new_job(http), {"kind": "stand-in", "condition": "sound"}, routine_id="quick"
+    )
+    with live(server, take, "?pace=fast") as socket:
+        until(socket, "ended", state="complete")
+    with (
+        live(server, take, "?pace=fast&step=turn") as socket,
+        pytest.raises(ConnectionClosed) as why,
+    ):
+        socket.recv(timeout=10)
+    assert "Turn: this stick cannot do it" in str(why.value)
+    assert readings(http, take)["take"]["routine"]["steps"] == ["still", "let-go", "rim"]
+    with live(server, take, "?pace=fast&step=hold") as socket:
+        until(socket, "ended", state="complete")
+    view = readings(http, take)
+    assert view["take"]["routine"]["steps"] == ["still", "let-go", "rim", "hold"]
+    assert view["readings"]["hold"] is not None
+    assert view["readings"]["let_go"]["releases"] == 8
 
 
 def test_a_take_runs_in_one_window_only(server: Server, http: httpx.Client) -> None:

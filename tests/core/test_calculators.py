@@ -68,6 +68,8 @@ def test_a_trim_network_is_what_kirchhoff_s_laws_make_of_it() -> None:
         assert network.slope_at_centre(s) == pytest.approx(slope, rel=1e-6)
         travel = np.linspace(0, 1, 997)
         assert network.most_current_ma(s) >= network.current_ma(travel, s).max() * (1 - 1e-9)
+        worst = max(network.current_ma(travel, end).max() for end in (0.0, 1.0))
+        assert network.worst_current_ma() == pytest.approx(worst, rel=1e-9)
         off = np.abs(network.output(travel, s) - travel).max() * 200
         assert off - 1e-9 <= network.departure_percent(s) <= off + 0.05, (
             "between places of the grid"

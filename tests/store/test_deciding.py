@@ -23,9 +23,10 @@ from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
-from hollow_pin.bench.track_record import track_record
+from hollow_pin.bench.track_record import _counted, fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.limits import LIMIT_OF, limits_with
+from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
@@ -110,6 +111,74 @@ def test_what_the_shop_has_seen_changes_what_is_told(bench) -> None:
     assert after < before - 0.1
     assert basis == "record"
     assert take
+
+
+def test_what_parts_read_that_were_fitted_here_is_told_of_the_next_one_of_its_model(
+    bench: tuple[Database, Job],
+) -> None:
+    """Four are too few to be told by; the fifth is enough. What came after other work, and other
+    models', says nothing of a part."""
+    database, job = bench
+    measured(database, job, "worn")
+
+    def told() -> Prospect:
+        offered = {o.remedy.code: o.prospect for o in deciding(database, job).options}
+        return offered["replaced"]
+
+    def fitted(i: int, model: str = "plover", stick: str = "left") -> Job:
+        other = taken_in(database, f"GS-{700 + i}", model, stick)
+        worked(database, other, "replaced", stick, module="potentiometer", lot=f"BC-{i % 2}")
+        worked(database, other, "recalibrated", stick)
+        recording = performed("sound", 20 + i).recording
+        import_take(database, other.id, stick, f"{i}.csv", recording, AT)
+        return other
+
+    for i in range(3):
+        fitted(i)
+    spoilt = fitted(3)
+    fitted(8, "dunlin", "stick")
+    assert told().expected[DEAD_ZONE].middle == FRESH[DEAD_ZONE][1]
+    assert "usual word: 4 of them were measured here" in told().words
+    last = fitted(4)
+    worked(database, spoilt, "cleaned", axis="x")
+    measured(database, spoilt, "dirty")
+    by = told()
+    assert "by 5 fitted here" in by.words
+    assert "Dead zone by lot: BC-0" in by.words
+    assert by.expected[DEAD_ZONE].middle != FRESH[DEAD_ZONE][1]
+    with database.reading() as db:
+        values = sorted(p.values[DEAD_ZONE] for p in fitted_to(db, "plover")["replaced"])
+        assert len(values) == 5
+        assert by.expected[DEAD_ZONE].middle == pytest.approx(values[2])
+        assert by.expected[DEAD_ZONE].low <= values[0]
+        assert values[-1] <= by.expected[DEAD_ZONE].high
+        entry = next(e for e in view_job(db, last.id).ledger if "replaced" in e.text)
+    undo(database, entry.id, entry.revision, LATER)
+    assert "usual word" in told().words, "what was undone never went in"
+
+
+def test_a_model_s_own_record_is_told_once_there_is_enough_of_it(
+    bench: tuple[Database, Job],
+) -> None:
+    """Cleanings that held in other models say little of one in which they never do."""
+    database, job = bench
+    held = {("cleaned", "dirty"): [(True, False)] * 20 + [(False, True)] * 4}
+    pooled = _counted(held["cleaned", "dirty"], "Plover")
+    assert (pooled.tried, pooled.held, pooled.of) == (24, 20, "")
+    own = _counted([*held["cleaned", "dirty"], (False, True)], "Plover")
+    assert (own.tried, own.held, own.of) == (5, 0, "this model, Plover")
+    measured(database, job, "dirty")
+    for _ in range(5):
+        view = deciding(database, job)
+        reason = "" if view.advised == "cleaned" else "always clean first"
+        decide(database, job.id, view.take.id, "cleaned", reason, LATER)
+        measured(database, job, "dirty")
+    with database.reading() as db:
+        here = records_of(db, job.controller.model)["cleaned", "dirty"]
+        assert (here.tried, here.held, here.of) == (5, 0, "this model, Plover")
+        other = taken_in(database, "GS-800", "dunlin", "stick")
+        elsewhere = records_of(db, other.controller.model)["cleaned", "dirty"]
+        assert (elsewhere.tried, elsewhere.of) == (5, "")
 
 
 def test_against_the_advice_wants_a_reason(bench) -> None:

@@ -3384,6 +3384,8 @@ export interface components {
       place: string;
       /** Calculators */
       calculators: string[];
+      /** Cautions */
+      cautions: components["schemas"]["Caution"][];
       /** Refused */
       refused: string | null;
       /** Because */
@@ -3697,13 +3699,18 @@ export interface components {
     /**
      * Record
      * @description What the shop knows of a remedy for a cause: of `tried` jobs `held` read within their limits
-     *     afterwards.
+     *     afterwards. of: whose jobs they are, in words; empty where they are every model's.
      */
     Record: {
       /** Tried */
       tried: number;
       /** Held */
       held: number;
+      /**
+       * Of
+       * @default
+       */
+      of: string;
     };
     /**
      * Release

@@ -109,7 +109,8 @@ function useAfterwards(take: Take, search: URLSearchParams, lives: LiveView[]): 
         next.delete("then");
         next.set("first", String(take.id));
         go(`/jobs/${take.job_id}/takes/${then}/live?${next}`);
-      } else if (study) go(`/bench-checks/${study}`);
+      } else if (search.get("back") === "decide") go(`/jobs/${take.job_id}/decide`);
+      else if (study) go(`/bench-checks/${study}`);
       else if (first) go(`/jobs/${take.job_id}/sticks?before=${first}&after=${take.id}`);
       else if (also) go(`/jobs/${take.job_id}/sticks?before=${also}&after=${take.id}`);
       else go(`/jobs/${take.job_id}/takes/${take.id}`);

@@ -87,7 +87,7 @@ function NextLook({ view, take }: { view: Schemas["DecideView"]; take: Schemas["
   const [look] = view.looks;
   const to = look
     ? view.may_resume
-      ? `/jobs/${job.id}/takes/${take.id}/live?${new URLSearchParams(look.steps.map((s) => ["step", s]))}`
+      ? `/jobs/${job.id}/takes/${take.id}/live?${new URLSearchParams([...look.steps.map((s) => ["step", s]), ["back", "decide"]])}`
       : `/jobs/${job.id}/prove`
     : "";
   const open = look !== undefined && !job.closed_at;

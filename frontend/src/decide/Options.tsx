@@ -101,7 +101,6 @@ function Row({
   x: (value: number) => number;
 }) {
   const { remedy, prospect } = option;
-  const { data: catalogue } = useQuery(calculatorsQuery);
   return (
     <li className={chosen ? "chosen" : ""}>
       <label>
@@ -129,23 +128,45 @@ function Row({
           {remedy.minutes} min{option.price > 0 && ` · ${decimal(option.price, 2)}`}
         </span>
       </label>
-      {chosen && prospect.words && (
-        <p className="option-why">
-          {prospect.words}{" "}
-          <span className="soft">
-            {option.because} Wants {option.needs}.
-          </span>
-          {option.calculators.map((name) => (
-            <Fragment key={name}>
-              {" "}
-              <Link to={`/calculators?name=${name}&job=${jobId}`}>
-                {catalogue?.find((c) => c.name === name)?.title}
-              </Link>
-            </Fragment>
-          ))}
-        </p>
-      )}
+      {chosen && <Why option={option} jobId={jobId} />}
     </li>
+  );
+}
+
+/** Why the chosen one: what it is for, what it wants, where technicians differ, what can hurt. */
+function Why({ option, jobId }: { option: Option; jobId: number }) {
+  const { data: catalogue } = useQuery(calculatorsQuery);
+  const { prospect, remedy, cautions } = option;
+  return (
+    <div className="option-why">
+      <p>
+        {prospect.words}{" "}
+        <span className="soft">
+          {option.because} Wants {option.needs}.
+        </span>
+        {option.calculators.map((name) => (
+          <Fragment key={name}>
+            {" "}
+            <Link to={`/calculators?name=${name}&job=${jobId}`}>
+              {catalogue?.find((c) => c.name === name)?.title}
+            </Link>
+          </Fragment>
+        ))}
+      </p>
+      {remedy.schools && <p className="soft">{remedy.schools}</p>}
+      {cautions.length > 0 && (
+        <details>
+          <summary>
+            {cautions.length} cautions before it. Local rules and licensed people come first.
+          </summary>
+          <ul className="option-cautions">
+            {cautions.map((c) => (
+              <li key={c.code}>{c.text}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </div>
   );
 }
 

@@ -171,7 +171,7 @@ async def _run(
 
     def begin(db: Connection) -> None:
         if anew:
-            bench.reopen_take(db, take.id)
+            bench.reopen_take(db, take.id, tuple(steps or ()))
 
     session = Session(
         database,

@@ -12,15 +12,16 @@ from hollow_pin.bench.pins import TURN_JITTER, Pin, pin_of, pins_of
 from hollow_pin.bench.readings import Checks, readings_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import check_stick, get_job, get_take, may_resume, open_job
-from hollow_pin.bench.track_record import REMEMBERED, Outcome, outcome_of, records_of
+from hollow_pin.bench.track_record import REMEMBERED, Outcome, fitted_to, outcome_of, records_of
 from hollow_pin.core.advice import advised
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
+from hollow_pin.core.cautions import Caution, cautions_for
 from hollow_pin.core.complaint import Held, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.next_look import Look, looks
-from hollow_pin.core.prospect import BECAUSE, Prospect, Records, cures_of, prospects
+from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
@@ -67,6 +68,7 @@ class Option:
     needs: str
     place: str
     calculators: tuple[str, ...]
+    cautions: tuple[Caution, ...]
     refused: str | None
     because: str
 
@@ -148,8 +150,9 @@ def view_decide(
     own = check_stick(job.controller, take.stick)
     ranked = rank(readings)
     hall = own.kind == "hall"
-    records = records_of(db)
-    offered, out = _options(job, readings, ranked, grade, limits, money, records, hall)
+    records = records_of(db, job.controller.model)
+    fitted = fitted_to(db, job.controller.model.id)
+    offered, out = _options(job, readings, ranked, grade, limits, money, records, hall, fitted)
     allowed = [o.remedy.code for o in offered if o.remedy.is_work]
     likely = {c.cause: c.probability for c in ranked}
     cures = {
@@ -277,9 +280,11 @@ def _options(
     money: Money,
     records: Records,
     hall: bool,
+    fitted: FittedParts,
 ) -> tuple[list[Option], list[Option]]:
     """What is offered, and what is out of the question, and why."""
-    found = {p.remedy: p for p in prospects(readings, ranked, grade, limits, records, hall)}
+    told = prospects(readings, ranked, grade, limits, records, hall, fitted)
+    found = {p.remedy: p for p in told}
     offered: list[Option] = []
     out: list[Option] = []
     for remedy in REMEDIES:
@@ -296,6 +301,7 @@ def _options(
             remedy.needs,
             remedy.place,
             remedy.calculators,
+            cautions_for(remedy.code),
             refused,
             BECAUSE[prospect.basis],
         )
@@ -304,7 +310,9 @@ def _options(
         if hall and "hall" not in remedy.sensors and remedy.helps:
             refused = "There is no track in a Hall sensor."
             nothing = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
-            out.append(Option(remedy, nothing, 0.0, remedy.needs, remedy.place, (), refused, ""))
+            out.append(
+                Option(remedy, nothing, 0.0, remedy.needs, remedy.place, (), (), refused, "")
+            )
     return offered, out
 
 

@@ -333,21 +333,24 @@ def may_resume(db: Connection, take: Take) -> bool:
 
 
 def check_reopened(db: Connection, take: Take, steps: tuple[StepName, ...]) -> None:
-    """Refused where steps of an ended take cannot be done again."""
+    """Refused where steps of an ended take cannot be done again, or be added to it."""
     if not may_resume(db, take):
         raise Refused("A step can be done again only in the stick's newest take, before work.")
-    other = [STEP_LABEL[s] for s in steps if s not in take.routine.steps]
-    if other:
-        raise Refused(f"{', '.join(other)} is no step of this take's routine.", "step")
+    own = check_stick(get_job(db, take.job_id).controller, take.stick)
+    unfit = take.routine.only(steps).unfit(own.axes, own.sprung)
+    if unfit:
+        named = ", ".join(STEP_LABEL[s] for s in unfit)
+        raise Refused(f"{named}: this stick cannot do it.", "step")
 
 
-def reopen_take(db: Connection, take_id: int) -> None:
-    """Open an ended take again, as the first samples of a step that is done again come."""
+def reopen_take(db: Connection, take_id: int, steps: tuple[StepName, ...] = ()) -> None:
+    """Open an ended take again, as the first samples of a step that is done again come. steps: those
+    that its routine had not become part of it."""
     take = get_take(db, take_id)
     if take.state == "recording":
         return
-    check_reopened(db, take, ())
-    resume_take(db, take_id)
+    check_reopened(db, take, steps)
+    resume_take(db, take_id, take.routine.with_steps(steps))
 
 
 def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:

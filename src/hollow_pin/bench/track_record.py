@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import inf
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.takes import get_job, get_take
-from hollow_pin.core.limits import Limits, limits_with, verdict_on
-from hollow_pin.core.prospect import Record
-from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.controller import Model
+from hollow_pin.core.limits import Limits, limits_with, nothing_over
+from hollow_pin.core.prospect import FRESH, OWN_MODEL, Fitted, Record
+from hollow_pin.core.remedies import BY_CODE, REMEDIES
 from hollow_pin.store.decisions import Decision, latest_decisions
 from hollow_pin.store.jobs import work_of
-from hollow_pin.store.takes import takes_of
+from hollow_pin.store.takes import takes_after, takes_of
 
 REMEMBERED = 300
 """As many of the shop's newest decisions as its record is made of."""
@@ -58,7 +59,7 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     if after:
         readings = readings_of(db, after[-1])
         table = limits or limits_with(get_job(db, decision.job_id).controller.model.limits)
-        held = _within(readings, table) if readings is not None else None
+        held = nothing_over(readings, table) if readings is not None else None
     return Outcome(
         decision,
         BY_CODE[decision.chosen].label if decision.chosen in BY_CODE else decision.chosen,
@@ -70,24 +71,44 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     )
 
 
-def _within(readings: TakeReadings, limits: Limits) -> bool:
-    """Whether no reading is surely over its limit."""
-    return not any(
-        verdict_on(readings, path, limit.everyday) == "over" for path, limit in limits.items()
-    )
-
-
-def records_of(db: Connection) -> dict[tuple[str, str], Record]:
-    """The shop's own record, by remedy and by the cause that came first when it was chosen."""
-    counted: dict[tuple[str, str], Record] = {}
+def records_of(db: Connection, model: Model) -> dict[tuple[str, str], Record]:
+    """The shop's own record, by remedy and by the cause that came first when it was chosen: of a model
+    where there is enough of it, else of every one."""
+    held: dict[tuple[str, str], list[tuple[bool, bool]]] = {}
     for decision in latest_decisions(db, REMEMBERED):
         outcome = outcome_of(db, decision)
         if outcome.held is None:
             continue
-        key = decision.chosen, outcome.first_cause
-        known = counted.get(key, Record(0, 0))
-        counted[key] = Record(known.tried + 1, known.held + int(outcome.held))
-    return counted
+        same = get_job(db, decision.job_id).controller.model.id == model.id
+        held.setdefault((decision.chosen, outcome.first_cause), []).append((outcome.held, same))
+    return {key: _counted(some, model.name) for key, some in held.items()}
+
+
+def _counted(held: Sequence[tuple[bool, bool]], name: str) -> Record:
+    """held: of each outcome whether it held, and whether it is the model's own."""
+    own = [h for h, same in held if same]
+    if len(own) >= OWN_MODEL:
+        return Record(len(own), sum(own), f"this model, {name}")
+    return Record(len(held), sum(h for h, _ in held))
+
+
+def fitted_to(db: Connection, model_id: str) -> dict[str, list[Fitted]]:
+    """What the parts read that were fitted to sticks of a model here, by remedy: each by the last take
+    before anything else was done to the stick but calibrating."""
+    renewing = tuple(r.code for r in REMEDIES if r.renews == "new")
+    calibrating = tuple(r.code for r in REMEDIES if r.calibration is not None)
+    found: dict[str, list[Fitted]] = {}
+    for kind, lot, take_id in takes_after(db, model_id, renewing, calibrating, REMEMBERED):
+        readings = readings_of(db, get_take(db, take_id))
+        if readings is None:
+            continue
+        values = {
+            path: value
+            for path in FRESH
+            if (value := readings.value(path)) is not None and not readings.hidden_at(path)
+        }
+        found.setdefault(kind, []).append(Fitted(lot, values))
+    return found
 
 
 @dataclass(frozen=True)

@@ -248,3 +248,10 @@ def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
     if found in ("within", "borderline") and take.hidden_at(path):
         return "hidden"
     return found
+
+
+def nothing_over(take: TakeReadings, limits: Limits, grade: Grade = "everyday") -> bool:
+    """Whether no reading of a take is surely over its limit: by this a remedy has worked."""
+    return not any(
+        verdict_on(take, path, limit.at(grade)) == "over" for path, limit in limits.items()
+    )

@@ -37,6 +37,10 @@ FRESH: Mapping[str, tuple[float, float, float]] = {
 }
 """What a fresh part reads once it is calibrated, usually: low, middle, high. A prior, not measured in
 this shop."""
+FEWEST_FITTED = 5
+"""From as many parts fitted here on, what they read is told instead of the usual word."""
+OWN_MODEL = 5
+"""From as many outcomes of a model on, its own record is told and not that of every model."""
 Basis = Literal["take", "record", "table", "none"]
 
 
@@ -53,10 +57,24 @@ class Expected:
 @dataclass(frozen=True)
 class Record:
     """What the shop knows of a remedy for a cause: of `tried` jobs `held` read within their limits
-    afterwards."""
+    afterwards. of: whose jobs they are, in words; empty where they are every model's."""
 
     tried: int
     held: int
+    of: str = ""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """What a part read that was fitted here, before anything else was done to it but calibrating. lot:
+    empty where it was not noted."""
+
+    lot: str
+    values: Mapping[str, float]
+
+
+FittedParts = Mapping[str, Sequence[Fitted]]
+"""By remedy, those of one model."""
 
 
 @dataclass(frozen=True)
@@ -86,10 +104,11 @@ def prospects(
     limits: Limits,
     records: Records | None = None,
     hall: bool = False,
+    fitted: FittedParts | None = None,
 ) -> tuple[Prospect, ...]:
     """Every remedy that helps a cause that may be so, the likeliest to mend the stick first.
 
-    hall: whether its sensors have no track.
+    hall: whether its sensors have no track. fitted: parts that went into sticks of its model here.
     """
     likely = {c.cause: c.probability for c in causes}
     kind = "hall" if hall else "potentiometer"
@@ -99,7 +118,10 @@ def prospects(
             continue
         helps = tuple(code for code in remedy.helps if likely.get(code, 0.0) >= HARDLY)
         if helps:
-            found.append(_prospect(remedy, take, likely, grade, limits, records or {}, helps))
+            parts = (fitted or {}).get(remedy.code, ())
+            found.append(
+                _prospect(remedy, take, likely, grade, limits, records or {}, helps, parts)
+            )
     return tuple(sorted(found, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
 
 
@@ -188,6 +210,7 @@ def _prospect(
     limits: Limits,
     records: Records,
     helps: tuple[str, ...],
+    parts: Sequence[Fitted],
 ) -> Prospect:
     cures = cures_of(remedy, take, grade, limits, records)
     chance = passes_after({cause: c[0] for cause, c in cures.items()}, likely)
@@ -204,9 +227,9 @@ def _prospect(
         low,
         high,
         basis,
-        _expected(remedy, take),
+        _expected(remedy, take, parts),
         for_causes,
-        _words(remedy, take, likely, for_causes, records),
+        _words(remedy, take, likely, for_causes, records, parts),
     )
 
 
@@ -215,7 +238,7 @@ def meant(for_causes: Sequence[str], likely: Mapping[str, float]) -> list[str]:
     return [c for c in for_causes if likely[c] >= LIKELY] or list(for_causes[:1])
 
 
-def _expected(remedy: Remedy, take: TakeReadings) -> dict[str, Expected]:
+def _expected(remedy: Remedy, take: TakeReadings, parts: Sequence[Fitted]) -> dict[str, Expected]:
     """The readings that can be said beforehand."""
     now = {path: take.value(path) for path in (DEAD_ZONE, RETURNS, CIRCULARITY)}
     if remedy.recentres:
@@ -234,8 +257,34 @@ def _expected(remedy: Remedy, take: TakeReadings) -> dict[str, Expected]:
             )
         return found
     if remedy.renews == "new":
-        return {path: Expected(now[path], *FRESH[path]) for path in now if now[path] is not None}
+        return {
+            path: _as_fitted(parts, path, now[path]) or Expected(now[path], *FRESH[path])
+            for path in now
+            if now[path] is not None
+        }
     return {}
+
+
+def _as_fitted(parts: Sequence[Fitted], path: str, now: float | None) -> Expected | None:
+    """What the next part will read by those that were fitted: the middle of them, and nine times in
+    ten between the ends of a Student's t interval for one more. None where there are too few."""
+    values = np.array([p.values[path] for p in parts if path in p.values])
+    n = len(values)
+    if n < FEWEST_FITTED:
+        return None
+    mean, sd = float(values.mean()), float(values.std(ddof=1))
+    wide = float(scipy.special.stdtrit(n - 1, 0.95)) * sd * (1 + 1 / n) ** 0.5
+    return Expected(now, max(0.0, mean - wide), float(np.median(values)), mean + wide)
+
+
+def _by_lot(parts: Sequence[Fitted]) -> str:
+    """How the lots differ, in a sentence; empty where none was noted."""
+    lots: dict[str, list[float]] = {}
+    for part in parts:
+        if part.lot and DEAD_ZONE in part.values:
+            lots.setdefault(part.lot, []).append(part.values[DEAD_ZONE])
+    said = [f"{lot} {percent(float(np.median(v)))} ({len(v)})" for lot, v in sorted(lots.items())]
+    return f"Dead zone by lot: {listed(said)}." if said else ""
 
 
 AT_END = 99.5
@@ -269,6 +318,7 @@ def _words(
     likely: Mapping[str, float],
     for_causes: tuple[str, ...],
     records: Records,
+    parts: Sequence[Fitted],
 ) -> str:
     these = meant(for_causes, likely)
     said = [f"{remedy.helps[c].how[0].upper()}{remedy.helps[c].how[1:]}." for c in these[:2]]
@@ -285,5 +335,15 @@ def _words(
     for c in these[:1]:
         known = records.get((remedy.code, c))
         if known and known.tried:
-            said.append(f"Here it held in {known.held} of {known.tried}.")
-    return " ".join(said)
+            whose = f" of {known.of}" if known.of else ""
+            said.append(f"Here it held in {known.held} of {known.tried}{whose}.")
+    if remedy.renews == "new":
+        enough = len(parts) >= FEWEST_FITTED
+        said.append(
+            f"What it will read is by {len(parts)} fitted here."
+            if enough
+            else f"What it will read is the usual word: {len(parts) or 'none'} of them "
+            f"{'was' if len(parts) <= 1 else 'were'} measured here."
+        )
+        said.append(_by_lot(parts))
+    return " ".join(s for s in said if s)

@@ -47,6 +47,10 @@ class Routine:
         """The same amounts, for some steps."""
         return replace(self, steps=steps)
 
+    def with_steps(self, steps: tuple[StepName, ...]) -> Routine:
+        """The same, with steps that it had not at its end."""
+        return replace(self, steps=(*self.steps, *(s for s in steps if s not in self.steps)))
+
     def seconds(self, axes: int) -> float:
         """How long it takes a practised hand, about."""
         ways = 8 if axes == 2 else 4

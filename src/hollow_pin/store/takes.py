@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from sqlite3 import Connection, Row
 
@@ -164,12 +165,13 @@ def add_headers(db: Connection, take: Take, more: dict[str, str]) -> None:
     db.execute("UPDATE take SET headers = ? WHERE id = ?", (body, take.id))
 
 
-def resume_take(db: Connection, take_id: int) -> None:
-    """Open a take again to record a step anew. Its readings are computed afresh afterwards."""
+def resume_take(db: Connection, take_id: int, routine: Routine) -> None:
+    """Open a take again to record a step anew, or one more. Its readings are computed afresh
+    afterwards."""
     db.execute(
-        "UPDATE take SET state = 'recording', ending = NULL, ended_because = NULL, ended_at = NULL "
-        "WHERE id = ?",
-        (take_id,),
+        "UPDATE take SET state = 'recording', ending = NULL, ended_because = NULL, ended_at = NULL, "
+        "routine = ? WHERE id = ?",
+        (_ROUTINE.dump_json(routine).decode(), take_id),
     )
     db.execute("DELETE FROM reading WHERE take_id = ?", (take_id,))
 
@@ -258,6 +260,33 @@ def latest_takes(db: Connection, controllers: set[int]) -> dict[tuple[int, str],
         (json.dumps(sorted(controllers)),),
     )
     return {(r["controller_id"], r["stick"]): _take(r) for r in rows}
+
+
+def takes_after(
+    db: Connection, model_id: str, kinds: Sequence[str], passed: Sequence[str], most: int
+) -> list[tuple[str, str, int]]:
+    """Work of some kinds on sticks of a model, the newest first: its kind, its lot, and the last
+    usable take before anything else was done to the stick than work that is `passed` over."""
+    rows = db.execute(
+        "SELECT work.kind, work.lot, (SELECT take.id FROM take WHERE take.job_id = work.job_id "
+        "AND take.stick = work.stick AND take.usable AND take.undone_at IS NULL "
+        "AND take.seq > work.seq AND NOT EXISTS (SELECT 1 FROM work AS later "
+        "WHERE later.job_id = work.job_id AND later.stick = work.stick AND later.undone_at IS NULL "
+        "AND later.seq > work.seq AND later.seq < take.seq "
+        "AND later.kind NOT IN (SELECT value FROM json_each(:passed))) "
+        "ORDER BY take.seq DESC LIMIT 1) AS take_id "
+        "FROM work JOIN job ON job.id = work.job_id "
+        "JOIN controller ON controller.id = job.controller_id "
+        "WHERE controller.model_id = :model AND work.undone_at IS NULL "
+        "AND work.kind IN (SELECT value FROM json_each(:kinds)) ORDER BY work.seq DESC LIMIT :most",
+        {
+            "model": model_id,
+            "kinds": json.dumps(list(kinds)),
+            "passed": json.dumps(list(passed)),
+            "most": most,
+        },
+    )
+    return [tuple(r) for r in rows if r["take_id"] is not None]
 
 
 def restage(db: Connection, take_id: int, stage: str) -> None:

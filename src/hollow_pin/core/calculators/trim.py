@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import product
+from math import inf
 
 import numpy as np
 
@@ -82,8 +83,14 @@ class Network:
         return float(_most(lambda p: self.current_ma(p, setting)))
 
     def worst_current_ma(self) -> float:
-        """The most over the whole travel with the trim at either end, mA."""
-        return max(self.most_current_ma(0.0), self.most_current_ma(1.0))
+        """The most over the whole travel with the trim at either end, mA; infinite where nothing is
+        between the wipers.
+
+        The trim then joins the wiper to one rail through the resistor, and what is drawn grows until
+        the wiper is at the other: track, trim and resistor each lie across the supply.
+        """
+        across = 1 / self.track_ohms + 1 / self.trim_ohms
+        return 1e3 * self.supply_v * (across + 1 / self.series_ohms) if self.series_ohms else inf
 
     def departure_percent(self, setting: float) -> float:
         """The largest departure of the signal from a straight line between its ends, % of half
