@@ -10,10 +10,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hollow_pin.cli.main import main
+from hollow_pin.core.calculators.calculator import OutOfBounds
+from hollow_pin.core.calculators.dead_zone import received, shaped
 from hollow_pin.core.calculators.divider import divide
 from hollow_pin.core.calculators.iron import LIQUIDUS_C, MOST_C, celsius, fahrenheit, start
-from hollow_pin.core.calculators.table import BY_NAME, OutOfBounds
+from hollow_pin.core.calculators.table import BY_NAME
 from hollow_pin.core.calculators.trim import Network, suggest
+from hollow_pin.core.remedies import WORK
+from hollow_pin.core.worth import Money, worth
 
 
 def nodal(resistors: list[tuple[str, str, float]], supply: float) -> tuple[dict[str, float], float]:
@@ -101,7 +105,7 @@ def test_what_is_suggested_centres_it_with_room_to_turn_and_little_current() -> 
             assert float(network.output(0.5 + rest / 200, s.setting)) == pytest.approx(0.5)
             assert 0.15 <= s.setting <= 0.85
             assert network.worst_current_ma() <= 5.0
-        slopes = [round(s.slope, 3) for s in offered]
+        slopes = [round(s.slope, 2) for s in offered]
         assert slopes == sorted(slopes, reverse=True)
 
 
@@ -225,6 +229,176 @@ def test_the_bounds_themselves_are_allowed() -> None:
         BY_NAME["temperature"].calculate({"celsius": "-273.16"})
     with pytest.raises(OutOfBounds, match="one of them"):
         BY_NAME["temperature"].calculate({"celsius": "1", "fahrenheit": "1"})
+
+
+def test_tolerances_are_bounds_that_no_parts_within_them_leave() -> None:
+    """A thousand draws of parts within 10 % stay inside, and some come close to either end."""
+    told = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "10"})
+    low, high = told["shift_least_percent"], told["shift_most_percent"]
+    rng = np.random.default_rng(8)
+    shifts = []
+    for r, rt, rs in (1 + rng.uniform(-0.1, 0.1, (1000, 3))) * (10e3, 10e3, 22e3):
+        shifts.append(200 * (float(Network(r, rt, rs, 3.3).output(0.53, 0.4)) - 0.53))
+    assert low <= min(shifts) < low + 0.15 * (high - low)
+    assert high - 0.15 * (high - low) < max(shifts) <= high
+    exact = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "0"})
+    assert exact["shift_least_percent"] == exact["shift_most_percent"] == exact["shift_percent"]
+    assert BY_NAME["trim"].calculate(TRIM)["shift_least_percent"] is None
+
+
+def test_values_to_buy_are_told_where_the_stick_s_rest_is() -> None:
+    told = BY_NAME["trim"].calculate(TRIM | {"rest_percent": "6"})
+    assert len(told["suggested"]) == 5
+    assert "000 Ω" in told["suggested"][0]
+    assert BY_NAME["trim"].calculate(TRIM)["suggested"] == []
+    assert (told["shift_at_low_percent"], told["shift_at_high_percent"]) == pytest.approx(
+        Network(10e3, 10e3, 22e3, 3.3).furthest_percent(0.53)
+    )
+
+
+DIVIDER = {"track_ohms": "2300", "position": "0.5", "input_ohms": "1e6", "supply_v": "3.3"}
+
+
+def test_a_module_of_another_value_is_named_with_what_it_does() -> None:
+    """What fits the same holes draws four times the current, or settles four times as slowly."""
+    wrong = BY_NAME["divider"].calculate(
+        DIVIDER | {"ordered_ohms": "10000", "tolerance_percent": "20"}
+    )
+    assert wrong["off_percent"] == pytest.approx(-77)
+    said = " ".join(wrong["against_ordered"])
+    assert "outside the ±20 %" in said
+    assert "1.44 mA where 0.33 mA were meant, 4.3 times as much" in said
+    slow = DIVIDER | {"bits": "10", "sample_pf": "10", "sample_us": "0.1"}
+    slow |= {"track_ohms": "10000", "ordered_ohms": "2300"}
+    said = " ".join(BY_NAME["divider"].calculate(slow)["against_ordered"])
+    assert "18.74 counts are not settled, against 0.00" in said
+    assert BY_NAME["divider"].calculate(DIVIDER)["against_ordered"] == []
+    with pytest.raises(OutOfBounds, match="ordered_ohms: is missing"):
+        BY_NAME["divider"].calculate(DIVIDER | {"tolerance_percent": "20"})
+
+
+@pytest.mark.parametrize(
+    ("ordered", "within", "alike"),
+    [
+        ("1916.7", True, True),
+        ("1916.6", False, True),
+        ("1840.1", False, True),
+        ("1839.9", False, False),
+    ],
+)
+def test_where_another_value_begins_to_matter(ordered: str, within: bool, alike: bool) -> None:
+    """±20 % as sold; from a quarter on what it does is said."""
+    given_ = DIVIDER | {"ordered_ohms": ordered, "tolerance_percent": "20"}
+    said = " ".join(BY_NAME["divider"].calculate(given_)["against_ordered"])
+    assert ("is within" in said) == within
+    assert ("does what the one ordered does" in said) == alike
+
+
+ZONE = {"shape": "radial", "inner_percent": "8", "outer_percent": "5", "rescaled": "yes"}
+
+
+def test_what_a_program_receives_by_a_table_worked_out_by_hand() -> None:
+    u = np.array([[0, 0], [8, 0], [8.1, 0], [51.5, 0], [95, 0], [100, 0], [0, -51.5], [30, 40]])
+    radial = received(u, 8, 5, "radial", True, 1.0)
+    expected = [0, 0, 100 * 0.1 / 87, 50, 100, 100, 50, 100 * 42 / 87]
+    assert np.hypot(*radial.T) == pytest.approx(expected)
+    assert radial[6] == pytest.approx([0, -50])
+    assert radial[7] / np.hypot(*radial[7]) == pytest.approx([0.6, 0.8]), "the direction stays"
+    axial = received(u, 8, 5, "axial", True, 1.0)
+    assert axial[7] == pytest.approx([100 * 22 / 87, 100 * 32 / 87])
+    stepped = received(u, 8, 5, "radial", False, 1.0)
+    assert np.hypot(*stepped.T)[:4] == pytest.approx([0, 0, 100 * 8.1 / 95, 100 * 51.5 / 95])
+    squared = received(u, 8, 5, "radial", True, 2.0)
+    assert np.hypot(*squared.T)[3] == pytest.approx(25)
+
+
+@given(
+    st.floats(0, 60),
+    st.floats(0, 39),
+    st.sampled_from(["radial", "axial"]),
+    st.booleans(),
+    st.floats(0.2, 5),
+)
+@settings(max_examples=60, deadline=None)
+def test_a_dead_zone_never_adds_and_never_turns_back(inner, outer, shape, rescaled, curve) -> None:
+    """A further push is never received as less, mirrored pushes as mirrored, and nothing over full."""
+    push = np.linspace(0, 120, 241)
+    m = shaped(push, inner, outer, rescaled, curve)
+    assert (np.diff(m) >= -1e-9).all()
+    assert m.min() == 0
+    assert m.max() == 100
+    angle = np.linspace(0, 2 * np.pi, 37)
+    u = 70 * np.column_stack((np.sin(angle), np.cos(angle)))
+    got = received(u, inner, outer, shape, rescaled, curve)
+    assert received(-u, inner, outer, shape, rescaled, curve) == pytest.approx(-got)
+    assert received(u[:, ::-1], inner, outer, shape, rescaled, curve) == pytest.approx(got[:, ::-1])
+
+
+def test_the_smallest_that_hides_a_stick_is_what_it_needs_and_not_less() -> None:
+    def told(inner: str, **more: str) -> dict:
+        given_ = ZONE | {"inner_percent": inner, "needed_percent": "9"} | more
+        return BY_NAME["dead-zone"].calculate(given_)
+
+    assert (told("9")["hides"], told("8.99")["hides"]) == (True, False)
+    assert "9.0 % would" in told("8.99")["words"][0]
+    assert told("9")["travel_lost_percent"] == 14
+    assert (told("9")["step_percent"], told("9")["snaps_degrees"]) == (0, 0)
+    stepped = told("9", rescaled="no", shape="axial")
+    assert stepped["step_percent"] == pytest.approx(100 * 9 / 95)
+    assert stepped["snaps_degrees"] == pytest.approx(np.degrees(np.arcsin(0.09)))
+    low = told("9", reach_percent="94.9")
+    assert low["received_at_reach_percent"] < 100
+    assert "full speed is not reached" in " ".join(low["words"])
+    assert "not reached" not in " ".join(told("9", reach_percent="95")["words"])
+    assert told("9", rest_x_percent="6", rest_y_percent="6.8")["received_at_rest_percent"] > 0
+    assert told("9", rest_x_percent="6", rest_y_percent="6.7")["received_at_rest_percent"] == 0
+    with pytest.raises(OutOfBounds, match="outer_percent: 92 % leaves nothing"):
+        BY_NAME["dead-zone"].calculate(ZONE | {"outer_percent": "92"})
+    BY_NAME["dead-zone"].calculate(ZONE | {"outer_percent": "91.9"})
+
+
+@pytest.mark.parametrize("curve", ["0.5", "1", "2"])
+@pytest.mark.parametrize("rescaled", ["yes", "no"])
+def test_half_speed_is_where_it_is_told(curve: str, rescaled: str) -> None:
+    given_ = ZONE | {"curve": curve, "rescaled": rescaled}
+    at = BY_NAME["dead-zone"].calculate(given_)["half_speed_at_percent"]
+    half = shaped(np.array(at), 8, 5, rescaled == "yes", float(curve))
+    assert float(half) == pytest.approx(50)
+
+
+WORTH = {"cause": "worn", "probability": "0.9", "rate": "24", "controller": "45"}
+
+
+def test_worth_is_what_decide_reckons_for_the_same_cause() -> None:
+    told = BY_NAME["worth"].calculate(WORTH)
+    cures = {r.code: {"worn": r.helps["worn"].chance} for r in WORK if "worn" in r.helps}
+    by = worth(list(cures), cures, {"worn": 0.9}, Money(24, 45))
+    assert told["cost"] == pytest.approx(by.chains[0].cost)
+    assert told["break_even"] == pytest.approx(by.break_even)
+    dear = BY_NAME["worth"].calculate(WORTH | {"controller": f"{by.break_even + 0.01}"})
+    cheap = BY_NAME["worth"].calculate(WORTH | {"controller": f"{by.break_even - 0.01}"})
+    assert dear["cost"] < dear["instead"]
+    assert (cheap["begin_with"], cheap["cost"]) == (
+        "Retire it to the donor shelf",
+        cheap["instead"],
+    )
+    hall = BY_NAME["worth"].calculate(WORTH | {"sensor": "hall"})
+    assert not any("sensor parts" in chain for chain in hall["chains"])
+
+
+@pytest.mark.parametrize("cause", next(i for i in BY_NAME["worth"].inputs if i.choices).choices)
+def test_every_cause_that_is_offered_has_a_chain(cause: str) -> None:
+    assert BY_NAME["worth"].calculate(WORTH | {"cause": cause})["chains"]
+
+
+@pytest.mark.parametrize("name", BY_NAME)
+def test_what_a_form_starts_with_calculates_and_draws(name: str) -> None:
+    calculator = BY_NAME[name]
+    first = {i.key: i.first for i in calculator.inputs if i.first}
+    told = calculator.calculate(first)
+    assert set(told) <= {o.key for o in calculator.outputs} | {"untrimmed", "reasons"}
+    plot = calculator.plot(first)
+    assert plot is None or all(np.isfinite(c.y).all() for c in plot.curves)
 
 
 def test_the_command_prints_one_object(capsys: pytest.CaptureFixture) -> None:

@@ -39,11 +39,16 @@ export const calculatorsQuery = queryOptions({
 });
 
 /** What comes out, as it is typed; the last answer stays until the next is there. */
-export const calculatedQuery = (name: string, inputs: Record<string, string>) =>
+export const calculatedQuery = (name: string, inputs: Record<string, string>, job: number | null) =>
   queryOptions({
-    queryKey: ["calculated", name, inputs],
+    queryKey: ["calculated", name, inputs, job],
     queryFn: () =>
-      data(api.POST("/api/calculators/{name}", { params: { path: { name } }, body: { inputs } })),
+      data(
+        api.POST("/api/calculators/{name}", {
+          params: { path: { name } },
+          body: { inputs, job_id: job },
+        }),
+      ),
     placeholderData: (before) => before,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,

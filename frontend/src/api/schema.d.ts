@@ -1389,9 +1389,14 @@ export interface components {
       values: {
         [key: string]: unknown;
       };
-      plot: components["schemas"]["Plot"] | null;
+      /** Plots */
+      plots: components["schemas"]["Plot"][];
     };
-    /** CalculatorInfo */
+    /**
+     * CalculatorInfo
+     * @description one_of: one of its inputs is given and no more. over_stick: whether it draws over a stick's own
+     *     shape.
+     */
     CalculatorInfo: {
       /** Name */
       name: string;
@@ -1405,6 +1410,10 @@ export interface components {
       inputs: components["schemas"]["InputInfo"][];
       /** Outputs */
       outputs: components["schemas"]["Output"][];
+      /** One Of */
+      one_of: boolean;
+      /** Over Stick */
+      over_stick: boolean;
     };
     /**
      * Catalogue
@@ -2150,13 +2159,15 @@ export interface components {
     };
     /**
      * Given
-     * @description Inputs as they were typed, by key.
+     * @description Inputs as they were typed, by key. job_id: a job whose stick it is drawn over.
      */
     Given: {
       /** Inputs */
       inputs: {
         [key: string]: string;
       };
+      /** Job Id */
+      job_id?: number | null;
     };
     /**
      * Guess
@@ -2406,7 +2417,7 @@ export interface components {
     };
     /**
      * InputInfo
-     * @description One input; bounds in words.
+     * @description One input; bounds in words. first: what a form starts with.
      */
     InputInfo: {
       /** Key */
@@ -2421,6 +2432,8 @@ export interface components {
       choices: string[];
       /** Optional */
       optional: boolean;
+      /** First */
+      first: string;
     };
     /**
      * Intake
@@ -3530,7 +3543,8 @@ export interface components {
     };
     /**
      * Plot
-     * @description What to look for is said in `look`.
+     * @description What to look for is said in `look`. plane: both ways have one scale, as seen from above. meant:
+     *     the place of the curve that the question is about.
      */
     Plot: {
       /** X Says */
@@ -3541,6 +3555,16 @@ export interface components {
       look: string;
       /** Curves */
       curves: components["schemas"]["Curve"][];
+      /**
+       * Meant
+       * @default 1
+       */
+      meant: number;
+      /**
+       * Plane
+       * @default false
+       */
+      plane: boolean;
     };
     /**
      * Point

@@ -10,23 +10,9 @@ import { Choose } from "../app/Choose";
 import { Loading, Page, Trouble } from "../app/parts";
 import "./calculators.css";
 import { CurvePlot } from "./CurvePlot";
+import { PlanePlot } from "./PlanePlot";
 
 type Info = Schemas["CalculatorInfo"];
-
-/** What a field starts with, so that there is something to look at. */
-const FIRST: Record<string, Record<string, string>> = {
-  trim: {
-    track_ohms: "10000",
-    trim_ohms: "10000",
-    series_ohms: "47000",
-    position: "0.5",
-    setting: "0.5",
-    supply_v: "3.3",
-  },
-  divider: { track_ohms: "10000", position: "0.5", input_ohms: "1000000", supply_v: "3.3" },
-  iron: { alloy: "SAC305", tip_mm: "1.6", mass: "signal" },
-  temperature: { celsius: "350" },
-};
 
 /** The arithmetic of the bench: one calculator at a time, in the address so that it can be shared. */
 export function Component() {
@@ -58,14 +44,16 @@ export function Component() {
 }
 
 function Calculator({ info, job }: { info: Info; job: number }) {
-  const [typed, setTyped] = useState<Record<string, string>>(FIRST[info.name] ?? {});
+  const [typed, setTyped] = useState<Record<string, string>>(() =>
+    Object.fromEntries(info.inputs.filter((i) => i.first).map((i) => [i.key, i.first])),
+  );
   const given = Object.fromEntries(Object.entries(typed).filter(([, text]) => text.trim() !== ""));
-  const { data: found, error } = useQuery(calculatedQuery(info.name, given));
+  const { data: found, error } = useQuery(
+    calculatedQuery(info.name, given, info.over_stick && job ? job : null),
+  );
   const wrong = error instanceof Problem ? error.fields : {};
   const set = (key: string, text: string) =>
-    setTyped((before) =>
-      info.name === "temperature" ? { [key]: text } : { ...before, [key]: text },
-    );
+    setTyped((before) => (info.one_of ? { [key]: text } : { ...before, [key]: text }));
   return (
     <div className="calculator">
       <form className="calculator-inputs" onSubmit={(e) => e.preventDefault()}>
@@ -87,7 +75,15 @@ function Calculator({ info, job }: { info: Info; job: number }) {
           <Trouble error={error} />
         )}
         {found && <Answer info={info} values={found.values} />}
-        {found?.plot && <CurvePlot plot={found.plot} title={info.title} />}
+        <div className="calculator-plots">
+          {found?.plots.map((plot) =>
+            plot.plane ? (
+              <PlanePlot key={plot.look} plot={plot} />
+            ) : (
+              <CurvePlot key={plot.look} plot={plot} title={info.title} />
+            ),
+          )}
+        </div>
         <p className="soft calculator-formula">{info.formula}</p>
         {info.caution && <p className="calculator-caution">{info.caution}</p>}
         {job > 0 && found && <Keep job={job} info={info} given={given} values={found.values} />}
@@ -133,9 +129,9 @@ function Field({
 
 function shown(value: unknown): string {
   if (value === null || value === undefined) return "none";
+  if (typeof value === "boolean") return value ? "yes" : "no";
   if (typeof value !== "number") return String(value);
-  if (Number.isInteger(value)) return String(value);
-  return value.toPrecision(4).replace("-", "−");
+  return String(Number(value.toPrecision(4))).replace("-", "−");
 }
 
 function Answer({ info, values }: { info: Info; values: Record<string, unknown> }) {
@@ -144,7 +140,10 @@ function Answer({ info, values }: { info: Info; values: Record<string, unknown> 
       {info.outputs.map(({ key, says, unit }) => {
         const value = values[key];
         return (
-          <div key={key} className={Array.isArray(value) ? "wide" : ""}>
+          <div
+            key={key}
+            className={Array.isArray(value) || typeof value === "string" ? "wide" : ""}
+          >
             <dt>{says}</dt>
             <dd>
               {Array.isArray(value) ? (
@@ -184,7 +183,8 @@ function FromJob({
       }),
     ),
   );
-  if (!keys.has("position")) return null;
+  const byAxis = keys.has("position");
+  if (!byAxis && !info.over_stick) return null;
   const take = (axis: "x" | "y") =>
     ask.mutate(axis, {
       onSuccess: (found) =>
@@ -192,8 +192,14 @@ function FromJob({
     });
   return (
     <p className="actions">
-      <Button onClick={() => take("x")}>From the take, x</Button>
-      <Button onClick={() => take("y")}>From the take, y</Button>
+      {byAxis ? (
+        <>
+          <Button onClick={() => take("x")}>From the take, x</Button>
+          <Button onClick={() => take("y")}>From the take, y</Button>
+        </>
+      ) : (
+        <Button onClick={() => take("x")}>From the take</Button>
+      )}
       <Trouble error={ask.error} />
     </p>
   );

@@ -8,13 +8,11 @@ from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
 from hollow_pin.api.context import Reading
-from hollow_pin.api.schemas import Request
-from hollow_pin.bench.jobs import view_job
-from hollow_pin.bench.readings import readings_of
+from hollow_pin.api.schemas import Key, Request
+from hollow_pin.bench.calculating import inputs_from, own_shape
 from hollow_pin.bench.refusal import NotFound
-from hollow_pin.bench.takes import check_stick, get_job
-from hollow_pin.core.calculators.table import BY_NAME, CALCULATORS, Output, Plot
-from hollow_pin.store.takes import find_take
+from hollow_pin.core.calculators.calculator import Output, Plot
+from hollow_pin.core.calculators.table import BY_NAME, CALCULATORS
 
 router = APIRouter(tags=["calculators"], prefix="/calculators")
 Name = Annotated[str, Path(max_length=40)]
@@ -22,7 +20,7 @@ Typed = Annotated[str, Field(max_length=60)]
 
 
 class InputInfo(BaseModel):
-    """One input; bounds in words."""
+    """One input; bounds in words. first: what a form starts with."""
 
     key: str
     says: str
@@ -30,28 +28,35 @@ class InputInfo(BaseModel):
     bounds: str
     choices: tuple[str, ...]
     optional: bool
+    first: str
 
 
 class CalculatorInfo(BaseModel):
+    """one_of: one of its inputs is given and no more. over_stick: whether it draws over a stick's own
+    shape."""
+
     name: str
     title: str
     formula: str
     caution: str
     inputs: list[InputInfo]
     outputs: tuple[Output, ...]
+    one_of: bool
+    over_stick: bool
 
 
 class Given(Request):
-    """Inputs as they were typed, by key."""
+    """Inputs as they were typed, by key. job_id: a job whose stick it is drawn over."""
 
     inputs: dict[str, Typed] = Field(max_length=20)
+    job_id: Key | None = None
 
 
 class Calculated(BaseModel):
     """values: by key; a number, words, or null where there is none."""
 
     values: dict[str, Any]
-    plot: Plot | None
+    plots: tuple[Plot, ...]
 
 
 @router.get("")
@@ -71,22 +76,30 @@ def get_calculators() -> list[CalculatorInfo]:
                     bounds=i.bounds,
                     choices=i.choices,
                     optional=i.optional,
+                    first=i.first,
                 )
                 for i in c.inputs
             ],
             outputs=c.outputs,
+            one_of=c.one_of,
+            over_stick=c.draw_over is not None,
         )
         for c in CALCULATORS
     ]
 
 
 @router.post("/{name}")
-def calculate(name: Name, body: Given) -> Calculated:
+def calculate(name: Name, body: Given, db: Reading) -> Calculated:
     """Calculate. An input that is unknown, missing or out of its bounds is named with them."""
     calculator = BY_NAME.get(name)
     if calculator is None:
         raise NotFound("calculator", name)
-    return Calculated(values=calculator.calculate(body.inputs), plot=calculator.plot(body.inputs))
+    values = calculator.calculate(body.inputs)
+    drawn = [calculator.plot(body.inputs)]
+    if body.job_id is not None and calculator.draw_over is not None:
+        own = own_shape(db, body.job_id)
+        drawn.append(calculator.plot_over(own, body.inputs) if own else None)
+    return Calculated(values=values, plots=tuple(p for p in drawn if p is not None))
 
 
 @router.get("/from-job/{job_id}")
@@ -96,17 +109,4 @@ def from_job(
     axis: Annotated[str, Query(pattern="^[xy]$")] = "x",
 ) -> dict[str, str]:
     """What a job's newest take and its model say of an axis, by the keys of inputs."""
-    view = view_job(db, job_id)
-    own = check_stick(get_job(db, job_id).controller, view.job.stick)
-    found: dict[str, str] = {}
-    sensor = next((s for s in own.sensors if s.axis == axis), None)
-    if sensor is not None and sensor.ohms:
-        found["track_ohms"] = str(sensor.ohms)
-    take = find_take(db, view.latest) if view.latest is not None else None
-    readings = readings_of(db, take) if take is not None else None
-    rest = readings.value(f"still.rest_{axis}") if readings is not None else None
-    if rest is not None and readings is not None and not readings.hidden_at("still.rest_offset"):
-        found["rest_percent"] = f"{rest:.2f}"
-        found["position"] = f"{min(max(0.5 + rest / 200, 0.0), 1.0):.4f}"
-    found["bits"] = str(view.job.controller.model.bits)
-    return found
+    return inputs_from(db, job_id, axis)

@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from hollow_pin.api.schemas import FieldError, ProblemDetails
 from hollow_pin.bench.imports import AlreadyHere
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
-from hollow_pin.core.calculators.table import OutOfBounds
+from hollow_pin.core.calculators.calculator import OutOfBounds
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
 from hollow_pin.store.database import DataError, cannot_write_now, no_room

@@ -6,7 +6,8 @@ import argparse
 import json
 from typing import Any
 
-from hollow_pin.core.calculators.table import BY_NAME, CALCULATORS, OutOfBounds
+from hollow_pin.core.calculators.calculator import OutOfBounds
+from hollow_pin.core.calculators.table import BY_NAME, CALCULATORS
 
 
 def arguments_calc(parser: argparse.ArgumentParser) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 
 from hollow_pin.bench.refusal import NotFound, Refused
-from hollow_pin.core.calculators.table import OutOfBounds
+from hollow_pin.core.calculators.calculator import OutOfBounds
 from hollow_pin.core.recording import RecordingError
 from hollow_pin.formats.errors import FileError
 from hollow_pin.store.database import DataError, cannot_write_now, no_room

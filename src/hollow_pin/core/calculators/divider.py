@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from math import exp
+from typing import Any
 
 
 @dataclass(frozen=True)
@@ -52,3 +54,47 @@ def divide(
         None if whole is None else (position - output) * whole,
         left,
     )
+
+
+NOTICED = 0.25
+"""From this share on that a value is off, the sentence says what it does."""
+
+
+def compared(
+    given: Mapping[str, Any], ordered_ohms: float, tolerance_percent: float | None
+) -> list[str]:
+    """What a track does in the place of one of ordered_ohms, in sentences. given: as of `divide`.
+    tolerance_percent: of what was ordered; None where it is not known."""
+    track = given["track_ohms"]
+    own, meant = divide(**given), divide(**{**given, "track_ohms": ordered_ohms})
+    off = track / ordered_ohms - 1
+    said = []
+    if tolerance_percent is not None:
+        inside = abs(off) * 100 <= tolerance_percent
+        held = "within" if inside else "outside"
+        said.append(f"{off:+.1%} is {held} the ±{tolerance_percent:g} % that it was sold with.")
+    if abs(off) < NOTICED:
+        return [*said, "It does what the one ordered does, as far as the circuit can tell."]
+    times = own.current_ma / meant.current_ma if meant.current_ma else 1.0
+    said.append(
+        f"It draws {own.current_ma:.2f} mA where {meant.current_ma:.2f} mA were meant, {times:.1f} "
+        + (
+            "times as much: a cell lasts less long, and a weak supply sags."
+            if off < 0
+            else "of it."
+        )
+    )
+    said.append(
+        f"What it drives sees {own.source_ohms:,.0f} Ω and not {meant.source_ohms:,.0f} Ω: loaded, "
+        f"it errs by {own.error_percent:+.2f} % and not {meant.error_percent:+.2f} %."
+    )
+    if own.settling_error_counts is not None and meant.settling_error_counts is not None:
+        said.append(
+            f"{own.settling_error_counts:.2f} counts are not settled, against "
+            f"{meant.settling_error_counts:.2f}."
+        )
+    said.append(
+        "The middle is the middle with either value: a fitted trim, and a controller that checks for "
+        "its own part, are what notice."
+    )
+    return said

@@ -2,145 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
+from itertools import product
 from typing import Any, get_args
 
 import numpy as np
 
-from hollow_pin.core.calculators.divider import divide
+from hollow_pin.core.calculators import dead_zone, worth_it
+from hollow_pin.core.calculators.calculator import (
+    Calculator,
+    Curve,
+    Input,
+    OutOfBounds,
+    Output,
+    Plot,
+    ohms,
+    plain,
+)
+from hollow_pin.core.calculators.divider import compared, divide
 from hollow_pin.core.calculators.iron import LIQUIDUS_C, Mass, Method, celsius, fahrenheit, start
-from hollow_pin.core.calculators.trim import Network
+from hollow_pin.core.calculators.trim import Network, suggest
 from hollow_pin.core.recording import Floats
 
 ABSOLUTE_ZERO_C = -273.15
-MOST_OHMS = 1e8
-
-
-class OutOfBounds(ValueError):
-    """An input that is unknown, missing or out of its bounds; says which, and the bounds."""
-
-    def __init__(self, key: str, message: str) -> None:
-        super().__init__(f"{key}: {message}")
-        self.key = key
-        self.says = message
-
-
-def _plain(value: float) -> str:
-    """As it is read: 100 000 000, not 1e+08."""
-    return f"{value:,.0f}".replace(",", "\u00a0") if value == int(value) else f"{value:g}"
-
-
-@dataclass(frozen=True)
-class Input:
-    """One input. low, high: bounds of a number, both allowed; above: more than low is wanted. choices:
-    of a word. whole: a whole number."""
-
-    key: str
-    says: str
-    unit: str = ""
-    low: float = 0.0
-    high: float = 0.0
-    above: bool = False
-    choices: tuple[str, ...] = ()
-    whole: bool = False
-    optional: bool = False
-
-    @property
-    def bounds(self) -> str:
-        """In words."""
-        if self.choices:
-            return f"one of {', '.join(self.choices)}"
-        kind = "a whole number" if self.whole else "a number"
-        unit = f" {self.unit}" if self.unit else ""
-        if self.above:
-            return f"{kind} above {_plain(self.low)} and up to {_plain(self.high)}{unit}"
-        return f"{kind} from {_plain(self.low)} to {_plain(self.high)}{unit}"
-
-    def read(self, text: str) -> float | int | str:
-        """A value as it was typed. Raises OutOfBounds."""
-        if self.choices:
-            if text in self.choices:
-                return text
-            raise OutOfBounds(self.key, f"“{text}” is not {self.bounds}.")
-        try:
-            value = float(text)
-        except ValueError:
-            raise OutOfBounds(self.key, f"“{text}” is not {self.bounds}.") from None
-        inside = self.low < value if self.above else self.low <= value
-        if not (inside and value <= self.high) or (self.whole and value != int(value)):
-            raise OutOfBounds(self.key, f"{text} is not {self.bounds}.")
-        return int(value) if self.whole else value
-
-
-@dataclass(frozen=True)
-class Output:
-    """What comes out under a key, as it is said."""
-
-    key: str
-    says: str
-    unit: str = ""
-
-
-@dataclass(frozen=True)
-class Curve:
-    """One line of a plot: places x and values y."""
-
-    label: str
-    x: tuple[float, ...]
-    y: tuple[float, ...]
-
-
-@dataclass(frozen=True)
-class Plot:
-    """What to look for is said in `look`."""
-
-    x_says: str
-    y_says: str
-    look: str
-    curves: tuple[Curve, ...]
-
-
-@dataclass(frozen=True)
-class Calculator:
-    """formula: in words, with its source. caution: what can go wrong at the bench. run: of the inputs
-    by key, those left out missing; draw: a plot of the same."""
-
-    name: str
-    title: str
-    formula: str
-    inputs: tuple[Input, ...]
-    outputs: tuple[Output, ...]
-    run: Callable[..., dict[str, Any]]
-    draw: Callable[..., Plot] | None = None
-    caution: str = ""
-
-    def calculate(self, given: Mapping[str, str]) -> dict[str, Any]:
-        """What comes out, by key. given: the inputs as they were typed. Raises OutOfBounds."""
-        return self.run(**self.read(given))
-
-    def plot(self, given: Mapping[str, str]) -> Plot | None:
-        """The plot of the same inputs, where there is one. Raises OutOfBounds."""
-        return self.draw(**self.read(given)) if self.draw is not None else None
-
-    def read(self, given: Mapping[str, str]) -> dict[str, Any]:
-        """The inputs by key. Raises OutOfBounds."""
-        known = {i.key: i for i in self.inputs}
-        for key in given:
-            if key not in known:
-                raise OutOfBounds(key, f"is no input of {self.name}. There is: {', '.join(known)}.")
-        for i in self.inputs:
-            if i.key not in given and not i.optional:
-                raise OutOfBounds(i.key, f"is missing; {i.bounds}.")
-        return {key: known[key].read(text) for key, text in given.items()}
-
-
-def _ohms(key: str, says: str, zero: bool = False) -> Input:
-    return Input(key, says, "Ω", 0.0, MOST_OHMS, above=not zero)
-
-
-SUPPLY = Input("supply_v", "Supply", "V", 0.0, 60.0, above=True)
-POSITION = Input("position", "Wiper along the track, from the low end", "", 0.0, 1.0)
+SUPPLY = Input("supply_v", "Supply", "V", 0.0, 60.0, above=True, first="3.3")
+POSITION = Input("position", "Wiper along the track, from the low end", "", 0.0, 1.0, first="0.5")
+TOLERANCE = Input("tolerance_percent", "Tolerance of each part", "%", 0.0, 50.0, optional=True)
 
 
 def _trim(
@@ -151,6 +38,7 @@ def _trim(
     setting: float,
     supply_v: float,
     rest_percent: float | None = None,
+    tolerance_percent: float | None = None,
 ) -> dict[str, Any]:
     if series_ohms == 0 and setting in (0.0, 1.0):
         raise OutOfBounds(
@@ -162,6 +50,9 @@ def _trim(
     network = Network(track_ohms, trim_ohms, series_ohms, supply_v)
     output = float(network.output(position, setting))
     low, high = (float(network.output(end, setting)) for end in (0.0, 1.0))
+    furthest = network.furthest_percent(position) if series_ohms else (None, None)
+    least, most = _tolerated(network, position, setting, tolerance_percent)
+    suggested = [] if rest_percent is None else suggest(track_ohms, supply_v, rest_percent)
     return {
         "output": output,
         "untrimmed": position,
@@ -175,7 +66,42 @@ def _trim(
         "centring_setting": None
         if rest_percent is None
         else network.centring_setting(rest_percent),
+        "shift_at_low_percent": furthest[0],
+        "shift_at_high_percent": furthest[1],
+        "shift_least_percent": least,
+        "shift_most_percent": most,
+        "suggested": [
+            f"trim {plain(s.trim_ohms)} Ω, resistor {plain(s.series_ohms)} Ω: at {s.setting:.2f}, "
+            f"slope {s.slope:.3f}, {s.worst_ma:.2f} mA at the most"
+            for s in suggested
+        ],
     }
+
+
+def _tolerated(
+    network: Network, position: float, setting: float, tolerance: float | None
+) -> tuple[float | None, float | None]:
+    """The least and the most shift that parts within their tolerance make, %: the signal rises or
+    falls steadily with each of the three, so the bounds lie where each is at one of its own."""
+    if tolerance is None:
+        return None, None
+    ends = (1 - tolerance / 100, 1 + tolerance / 100)
+    shifts = [
+        200
+        * (
+            float(
+                Network(
+                    network.track_ohms * a,
+                    network.trim_ohms * b,
+                    network.series_ohms * c,
+                    network.supply_v,
+                ).output(position, setting)
+            )
+            - position
+        )
+        for a, b, c in product(ends, repeat=3)
+    ]
+    return min(shifts), max(shifts)
 
 
 TRAVEL = np.linspace(0.0, 1.0, 101)
@@ -199,6 +125,7 @@ def _draw_trim(
     setting: float,
     supply_v: float,
     rest_percent: float | None = None,
+    tolerance_percent: float | None = None,
 ) -> Plot:
     network = Network(track_ohms, trim_ohms, series_ohms, supply_v)
     curves = [_curve("without a trim", 0 * TRAVEL), _shifted(network, setting)]
@@ -225,8 +152,17 @@ def _draw_divider(
     )
 
 
-def _divider(**given: Any) -> dict[str, Any]:
-    return asdict(divide(**given))
+def _divider(
+    ordered_ohms: float | None = None, tolerance_percent: float | None = None, **given: Any
+) -> dict[str, Any]:
+    found = asdict(divide(**given))
+    if tolerance_percent is not None and ordered_ohms is None:
+        raise OutOfBounds("ordered_ohms", "is missing: the tolerance is of what was ordered.")
+    off, words = None, []
+    if ordered_ohms is not None:
+        off = 100 * (given["track_ohms"] / ordered_ohms - 1)
+        words = compared(given, ordered_ohms, tolerance_percent)
+    return found | {"off_percent": off, "against_ordered": words}
 
 
 def _iron(alloy: str, tip_mm: float, mass: Mass, method: Method = "iron") -> dict[str, Any]:
@@ -252,13 +188,14 @@ CALCULATORS: tuple[Calculator, ...] = (
         "them. "
         "The signal is p + (s − p)·R·p(1−p) / (R·p(1−p) + Rt·s(1−s) + Rs).",
         (
-            _ohms("track_ohms", "Track"),
-            _ohms("trim_ohms", "Trim"),
-            _ohms("series_ohms", "Resistor between the wipers", zero=True),
+            ohms("track_ohms", "Track", "10000"),
+            ohms("trim_ohms", "Trim", "10000"),
+            ohms("series_ohms", "Resistor between the wipers", "47000", zero=True),
             POSITION,
-            Input("setting", "Trim, from its low end", "", 0.0, 1.0),
+            Input("setting", "Trim, from its low end", "", 0.0, 1.0, first="0.5"),
             SUPPLY,
             Input("rest_percent", "Where the stick rests", "%", -99.0, 99.0, optional=True),
+            TOLERANCE,
         ),
         (
             Output("output", "Share of the supply at the stick’s wiper"),
@@ -271,6 +208,11 @@ CALCULATORS: tuple[Calculator, ...] = (
             Output("departure_percent", "Departure from a straight line", "%"),
             Output("current_ma", "Most current over the travel", "mA"),
             Output("worst_current_ma", "With the trim at an end", "mA"),
+            Output("shift_at_low_percent", "Shift with the trim at 0", "%"),
+            Output("shift_at_high_percent", "Shift with the trim at 1", "%"),
+            Output("shift_least_percent", "Shift by tolerance, from", "%"),
+            Output("shift_most_percent", "to", "%"),
+            Output("suggested", "Values of the E12 and E24 rows that centre it, the best first"),
         ),
         _trim,
         _draw_trim,
@@ -284,13 +226,15 @@ CALCULATORS: tuple[Calculator, ...] = (
         "R·p(1−p), "
         "and what is left of a step after t is e^(−t/RC).",
         (
-            _ohms("track_ohms", "Track"),
+            ohms("track_ohms", "Track, as it measures", "10000"),
             POSITION,
-            _ohms("input_ohms", "Input of the converter"),
+            ohms("input_ohms", "Input of the converter", "1000000"),
             SUPPLY,
             Input("bits", "Converter", "bits", 1, 32, whole=True, optional=True),
             Input("sample_pf", "Sampling capacitor", "pF", 0.0, 1e6, above=True, optional=True),
             Input("sample_us", "Time it samples for", "µs", 0.0, 1e6, optional=True),
+            ohms("ordered_ohms", "Track, as ordered", "", optional=True),
+            TOLERANCE,
         ),
         (
             Output("output", "Share of the supply"),
@@ -299,6 +243,8 @@ CALCULATORS: tuple[Calculator, ...] = (
             Output("current_ma", "Current from the supply", "mA"),
             Output("counts_lost", "Counts lost"),
             Output("settling_error_counts", "Counts not settled"),
+            Output("off_percent", "Off the value ordered", "%"),
+            Output("against_ordered", "In the place of what was ordered"),
         ),
         _divider,
         _draw_divider,
@@ -310,9 +256,9 @@ CALCULATORS: tuple[Calculator, ...] = (
         "From where the alloy is liquid (J-STD-006), what tip, pin and method add: a start, not a "
         "rule.",
         (
-            Input("alloy", "Alloy", choices=tuple(LIQUIDUS_C)),
-            Input("tip_mm", "Width of the tip", "mm", 0.1, 20.0),
-            Input("mass", "What the pin hangs on", choices=get_args(Mass)),
+            Input("alloy", "Alloy", choices=tuple(LIQUIDUS_C), first="SAC305"),
+            Input("tip_mm", "Width of the tip", "mm", 0.1, 20.0, first="1.6"),
+            Input("mass", "What the pin hangs on", choices=get_args(Mass), first="signal"),
             Input("method", "Method", choices=get_args(Method), optional=True),
         ),
         (
@@ -335,11 +281,14 @@ CALCULATORS: tuple[Calculator, ...] = (
         "Temperature",
         "°F = °C · 9/5 + 32, exactly.",
         (
-            Input("celsius", "Celsius", "°C", ABSOLUTE_ZERO_C, 1e6, optional=True),
+            Input("celsius", "Celsius", "°C", ABSOLUTE_ZERO_C, 1e6, optional=True, first="350"),
             Input("fahrenheit", "Fahrenheit", "°F", -459.67, 1e6, optional=True),
         ),
         (Output("celsius", "Celsius", "°C"), Output("fahrenheit", "Fahrenheit", "°F")),
         _temperature,
+        one_of=True,
     ),
+    dead_zone.CALCULATOR,
+    worth_it.CALCULATOR,
 )
 BY_NAME = {c.name: c for c in CALCULATORS}

@@ -159,10 +159,10 @@ ROOM = 0.15
 
 def suggest(track_ohms: float, supply_v: float, rest_percent: float) -> tuple[Suggestion, ...]:
     """Trims and resistors of the E12 and E24 rows that centre a stick, the best first: those that
-    leave the most of its slope and never draw over 5 mA."""
+    leave the most of its slope, to a hundredth, then those that draw the least; none over 5 mA."""
     found = []
-    trims = [value * decade for decade in (1e3, 1e4, 1e5) for value in (1.0, 2.2, 4.7)]
-    series = [value * decade for decade in (1e3, 1e4, 1e5) for value in E24]
+    trims = [round(value * decade) for decade in (1e3, 1e4, 1e5) for value in (1.0, 2.2, 4.7)]
+    series = [round(value * decade) for decade in (1e3, 1e4, 1e5) for value in E24]
     for trim, resistor in product(trims, series):
         network = Network(track_ohms, trim, resistor, supply_v)
         setting = network.centring_setting(rest_percent)
@@ -172,4 +172,4 @@ def suggest(track_ohms: float, supply_v: float, rest_percent: float) -> tuple[Su
         if worst <= MOST_MA:
             slope = network.slope_at_centre(setting)
             found.append(Suggestion(trim, resistor, setting, slope, worst))
-    return tuple(sorted(found, key=lambda s: (-round(s.slope, 3), s.worst_ma))[:5])
+    return tuple(sorted(found, key=lambda s: (-round(s.slope, 2), s.worst_ma))[:5])

@@ -1,0 +1,62 @@
+"""What the arithmetic of the bench takes from a job: its stick's newest take, and its model."""
+
+from __future__ import annotations
+
+from sqlite3 import Connection
+
+import numpy as np
+
+from hollow_pin.bench.jobs import view_job
+from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.takes import check_stick, get_job
+from hollow_pin.core.calculators.calculator import Own
+from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.store.takes import find_take
+
+MOST_REACH = 150.0
+
+
+def newest_readings(db: Connection, job_id: int) -> TakeReadings | None:
+    """What the newest usable take of a job's stick reads."""
+    latest = view_job(db, job_id).latest
+    take = find_take(db, latest) if latest is not None else None
+    return readings_of(db, take) if take is not None else None
+
+
+def own_shape(db: Connection, job_id: int) -> Own | None:
+    """The rim and the returns of a job's stick; None where its rim was not measured."""
+    readings = newest_readings(db, job_id)
+    if readings is None or readings.rim is None:
+        return None
+    angle, rim = np.radians(BEARINGS), np.array(readings.rim.radius)
+    places = np.column_stack((rim * np.sin(angle), rim * np.cos(angle)))
+    back = readings.let_go.release if readings.let_go else ()
+    returns = np.array([(r.final_x, r.final_y or 0.0) for r in back]).reshape(-1, 2)
+    return Own(places, returns)
+
+
+def inputs_from(db: Connection, job_id: int, axis: str) -> dict[str, str]:
+    """What a job's newest take and its model say, by the keys of inputs; of an axis, x or y, where it
+    matters. What is hidden is left out."""
+    job = get_job(db, job_id)
+    own = check_stick(job.controller, job.stick)
+    found = {"bits": str(job.controller.model.bits), "sensor": own.kind}
+    sensor = next((s for s in own.sensors if s.axis == axis), None)
+    if sensor is not None and sensor.ohms:
+        found["track_ohms"] = found["ordered_ohms"] = str(sensor.ohms)
+    readings = newest_readings(db, job_id)
+    if readings is None:
+        return found
+    rest = readings.value(f"still.rest_{axis}")
+    if rest is not None and not readings.hidden_at("still.rest_offset"):
+        found["rest_percent"] = f"{rest:.2f}"
+        found["position"] = f"{min(max(0.5 + rest / 200, 0.0), 1.0):.4f}"
+        for key in ("x", "y"):
+            found[f"rest_{key}_percent"] = f"{readings.value(f'still.rest_{key}') or 0.0:.2f}"
+    needed = readings.value("composite.dead_zone_needed")
+    if needed is not None and not readings.hidden_at("composite.dead_zone_needed"):
+        found["needed_percent"] = f"{min(needed, 100.0):.1f}"
+    if readings.rim is not None:
+        found["reach_percent"] = f"{min(*readings.rim.radius, MOST_REACH):.1f}"
+    return found
