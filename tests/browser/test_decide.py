@@ -72,7 +72,7 @@ def test_what_would_decide_is_done_by_one_key_until_it_is_decided(
     page: Page, server: Server, http: httpx.Client
 ) -> None:
     """The quick routine never holds the stick over, so a track that fails out there stays open."""
-    job = new_job(http, "GS-701")
+    job = new_job(http, "GS-719")
     source = {"kind": "stand-in", "condition": "failing"}
     take = new_take(http, job, source, routine_id="quick")
     page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
