@@ -95,7 +95,7 @@ def http(server: Server) -> Iterator[httpx.Client]:
 _tags = count(100)
 
 
-def new_job(http: httpx.Client, tag: str | None = None, **fields: str) -> int:
+def new_job(http: httpx.Client, tag: str | None = None, **fields: object) -> int:
     """Take a controller in over the API; the job's id. tag: a new one where none is given."""
     body = {
         "tag": tag or f"GS-{next(_tags)}",

@@ -8,9 +8,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hollow_pin.core.calculators.trim import Network
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick
+from hollow_pin.simulator.repairs import Done, repaired
 from hollow_pin.simulator.stand_in import StandIn, recalibrated
 from hollow_pin.simulator.stick import LOTS, Body, Converter, Sensor, Stick, cleaned, draw_module
+from hollow_pin.simulator.trims import fitted
 from sticks import with_sensors
 
 QUIET = Sensor(noise=0.0)
@@ -161,3 +164,47 @@ def test_a_visitors_hand_replaces_the_performance() -> None:
     assert stand_in.run(150).clean[-1] == pytest.approx((0, 60), abs=1)
     stand_in.hand.steer(None)
     assert np.abs(stand_in.run(300).clean[-1]).max() < 1
+
+
+def test_a_trim_shifts_the_rest_as_its_network_does_and_stays_where_it_was_left() -> None:
+    """Turned by a tenth, by the laws that the calculator is held against; and kept with the stick."""
+    made = fresh_stick("potentiometer", "round", 12, 250.0, "offset", 3)
+    fresh = fitted("trim", 3)
+    stand_in = StandIn(replace(made, trims=(fresh,)), 3)
+    bare = StandIn(made, 3).run(250).clean.mean(axis=0)
+    turning = stand_in.turning
+    turning.turn(0, 0.1)
+    while turning.busy:
+        stand_in.run(10)
+    left = turning.pair
+    assert left[0].setting == pytest.approx(fresh[0].setting + 0.1 * fresh[0].way)
+    assert left[1] == fresh[1]
+    rest = stand_in.run(250).clean.mean(axis=0)
+    for i in (0, 1):
+        trim = left[i]
+        network = Network(trim.track_ohms, trim.trim_ohms, trim.series_ohms, 3.3)
+        place = 0.5 + bare[i] / 200
+        shift = 200 * (float(network.output(place, trim.setting)) - place)
+        assert rest[i] == pytest.approx(bare[i] + shift, abs=0.6), "but for where it came to rest"
+    kept = repaired(made, "trimmed", Done(trims=left))
+    again = Stick.from_dict(json.loads(json.dumps(kept.to_dict())))
+    assert again.trims == (left,)
+    older = made.to_dict()
+    del older["trims"]
+    assert Stick.from_dict(older).trims == ()
+    eased = repaired(again, "eased", Done(trims=fitted("housing", 5)))
+    assert [pair[0].kind for pair in eased.trims] == ["trim", "housing"]
+    assert repaired(eased, "trimmed", Done(trims=left)).trims[-1] == left
+
+
+def test_a_trim_cannot_be_turned_past_its_end() -> None:
+    stand_in = StandIn(
+        replace(
+            fresh_stick("potentiometer", "round", 12, 250.0, "sound", 3), trims=(fitted("trim", 3),)
+        ),
+        3,
+    )
+    stand_in.turning.turn(0, 3.0)
+    while stand_in.turning.busy:
+        stand_in.run(50)
+    assert stand_in.turning.pair[0].setting in (0.0, 1.0)

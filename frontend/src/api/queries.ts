@@ -54,6 +54,18 @@ export const calculatedQuery = (name: string, inputs: Record<string, string>, jo
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** What was read while a stick was centred by hand. */
+export const centringQuery = (job: number, centring: number) =>
+  queryOptions({
+    queryKey: ["centring", centring],
+    queryFn: () =>
+      data(
+        api.GET("/api/jobs/{job_id}/centrings/{centring_id}", {
+          params: { path: { job_id: job, centring_id: centring } },
+        }),
+      ),
+  });
+
 export const trackRecordQuery = queryOptions({
   queryKey: ["decisions"],
   queryFn: () => data(api.GET("/api/decisions")),

@@ -1222,6 +1222,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/centrings/{centring_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Centring
+     * @description What was read while a stick was centred.
+     */
+    get: operations["get_centring_api_jobs__job_id__centrings__centring_id__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1470,6 +1490,38 @@ export interface components {
       role: string;
       /** Takes */
       takes: number[];
+    };
+    /**
+     * Centred
+     * @description What goes on record. before, after: where it rested, (x, y) %, by releases. turns: by axis.
+     *     seconds: in all. confirmed: whether three releases came back within what the bench sees.
+     */
+    Centred: {
+      /** Before */
+      before: [number, number] | null;
+      /** After */
+      after: [number, number] | null;
+      /** Turns */
+      turns: {
+        [key: string]: number;
+      };
+      /** Seconds */
+      seconds: number;
+      /** Confirmed */
+      confirmed: boolean;
+      /** Readings */
+      readings: components["schemas"]["Settled"][];
+      /** Reach */
+      reach: components["schemas"]["ReachSide"][];
+    };
+    /**
+     * CentringView
+     * @description What was read, and the sentence that goes on record with the work.
+     */
+    CentringView: {
+      kept: components["schemas"]["KeptCentring"];
+      /** Words */
+      words: string;
     };
     /**
      * Chain
@@ -2749,6 +2801,25 @@ export interface components {
       to: number;
     };
     /**
+     * KeptCentring
+     * @description take_id: of the take by whose source it was watched. work_id: what it was put on record with.
+     */
+    KeptCentring: {
+      /** Id */
+      id: number;
+      /** Job Id */
+      job_id: number;
+      /** Take Id */
+      take_id: number;
+      /** Kind */
+      kind: string;
+      /** At */
+      at: string;
+      found: components["schemas"]["Centred"];
+      /** Work Id */
+      work_id: number | null;
+    };
+    /**
      * Known
      * @description A controller as it is met again: pins as it left, its last visit, the visit it is on now.
      */
@@ -3380,6 +3451,11 @@ export interface components {
        * @default []
        */
       cautions: string[];
+      /**
+       * Centring Id
+       * @description What was read while it was centred by hand.
+       */
+      centring_id?: number | null;
     };
     /**
      * Option
@@ -3691,6 +3767,18 @@ export interface components {
       axes: components["schemas"]["HidField"][];
     };
     /**
+     * ReachSide
+     * @description How far it reaches to one side: as it was measured before, and now; None where it was not.
+     */
+    ReachSide: {
+      /** Side */
+      side: string;
+      /** Before */
+      before: number | null;
+      /** Now */
+      now: number | null;
+    };
+    /**
      * ReadingInfo
      * @description A reading's name on the bench, and its limits by grade. axes: how many a stick has that it
      *     applies to.
@@ -3765,8 +3853,9 @@ export interface components {
      *     about. helps: by cause. cautions: beyond those that opening and soldering bring. asks: what the
      *     record wants besides a note. module: what goes in, where that is no question. sensors: the kinds it
      *     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
-     *     cures, and does not only hide or put off. recentres: the stick rests at zero after it. renews:
-     *     what other sensors are in it afterwards. schools:
+     *     cures, and does not only hide or put off. recentres: the stick rests at zero after it. by_hand:
+     *     something is turned while the rest is watched. renews: what other sensors are in it afterwards.
+     *     schools:
      *     where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
      */
     Remedy: {
@@ -3846,6 +3935,11 @@ export interface components {
        * @default false
        */
       recentres: boolean;
+      /**
+       * By Hand
+       * @default false
+       */
+      by_hand: boolean;
       /** Renews */
       renews?: ("new" | "used") | null;
       /**
@@ -4074,6 +4168,26 @@ export interface components {
        * @description One of those that /api/sources lists.
        */
       port: string;
+    };
+    /**
+     * Settled
+     * @description A reading that was taken: seconds since the beginning, where it rests, % (y: 0 on one axis), its
+     *     standard uncertainty. why: it was let go, or a trim was turned and left.
+     */
+    Settled: {
+      /** T S */
+      t_s: number;
+      /** X */
+      x: number;
+      /** Y */
+      y: number;
+      /** U */
+      u: number;
+      /**
+       * Why
+       * @enum {string}
+       */
+      why: "let-go" | "turned";
     };
     /**
      * Sheet
@@ -4936,6 +5050,51 @@ export interface components {
       done: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
       /** Finished */
       finished: boolean;
+    };
+    /**
+     * CentringNow
+     * @description What is shown: x, y: where it is, %, the middle of the last tenth of a second. settled: the last
+     *     reading. next_axis, says: what to do now. excess: of the axis in question, how many times what the
+     *     bench can see it is off. returns: that confirm it, so far. note: what turning cannot do.
+     */
+    CentringNow: {
+      /**
+       * State
+       * @enum {string}
+       */
+      state:
+        | "begin"
+        | "pushed"
+        | "settling"
+        | "touched"
+        | "unsteady"
+        | "turning"
+        | "turned"
+        | "settled"
+        | "done";
+      /** X */
+      x: number;
+      /** Y */
+      y: number;
+      /** Says */
+      says: string;
+      settled: components["schemas"]["Settled"] | null;
+      /** Next Axis */
+      next_axis: ("x" | "y") | null;
+      /** Excess */
+      excess: number;
+      /** Within */
+      within: [number, number];
+      /** Turns */
+      turns: {
+        [key: string]: number;
+      };
+      /** Returns */
+      returns: number;
+      /** Reach */
+      reach: components["schemas"]["ReachSide"][];
+      /** Note */
+      note: string;
     };
   };
   responses: never;
@@ -13046,6 +13205,128 @@ export interface operations {
           "application/json": {
             [key: string]: string;
           };
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_centring_api_jobs__job_id__centrings__centring_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        job_id: number;
+        centring_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CentringView"];
         };
       };
       /** @description The request cannot be read */

@@ -4,11 +4,19 @@ let audio: AudioContext | null = null;
 
 /** A short tone, unless muted: low for a count, high for a new step. */
 export function tone(kind: "count" | "step" | "done"): void {
+  sound({ count: [440], step: [660], done: [660, 880] }[kind]);
+}
+
+/** A short tone of a pitch in Hz, unless muted. */
+export function beep(pitch: number): void {
+  sound([pitch]);
+}
+
+function sound(pitches: number[]): void {
   if (isMuted()) return;
   try {
     audio ??= new AudioContext();
     const at = audio.currentTime;
-    const pitches = { count: [440], step: [660], done: [660, 880] }[kind];
     pitches.forEach((pitch, i) => {
       if (!audio) return;
       const oscillator = audio.createOscillator();

@@ -1,10 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
-import { readGamepad } from "./gamepad";
-import { hidOf, nameOf, readHid } from "./hid";
-import { axesOfTake } from "./hidReport";
 import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
+import { axesOf, readPageSource } from "./pageSource";
 import { tone } from "./tone";
 
 export interface LiveView {
@@ -29,9 +27,6 @@ export interface Asked {
 const counted = (p: Progress) =>
   p.step === "still" ? 0 : p.parts.reduce((sum, part) => sum + Math.floor(part.done), 0);
 
-const axesOf = (take: Schemas["Take"]): number[] =>
-  (take.headers["source-axes"] ?? "0,1").split(",").map(Number);
-
 /** A running take: the connection, the source, and what the tracker says. */
 export function useLiveTake(
   take: Schemas["Take"],
@@ -44,7 +39,7 @@ export function useLiveTake(
   const recent = useRef(new Recent());
   const live = useRef<LiveTake | null>(null);
   const stepList = steps.join(",");
-  const axes = axesOf(take).join(",");
+  const axes = axesOf(take.headers).join(",");
   const layout = useRef(take.headers);
   layout.current = take.headers;
   const { id, source_kind: kind } = take;
@@ -81,26 +76,11 @@ export function useLiveTake(
       },
     });
     live.current = socket;
-    if (kind === "gamepad") {
-      stopReading = readGamepad(
-        pad,
-        axes.split(",").map(Number),
-        (frame) => socket.send(frame),
-        () => socket.say({ do: "lost" }),
-      );
-    }
-    if (kind === "hid") {
-      const lost = () => socket.say({ do: "lost" });
-      hidOf()
-        ?.getDevices()
-        .then((devices) => {
-          const device = devices.find((d) => nameOf(d) === name);
-          if (over) return;
-          if (!device) lost();
-          else
-            stopReading = readHid(device, axesOfTake(layout.current), (f) => socket.send(f), lost);
-        });
-    }
+    stopReading = readPageSource(
+      { kind, name, pad, axes: axes.split(",").map(Number), headers: layout.current },
+      (frame) => socket.send(frame),
+      () => socket.say({ do: "lost" }),
+    );
     const health = setInterval(() => {
       const { rateHz, gaps } = recent.current;
       setLiveSource({ name, rateHz, gaps, notes, state: "live" });

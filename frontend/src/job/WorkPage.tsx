@@ -6,7 +6,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
-import { catalogueQuery, useChange } from "../api/queries";
+import { catalogueQuery, centringQuery, useChange } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
@@ -80,6 +80,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
           lot: asks("lot") ? lot : "",
           note,
           cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
+          centring_id: Number(search.get("centring") ?? 0) || null,
         },
       }),
     ),
@@ -128,6 +129,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             {...(info?.remedy.schools ? { hint: info.remedy.schools } : {})}
           />
         )}
+        {info?.remedy.by_hand && <Centred jobId={job.id} kind={info.remedy.code} search={search} />}
         {asks("axis") && axes === 2 && (
           <Choose label="Which sensor" options={AXES} value={axis} onChange={setAxis} />
         )}
@@ -195,6 +197,30 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
       </form>
       <DoneSoFar view={view} />
     </Page>
+  );
+}
+
+/** What was read while it was turned, or the way to watch it. */
+function Centred({
+  jobId,
+  kind,
+  search,
+}: {
+  jobId: number;
+  kind: string;
+  search: URLSearchParams;
+}) {
+  const kept = Number(search.get("centring") ?? 0);
+  const { data: centring } = useQuery({ ...centringQuery(jobId, kept), enabled: kept > 0 });
+  if (centring) return <p className="lead">{centring.words}</p>;
+  return (
+    <p>
+      <Link to={`/jobs/${jobId}/centring?kind=${kind}`}>Watch the rest while you turn</Link>
+      <span className="soft">
+        {" "}
+        It says which to turn, how far, and when to stop; what it reads goes on record here.
+      </span>
+    </p>
   );
 }
 

@@ -20,6 +20,7 @@ from starlette.concurrency import run_in_threadpool
 from hollow_pin import __version__
 from hollow_pin.api import (
     calculators,
+    centring,
     deciding,
     files,
     function_checks,
@@ -53,6 +54,7 @@ from hollow_pin.api.schemas import (
 from hollow_pin.api.upkeep import State, Upkeep
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.centring import CentringNow
 from hollow_pin.core.job import STATIONS
 from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.remedies import REMEDIES
@@ -62,7 +64,7 @@ from hollow_pin.core.tracking.tracker import Progress
 from hollow_pin.simulator.conditions import CONDITIONS
 from hollow_pin.store.database import Database
 
-UNROUTED: tuple[type, ...] = (ProblemDetails, FieldError, MappingSpec, Progress)
+UNROUTED: tuple[type, ...] = (ProblemDetails, FieldError, MappingSpec, Progress, CentringNow)
 """Shapes no route names: errors, a form field that holds JSON, what the WebSocket says."""
 
 tables = APIRouter(tags=["tables"])
@@ -171,9 +173,11 @@ def create_app(
         studies.router,
         deciding.router,
         calculators.router,
+        centring.views,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)
+    app.include_router(centring.router)
     # The last is the outermost.
     app.add_middleware(Once, database=database)
     app.add_middleware(Bounds)

@@ -19,6 +19,7 @@ from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
 from hollow_pin.core.controller import Model, ModelStick
 from hollow_pin.core.record import Take
 from hollow_pin.core.recording import AxisRange
+from hollow_pin.simulator.trims import TrimKind
 from hollow_pin.sources.event_device import find_device, open_device
 from hollow_pin.sources.hidraw import find_raw_device, open_raw_device
 from hollow_pin.sources.page import GAMEPAD_RANGES, PageSource
@@ -159,14 +160,20 @@ def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> Described:
 
 
 def open_source(
-    database: Database, take: Take, in_real_time: bool = True, held_by_hand: bool = True
+    database: Database,
+    take: Take,
+    in_real_time: bool = True,
+    held_by_hand: bool = True,
+    turned: TrimKind | None = None,
 ) -> Source:
-    """The source of a take that was begun. Raises SourceLost where it has gone meanwhile."""
+    """The source of a take that was begun. turned: what of a stand-in is turned by hand. Raises
+    SourceLost where it has gone meanwhile."""
     flipped = take.headers.get(FLIPPED, "").split(",")
     flip = tuple(axis in flipped for axis in "xy"[: len(take.ranges)])
     match take.source_kind:
         case "stand-in":
-            return StandInSource(stand_in_for(database, take), in_real_time, held_by_hand)
+            stand_in = stand_in_for(database, take, turned=turned)
+            return StandInSource(stand_in, in_real_time, held_by_hand)
         case "gamepad":
             return PageSource(flip)
         case "hid":
@@ -175,8 +182,8 @@ def open_source(
             places = tuple(int(p) for p in take.headers[AXES].split(","))
             return open_raw_device(find_raw_device(take.headers[PATH]), places, flip)
         case "serial":
-            turned = take.headers.get(TURNED) == "yes"
-            return SerialSource(take.headers[PATH], take.ranges, turned)
+            y_down = take.headers.get(TURNED) == "yes"
+            return SerialSource(take.headers[PATH], take.ranges, y_down)
         case "event-device":
             codes = tuple(int(c) for c in take.headers[AXES].split(","))
             return open_device(find_device(take.headers[PATH]), codes, flip)

@@ -125,7 +125,14 @@ def log_work(job_id: JobId, body: NewWork, database: Data, role: Role) -> Work:
     with database.reading() as db:
         stick = body.stick or get_existing(db, job_id).stick
     plan = WorkPlan(
-        stick, body.kind, body.axis, body.module, body.lot, body.note, tuple(body.cautions)
+        stick,
+        body.kind,
+        body.axis,
+        body.module,
+        body.lot,
+        body.note,
+        tuple(body.cautions),
+        body.centring_id,
     )
     return bench.log_work(database, job_id, plan, now(), role)
 

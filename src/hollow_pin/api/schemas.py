@@ -90,6 +90,7 @@ class NewWork(Request):
     lot: Text = ""
     note: Text = ""
     cautions: list[Line] = Field(default=[], max_length=50, description="Cautions read, by code.")
+    centring_id: Key | None = Field(None, description="What was read while it was centred by hand.")
 
 
 class NewEntry(Request):

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
-from hollow_pin.bench.refusal import Refused
+from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import check_stick, get_job, open_job
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.centring import in_words
 from hollow_pin.core.job import Mark, mark_of, stage_of, stick_name
 from hollow_pin.core.record import Conditions, Job, Take, Work, WorkPlan
 from hollow_pin.core.remedies import BY_CODE, WORK, Ended, done_words
@@ -22,6 +23,9 @@ from hollow_pin.core.take_in import (
 )
 from hollow_pin.simulator.repairs import Done, repaired
 from hollow_pin.simulator.stick import Stick
+from hollow_pin.simulator.trims import Pair as TrimPair
+from hollow_pin.simulator.trims import Trim
+from hollow_pin.store.centrings import bind_centring, find_centring, trims_of
 from hollow_pin.store.checks import Check, checks_of
 from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
@@ -38,7 +42,7 @@ from hollow_pin.store.jobs import (
 )
 from hollow_pin.store.ledger import LedgerEntry, add_entry, ledger_of
 from hollow_pin.store.photos import Photo, photos_of
-from hollow_pin.store.takes import running_take_of, takes_of
+from hollow_pin.store.takes import find_take, running_take_of, takes_of
 
 
 @dataclass(frozen=True)
@@ -179,8 +183,13 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         why = why_not_worked_on(plan.kind, job.intake, job.controller.refer)
         if why is not None:
             raise Refused(why, "kind")
+        centred = _centred(db, job_id, plan, own.axes)
+        if centred:
+            plan = replace(plan, note=f"{centred} {plan.note}".strip())
         state = stand_in_state(db, job.controller.id, plan.stick)
         work = add_work(db, job_id, plan, state, at)
+        if plan.centring_id is not None:
+            bind_centring(db, plan.centring_id, work.id)
         if needed:
             said = f"Read: {', '.join(needed)}."
             add_entry(db, job_id, at, "caution", said, role, work_id=work.id)
@@ -188,10 +197,31 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         settle_station(db, job_id)
         if state is not None:
             seed = zlib.crc32(f"work {work.id}".encode())
-            done = Done(work.axis, work.module, work.lot, seed)
+            done = Done(work.axis, work.module, work.lot, seed, _left(db, plan.centring_id))
             after = repaired(Stick.from_dict(state), work.kind, done)
             keep_stand_in(db, job.controller.id, plan.stick, after.to_dict())
     return work
+
+
+def _centred(db: Connection, job_id: int, plan: WorkPlan, axes: int) -> str:
+    """What was read while it was centred by hand, in words; empty where it was not."""
+    if plan.centring_id is None:
+        return ""
+    kept = find_centring(db, plan.centring_id)
+    take = find_take(db, kept.take_id) if kept is not None else None
+    if kept is None or take is None or kept.job_id != job_id:
+        raise NotFound("centring", plan.centring_id)
+    if kept.kind != plan.kind or take.stick != plan.stick:
+        raise Refused("It was centred by other work, or another stick was.", "centring_id")
+    if kept.work_id is not None:
+        raise Refused("That is on record with other work.", "centring_id")
+    return in_words(kept.found, axes)
+
+
+def _left(db: Connection, centring_id: int | None) -> TrimPair | None:
+    """How the trims of a stand-in were left."""
+    kept = trims_of(db, centring_id) if centring_id is not None else None
+    return (Trim(**kept[0]), Trim(**kept[1])) if kept else None
 
 
 def _said(work: Work) -> str:

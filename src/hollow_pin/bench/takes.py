@@ -30,6 +30,7 @@ from hollow_pin.core.where import Where, where_of
 from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Stick
+from hollow_pin.simulator.trims import TrimKind, fitted, with_pair
 from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import events_of, find_job, settle_station
@@ -202,10 +203,16 @@ def stand_in_of(db: Connection, take: Take, condition: str | None = None) -> Sti
     return stick
 
 
-def stand_in_for(database: Database, take: Take, condition: str | None = None) -> StandIn:
-    """A take's simulated stick in its simulated hand."""
+def stand_in_for(
+    database: Database, take: Take, condition: str | None = None, turned: TrimKind | None = None
+) -> StandIn:
+    """A take's simulated stick in its simulated hand. turned: what of it is turned by hand."""
     with database.writing() as db:
         stick = stand_in_of(db, take, condition)
+    if turned is not None:
+        known = next((p for p in stick.trims if p[0].kind == turned), None)
+        fresh = fitted(turned, zlib.crc32(f"{take.job_id} {take.stick} trims".encode()))
+        stick = replace(stick, trims=with_pair(stick.trims, known or fresh))
     return StandIn(stick, seed=take.id * 7919 + (last_time_of(database, take.id) or 0) % 9973)
 
 

@@ -131,7 +131,7 @@ class Take:
 @dataclass(frozen=True)
 class WorkPlan:
     """What is to be put on record as done. kind: the remedy's code. cautions: those that were read, by
-    code."""
+    code. centring_id: what was read while it was centred by hand."""
 
     stick: str
     kind: str
@@ -140,3 +140,4 @@ class WorkPlan:
     lot: str = ""
     note: str = ""
     cautions: tuple[str, ...] = ()
+    centring_id: int | None = None

@@ -42,8 +42,9 @@ class Remedy:
     about. helps: by cause. cautions: beyond those that opening and soldering bring. asks: what the
     record wants besides a note. module: what goes in, where that is no question. sensors: the kinds it
     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
-    cures, and does not only hide or put off. recentres: the stick rests at zero after it. renews:
-    what other sensors are in it afterwards. schools:
+    cures, and does not only hide or put off. recentres: the stick rests at zero after it. by_hand:
+    something is turned while the rest is watched. renews: what other sensors are in it afterwards.
+    schools:
     where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
     """
 
@@ -66,6 +67,7 @@ class Remedy:
     stopgap: bool = False
     mends: bool = True
     recentres: bool = False
+    by_hand: bool = False
     renews: Literal["new", "used"] | None = None
     schools: str = ""
     ends: Ended | None = None
@@ -218,6 +220,7 @@ REMEDIES: tuple[Remedy, ...] = (
         tools=OPEN,
         asks=("axis",),
         sensors=("potentiometer",),
+        by_hand=True,
         stopgap=True,
         mends=False,
     ),
@@ -273,6 +276,7 @@ REMEDIES: tuple[Remedy, ...] = (
         asks=("axis",),
         sensors=("potentiometer",),
         recentres=True,
+        by_hand=True,
         schools="For: repeatable, adjustable for life. Against: needs soldering, costs reach, and "
         "does nothing for spread.",
     ),

@@ -20,16 +20,19 @@ from hollow_pin.simulator.stick import (
     draw_module,
     replaced,
 )
+from hollow_pin.simulator.trims import Pair, with_pair
 
 
 @dataclass(frozen=True)
 class Done:
-    """What was done: to which axis, empty for both; what went in, by kind and lot; seed: of chance."""
+    """What was done: to which axis, empty for both; what went in, by kind and lot; seed: of chance.
+    trims: how they were left, where they were turned while the rest was watched."""
 
     axis: Literal["", "x", "y"] = ""
     module: SensorKind | None = None
     lot: str = ""
     seed: int = 0
+    trims: Pair | None = None
 
 
 Repair = Callable[[Stick, Done], Stick]
@@ -70,6 +73,8 @@ def _reseated(stick: Stick, done: Done) -> Stick:
 
 
 def _eased(stick: Stick, done: Done) -> Stick:
+    if done.trims is not None:
+        stick = replace(stick, trims=with_pair(stick.trims, done.trims))
     return _sensors(stick, done.axis, lambda s, _: replace(s, wear=0.6 * s.wear))
 
 
@@ -101,6 +106,8 @@ TRIM_COSTS = 0.02
 
 
 def _trimmed(stick: Stick, done: Done) -> Stick:
+    if done.trims is not None:
+        return replace(stick, trims=with_pair(stick.trims, done.trims))
     centre = dict(zip("xy", stick.calibration.centre, strict=True))
     names = iter("xy" if not done.axis else done.axis)
     return _sensors(

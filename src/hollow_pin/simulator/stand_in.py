@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.simulator.hand import USUAL, Hand, Manner
 from hollow_pin.simulator.stick import Calibration, Sensor, Stick, Surroundings
+from hollow_pin.simulator.trims import Turning
 
 LONGEST_STEP_S = 0.0013
 HAND_HZ = 22.0
@@ -206,6 +207,9 @@ class StandIn:
             _SensedAxis(s, np.random.default_rng([seed, i]))
             for i, s in enumerate((stick.module.x, stick.module.y))
         )
+        self.turning = (
+            Turning(stick.trims, np.random.default_rng([seed, 7])) if stick.trims else None
+        )
         self._tilt = (0.0, 0.0)
         self._speed = (0.0, 0.0)
         self._now = 0.0
@@ -258,8 +262,18 @@ class StandIn:
         clean = np.column_stack(
             (self._x.clean(x, y, warmth, interval), self._y.clean(y, x, warmth, interval))
         )
-        signal = clean + np.column_stack(
-            (self._x.disturbance(x, interval, pressed), self._y.disturbance(y, interval, pressed))
+        turned: Floats | float = 0.0
+        if self.turning is not None:
+            clean, turned = self.turning.of(clean, interval)
+        signal = (
+            clean
+            + turned
+            + np.column_stack(
+                (
+                    self._x.disturbance(x, interval, pressed),
+                    self._y.disturbance(y, interval, pressed),
+                )
+            )
         )
         if converter.hum:
             signal += converter.hum * np.sin(2 * pi * converter.hum_hz * due)[:, None]

@@ -5,6 +5,7 @@ Lengths are % of half range; the nominal end of travel is 100.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Literal
 
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import Gate
+from hollow_pin.simulator.trims import Pair, Trim
 
 SensorKind = Literal["potentiometer", "hall"]
 
@@ -140,14 +142,19 @@ class Surroundings:
         return np.asarray(self.temperature_c - 21.0 + warm)
 
 
+def _pairs(kept: Sequence[Sequence[dict[str, Any]]]) -> tuple[Pair, ...]:
+    return tuple((Trim(**x), Trim(**y)) for x, y in kept)
+
+
 @dataclass(frozen=True)
 class Stick:
-    """One stand-in stick, whole."""
+    """One stand-in stick, whole. trims: pairs that its signals go through, one after the other."""
 
     body: Body = Body()
     module: Module = Module()
     calibration: Calibration = Calibration()
     converter: Converter = field(default_factory=Converter)
+    trims: tuple[Pair, ...] = ()
 
     def to_dict(self) -> dict[str, Any]:
         return asdict(self)
@@ -162,6 +169,7 @@ class Stick:
             ),
             calibration=Calibration(*(tuple(calibration[k]) for k in ("centre", "minus", "plus"))),
             converter=Converter(**d["converter"]),
+            trims=_pairs(d.get("trims", ())),
         )
 
 

@@ -8,6 +8,7 @@ from collections.abc import AsyncIterator
 
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.simulator.trims import Pair
 from hollow_pin.sources.source import Block
 
 TICK_S = 0.016
@@ -41,6 +42,17 @@ class StandInSource:
     def steer(self, aim: tuple[float, float] | None) -> None:
         """Somebody at the screen holds the stick: an aim in %, None to let go."""
         self._stand_in.hand.steer(aim)
+
+    def turn(self, axis: int, by: float) -> None:
+        """Turn a trim that is fitted by a share of its whole turn."""
+        if self._stand_in.turning is not None:
+            self._stand_in.turning.turn(axis, by)
+
+    @property
+    def trims(self) -> Pair | None:
+        """As they are now, where they are fitted."""
+        turning = self._stand_in.turning
+        return turning.pair if turning is not None else None
 
     async def blocks(self) -> AsyncIterator[Block]:
         rate = self._stand_in.stick.converter.rate_hz

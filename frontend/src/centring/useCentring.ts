@@ -1,0 +1,92 @@
+import { useEffect, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
+import { setLiveSource } from "../app/liveSource";
+import { axesOf, readPageSource } from "../capture/pageSource";
+import { nearer } from "./nearer";
+
+export type Now = Schemas["CentringNow"];
+
+interface Begun {
+  take_id: number;
+  stick: string;
+  source_kind: string;
+  source_name: string;
+  headers: Record<string, string>;
+  axes: number;
+}
+
+export interface CentringView {
+  begun: Begun | null;
+  now: Now | null;
+  /** Why it is over; empty where it was finished. */
+  ended: { centringId: number | null; because: string } | null;
+  trouble: string | null;
+  say: (command: Record<string, unknown>) => void;
+}
+
+/** A stick that is centred by hand: the connection, the source, and what is read. */
+export function useCentring(jobId: number, kind: string, pad: number): CentringView {
+  const [begun, setBegun] = useState<Begun | null>(null);
+  const [now, setNow] = useState<Now | null>(null);
+  const [ended, setEnded] = useState<CentringView["ended"]>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const socket = useRef<WebSocket | null>(null);
+
+  useEffect(() => {
+    const query = new URLSearchParams({ kind });
+    const pace = new URLSearchParams(window.location.search).get("pace");
+    if (pace) query.set("pace", pace);
+    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
+    const line = new WebSocket(
+      `${scheme}://${window.location.host}/api/jobs/${jobId}/centring?${query}`,
+    );
+    socket.current = line;
+    let stop = () => {};
+    const heard = nearer();
+    line.onmessage = ({ data }) => {
+      const said = JSON.parse(String(data));
+      if (said.type === "begun") {
+        setBegun(said);
+        setLiveSource({ name: said.source_name, rateHz: null, gaps: 0, notes: {}, state: "live" });
+        stop = readPageSource(
+          {
+            kind: said.source_kind,
+            name: said.source_name,
+            pad,
+            axes: axesOf(said.headers),
+            headers: said.headers,
+          },
+          (frame) => line.readyState === WebSocket.OPEN && line.send(frame),
+          () => line.send(JSON.stringify({ do: "lost" })),
+        );
+      } else if (said.type === "now") {
+        heard(said);
+        setNow(said);
+      } else if (said.type === "ended") {
+        setEnded({ centringId: said.centring_id, because: said.because });
+      } else if (said.type === "error") setTrouble(said.message);
+    };
+    line.onclose = (event) => {
+      stop();
+      setLiveSource(null);
+      setEnded(
+        (before) =>
+          before ?? {
+            centringId: null,
+            because: event.reason || "The connection to the server was lost.",
+          },
+      );
+    };
+    return () => {
+      line.onclose = null;
+      stop();
+      line.close();
+      setLiveSource(null);
+    };
+  }, [jobId, kind, pad]);
+
+  const say = (command: Record<string, unknown>) => {
+    if (socket.current?.readyState === WebSocket.OPEN) socket.current.send(JSON.stringify(command));
+  };
+  return { begun, now, ended, trouble, say };
+}

@@ -1,0 +1,203 @@
+"""A stick while it is centred by hand, over one WebSocket: samples and commands in, what it reads out.
+
+From the page: text {"do": "take" | "turn" | "steer" | "lost" | "finish", …}; for a gamepad or raw
+reports, binary frames of samples. To the page: text {"type": "begun" | "now" | "ended" | "error", …}.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from hollow_pin.api.context import Reading, now
+from hollow_pin.api.devices import open_source
+from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer
+from hollow_pin.api.running import Running
+from hollow_pin.bench.centring import Begun, CentringView, begin, keep, view_centring
+from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.takes import get_job
+from hollow_pin.core.recording import to_percent
+from hollow_pin.simulator.trims import KINDS
+from hollow_pin.sources.page import BadFrame, PageSource
+from hollow_pin.sources.source import Source, SourceLost
+from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.centrings import KeptCentring, centrings_of
+from hollow_pin.store.database import Database
+
+router = APIRouter()
+views = APIRouter(tags=["centring"])
+TOLD_EVERY_S = 0.05
+JobId = Annotated[int, Path(ge=1, le=2**53)]
+
+
+class TakeIt(BaseModel):
+    do: Literal["take"]
+
+
+class Finish(BaseModel):
+    do: Literal["finish"]
+
+
+class Turn(BaseModel):
+    """Of a stand-in: turn one of its trims by a share of its whole turn."""
+
+    do: Literal["turn"]
+    axis: Literal["x", "y"]
+    by: float = Field(ge=-1, le=1)
+
+
+Command = TakeIt | Finish | Turn | Steer | Lost
+_COMMAND: TypeAdapter[Command] = TypeAdapter(Annotated[Command, Field(discriminator="do")])
+
+
+@views.get("/jobs/{job_id}/centrings")
+def get_centrings(job_id: JobId, db: Reading) -> list[KeptCentring]:
+    """Every centring of a job, the newest first."""
+    return centrings_of(db, get_job(db, job_id).id)
+
+
+@views.get("/jobs/{job_id}/centrings/{centring_id}")
+def get_centring(
+    job_id: JobId, centring_id: Annotated[int, Path(ge=1, le=2**53)], db: Reading
+) -> CentringView:
+    """What was read while a stick was centred."""
+    return view_centring(db, job_id, centring_id)
+
+
+@router.websocket("/api/jobs/{job_id}/centring")
+async def centre(
+    socket: WebSocket,
+    job_id: JobId,
+    kind: Annotated[str, Query(max_length=60)],
+    take_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
+    pace: Literal["real", "fast"] = "real",
+) -> None:
+    """Watch a stick that is centred by hand. kind: the remedy by its code; take_id: the take by whose
+    source it is watched, the newest live one of the job's stick if none is named."""
+    running: Running = socket.app.state.running
+    database: Database = socket.app.state.database
+    await socket.accept()
+    try:
+        begun = await asyncio.to_thread(_begun, database, job_id, kind, take_id)
+    except NotFound as wrong:
+        await socket.close(MISSING, str(wrong))
+        return
+    except Refused as wrong:
+        await socket.close(REFUSED, str(wrong)[:120])
+        return
+    refusal = running.claim(begun.take.id)
+    if refusal is not None:
+        await socket.close(REFUSED, refusal)
+        return
+    try:
+        await _run(socket, database, begun, kind, pace == "real")
+    finally:
+        running.let_go(begun.take.id)
+
+
+def _begun(database: Database, job_id: int, kind: str, take_id: int | None) -> Begun:
+    with database.reading() as db:
+        return begin(db, job_id, kind, now(), take_id)
+
+
+async def _run(
+    socket: WebSocket, database: Database, begun: Begun, kind: str, in_real_time: bool
+) -> None:
+    because = ""
+    trims = None
+    try:
+        source = await asyncio.to_thread(
+            open_source, database, begun.take, in_real_time, False, KINDS.get(kind)
+        )
+        take = begun.take
+        told = {
+            "type": "begun",
+            "take_id": take.id,
+            "stick": take.stick,
+            "source_kind": take.source_kind,
+            "source_name": take.source_name,
+            "headers": take.headers,
+            "axes": len(take.ranges),
+        }
+        await socket.send_text(json.dumps(told))
+        watching = asyncio.create_task(_watch(socket, begun, source))
+        listening = asyncio.create_task(_listen(socket, begun, source))
+        try:
+            await asyncio.wait({watching, listening}, return_when=asyncio.FIRST_COMPLETED)
+            if watching.done():
+                with contextlib.suppress(RuntimeError, WebSocketDisconnect):
+                    watching.result()
+        finally:
+            for task in (watching, listening):
+                task.cancel()
+                with contextlib.suppress(
+                    asyncio.CancelledError, SourceLost, RuntimeError, WebSocketDisconnect
+                ):
+                    await task
+        trims = source.trims if isinstance(source, StandInSource) else None
+    except SourceLost as lost:
+        because = f"{lost}."
+    found = begun.centring.result()
+    kept = await asyncio.shield(asyncio.to_thread(keep, database, begun, kind, found, trims, now()))
+    with contextlib.suppress(RuntimeError, WebSocketDisconnect):
+        await socket.send_text(
+            json.dumps({"type": "ended", "centring_id": kept, "because": because})
+        )
+        await socket.close()
+
+
+async def _watch(socket: WebSocket, begun: Begun, source: Source) -> None:
+    """Follow the samples and tell what they say, until the source is lost."""
+    centring, told, said = begun.centring, -1.0, None
+    async for block in source.blocks():
+        u = to_percent(block.raw, begun.take.ranges)
+        seconds = block.t_us / 1e6
+        centring.feed(seconds, u)
+        at = centring.now()
+        state = (at.state, at.says, at.returns)
+        if state != said or float(seconds[-1]) - told >= TOLD_EVERY_S:
+            said, told = state, float(seconds[-1])
+            await socket.send_text(json.dumps({"type": "now", **asdict(at)}))
+
+
+async def _listen(socket: WebSocket, begun: Begun, source: Source) -> None:
+    """Take in what the page says until it is finished, or goes away."""
+    while True:
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return
+        try:
+            if message.get("bytes") is not None:
+                if not isinstance(source, PageSource):
+                    raise BadFrame("this source makes its own samples")
+                source.feed(message["bytes"])
+                continue
+            command = _COMMAND.validate_json(message.get("text") or "")
+        except (BadFrame, ValidationError) as wrong:
+            said = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
+            await socket.send_text(
+                json.dumps({"type": "error", "message": f"Not taken in: {said}."})
+            )
+            continue
+        if isinstance(command, Finish):
+            return
+        _obey(command, begun, source)
+
+
+def _obey(command: TakeIt | Turn | Steer | Lost, begun: Begun, source: Source) -> None:
+    match command:
+        case TakeIt():
+            begun.centring.take()
+        case Turn() if isinstance(source, StandInSource):
+            source.turn("xy".index(command.axis), command.by)
+        case Steer() if isinstance(source, StandInSource):
+            x, y = command.x, command.y
+            source.steer((x, y) if x is not None and y is not None else None)
+        case Lost() if isinstance(source, PageSource):
+            source.lose("the controller was disconnected")

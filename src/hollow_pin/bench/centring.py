@@ -1,0 +1,130 @@
+"""Centring a stick by hand: what it is begun with, and what is kept of it."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from math import sqrt
+from sqlite3 import Connection
+
+from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.studies import trust_in
+from hollow_pin.bench.takes import check_stick, get_job, get_take, open_job
+from hollow_pin.core.centring import Centred, Centring, in_words
+from hollow_pin.core.record import Take
+from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take_in import why_not_worked_on
+from hollow_pin.simulator.trims import Pair
+from hollow_pin.store.centrings import KeptCentring, add_centring, find_centring
+from hollow_pin.store.database import Database
+from hollow_pin.store.takes import takes_of
+
+SHARE_OF_SEEN = 0.7
+"""It is stopped within as much of what the bench can see, so that the next take sees no more."""
+SEEN = 2 * sqrt(2)
+"""As many standard uncertainties of a reading make a change between two takes that can be seen."""
+UNKNOWN = 0.5
+"""What a bench sees, %, where no take says."""
+SIDES = (270.0, 90.0, 180.0, 0.0)
+"""Bearings of left, right, down and up."""
+
+
+@dataclass(frozen=True)
+class Begun:
+    """What a stick is centred with: a take of it, by whose source it is watched, and who follows."""
+
+    take: Take
+    centring: Centring
+
+
+def begin(db: Connection, job_id: int, kind: str, now: str, take_id: int | None = None) -> Begun:
+    """Look up what a stick of a job is centred by: the newest live take of it, or one that is named.
+    Refused where it may not, or cannot."""
+    job = open_job(db, job_id)
+    remedy = BY_CODE.get(kind)
+    if remedy is None or not remedy.by_hand:
+        raise Refused("Nothing of it is turned while the rest is watched.", "kind")
+    why = why_not_worked_on(kind, job.intake, job.controller.refer)
+    if why is not None:
+        raise Refused(why, "kind")
+    take = get_take(db, take_id) if take_id is not None else _newest(db, job_id, job.stick)
+    if take is None:
+        raise Refused("Measure it live first: it is then watched by the same source.", "take_id")
+    if take.job_id != job_id:
+        raise Refused(f"Take {take.id} is of another job.", "take_id")
+    if take.source_kind == "file":
+        raise Refused("A file cannot be watched. Measure it live first.", "take_id")
+    own = check_stick(job.controller, take.stick)
+    if not own.sprung:
+        raise Refused(
+            "Without a spring it rests anywhere: there is no centre to bring it to.", "kind"
+        )
+    readings = readings_of(db, take)
+    trust = trust_in(
+        db, job.controller.model.id, take.source_kind, take.source_name, now
+    ).smallest_change
+    step = 200.0 / max(take.ranges[0].hi - take.ranges[0].lo, 1.0)
+    step = step if take.ranges[0].hi - take.ranges[0].lo > 2 else 0.0
+    within = tuple(
+        max(step, SHARE_OF_SEEN * _seen(readings, trust, f"still.rest_{a}")) for a in "xy"
+    )
+    spread = readings.value("let_go.return_spread") if readings is not None else None
+    centring = Centring(own.axes, (within[0], within[1]), spread or 0.0, _reach(readings))
+    return Begun(take, centring)
+
+
+def _newest(db: Connection, job_id: int, stick: str) -> Take | None:
+    live = [
+        t
+        for t in takes_of(db, job_id)
+        if t.stick == stick and t.source_kind != "file" and t.undone_at is None
+    ]
+    return live[-1] if live else None
+
+
+def _seen(readings: TakeReadings | None, trust: dict[str, float], path: str) -> float:
+    """The smallest change of a reading that this bench can see, %: by its own check, else by the
+    take's uncertainty."""
+    if path in trust:
+        return trust[path]
+    u = readings.uncertainty.get(path) if readings is not None else None
+    return SEEN * u if u is not None else UNKNOWN
+
+
+def _reach(readings: TakeReadings | None) -> tuple[float | None, ...]:
+    """How far it reached to the left, right, down and up, as it was measured."""
+    if readings is None or readings.rim is None:
+        return (None,) * 4
+    at = {round(b) % 360: r for b, r in zip(BEARINGS.tolist(), readings.rim.radius, strict=True)}
+    nearest = [min(at, key=lambda b: abs((b - side + 180) % 360 - 180)) for side in SIDES]
+    return tuple(at[b] for b in nearest)
+
+
+def keep(
+    database: Database, begun: Begun, kind: str, found: Centred, trims: Pair | None, at: str
+) -> int | None:
+    """Keep what was read. None where nothing was. trims: how those of a stand-in were left."""
+    if found.before is None:
+        return None
+    left = [asdict(t) for t in trims] if trims is not None else None
+    take = begun.take
+    with database.writing() as db:
+        return add_centring(db, take.job_id, take.id, kind, found, left, at)
+
+
+@dataclass(frozen=True)
+class CentringView:
+    """What was read, and the sentence that goes on record with the work."""
+
+    kept: KeptCentring
+    words: str
+
+
+def view_centring(db: Connection, job_id: int, centring_id: int) -> CentringView:
+    found = find_centring(db, centring_id)
+    if found is None or found.job_id != get_job(db, job_id).id:
+        raise NotFound("centring", centring_id)
+    axes = len(get_take(db, found.take_id).ranges)
+    return CentringView(found, in_words(found.found, axes))

@@ -1,0 +1,487 @@
+"""Centring by hand: where a stick rests while its trims, or a housing, are turned; which to turn next,
+and when to stop.
+
+It is called settled only where it was let go: every finger on it is a false reading. What moves
+fast, or on both axes, is a hand. What comes to rest after a push and a release, in the place where it
+came to rest before or twice in one place, is the stick by itself. What moves slowly and on one axis is
+a trim that is turned; it is read while it is turned, to say what to do next, but a finger that slides
+on as slowly and along one axis looks the same. So nothing is centred before three releases say so.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from hollow_pin.core.geometry import bearing
+from hollow_pin.core.let_go import LET_GO, PUSHED
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.statistics import odd_window, running_median
+from hollow_pin.core.words import percent
+
+WINDOW_S = 0.6
+"""How long a stick must be quiet to be read."""
+PIECE_S = 0.03
+FAST_S = 0.06
+FAST = 3.0
+"""Moved by more within FAST_S, % or eight times the noise: a hand. A trim is turned more slowly: a
+third of its whole turn a second, of 40 %, makes 1 %."""
+FAST_NOISE = 8.0
+SPIKE_S = 0.03
+SETTLES_S = 0.5
+"""After a release a stick may move fast for as long."""
+STILL_WITHIN = 0.2
+"""The halves of a quiet window lie no farther apart, % or twice the noise."""
+TREMBLES = 2.5
+"""As many times noisier than when it was quiet, and a little: a finger, or the cable."""
+LITTLE = 0.15
+MEANT = 0.3
+"""Less than this, %, is no turn."""
+ASIDE = 0.5
+"""What the other axis moves along by, as a share, where one alone was turned."""
+LANDS = 1.5
+"""Two releases that land no farther apart, % or one and a half times its known spread, agree."""
+BRUSHED = 0.75
+"""Touched, and back where it was within as much, %, as dry bearings leave it: it is read on, but is
+not called settled before it was pushed and let go."""
+SCATTERED = 6.0
+"""Returns that lie as many times farther apart than what is seen cannot be told to be centred."""
+CONFIRMS = 3
+RESTLESS_S = 4.0
+NEAR_AXIS = 25.0
+"""Degrees from an axis within which a push tells the reach along it."""
+
+State = Literal[
+    "begin", "pushed", "settling", "touched", "unsteady", "turning", "turned", "settled", "done"
+]
+Axis = Literal["x", "y"]
+AXES: tuple[Axis, Axis] = ("x", "y")
+WAY: dict[Axis, str] = {"x": "left–right", "y": "up–down"}
+
+
+@dataclass(frozen=True)
+class Settled:
+    """A reading that was taken: seconds since the beginning, where it rests, % (y: 0 on one axis), its
+    standard uncertainty. why: it was let go, or a trim was turned and left."""
+
+    t_s: float
+    x: float
+    y: float
+    u: float
+    why: Literal["let-go", "turned"]
+
+
+@dataclass(frozen=True)
+class ReachSide:
+    """How far it reaches to one side: as it was measured before, and now; None where it was not."""
+
+    side: str
+    before: float | None
+    now: float | None
+
+    @property
+    def cost(self) -> float | None:
+        return None if self.before is None or self.now is None else self.before - self.now
+
+
+@dataclass(frozen=True)
+class Centred:
+    """What goes on record. before, after: where it rested, (x, y) %, by releases. turns: by axis.
+    seconds: in all. confirmed: whether three releases came back within what the bench sees."""
+
+    before: tuple[float, float] | None
+    after: tuple[float, float] | None
+    turns: dict[str, int]
+    seconds: float
+    confirmed: bool
+    readings: tuple[Settled, ...]
+    reach: tuple[ReachSide, ...]
+
+
+@dataclass(frozen=True)
+class CentringNow:
+    """What is shown: x, y: where it is, %, the middle of the last tenth of a second. settled: the last
+    reading. next_axis, says: what to do now. excess: of the axis in question, how many times what the
+    bench can see it is off. returns: that confirm it, so far. note: what turning cannot do."""
+
+    state: State
+    x: float
+    y: float
+    says: str
+    settled: Settled | None
+    next_axis: Axis | None
+    excess: float
+    within: tuple[float, float]
+    turns: dict[str, int]
+    returns: int
+    reach: tuple[ReachSide, ...]
+    note: str
+
+
+@dataclass
+class _Turned:
+    """Of one axis: how often it was turned, by how much the last time."""
+
+    times: int = 0
+    last: float | None = None
+
+
+@dataclass(eq=False)
+class _Window:
+    """The last samples: t (n,) seconds, p (n, 2) %."""
+
+    t: Floats = field(default_factory=lambda: np.empty(0))
+    p: Floats = field(default_factory=lambda: np.empty((0, 2)))
+
+    def add(self, t: Floats, p: Floats) -> None:
+        self.t, self.p = np.concatenate((self.t, t)), np.concatenate((self.p, p))
+        keep = int(np.searchsorted(self.t, t[-1] - WINDOW_S))
+        self.t, self.p = self.t[keep:], self.p[keep:]
+
+    def since(self, seconds: float) -> Floats:
+        """What came within the last seconds, spikes taken out."""
+        recent = self.p[int(np.searchsorted(self.t, self.t[-1] - seconds - SPIKE_S)) :]
+        interval = (self.t[-1] - self.t[0]) / max(len(self.t) - 1, 1)
+        width = odd_window(SPIKE_S, max(interval, 1e-6), len(recent))
+        return np.column_stack([running_median(v, width) for v in recent.T])
+
+
+class Centring:
+    """Follows a stick that is centred by hand.
+
+    axes: 1 or 2. within: by axis, what the bench can see, %: nearer than that is centred. spread: how
+    far its returns lie apart, %. reach: to the left, right, down and up as measured before, % or None.
+    """
+
+    def __init__(
+        self,
+        axes: int,
+        within: tuple[float, float],
+        spread: float = 0.0,
+        reach: Sequence[float | None] = (None, None, None, None),
+    ) -> None:
+        self.readings: list[Settled] = []
+        self._axes = axes
+        self._within = within
+        self._lands = max(LANDS, 1.5 * spread)
+        self._note = (
+            f"Its returns lie {percent(spread)} apart: no turning brings them together."
+            if spread > SCATTERED * max(within)
+            else ""
+        )
+        self._before = tuple(reach)
+        self._reach: list[float | None] = [None] * 4
+        self._window = _Window()
+        self._began: float | None = None
+        self._now = 0.0
+        self._noise: float | None = None
+        self._free: Floats | None = None
+        self._landed: Floats | None = None
+        self._pushing = False
+        self._released_at: float | None = None
+        self._fast_at = -1e9
+        self._touched = True
+        self._sure = False
+        self._both = False
+        self._quiet_since = 0.0
+        self._state: State = "begin"
+        self._turned: dict[Axis, _Turned] = {a: _Turned() for a in AXES[:axes]}
+        self._first: tuple[float, float] | None = None
+        self._last: tuple[float, float] | None = None
+        self._returns: list[Floats] = []
+        self._done = False
+
+    @property
+    def done(self) -> bool:
+        return self._done
+
+    def feed(self, t: Floats, u: Floats) -> None:
+        """Take samples in: t (n,) seconds, rising; u (n, k) %, k of one or two axes."""
+        if not len(t):
+            return
+        p = u if u.shape[1] == 2 else np.column_stack((u, np.zeros(len(u))))
+        self._began = float(t[0]) if self._began is None else self._began
+        pieces = np.searchsorted(t, np.arange(t[0] + PIECE_S, t[-1], PIECE_S))
+        for part in np.split(np.arange(len(t)), np.unique(pieces)):
+            if len(part):
+                self._piece(t[part], p[part])
+
+    def _piece(self, t: Floats, p: Floats) -> None:
+        self._window.add(t, p)
+        self._now = float(t[-1])
+        if self._done:
+            return
+        recent = self._window.since(FAST_S)
+        at = recent[-1]
+        moved = np.abs(recent - at).max(axis=0)
+        fast = bool(moved.max() > max(FAST, FAST_NOISE * (self._noise or 0.0)))
+        self._follow_pushes(at)
+        if fast:
+            self._fast_at = self._quiet_since = self._now
+            let_go = self._released_at is not None and (self._now - self._released_at <= SETTLES_S)
+            if not let_go and not self._pushing:
+                self._touch()
+        if self._pushing:
+            self._state = "pushed"
+        elif self._now - self._fast_at < WINDOW_S or self._span() < 0.9 * WINDOW_S:
+            self._state = "touched" if self._touched and self._released_at is None else "settling"
+            self._state = "begin" if self._first is None and self._touched else self._state
+        else:
+            self._look()
+
+    def _span(self) -> float:
+        return float(self._window.t[-1] - self._window.t[0])
+
+    def _touch(self) -> None:
+        self._touched, self._released_at = True, None
+
+    def _follow_pushes(self, at: Floats) -> None:
+        """A push past two thirds, and the release after it; how far it reached."""
+        off = at - (self._free if self._free is not None else 0.0)
+        rho = float(np.hypot(*off))
+        if rho > PUSHED:
+            self._pushing, self._touched, self._released_at = True, True, None
+            self._reached(at, off)
+        elif self._pushing and rho < LET_GO:
+            self._pushing, self._released_at = False, self._now
+
+    def _reached(self, at: Floats, off: Floats) -> None:
+        toward = float(bearing(*off))
+        for i, (side, axis, sign) in enumerate(
+            ((270.0, 0, -1.0), (90.0, 0, 1.0), (180.0, 1, -1.0), (0.0, 1, 1.0))
+        ):
+            if abs((toward - side + 180.0) % 360.0 - 180.0) <= NEAR_AXIS:
+                self._reach[i] = max(self._reach[i] or 0.0, sign * float(at[axis]))
+
+    def _look(self) -> None:
+        """What a window without a fast move shows."""
+        p = self._window.p
+        scatter = float(p[:, : self._axes].std(axis=0).max())
+        halves = np.abs(np.median(p[: len(p) // 2], axis=0) - np.median(p[len(p) // 2 :], axis=0))
+        noise = self._noise if self._noise is not None else scatter
+        apart = float(halves.max())
+        if apart > max(STILL_WITHIN, 2 * noise):
+            if self._touched:
+                self._state = "settling" if self._released_at is not None else "touched"
+            else:
+                self._state = "turning"
+            if self._now - self._quiet_since > RESTLESS_S and self._released_at is not None:
+                self._state = "unsteady"
+            return
+        if self._noise is not None and scatter > TREMBLES * self._noise + LITTLE:
+            self._state = "unsteady"
+            return
+        middle = np.median(p, axis=0)
+        if self._released_at is not None:
+            self._landed_at(middle, scatter)
+        elif self._touched:
+            self._leave(middle)
+        else:
+            self._read(middle, scatter)
+
+    def _leave(self, middle: Floats) -> None:
+        """Touched without a push: free again where it lies as it lay before."""
+        if self._free is not None and not self._both:
+            off = float(np.hypot(*(middle - self._free)))
+            if off <= BRUSHED:
+                self._touched = self._sure = False
+                self._free = middle
+                self._state = self._read_as()
+                return
+        self._state = "begin" if self._first is None else "touched"
+
+    def _landed_at(self, middle: Floats, scatter: float) -> None:
+        """Let go and at rest. It counts where it lies as before, or where two lie as one."""
+        known = [p for p in (self._free, self._landed) if p is not None]
+        agrees = any(float(np.hypot(*(middle - p))) <= self._lands for p in known)
+        self._landed, self._released_at = middle, None
+        if not agrees:
+            self._state = "begin" if self._first is None else "touched"
+            return
+        self._touched = self._both = False
+        self._noise = scatter if self._noise is None else min(self._noise, scatter)
+        self._free = middle
+        was_centred = self._last is not None and self._is_centred(self._last)
+        self._put_down(middle, scatter, "let-go")
+        if self._first is None:
+            self._first = self._last
+        if was_centred or self._returns or self._is_centred(middle):
+            self._returns.append(middle)
+        if len(self._returns) >= CONFIRMS:
+            self._confirm()
+
+    def _confirm(self) -> None:
+        mean = np.mean(self._returns, axis=0)
+        self._returns = []
+        self._last = (float(mean[0]), float(mean[1]))
+        self._free = mean
+        self._done = self._is_centred(mean)
+        self._state = "done" if self._done else "settled"
+
+    def _read(self, middle: Floats, scatter: float) -> None:
+        """Quiet, and not touched: the same as before, or a trim was turned."""
+        assert self._free is not None
+        moved = middle - self._free
+        far = np.abs(moved)
+        self._state = self._read_as()
+        if far.max() <= MEANT:
+            return
+        i = int(far.argmax())
+        if self._axes == 2 and far[1 - i] > max(ASIDE * far[i], MEANT):
+            self._both = True
+            self._touch()
+            self._state = "touched"
+            return
+        turned = self._turned[AXES[i]]
+        turned.times += 1
+        turned.last = float(moved[i])
+        self._free = middle
+        self._returns = []
+        self._reach[2 * i] = self._reach[2 * i + 1] = None
+        self._put_down(middle, scatter, "turned")
+
+    def _read_as(self) -> State:
+        """How what is read stands: by itself since it was let go, or not surely."""
+        return "settled" if self._sure else "turned"
+
+    def _put_down(self, at: Floats, scatter: float, why: Literal["let-go", "turned"]) -> None:
+        n = max(len(self._window.p), 1)
+        # A tenth of a second of noise hangs together, at the least.
+        free = max(1.0, min(n, 10.0 * self._span()))
+        u = scatter / free**0.5
+        seconds = self._now - (self._began or 0.0)
+        self.readings.append(Settled(seconds, float(at[0]), float(at[1]), u, why))
+        self._last = (float(at[0]), float(at[1]))
+        self._sure = why == "let-go"
+        self._state = self._read_as()
+
+    def _excess(self, at: Floats | tuple[float, float]) -> tuple[float, Axis]:
+        """How many times what can be seen it is off, on the axis where that is most."""
+        off = [(abs(float(at[i])) / self._within[i], AXES[i]) for i in range(self._axes)]
+        return max(off)
+
+    def _is_centred(self, at: Floats | tuple[float, float]) -> bool:
+        return self._excess(at)[0] <= 1.0
+
+    def take(self) -> None:
+        """Somebody says that it is let alone and at rest: what wanders by itself is read as it is.
+        Nothing else is taken at anybody's word."""
+        if self._state == "unsteady" and self._released_at is not None:
+            self._landed = None
+            p = self._window.p
+            self._free = np.median(p, axis=0) if self._free is None else self._free
+            self._landed_at(np.median(p, axis=0), float(p.std(axis=0).max()))
+
+    def now(self) -> CentringNow:
+        """What is to be shown."""
+        at = np.median(self._window.since(0.1), axis=0) if len(self._window.t) else np.zeros(2)
+        known = self._last is not None
+        excess, axis = self._excess(self._last) if self._last is not None else (0.0, AXES[0])
+        open_ = known and excess > 1.0 and not self._returns and not self._done
+        return CentringNow(
+            self._state,
+            float(at[0]),
+            float(at[1]),
+            self._says(excess, axis),
+            self.readings[-1] if self.readings else None,
+            axis if open_ else None,
+            excess,
+            self._within,
+            {a: t.times for a, t in self._turned.items()},
+            len(self._returns),
+            self._sides(),
+            self._note,
+        )
+
+    def _sides(self) -> tuple[ReachSide, ...]:
+        names = ("left", "right", "down", "up")[: 2 * self._axes]
+        return tuple(
+            ReachSide(n, b, r) for n, b, r in zip(names, self._before, self._reach, strict=False)
+        )
+
+    def _says(self, excess: float, axis: Axis) -> str:
+        match self._state:
+            case "begin":
+                if self._landed is not None:
+                    return "Once more: two that come back to one place are held for its own."
+                return "Push it to the edge and let it go. Then hands off."
+            case "pushed":
+                return "Let go."
+            case "settling":
+                return "Hands off; it settles."
+            case "touched":
+                why = (
+                    "Both axes moved: one trim at a time, and hands off."
+                    if self._both
+                    else ("It is touched, or was.")
+                )
+                return f"{why} Push it to the edge and let it go."
+            case "unsteady":
+                if self._released_at is not None:
+                    return "It wanders by itself. Space takes it as it is."
+                return "It trembles: hands, board and cable still."
+            case "turning":
+                return "Turning. Let it rest for a moment to be read."
+            case "done":
+                return "Centred: it comes back there. Leave it."
+        if excess <= 1.0 or self._returns:
+            missing = CONFIRMS - len(self._returns)
+            times = {1: "once more", 2: "twice more"}.get(missing, "three times")
+            return f"Stop. Push it to the edge and let it go, {times}."
+        return self._advice(axis)
+
+    def _advice(self, axis: Axis) -> str:
+        assert self._last is not None
+        name, off = WAY[axis], self._last[AXES.index(axis)]
+        last = self._turned[axis].last
+        if last is None:
+            return f"Turn the {name} one a little, either way."
+        ratio = -off / last
+        size = abs(ratio)
+        if size < 0.35:
+            how = "a touch"
+        elif size < 0.75:
+            how = "about half as far"
+        elif size < 1.35:
+            how = "about as far"
+        elif size < 2.5:
+            how = "about twice as far"
+        else:
+            how = f"about {size:.0f} times as far"
+        way = "the same way" if ratio > 0 else "the other way"
+        return f"Turn the {name} one {way}, {how} as the last time.".replace(
+            "a touch as the last time", "a touch"
+        )
+
+    def result(self) -> Centred:
+        """As it goes on record."""
+        return Centred(
+            self._first,
+            self._last,
+            {a: t.times for a, t in self._turned.items()},
+            self._now - (self._began or 0.0),
+            self._done,
+            tuple(self.readings),
+            self._sides(),
+        )
+
+
+def in_words(found: Centred, axes: int) -> str:
+    """What was done, in a sentence for the record."""
+    if found.before is None or found.after is None:
+        return "Nothing was read: it was never let go and left alone."
+
+    def place(at: tuple[float, float]) -> str:
+        each = [f"{a} {percent(v)}" for a, v in zip(AXES[:axes], at, strict=False)]
+        return ", ".join(each).replace("-", "−")
+
+    turns = sum(found.turns.values())
+    times = "one turn" if turns == 1 else f"{turns} turns"
+    came = "three releases come back there" if found.confirmed else "not confirmed by releases"
+    return (
+        f"Centred from {place(found.before)} to {place(found.after)} in {times}, "
+        f"{found.seconds:.0f} s; {came}."
+    )
