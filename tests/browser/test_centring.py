@@ -64,3 +64,37 @@ def test_a_refusal_says_why_and_what_to_do(page: Page, server: Server, http: htt
     expect(page.get_by_text("Measure it live first")).to_be_visible()
     page.get_by_role("link", name="Measure it").click()
     expect(page).to_have_url(re.compile(f"/jobs/{job}/prove"))
+
+
+def test_what_a_calibration_would_hold_is_copied_and_what_became_of_one_is_said(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, {"kind": "stand-in", "condition": "miscalibrated"})
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
+    expect(page).to_have_url(re.compile(r"/takes/\d+$"), timeout=40_000)
+    page.goto(f"{server.base}/jobs/{job}/work?kind=recalibrated")
+    page.get_by_role("link", name="What a calibration would hold").click()
+    expect(page.locator("h1")).to_contain_text("What a calibration of this stick would hold")
+    numbers = page.locator(".calibration-numbers")
+    before = numbers.inner_text()
+    page.get_by_label("Outer margin").fill("10")
+    expect(numbers).not_to_have_text(before)
+    page.get_by_label("Outer margin").fill("40")
+    expect(page.get_by_text("less than or equal to 20")).to_be_visible()
+    page.get_by_label("Outer margin").fill("0")
+    page.get_by_role("radio", name="Ends alone").click()
+    page.get_by_text("The same as JSON").click()
+    expect(page.locator(".calibration-json")).to_contain_text('"kind": "two-point"')
+    http.post(f"/api/jobs/{job}/work", json={"kind": "recalibrated"}).raise_for_status()
+    again = new_take(http, job, {"kind": "stand-in"}, routine_id="calibration")
+    page.goto(f"{server.base}/jobs/{job}/takes/{again}/live?pace=fast")
+    expect(page).to_have_url(re.compile(r"/takes/\d+$"), timeout=40_000)
+    page.goto(f"{server.base}/jobs/{job}/calibration")
+    expect(page.locator("h1")).to_have_text(
+        "It holds: the stick reads what was to be expected of it."
+    )
+    after = page.locator(".calibration-forecasts tbody tr").first.locator("td").nth(2)
+    expect(after).to_have_text(re.compile(r"^\d+\.\d$"))
+    page.evaluate(AXE.read_text("utf-8"))
+    assert serious(page) == []

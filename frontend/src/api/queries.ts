@@ -66,6 +66,20 @@ export const centringQuery = (job: number, centring: number) =>
       ),
   });
 
+/** What a calibration of the job's stick would hold; the last answer stays while a margin is typed. */
+export const calibrationQuery = (job: number, margin: string) =>
+  queryOptions({
+    queryKey: ["calibration", job, margin],
+    queryFn: () =>
+      data(
+        api.GET("/api/jobs/{job_id}/calibration", {
+          params: { path: { job_id: job }, query: { margin: (margin.trim() || "0") as never } },
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
 export const trackRecordQuery = queryOptions({
   queryKey: ["decisions"],
   queryFn: () => data(api.GET("/api/decisions")),

@@ -1222,6 +1222,86 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/calibration": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Calibration
+     * @description What a calibration of the job's stick would hold, kind by kind, and what became of the last.
+     */
+    get: operations["get_calibration_api_jobs__job_id__calibration_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/calibration/kernel": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Write Kernel
+     * @description Have the kernel believe range, flat and fuzz of an input device; what it believed is kept.
+     */
+    post: operations["write_kernel_api_jobs__job_id__calibration_kernel_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/calibration/kernel/restore": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Restore Kernel
+     * @description Put back what the kernel believed before.
+     */
+    post: operations["restore_kernel_api_jobs__job_id__calibration_kernel_restore_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/centrings": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Centrings
+     * @description Every centring of a job, the newest first.
+     */
+    get: operations["get_centrings_api_jobs__job_id__centrings_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs/{job_id}/centrings/{centring_id}": {
     parameters: {
       query?: never;
@@ -1298,6 +1378,46 @@ export interface components {
       label: string;
       /** Words */
       words: string;
+    };
+    /**
+     * AxisBody
+     * @description code: of the axis, as the kernel numbers them.
+     */
+    AxisBody: {
+      /** Code */
+      code: number;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+      /** Flat */
+      flat: number;
+      /** Fuzz */
+      fuzz: number;
+    };
+    /**
+     * AxisHeld
+     * @description What is held of an axis, in the numbers of its source: low, centre, high. offset: of the centre
+     *     from the middle of the range. scale_low, scale_high: what each half is multiplied by.
+     */
+    AxisHeld: {
+      /**
+       * Axis
+       * @enum {string}
+       */
+      axis: "x" | "y";
+      /** Low */
+      low: number;
+      /** Centre */
+      centre: number;
+      /** High */
+      high: number;
+      /** Offset */
+      offset: number;
+      /** Scale Low */
+      scale_low: number;
+      /** Scale High */
+      scale_high: number;
     };
     /**
      * AxisMapping
@@ -1434,6 +1554,75 @@ export interface components {
       one_of: boolean;
       /** Over Stick */
       over_stick: boolean;
+    };
+    /**
+     * Calibration
+     * @description A calibration of a kind. margin: how much short of its ends, %, it takes for full.
+     */
+    Calibration: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "three-point" | "two-point" | "centre";
+      /** Label */
+      label: string;
+      /** Words */
+      words: string;
+      /** Margin */
+      margin: number;
+      /** Axes */
+      axes: components["schemas"]["AxisHeld"][];
+      forecast: components["schemas"]["Forecast"];
+    };
+    /**
+     * CalibrationOutcome
+     * @description What became of a calibration, and why, in sentences.
+     */
+    CalibrationOutcome: {
+      /**
+       * Became
+       * @enum {string}
+       */
+      became: "held" | "partly" | "refused" | "worse" | "needless";
+      /** Words */
+      words: string;
+    };
+    /**
+     * CalibrationRead
+     * @description What a take reads of what a calibration changes, %; None where it was not measured.
+     */
+    CalibrationRead: {
+      /** Take Id */
+      take_id: number;
+      /** Stage */
+      stage: string;
+      /** Dead Zone */
+      dead_zone: number | null;
+      /** Circularity */
+      circularity: number | null;
+      /** Reach */
+      reach: number | null;
+    };
+    /**
+     * CalibrationView
+     * @description take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
+     *     remarks: what its calibration looks like, in sentences. now: what it reads; after: what the first
+     *     take after a calibration read, and outcome what became of that; None where none was made.
+     */
+    CalibrationView: {
+      /** Take Id */
+      take_id: number | null;
+      /** Missing */
+      missing: string;
+      /** Remarks */
+      remarks: string[];
+      /** Kinds */
+      kinds: components["schemas"]["Calibration"][];
+      now: components["schemas"]["CalibrationRead"] | null;
+      after: components["schemas"]["CalibrationRead"] | null;
+      outcome: components["schemas"]["CalibrationOutcome"] | null;
+      kernel: components["schemas"]["Kernel"] | null;
     };
     /**
      * Catalogue
@@ -2107,6 +2296,19 @@ export interface components {
        * @default
        */
       note: string;
+    };
+    /**
+     * Forecast
+     * @description What the stick would then read, %: the dead zone needed, the circularity error and the shortest
+     *     reach; the last two None on one axis, and where the rim was cut off at an end of its range.
+     */
+    Forecast: {
+      /** Dead Zone */
+      dead_zone: number;
+      /** Circularity */
+      circularity: number | null;
+      /** Reach */
+      reach: number | null;
     };
     /**
      * Found
@@ -2818,6 +3020,51 @@ export interface components {
       found: components["schemas"]["Centred"];
       /** Work Id */
       work_id: number | null;
+    };
+    /**
+     * Kernel
+     * @description What the kernel believes of a device's axes; kept: what it believed before it was written to
+     *     here, empty where it was not. offered: what this take would have it believe. trouble: why it cannot
+     *     be read.
+     */
+    Kernel: {
+      /** Path */
+      path: string;
+      /** Axes */
+      axes: components["schemas"]["KernelAxis"][];
+      /** Offered */
+      offered: components["schemas"]["KernelAxis"][];
+      /** Kept */
+      kept: components["schemas"]["KernelAxis"][];
+      /** Trouble */
+      trouble: string;
+    };
+    /**
+     * KernelAxis
+     * @description code: of the axis, as the kernel numbers them. lo, hi: its range; flat: what is advised to be
+     *     ignored around the centre; fuzz: changes that are swallowed.
+     */
+    KernelAxis: {
+      /** Code */
+      code: number;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+      /** Flat */
+      flat: number;
+      /** Fuzz */
+      fuzz: number;
+    };
+    /**
+     * KernelBody
+     * @description take_id: of the take whose device it is.
+     */
+    KernelBody: {
+      /** Take Id */
+      take_id: number;
+      /** Axes */
+      axes: components["schemas"]["AxisBody"][];
     };
     /**
      * Known
@@ -3962,6 +4209,11 @@ export interface components {
       needs: string;
       /** Cautions */
       cautions: components["schemas"]["Caution"][];
+    };
+    /** RestoreBody */
+    RestoreBody: {
+      /** Take Id */
+      take_id: number;
     };
     /**
      * Rim
@@ -13205,6 +13457,501 @@ export interface operations {
           "application/json": {
             [key: string]: string;
           };
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_calibration_api_jobs__job_id__calibration_get: {
+    parameters: {
+      query?: {
+        margin?: number;
+        take_id?: number | null;
+      };
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CalibrationView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  write_kernel_api_jobs__job_id__calibration_kernel_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["KernelBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  restore_kernel_api_jobs__job_id__calibration_kernel_restore_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RestoreBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_centrings_api_jobs__job_id__centrings_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptCentring"][];
         };
       };
       /** @description The request cannot be read */

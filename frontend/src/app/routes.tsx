@@ -35,6 +35,7 @@ export const router = createBrowserRouter([
                   { path: "prove", element: <ProvePage /> },
                   { path: "decide", lazy: () => import("../decide/DecidePage") },
                   { path: "work", element: <WorkPage /> },
+                  { path: "calibration", lazy: () => import("../calibration/CalibrationPage") },
                   { path: "centring", lazy: () => import("../centring/CentringPage") },
                   { path: "hand-over", element: <HandOverPage /> },
                   { path: "check", lazy: () => import("../takein/CheckPage") },

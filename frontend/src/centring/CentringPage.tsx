@@ -65,7 +65,7 @@ export function Component() {
         </div>
       </div>
       <Reach now={now} />
-      {now.note && <p className="decide-try">{now.note}</p>}
+      {now.note && <p className="remark">{now.note}</p>}
       {view.trouble && <p className="soft">{view.trouble}</p>}
       <p className="actions">
         <Button variant={now.state === "done" ? "contained" : "outlined"} onClick={finish}>

@@ -4,7 +4,13 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { comparisonQuery, type Grade, samplesQuery, stickTakesQuery } from "../api/queries";
+import {
+  calibrationQuery,
+  comparisonQuery,
+  type Grade,
+  samplesQuery,
+  stickTakesQuery,
+} from "../api/queries";
 import { moment, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -22,6 +28,18 @@ const GRADES: [Grade, string][] = [
   ["everyday", "Everyday use"],
   ["display", "Menus and displays"],
 ];
+
+/** What became of a calibration between the two, unless it simply holds. */
+function Calibrated({ jobId, after }: { jobId: number; after: number }) {
+  const { data: view } = useQuery(calibrationQuery(jobId, "0"));
+  if (!view?.outcome || view.outcome.became === "held" || view.after?.take_id !== after)
+    return null;
+  return (
+    <p className="remark">
+      {view.outcome.words} <Link to={`/jobs/${jobId}/calibration`}>What it would hold</Link>
+    </p>
+  );
+}
 
 /** Measure again, and say honestly whether it got better. */
 export function Component() {
@@ -72,6 +90,7 @@ export function Component() {
   return (
     <section className="page compare">
       <Compared before={before} after={after} grade={grade} />
+      <Calibrated jobId={job.id} after={after} />
       <div className="compare-choice">
         <TextField
           select

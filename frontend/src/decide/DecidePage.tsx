@@ -67,7 +67,7 @@ function Decide({
           </p>
         </div>
       </header>
-      {view.complaint?.try_next && <p className="decide-try">{view.complaint.try_next}</p>}
+      {view.complaint?.try_next && <p className="remark">{view.complaint.try_next}</p>}
       <Causes causes={view.causes} sensors={view.sensors} />
       <NextLook view={view} take={take} />
       <Options view={view} chosen={chosen} choose={setChosen} />

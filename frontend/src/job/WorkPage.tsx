@@ -129,6 +129,15 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             {...(info?.remedy.schools ? { hint: info.remedy.schools } : {})}
           />
         )}
+        {info?.remedy.calibration && (
+          <p>
+            <Link to={`/jobs/${job.id}/calibration`}>What a calibration would hold</Link>
+            <span className="soft">
+              {" "}
+              Extents first, then centre; with what it would then read, and what became of the last.
+            </span>
+          </p>
+        )}
         {info?.remedy.by_hand && <Centred jobId={job.id} kind={info.remedy.code} search={search} />}
         {asks("axis") && axes === 2 && (
           <Choose label="Which sensor" options={AXES} value={axis} onChange={setAxis} />

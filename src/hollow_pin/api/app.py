@@ -20,6 +20,7 @@ from starlette.concurrency import run_in_threadpool
 from hollow_pin import __version__
 from hollow_pin.api import (
     calculators,
+    calibrating,
     centring,
     deciding,
     files,
@@ -173,6 +174,7 @@ def create_app(
         studies.router,
         deciding.router,
         calculators.router,
+        calibrating.router,
         centring.views,
     ):
         app.include_router(router, prefix="/api")

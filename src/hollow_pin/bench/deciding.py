@@ -29,7 +29,7 @@ from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.take_in import why_not_worked_on
-from hollow_pin.core.words import percent
+from hollow_pin.core.words import lower_first, percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import (
@@ -240,7 +240,7 @@ def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
         last = before[0]
         done = [w for w in work_of(db, last.id) if w.undone_at is None and w.stick == take.stick]
         was = done_words(done[-1].kind, done[-1].module) if done else "nothing was done"
-        said.append(f"Visit {len(before) + 1}; at the last one: {was[0].lower()}{was[1:]}.")
+        said.append(f"Visit {len(before) + 1}; at the last one: {lower_first(was)}.")
     same = [
         d.stood["causes"][0]["cause"]
         for d in latest_decisions(db, REMEMBERED)
@@ -348,7 +348,7 @@ def decide(
     with database.writing() as db:
         job = open_job(db, job_id)
         made = add_decision(db, job_id, view.take.id, chosen, advice, reason.strip(), stood, at)
-        said = f"Decided: {BY_CODE[chosen].label.lower()}, {stick_name(job.stick)}."
+        said = f"Decided: {lower_first(BY_CODE[chosen].label)}, {stick_name(job.stick)}."
         if chosen != advice:
             said += f" Against the advice. {reason.strip()}"
         elif reason.strip():

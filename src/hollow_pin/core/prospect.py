@@ -249,7 +249,7 @@ def _expected(remedy: Remedy, take: TakeReadings, parts: Sequence[Fitted]) -> di
         if (apart := now[RETURNS]) is not None and not take.hidden_at(RETURNS):
             found[RETURNS] = Expected(apart, apart, apart, apart)
         left = take.composite.circularity_after_recalibration
-        seen = left is not None and not take.hidden_at(CIRCULARITY) and not _cut_off(take)
+        seen = left is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
         if remedy.calibration == "recalibrated" and left is not None and seen:
             u = take.uncertainty.get("composite.circularity_after_recalibration", 0.3)
             found[CIRCULARITY] = Expected(
@@ -293,7 +293,7 @@ CUT_BINS = 2
 """Bins of 5° at the end of an axis's range, from which on what lies beyond is not seen."""
 
 
-def _cut_off(take: TakeReadings) -> bool:
+def cut_off(take: TakeReadings) -> bool:
     """Whether the rim lies at an end of its range farther than it touches it: what a recalibration
     would make of what is cut off cannot be said."""
     if take.rim is None:

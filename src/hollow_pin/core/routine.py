@@ -89,6 +89,15 @@ ROUTINES: tuple[Routine, ...] = (
         note="Rest, returns and rim, in under 45 seconds. The track is not measured.",
     ),
     Routine(
+        id="calibration",
+        name="Calibration",
+        steps=("rim", "let-go", "still"),
+        still_s=6.0,
+        releases=1,
+        laps=2,
+        note="Extents first, then centre: what a calibration learns, in the order it learns it.",
+    ),
+    Routine(
         id="soak",
         name="Soak",
         steps=("still",),

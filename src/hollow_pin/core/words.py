@@ -26,3 +26,8 @@ def toward(degrees: float) -> str:
 def listed(words: list[str]) -> str:
     """“4, 5 and 7”."""
     return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else words)
+
+
+def lower_first(words: str) -> str:
+    """As it stands within a sentence: “Replace by a Hall one” keeps its Hall."""
+    return words[:1].lower() + words[1:]

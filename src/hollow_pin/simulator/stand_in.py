@@ -406,7 +406,8 @@ class StandIn:
 def recalibrated(stick: Stick, seed: int) -> Stick:
     """The controller's own calibration: extents first, then centre samples after four pushes.
 
-    It takes away offset and scale as far as the stick itself comes back to one place.
+    It takes away offset and scale as far as the stick itself comes back to one place, and refuses
+    where it does not.
     """
     bare = replace(stick, calibration=Calibration())
     bench = StandIn(bare, seed)
@@ -424,6 +425,9 @@ def recalibrated(stick: Stick, seed: int) -> Stick:
         ends.append(signal(aim, 0.6))
         centres.append(signal(None, 1.0))
     centre = np.mean(centres, axis=0)
+    window = stick.converter.centre_window
+    if window and float(np.ptp(centres, axis=0).max()) > window:
+        return stick
     plus = (ends[0][0] - centre[0], ends[1][1] - centre[1])
     minus = (centre[0] - ends[2][0], centre[1] - ends[3][1])
     return replace(

@@ -109,8 +109,9 @@ class Converter:
 
     dead_zone: what the program reports as zero, %. dead_zone_kind: with a jump at its edge, per axis;
     or rescaled so that there is none, per axis or by the distance. hum, hum_hz: noise of the supply,
-    on all axes at once. news_every: how many samples share one conversion. lost: share of samples that
-    never arrive."""
+    on all axes at once. news_every: how many samples share one conversion. lost: share of samples
+    that never arrive. centre_window: how far apart, %, its calibration lets its centre samples lie
+    before it refuses; 0 for one that takes any."""
 
     bits: int = 10
     rate_hz: float = 250.0
@@ -121,6 +122,7 @@ class Converter:
     hum_hz: float = 50.0
     news_every: int = 1
     lost: float = 0.0
+    centre_window: float = 0.0
 
     @property
     def hi(self) -> int:

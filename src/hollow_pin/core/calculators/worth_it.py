@@ -7,6 +7,7 @@ from typing import Any, cast
 from hollow_pin.core.calculators.calculator import Calculator, Curve, Input, Output, Plot
 from hollow_pin.core.causes import CAUSES
 from hollow_pin.core.remedies import BY_CODE, WORK, ModuleKind
+from hollow_pin.core.words import lower_first
 from hollow_pin.core.worth import RETIRED, Money, Worth, worth
 
 
@@ -34,16 +35,12 @@ def _run(
         "instead": next(c.cost for c in found.chains if c.remedies == (RETIRED,)),
         "break_even": found.break_even,
         "chains": [
-            f"{', then '.join(_label(r) for r in c.remedies)}: {100 * c.chance:.0f}\u00a0% mended, "
-            f"{c.minutes:.0f} min, parts {c.parts:.2f}, in all {c.cost:.2f}"
+            f"{', then '.join(lower_first(BY_CODE[r].label) for r in c.remedies)}: "
+            f"{100 * c.chance:.0f}\u00a0% mended, {c.minutes:.0f} min, "
+            f"parts {c.parts:.2f}, in all {c.cost:.2f}"
             for c in mending
         ],
     }
-
-
-def _label(code: str) -> str:
-    label = BY_CODE[code].label
-    return label[0].lower() + label[1:]
 
 
 def _draw(cause: str, probability: float, rate: float, controller: float, **more: str) -> Plot:

@@ -1,0 +1,262 @@
+"""What a calibration of a job's stick would hold, what became of the last one, and what the kernel
+believes of its axes."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from sqlite3 import Connection
+
+from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.refusal import Refused
+from hollow_pin.bench.takes import get_job, get_take, open_job
+from hollow_pin.core.calibration import (
+    MOST_MARGIN,
+    Calibration,
+    CalibrationOutcome,
+    NotMeasured,
+    became_of,
+    calibrations,
+    left_over,
+    unseen,
+)
+from hollow_pin.core.record import Job, Take
+from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.sources.kernel_range import (
+    KernelAxis,
+    NotWritten,
+    Open,
+    open_input,
+    read_axes,
+    write_axes,
+)
+from hollow_pin.sources.source import SourceLost
+from hollow_pin.store.database import Database
+from hollow_pin.store.decisions import keep_setting, setting
+from hollow_pin.store.jobs import work_of
+from hollow_pin.store.ledger import add_entry
+from hollow_pin.store.takes import takes_of
+
+FLAT_SHARE = 0.02
+"""Of half the range, that is offered as flat where nothing else is."""
+
+
+@dataclass(frozen=True)
+class CalibrationRead:
+    """What a take reads of what a calibration changes, %; None where it was not measured."""
+
+    take_id: int
+    stage: str
+    dead_zone: float | None
+    circularity: float | None
+    reach: float | None
+
+
+@dataclass(frozen=True)
+class Kernel:
+    """What the kernel believes of a device's axes; kept: what it believed before it was written to
+    here, empty where it was not. offered: what this take would have it believe. trouble: why it cannot
+    be read."""
+
+    path: str
+    axes: tuple[KernelAxis, ...]
+    offered: tuple[KernelAxis, ...]
+    kept: tuple[KernelAxis, ...]
+    trouble: str
+
+
+@dataclass(frozen=True)
+class CalibrationView:
+    """take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
+    remarks: what its calibration looks like, in sentences. now: what it reads; after: what the first
+    take after a calibration read, and outcome what became of that; None where none was made."""
+
+    take_id: int | None
+    missing: str
+    remarks: tuple[str, ...]
+    kinds: tuple[Calibration, ...]
+    now: CalibrationRead | None
+    after: CalibrationRead | None
+    outcome: CalibrationOutcome | None
+    kernel: Kernel | None
+
+
+def view_calibration(
+    db: Connection,
+    job_id: int,
+    margin: float = 0.0,
+    take_id: int | None = None,
+    opened: Open = open_input,
+) -> CalibrationView:
+    """By the newest take before a calibration that was put on record, else by the newest there is; or
+    by one of the job that is named. Refused for a margin out of bounds."""
+    if not 0.0 <= margin <= MOST_MARGIN:
+        raise Refused(f"A margin lies from 0 to {MOST_MARGIN:g} %.", "margin")
+    job = get_job(db, job_id)
+    before, after = _takes(db, job, take_id)
+    readings = readings_of(db, before) if before is not None else None
+    if before is None or readings is None:
+        missing = "Measure it first: the rim for its ends, Let-go for its centre."
+        return CalibrationView(None, missing, (), (), None, None, None, None)
+    kernel = _kernel(db, before, (), opened)
+    now = _measured(before, readings)
+    remarks = tuple(said for said in (left_over(readings), unseen(readings)) if said)
+    try:
+        kinds = calibrations(readings, before.ranges, before.gate, margin)
+    except NotMeasured as why:
+        return CalibrationView(before.id, str(why), remarks, (), now, None, None, kernel)
+    kernel = _kernel(db, before, kinds, opened)
+    then = readings_of(db, after) if after is not None else None
+    outcome, measured = None, None
+    if after is not None and then is not None:
+        measured = _measured(after, then)
+        try:
+            plain = calibrations(readings, before.ranges, before.gate)[0]
+            outcome = became_of(readings, then, plain, before.ranges)
+        except NotMeasured:
+            outcome = None
+    return CalibrationView(before.id, "", remarks, kinds, now, measured, outcome, kernel)
+
+
+def _measured(take: Take, readings: TakeReadings) -> CalibrationRead:
+    rim = readings.rim
+    return CalibrationRead(
+        take.id,
+        take.stage,
+        readings.composite.dead_zone_needed,
+        rim.circularity_error if rim is not None else None,
+        min(rim.radius) if rim is not None else None,
+    )
+
+
+def _takes(db: Connection, job: Job, take_id: int | None) -> tuple[Take | None, Take | None]:
+    """The take that a calibration is worked out from, and the first one after it was calibrated."""
+    named = get_take(db, take_id) if take_id is not None else None
+    if named is not None and named.job_id != job.id:
+        raise Refused(f"Take {named.id} is of another job.", "take_id")
+    stick = named.stick if named is not None else job.stick
+    usable = [
+        t for t in takes_of(db, job.id) if t.stick == stick and t.usable and t.undone_at is None
+    ]
+    done = [
+        w.seq
+        for w in work_of(db, job.id)
+        if w.stick == stick
+        and w.undone_at is None
+        and BY_CODE[w.kind].calibration == "recalibrated"
+    ]
+    earlier = [t for t in usable if not done or t.seq < done[-1]]
+    before = named or next(reversed(earlier or usable), None)
+    if before is None:
+        return None, None
+    since = next((seq for seq in done if seq > before.seq), None)
+    after = next((t for t in usable if since is not None and t.seq > since), None)
+    return before, after
+
+
+def _key(path: str) -> str:
+    return f"kernel-range {path}"
+
+
+def _kernel(
+    db: Connection, take: Take, kinds: tuple[Calibration, ...], opened: Open
+) -> Kernel | None:
+    """Of a Linux input device; None for any other source."""
+    if take.source_kind != "event-device":
+        return None
+    path = take.headers["source-path"]
+    codes = [int(c) for c in take.headers["source-axes"].split(",")]
+    kept = tuple(KernelAxis(**a) for a in setting(db, _key(path)) or ())
+    try:
+        axes = read_axes(path, codes, opened)
+    except SourceLost as lost:
+        return Kernel(path, (), (), kept, f"{lost}.")
+    return Kernel(path, axes, _offered(take, axes, kinds), kept, "")
+
+
+def _offered(
+    take: Take, axes: tuple[KernelAxis, ...], kinds: tuple[Calibration, ...]
+) -> tuple[KernelAxis, ...]:
+    """What this take would have the kernel believe: it knows no centre, so the ends lie alike about
+    it; flat is the dead zone that the stick would then need, and fuzz stays."""
+    if not kinds:
+        return ()
+    held = kinds[0]
+    flipped = take.headers.get("source-flipped", "").split(",")
+    offered = []
+    for axis, now, r in zip(held.axes, axes, take.ranges, strict=False):
+        half = max(axis.centre - axis.low, axis.high - axis.centre)
+        low, high = axis.centre - half, axis.centre + half
+        # Up is positive here, and mostly negative there.
+        if (axis.axis == "y") != (axis.axis in flipped):
+            low, high = r.lo + r.hi - high, r.lo + r.hi - low
+        flat = round(max(held.forecast.dead_zone / 100.0, FLAT_SHARE) * half)
+        offered.append(KernelAxis(now.code, round(low), round(high), flat, now.fuzz))
+    return tuple(offered)
+
+
+def write_kernel(
+    database: Database,
+    job_id: int,
+    take_id: int,
+    axes: tuple[KernelAxis, ...],
+    at: str,
+    role: str = "",
+    opened: Open = open_input,
+) -> None:
+    """Have the kernel believe it; what it believed before is kept, to be put back. Refused where the
+    source is no input device, or the kernel does not take it."""
+    with database.reading() as db:
+        kernel = _of(db, job_id, take_id, opened)
+    known = {a.code for a in kernel.axes}
+    if {a.code for a in axes} != known:
+        raise Refused("Every axis of the take's stick is written, and no other.", "axes")
+    _write(kernel.path, axes, opened)
+    with database.writing() as db:
+        if not kernel.kept:
+            keep_setting(db, _key(kernel.path), [asdict(a) for a in kernel.axes])
+        add_entry(db, job_id, at, "note", f"Written to the kernel: {_said(axes)}", role)
+
+
+def restore_kernel(
+    database: Database,
+    job_id: int,
+    take_id: int,
+    at: str,
+    role: str = "",
+    opened: Open = open_input,
+) -> None:
+    """Put back what the kernel believed before it was first written to here."""
+    with database.reading() as db:
+        kernel = _of(db, job_id, take_id, opened)
+    if not kernel.kept:
+        raise Refused("Nothing was written to it from here.", "take_id")
+    _write(kernel.path, kernel.kept, opened)
+    with database.writing() as db:
+        keep_setting(db, _key(kernel.path), [])
+        add_entry(db, job_id, at, "note", f"Put back in the kernel: {_said(kernel.kept)}", role)
+
+
+def _of(db: Connection, job_id: int, take_id: int, opened: Open) -> Kernel:
+    open_job(db, job_id)
+    take = get_take(db, take_id)
+    if take.job_id != job_id:
+        raise Refused(f"Take {take_id} is of another job.", "take_id")
+    kernel = _kernel(db, take, (), opened)
+    if kernel is None:
+        raise Refused("Its source is no input device of this machine.", "take_id")
+    if kernel.trouble:
+        raise Refused(kernel.trouble, "take_id")
+    return kernel
+
+
+def _write(path: str, axes: tuple[KernelAxis, ...], opened: Open) -> None:
+    try:
+        write_axes(path, axes, opened)
+    except (NotWritten, SourceLost) as wrong:
+        raise Refused(str(wrong), "axes") from None
+
+
+def _said(axes: tuple[KernelAxis, ...]) -> str:
+    each = [f"axis {a.code} {a.lo} to {a.hi}, flat {a.flat}, fuzz {a.fuzz}" for a in axes]
+    return f"{'; '.join(each)}."

@@ -1,0 +1,298 @@
+"""What a calibration of a stick would hold, what the stick would then read, and what became of one.
+
+A calibration learns the ends of each axis first, and then its centre, from releases: learnt the other
+way round the centre is taken for the middle of a range that is not yet known.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+from typing import Literal
+
+import numpy as np
+
+from hollow_pin.core.geometry import lengths
+from hollow_pin.core.prospect import cut_off
+from hollow_pin.core.ranking import rank
+from hollow_pin.core.recording import AxisRange, Floats
+from hollow_pin.core.rim import BEARINGS, Gate, circularity, fill_around, radius_by_bearing
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.words import percent
+
+Kind = Literal["three-point", "two-point", "centre"]
+LABELS: dict[Kind, tuple[str, str]] = {
+    "three-point": (
+        "Ends and centre",
+        "Each half by itself, from its end to where it comes back to.",
+    ),
+    "two-point": ("Ends alone", "The centre is taken for the middle between them."),
+    "centre": ("Centre alone", "The ends stay those of the range."),
+}
+FEWEST_RETURNS = 4
+"""As many releases as a calibration takes its centre from, usually."""
+MOST_MARGIN = 20.0
+SEEN = 2 * sqrt(2)
+"""As many standard uncertainties of a reading make a change that can be seen."""
+UNKNOWN = 0.5
+SCALE_SEEN = 2.0
+"""A change of an end by less, %, is the hand's."""
+ROUND_SEEN = 1.0
+"""A change of circularity by less, %, is the hand's."""
+ROUND_WANTED = 4.0
+"""A rim that is rounder leaves a calibration nothing to do, %."""
+SCATTERS = 2.0
+"""Returns that lie farther apart, %, are why a calibration refuses: it wants its samples to agree."""
+NEAR = 1.0
+"""As near to what was forecast, %, as it was carried through."""
+
+
+class NotMeasured(ValueError):
+    """The rim or the returns that a calibration is worked out from are not there."""
+
+
+@dataclass(frozen=True)
+class AxisHeld:
+    """What is held of an axis, in the numbers of its source: low, centre, high. offset: of the centre
+    from the middle of the range. scale_low, scale_high: what each half is multiplied by."""
+
+    axis: Literal["x", "y"]
+    low: float
+    centre: float
+    high: float
+    offset: float
+    scale_low: float
+    scale_high: float
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """What the stick would then read, %: the dead zone needed, the circularity error and the shortest
+    reach; the last two None on one axis, and where the rim was cut off at an end of its range."""
+
+    dead_zone: float
+    circularity: float | None
+    reach: float | None
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """A calibration of a kind. margin: how much short of its ends, %, it takes for full."""
+
+    kind: Kind
+    label: str
+    words: str
+    margin: float
+    axes: tuple[AxisHeld, ...]
+    forecast: Forecast
+
+
+@dataclass(frozen=True, eq=False)
+class _Shape:
+    """rim (72, 2) and returns (n, 2), %; noise: how far the rest trembles, %; axes: 1 or 2."""
+
+    rim: Floats
+    returns: Floats
+    noise: float
+    axes: int
+    gate: Gate
+    cut: bool
+
+
+def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
+    let_go, still = take.let_go, take.still
+    if let_go is None or len(let_go.release) < FEWEST_RETURNS:
+        raise NotMeasured(
+            f"A centre is learnt from {FEWEST_RETURNS} releases or more: Let-go was not measured."
+        )
+    returns = np.array([(r.final_x, r.final_y or 0.0) for r in let_go.release])
+    noise = still.noise_reach if still is not None else 0.0
+    if axes == 1:
+        return _Shape(_ends_of_hold(take), returns, noise, 1, gate, False)
+    if take.rim is None:
+        raise NotMeasured("The ends are learnt from the rim: it was not measured.")
+    angle, radius = np.radians(BEARINGS), np.array(take.rim.radius)
+    rim = np.column_stack((radius * np.sin(angle), radius * np.cos(angle)))
+    return _Shape(rim, returns, noise, 2, gate, cut_off(take))
+
+
+def _ends_of_hold(take: TakeReadings) -> Floats:
+    """The ends of a single axis, from where it was held: (2, 2) %."""
+    sides: dict[bool, list[float]] = {False: [], True: []}
+    for hold in take.hold or ():
+        sides[hold.bearing < 180.0].append(hold.level)
+    if not all(sides.values()):
+        raise NotMeasured("The ends of one axis are learnt from Hold to both sides: not measured.")
+    return np.array([(-max(sides[False]), 0.0), (max(sides[True]), 0.0)])
+
+
+def calibrations(
+    take: TakeReadings, ranges: Sequence[AxisRange], gate: Gate, margin: float = 0.0
+) -> tuple[Calibration, ...]:
+    """What a calibration of each kind would hold. ranges: of the source, one an axis; margin: 0 to 20,
+    %. Raises NotMeasured."""
+    shape = _shape_of(take, len(ranges), gate)
+    return tuple(_held(kind, shape, ranges, margin) for kind in LABELS)
+
+
+def _held(kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float) -> Calibration:
+    low, high = shape.rim.min(axis=0), shape.rim.max(axis=0)
+    centre = shape.returns.mean(axis=0)
+    if kind == "two-point":
+        centre = (low + high) / 2
+    elif kind == "centre":
+        low, high = centre - 100.0, centre + 100.0
+    keep = 1.0 - margin / 100.0
+    low, high = centre - (centre - low) * keep, centre + (high - centre) * keep
+    axes = tuple(
+        _axis_held(axis, r, float(low[i]), float(centre[i]), float(high[i]))
+        for i, (axis, r) in enumerate(zip(("x", "y"), ranges, strict=False))
+    )
+    label, words = LABELS[kind]
+    return Calibration(kind, label, words, margin, axes, _forecast(shape, low, centre, high))
+
+
+def _axis_held(axis: str, r: AxisRange, low: float, centre: float, high: float) -> AxisHeld:
+    half, middle = (r.hi - r.lo) / 2, (r.hi + r.lo) / 2
+
+    def raw(u: float) -> float:
+        return middle + u / 100.0 * half
+
+    return AxisHeld(
+        "x" if axis == "x" else "y",
+        raw(low),
+        raw(centre),
+        raw(high),
+        raw(centre) - middle,
+        100.0 / max(centre - low, 1e-9),
+        100.0 / max(high - centre, 1e-9),
+    )
+
+
+def applied(u: Floats, low: Floats, centre: Floats, high: Floats) -> Floats:
+    """What is reported of places u (n, 2), %, by a calibration: (n, 2) %, at its ends no more."""
+    off = u - centre
+    share = np.where(
+        off > 0, off / np.maximum(high - centre, 1e-9), off / np.maximum(centre - low, 1e-9)
+    )
+    return np.asarray(np.clip(100.0 * share, -100.0, 100.0))
+
+
+def _forecast(shape: _Shape, low: Floats, centre: Floats, high: Floats) -> Forecast:
+    scale = float((200.0 / np.maximum(high - low, 1e-9))[: shape.axes].mean())
+    returns = applied(shape.returns, low, centre, high)[:, : shape.axes]
+    dead_zone = float(lengths(np.column_stack((returns, np.zeros((len(returns), 2))))[:, :2]).max())
+    dead_zone += shape.noise * scale
+    if shape.axes == 1 or shape.cut:
+        return Forecast(dead_zone, None, None)
+    rim = applied(shape.rim, low, centre, high)
+    radius = fill_around(radius_by_bearing(rim))
+    cut = np.abs(rim).max(axis=1) >= 100.0
+    return Forecast(dead_zone, circularity(radius, shape.gate, cut), float(radius.min()))
+
+
+Became = Literal["held", "partly", "refused", "worse", "needless"]
+
+
+@dataclass(frozen=True)
+class CalibrationOutcome:
+    """What became of a calibration, and why, in sentences."""
+
+    became: Became
+    words: str
+
+
+def _seen(take: TakeReadings, path: str) -> float:
+    u = take.uncertainty.get(path)
+    return SEEN * u if u is not None else UNKNOWN
+
+
+def became_of(
+    before: TakeReadings, after: TakeReadings, held: Calibration, ranges: Sequence[AxisRange]
+) -> CalibrationOutcome:
+    """Hold a calibration against what it should have held: takes before and after, of the same
+    stick. Raises NotMeasured."""
+    was = _shape_of(before, len(ranges), "round")
+    now = _shape_of(after, len(ranges), "round")
+    axes = len(ranges)
+    centre_was, centre_now = was.returns.mean(axis=0)[:axes], now.returns.mean(axis=0)[:axes]
+    ends_was = np.stack((was.rim.min(axis=0), was.rim.max(axis=0)))[:, :axes]
+    ends_now = np.stack((now.rim.min(axis=0), now.rim.max(axis=0)))[:, :axes]
+    near = np.array([max(_seen(before, f"still.rest_{a}"), UNKNOWN) for a in "xy"])[:axes]
+    round_was, round_now = (t.value("rim.circularity_error") or 0.0 for t in (before, after))
+    wanted = (
+        round_was > ROUND_WANTED
+        or bool((np.abs(centre_was) > near).any())
+        or bool((np.abs(np.abs(ends_was) - 100.0) > SCALE_SEEN).any())
+    )
+    moved = (
+        bool((np.abs(centre_now - centre_was) > near).any())
+        or bool((np.abs(ends_now - ends_was) > SCALE_SEEN).any())
+        or abs(round_now - round_was) > max(_seen(before, "rim.circularity_error"), ROUND_SEEN)
+    )
+    if not moved:
+        return _unmoved(before, wanted)
+    needed, then = before.composite.dead_zone_needed, after.composite.dead_zone_needed
+    if needed is not None and then is not None:
+        least = max(_seen(before, "composite.dead_zone_needed"), UNKNOWN)
+        if then > needed + least:
+            return CalibrationOutcome(
+                "worse",
+                f"It made it worse: {percent(then)} of dead zone where {percent(needed)} were "
+                "needed. Again, extents first, slowly to every end, then the centre with hands off; "
+                "or back to the factory's.",
+            )
+        spread = before.value("let_go.return_spread") or 0.0
+        if then > held.forecast.dead_zone + max(least, NEAR, spread / 2):
+            return CalibrationOutcome(
+                "partly",
+                f"It came out at {percent(then)}, and {percent(held.forecast.dead_zone)} could be "
+                "had: its centre was sampled while it was touched, or before its ends. Again, extents "
+                "first.",
+            )
+    return CalibrationOutcome("held", "It holds: the stick reads what was to be expected of it.")
+
+
+def _unmoved(before: TakeReadings, wanted: bool) -> CalibrationOutcome:
+    """Centre and ends are what they were."""
+    if not wanted:
+        return CalibrationOutcome(
+            "needless",
+            "Nothing moved, and nothing had to: centre and ends were where a calibration puts them.",
+        )
+    spread = before.let_go.return_spread if before.let_go is not None else None
+    said = "It refused: centre and both ends are what they were. "
+    if spread is not None and spread > SCATTERS:
+        said += (
+            f"Its releases come back {percent(spread)} apart, and a calibration wants its centre "
+            "samples to agree: what scatters them, wear or a bind, is mended first."
+        )
+    else:
+        said += (
+            "Its releases agree, so that is not why: it was not carried through, was not saved, or "
+            "wants another order. Extents first, then the centre with hands off."
+        )
+    return CalibrationOutcome("refused", said)
+
+
+def left_over(take: TakeReadings) -> str:
+    """Whether the calibration that is in it was learnt from another part, by the causes as they are
+    ranked, in a sentence; empty where it is not likelier than not."""
+    told = next(c for c in rank(take) if c.cause == "calibration")
+    if not told.likely:
+        return ""
+    return (
+        "Scale or centre fit another part: the calibration that is in it was left over, or its last "
+        "round was not finished."
+    )
+
+
+def unseen(take: TakeReadings) -> str:
+    """What of its ends a take does not show, in a sentence; empty where it shows them."""
+    if take.rim is None or not cut_off(take):
+        return ""
+    return (
+        "Its rim lies at an end of its range, and what is beyond is not seen: the ends given here are "
+        "the least that they can be. A rawer source, or the factory calibration, may show them."
+    )

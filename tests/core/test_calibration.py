@@ -1,0 +1,204 @@
+"""What a calibration would hold and leave, against doing it; and what became of one, by its right
+name."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.calibration import (
+    NotMeasured,
+    applied,
+    became_of,
+    calibrations,
+    left_over,
+    unseen,
+)
+from hollow_pin.core.recording import AxisRange
+from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn, recalibrated
+from hollow_pin.simulator.stick import Calibration, Stick
+
+RANGES = (AxisRange(0, 4095),) * 2
+
+
+def made(condition: str, seed: int) -> Stick:
+    return fresh_stick("potentiometer", "round", 12, 250.0, condition, seed)
+
+
+def read(stick: Stick, seed: int) -> TakeReadings:
+    return measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+
+
+@cache
+def before(condition: str, seed: int) -> TakeReadings:
+    return read(made(condition, seed), seed)
+
+
+@pytest.mark.parametrize("seed", [3, 4, 5])
+def test_what_a_calibration_would_leave_is_what_it_leaves(seed: int) -> None:
+    take = before("miscalibrated", seed)
+    held = calibrations(take, RANGES, "round")[0]
+    after = read(recalibrated(made("miscalibrated", seed), seed), seed + 50)
+    assert take.rim.circularity_error > 5
+    told = held.forecast
+    assert told.dead_zone == pytest.approx(after.composite.dead_zone_needed, abs=0.6)
+    assert told.circularity == pytest.approx(after.rim.circularity_error, abs=0.5)
+    assert told.reach == pytest.approx(min(after.rim.radius), abs=1.5)
+    assert became_of(take, after, held, RANGES).became == "held"
+    assert "another part" in left_over(take)
+
+
+def test_what_is_held_is_in_the_numbers_of_the_source_and_undoes_a_known_fault() -> None:
+    """A stick whose program takes 80 and 90 % for its ends, and 5 % for its centre: what is held is
+    where its own centre and ends lie in what is reported now."""
+    stick = replace(
+        made("sound", 6), calibration=Calibration((5.0, 0.0), (80.0, 90.0), (80.0, 90.0))
+    )
+    held = calibrations(read(stick, 6), RANGES, "round")[0]
+    x, y = held.axes
+    clean = StandIn(stick, 6).run(500).clean.mean(axis=0)
+    for axis, centre in ((x, clean[0]), (y, clean[1])):
+        assert axis.centre == pytest.approx(2047.5 * (1 + centre / 100), abs=15)
+        assert axis.offset == pytest.approx(axis.centre - 2047.5)
+        low, high = axis.centre - axis.low, axis.high - axis.centre
+        assert axis.scale_low == pytest.approx(2047.5 / low)
+        assert axis.scale_high == pytest.approx(2047.5 / high)
+    assert x.offset == pytest.approx(-2047.5 * 5 / 80, abs=40)
+
+
+def test_kinds_differ_by_what_they_learn() -> None:
+    take = before("miscalibrated", 3)
+    ends, alone, centre = calibrations(take, RANGES, "round")
+    assert [k.kind for k in (ends, alone, centre)] == ["three-point", "two-point", "centre"]
+    for a, b in zip(ends.axes, alone.axes, strict=True):
+        assert (b.low, b.high) == pytest.approx((a.low, a.high))
+        assert b.centre == pytest.approx((b.low + b.high) / 2)
+    for a, c in zip(ends.axes, centre.axes, strict=True):
+        assert c.centre == a.centre
+        assert c.high - c.low == pytest.approx(4095)
+    assert alone.forecast.dead_zone > ends.forecast.dead_zone
+    assert centre.forecast.circularity > 3 * ends.forecast.circularity
+
+
+def test_a_margin_pulls_the_ends_in_and_makes_full_sure() -> None:
+    take = before("miscalibrated", 3)
+    plain = calibrations(take, RANGES, "round")[0]
+    wide = calibrations(take, RANGES, "round", 10.0)[0]
+    for a, b in zip(plain.axes, wide.axes, strict=True):
+        assert b.centre - b.low == pytest.approx(0.9 * (a.centre - a.low))
+        assert b.high - b.centre == pytest.approx(0.9 * (a.high - a.centre))
+    assert wide.forecast.reach == pytest.approx(100, abs=0.5)
+    assert wide.forecast.dead_zone == pytest.approx(plain.forecast.dead_zone / 0.9, rel=0.02)
+
+
+def test_a_calibration_maps_its_own_points_to_the_ends_and_the_middle() -> None:
+    low, centre, high = np.array([-80.0, -70.0]), np.array([5.0, 0.0]), np.array([60.0, 90.0])
+    told = applied(np.array([low, centre, high, high * 2, (centre + high) / 2]), low, centre, high)
+    assert told == pytest.approx(
+        np.array([[-100, -100], [0, 0], [100, 100], [100, 100], [50, 50]], dtype=float)
+    )
+
+
+REFUSING = 12
+
+
+def test_those_that_refuse_are_named_with_their_reason() -> None:
+    """Worn sticks whose centre samples do not agree, under a calibration that wants them to."""
+    told = []
+    for seed in range(400, 480):
+        stick = made("worn", seed)
+        picky = replace(stick, converter=replace(stick.converter, centre_window=1.0))
+        if recalibrated(picky, seed) is not picky:
+            continue
+        first, again = (
+            measure_take(perform(StandIn(picky, s), BY_ID["calibration"], block_s=0.1).recording)
+            for s in (seed, seed + 7000)
+        )
+        outcome = became_of(first, again, calibrations(first, RANGES, "round")[0], RANGES)
+        told.append((outcome.became, "mended first" in outcome.words))
+        if len(told) == REFUSING:
+            break
+    assert len(told) == REFUSING
+    assert sum(t == ("refused", True) for t in told) >= REFUSING - 1, told
+
+
+@pytest.mark.parametrize("seed", [3, 4, 7])
+def test_one_that_was_never_carried_through_is_no_fault_of_the_stick(seed: int) -> None:
+    take, again = before("miscalibrated", seed), read(made("miscalibrated", seed), seed + 90)
+    outcome = became_of(take, again, calibrations(take, RANGES, "round")[0], RANGES)
+    assert outcome.became == "refused"
+    assert "not carried through" in outcome.words
+
+
+@pytest.mark.parametrize("seed", [3, 4, 5])
+def test_one_that_had_nothing_to_do_is_not_said_to_have_refused(seed: int) -> None:
+    stick = recalibrated(made("sound", seed), seed)
+    take, again = read(stick, seed), read(recalibrated(stick, seed + 1), seed + 90)
+    outcome = became_of(take, again, calibrations(take, RANGES, "round")[0], RANGES)
+    assert outcome.became in ("needless", "held")
+
+
+@pytest.mark.parametrize("seed", [3, 4, 5])
+def test_one_that_learnt_its_centre_from_a_touched_stick_made_it_worse(seed: int) -> None:
+    stick = made("sound", seed)
+    take = read(stick, seed)
+    off = replace(stick, calibration=Calibration((7.0, -4.0), (100.0, 100.0), (100.0, 100.0)))
+    outcome = became_of(take, read(off, seed + 60), calibrations(take, RANGES, "round")[0], RANGES)
+    assert outcome.became == "worse"
+    assert "extents first" in outcome.words
+
+
+@pytest.mark.parametrize("seed", [3, 5])
+def test_one_that_gained_less_than_could_be_had_is_told_so(seed: int) -> None:
+    stick = made("miscalibrated", seed)
+    take = before("miscalibrated", seed)
+    right = recalibrated(stick, seed)
+    centre = right.calibration.centre
+    half = replace(
+        right, calibration=replace(right.calibration, centre=(centre[0] + 3.0, centre[1]))
+    )
+    needed = take.composite.dead_zone_needed
+    after = read(half, seed + 60)
+    outcome = became_of(take, after, calibrations(take, RANGES, "round")[0], RANGES)
+    worse = after.composite.dead_zone_needed > needed + 0.6
+    assert outcome.became == ("worse" if worse else "partly")
+
+
+def test_a_rim_that_is_cut_off_is_said_to_be_and_not_forecast() -> None:
+    take = before("overscaled", 3)
+    held = calibrations(take, RANGES, "round")[0]
+    assert (held.forecast.circularity, held.forecast.reach) == (None, None)
+    assert "not seen" in unseen(take)
+    assert unseen(before("miscalibrated", 3)) == ""
+
+
+def test_nothing_is_learnt_from_what_was_not_measured() -> None:
+    take = before("sound", 3)
+    with pytest.raises(NotMeasured, match="rim"):
+        calibrations(replace(take, rim=None), RANGES, "round")
+    with pytest.raises(NotMeasured, match="releases"):
+        calibrations(replace(take, let_go=None), RANGES, "round")
+    few = replace(take.let_go, release=take.let_go.release[:3])
+    with pytest.raises(NotMeasured, match="releases"):
+        calibrations(replace(take, let_go=few), RANGES, "round")
+    four = replace(take.let_go, release=take.let_go.release[:4])
+    assert calibrations(replace(take, let_go=four), RANGES, "round")
+
+
+def test_a_lever_is_calibrated_by_where_it_was_held() -> None:
+    stick = fresh_stick("potentiometer", "round", 12, 250.0, "offset", 4, axes=1)
+    take = measure_take(perform(StandIn(stick, 4), block_s=0.1).recording)
+    held = calibrations(take, RANGES[:1], "round")[0]
+    (axis,) = held.axes
+    assert axis.low < axis.centre < axis.high
+    assert held.forecast.dead_zone < take.composite.dead_zone_needed
+    assert held.forecast.circularity is None
+    with pytest.raises(NotMeasured, match="Hold"):
+        calibrations(replace(take, hold=None), RANGES[:1], "round")
