@@ -267,7 +267,7 @@ def test_a_calculator_answers_with_a_plot_and_names_what_is_out_of_bounds(
     http: httpx.Client,
 ) -> None:
     known = {c["name"]: c for c in http.get("/api/calculators").json()}
-    assert known.keys() == {"trim", "divider", "iron", "temperature"}
+    assert known.keys() >= {"trim", "divider", "iron", "temperature", "dead-zone", "worth"}
     inputs = {
         "track_ohms": "10000",
         "trim_ohms": "10000",
@@ -278,7 +278,8 @@ def test_a_calculator_answers_with_a_plot_and_names_what_is_out_of_bounds(
     }
     found = http.post("/api/calculators/trim", json={"inputs": inputs}).json()
     assert {o["key"] for o in known["trim"]["outputs"]} == found["values"].keys()
-    assert [len(c["x"]) for c in found["plot"]["curves"]] == [101] * 4
+    (plot,) = found["plots"]
+    assert [len(c["x"]) for c in plot["curves"]] == [101] * 4
     wrong = http.post("/api/calculators/trim", json={"inputs": inputs | {"setting": "2"}})
     assert wrong.status_code == 422
     assert wrong.json()["errors"] == [
@@ -291,12 +292,21 @@ def test_a_job_s_take_fills_in_what_it_knows(http: httpx.Client) -> None:
     job = new_job(http)
     assert http.get(f"/api/calculators/from-job/{job}").json() == {
         "track_ohms": "10000",
+        "ordered_ohms": "10000",
         "bits": "10",
+        "sensor": "potentiometer",
     }
     sent = recording_file("offset")
     http.post(f"/api/jobs/{job}/recordings", files=sent, data={"stick": "left"}).raise_for_status()
     found = http.get(f"/api/calculators/from-job/{job}", params={"axis": "y"}).json()
     take = http.get(f"/api/jobs/{job}").json()["latest"]
+    zone = {"shape": "axial", "inner_percent": "8", "outer_percent": "5", "rescaled": "yes"}
+    body = {"inputs": zone, "job_id": job}
+    curve, over = http.post("/api/calculators/dead-zone", json=body).json()["plots"]
+    assert (curve["plane"], over["plane"]) == (False, True)
+    rim, received = over["curves"][:2]
+    assert max(abs(x) for x in rim["x"]) > 90
+    assert max(abs(x) for x in received["x"]) == 100
     rest = http.get(f"/api/takes/{take}").json()["values"]["still.rest_y"]
     assert float(found["rest_percent"]) == pytest.approx(rest, abs=0.01)
     assert float(found["position"]) == pytest.approx(0.5 + rest / 200, abs=1e-4)

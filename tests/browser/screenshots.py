@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import subprocess
 import sys
 import tempfile
@@ -42,18 +43,17 @@ def main() -> None:
             return f"/jobs/{jobs[tag]}/{place}"
 
         still = {
-            "bench": ("/", None),
             "new-job": ("/new", "GS-023"),
             "take-in": (job("GS-008", "take-in"), None),
             "function-check": (job("GS-008", f"check?check={checks['GS-008']}"), None),
             "controller": (f"/controllers/{controllers['GS-064']}", None),
-            "prove": (job("GS-012", "prove"), None),
             "readings": (take("GS-038"), None),
             "track": (take("GS-047"), "v"),
             "hidden": (take("GS-035"), None),
             "paddle": (take("GS-070"), None),
             "sticks": (job("GS-038", "sticks"), None),
             "decide": (job("GS-038", "decide"), None),
+            "calibration": (job("GS-055", "calibration"), None),
             "work": (job("GS-038", "work?kind=replaced"), None),
             "verify": (job("GS-008", "verify"), None),
             "hand-over": (job("GS-017", "hand-over"), None),
@@ -64,6 +64,7 @@ def main() -> None:
             draw(browser, server.base + path, name, "light", key)
         draw(browser, server.base + take("GS-038"), "readings-dark", "dark")
         draw_live(browser, server.base + job("GS-012", "prove"))
+        draw_centring(browser, server.base + job("GS-052", "centring?kind=trimmed"))
         browser.close()
         server.stop()
 
@@ -103,5 +104,18 @@ def draw_live(browser: Browser, address: str) -> None:
     page.close()
 
 
-if __name__ == "__main__":
-    main()
+def draw_centring(browser: Browser, address: str) -> None:
+    """Pushed and let go until it is read, and one trim turned."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    page.goto(address)
+    said = page.locator("h1")
+    expect(said).to_contain_text("Push it to the edge")
+    while said.inner_text().startswith(("Push", "Once more")):
+        page.keyboard.down("p")
+        expect(said).to_have_text("Let go.")
+        page.keyboard.up("p")
+        expect(said).to_have_text(re.compile("^(Turn|Push|Once more)"))
+    page.keyboard.press("ArrowUp" if "up" in said.inner_text() else "ArrowRight")
+    expect(page.locator(".readout-turns", has_text="turned")).to_have_count(1)
+    page.screenshot(path=SHOTS / "centring.png")
+    page.close()

@@ -1282,6 +1282,198 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/parts/kinds": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Kinds
+     * @description Kinds of parts, and ways for them to move.
+     */
+    get: operations["get_kinds_api_parts_kinds_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/parts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Parts
+     * @description Parts by name: whose name, footprint, place, note or lots hold every word; or that are low.
+     */
+    get: operations["get_parts_api_parts_get"];
+    put?: never;
+    /**
+     * Post Part
+     * @description A part that may lie on the shelf; how many do is said by movements.
+     */
+    post: operations["post_part_api_parts_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/parts/{part_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Part
+     * @description A part with its newest movements, or those before one.
+     */
+    get: operations["get_part_api_parts__part_id__get"];
+    /**
+     * Put Part
+     * @description Change what a part is; never how many there are.
+     */
+    put: operations["put_part_api_parts__part_id__put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/parts/{part_id}/movements": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Post Movement
+     * @description Move parts.
+     */
+    post: operations["post_movement_api_parts__part_id__movements_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/movements/{movement_id}/undo": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Post Undo
+     * @description Take a movement back, by another.
+     */
+    post: operations["post_undo_api_movements__movement_id__undo_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/orders": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Orders
+     * @description Orders, the open ones first, with when they are expected.
+     */
+    get: operations["get_orders_api_orders_get"];
+    put?: never;
+    /**
+     * Post Order
+     * @description Order parts; a job that waits for one says so.
+     */
+    post: operations["post_order_api_orders_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/orders/{order_id}/received": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Post Received
+     * @description Put what came on the shelf; whoever waits for it wakes.
+     */
+    post: operations["post_received_api_orders__order_id__received_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/orders/{order_id}/end": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Post End
+     * @description No more of it is awaited.
+     */
+    post: operations["post_end_api_orders__order_id__end_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/jobs/{job_id}/parts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Job Parts
+     * @description Which parts go in with a remedy, those that fit first; and what the job waits for.
+     */
+    get: operations["get_job_parts_api_jobs__job_id__parts_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs/{job_id}/centrings": {
     parameters: {
       query?: never;
@@ -1378,6 +1570,25 @@ export interface components {
       label: string;
       /** Words */
       words: string;
+    };
+    /**
+     * Awaited
+     * @description What comes for a part: the order, how many of it, when it is expected (a date, or empty),
+     *     whether that has passed, and the job that waits for it.
+     */
+    Awaited: {
+      /** Order Id */
+      order_id: number;
+      /** Source */
+      source: string;
+      /** Count */
+      count: number;
+      /** Expected On */
+      expected_on: string;
+      /** Late */
+      late: boolean;
+      /** Job Id */
+      job_id: number | null;
     };
     /**
      * AxisBody
@@ -1624,6 +1835,18 @@ export interface components {
       outcome: components["schemas"]["CalibrationOutcome"] | null;
       kernel: components["schemas"]["Kernel"] | null;
     };
+    /** CameBody */
+    CameBody: {
+      /** Line Id */
+      line_id: number;
+      /** Count */
+      count: number;
+      /**
+       * Lot
+       * @default
+       */
+      lot: string;
+    };
     /**
      * Catalogue
      * @description The tables of the core that a screen needs: readings, grades, steps, stations, remedies and
@@ -1742,6 +1965,62 @@ export interface components {
       after: string;
       /** Better */
       better: boolean | null;
+    };
+    /**
+     * ChangedFacts
+     * @description revision: of the part as it was read.
+     */
+    ChangedFacts: {
+      /** Name */
+      name: string;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "module"
+        | "sensor"
+        | "cap"
+        | "ring"
+        | "spring"
+        | "trim"
+        | "ribbon"
+        | "solder"
+        | "solvent"
+        | "other";
+      /**
+       * Footprint
+       * @default
+       */
+      footprint: string;
+      /** Ohms */
+      ohms?: number | null;
+      /** Tolerance */
+      tolerance?: number | null;
+      /**
+       * Sensor
+       * @default
+       */
+      sensor: ("potentiometer" | "hall") | "";
+      /**
+       * Place
+       * @default
+       */
+      place: string;
+      /** Price */
+      price?: number | null;
+      /**
+       * Reorder At
+       * @default 0
+       */
+      reorder_at: number;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+      /** Revision */
+      revision: number;
     };
     /**
      * Check
@@ -2012,6 +2291,22 @@ export interface components {
       revision: number;
     };
     /**
+     * Count
+     * @description How many lie there, and how many of these are reserved.
+     */
+    Count: {
+      /**
+       * Hand
+       * @default 0
+       */
+      hand: number;
+      /**
+       * Held
+       * @default 0
+       */
+      held: number;
+    };
+    /**
      * Counts
      * @description Open jobs by station and by what they wait for, and all that were closed.
      */
@@ -2274,6 +2569,57 @@ export interface components {
         [key: string]: number[];
       };
     };
+    /** FactsBody */
+    FactsBody: {
+      /** Name */
+      name: string;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "module"
+        | "sensor"
+        | "cap"
+        | "ring"
+        | "spring"
+        | "trim"
+        | "ribbon"
+        | "solder"
+        | "solvent"
+        | "other";
+      /**
+       * Footprint
+       * @default
+       */
+      footprint: string;
+      /** Ohms */
+      ohms?: number | null;
+      /** Tolerance */
+      tolerance?: number | null;
+      /**
+       * Sensor
+       * @default
+       */
+      sensor: ("potentiometer" | "hall") | "";
+      /**
+       * Place
+       * @default
+       */
+      place: string;
+      /** Price */
+      price?: number | null;
+      /**
+       * Reorder At
+       * @default 0
+       */
+      reorder_at: number;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
     /**
      * Figure
      * @description One number to show. beside: another reading that is said with it, and its name there. note: what
@@ -2296,6 +2642,20 @@ export interface components {
        * @default
        */
       note: string;
+    };
+    /**
+     * Fit
+     * @description Whether a part fits a stick, and why, in sentences: what it would do, too, where its value is
+     *     another.
+     */
+    Fit: {
+      /**
+       * Fits
+       * @enum {string}
+       */
+      fits: "fits" | "other-value" | "unknown" | "not";
+      /** Words */
+      words: string[];
     };
     /**
      * Forecast
@@ -2936,6 +3296,16 @@ export interface components {
       closed_at: string | null;
     };
     /**
+     * JobParts
+     * @description What goes in with a remedy, the best first; and what the job waits for.
+     */
+    JobParts: {
+      /** Offered */
+      offered: components["schemas"]["Offered"][];
+      /** Awaited */
+      awaited: components["schemas"]["Awaited"][];
+    };
+    /**
      * JobView
      * @description A job and everything that happened to it. answers: what was told at take-in.
      *
@@ -3065,6 +3435,26 @@ export interface components {
       take_id: number;
       /** Axes */
       axes: components["schemas"]["AxisBody"][];
+    };
+    /** KindInfo */
+    KindInfo: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "module"
+        | "sensor"
+        | "cap"
+        | "ring"
+        | "spring"
+        | "trim"
+        | "ribbon"
+        | "solder"
+        | "solvent"
+        | "other";
+      /** Label */
+      label: string;
     };
     /**
      * Known
@@ -3426,7 +3816,8 @@ export interface components {
     };
     /**
      * ModelStick
-     * @description One stick, lever or paddle of a model.
+     * @description One stick, lever or paddle of a model. footprint: the holes of its module, by the shop's own
+     *     word; empty where it is not known.
      */
     ModelStick: {
       /** Name */
@@ -3445,6 +3836,11 @@ export interface components {
       gate: "round" | "square" | "octagon";
       /** Sensors */
       sensors: components["schemas"]["ModelSensor"][];
+      /**
+       * Footprint
+       * @default
+       */
+      footprint: string;
     };
     /**
      * Money
@@ -3483,6 +3879,133 @@ export interface components {
       parts: {
         [key: string]: number;
       };
+    };
+    /**
+     * MoveBody
+     * @description count: how many; below 0 only where counting found fewer.
+     */
+    MoveBody: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "counted"
+        | "received"
+        | "from-donor"
+        | "reserved"
+        | "released"
+        | "used"
+        | "returned"
+        | "scrapped";
+      /** Count */
+      count: number;
+      /**
+       * Lot
+       * @default
+       */
+      lot: string;
+      /** Job Id */
+      job_id?: number | null;
+      /**
+       * Reason
+       * @default
+       */
+      reason: string;
+    };
+    /**
+     * Movement
+     * @description A way for parts to move. hand, held: what one of them adds to how many lie there, and to how
+     *     many of these are spoken for. job: whether it is for a job. why: whether it wants a reason.
+     */
+    Movement: {
+      /**
+       * Code
+       * @enum {string}
+       */
+      code:
+        | "counted"
+        | "received"
+        | "from-donor"
+        | "reserved"
+        | "released"
+        | "used"
+        | "returned"
+        | "scrapped";
+      /** Label */
+      label: string;
+      /**
+       * Hand
+       * @enum {integer}
+       */
+      hand: -1 | 0 | 1;
+      /**
+       * Held
+       * @enum {integer}
+       */
+      held: -1 | 0 | 1;
+      /**
+       * Job
+       * @default false
+       */
+      job: boolean;
+      /**
+       * Why
+       * @default false
+       */
+      why: boolean;
+    };
+    /**
+     * MovementRow
+     * @description One movement. count: of parts, below 0 where counting found fewer. hand, held: what it added.
+     *     undoes: the movement that it takes back; undone: whether another takes it back.
+     */
+    MovementRow: {
+      /** Id */
+      id: number;
+      /** Part Id */
+      part_id: number;
+      /** At */
+      at: string;
+      /** Role */
+      role: string;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "counted"
+        | "received"
+        | "from-donor"
+        | "reserved"
+        | "released"
+        | "used"
+        | "returned"
+        | "scrapped";
+      /** Count */
+      count: number;
+      /** Hand */
+      hand: number;
+      /** Held */
+      held: number;
+      /** Hand After */
+      hand_after: number;
+      /** Held After */
+      held_after: number;
+      /** Lot */
+      lot: string;
+      /** Job Id */
+      job_id: number | null;
+      /** Work Id */
+      work_id: number | null;
+      /** Line Id */
+      line_id: number | null;
+      /** Reason */
+      reason: string;
+      /** Undoes */
+      undoes: number | null;
+      /** Undone */
+      undone: boolean;
     };
     /** NewCheck */
     NewCheck: {
@@ -3703,6 +4226,21 @@ export interface components {
        * @description What was read while it was centred by hand.
        */
       centring_id?: number | null;
+      /**
+       * Part Id
+       * @description What went in, from the shelf.
+       */
+      part_id?: number | null;
+    };
+    /**
+     * Offered
+     * @description A part held against a job's stick. held: how many are reserved for the job.
+     */
+    Offered: {
+      line: components["schemas"]["PartLine"];
+      fit: components["schemas"]["Fit"];
+      /** Held */
+      held: number;
     };
     /**
      * Option
@@ -3726,6 +4264,82 @@ export interface components {
       refused: string | null;
       /** Because */
       because: string;
+    };
+    /**
+     * Order
+     * @description expected_on: a date, or empty. came_at: when the first of it came.
+     */
+    Order: {
+      /** Id */
+      id: number;
+      /** Source */
+      source: string;
+      /** Ordered At */
+      ordered_at: string;
+      /** Expected On */
+      expected_on: string;
+      /** Note */
+      note: string;
+      /** Came At */
+      came_at: string | null;
+      /** Closed At */
+      closed_at: string | null;
+      /** Lines */
+      lines: components["schemas"]["OrderLine"][];
+    };
+    /**
+     * OrderBody
+     * @description expected_on: a date, or empty: then past orders of the source tell it.
+     */
+    OrderBody: {
+      /** Source */
+      source: string;
+      /** Lines */
+      lines: components["schemas"]["WantedBody"][];
+      /**
+       * Expected On
+       * @default
+       */
+      expected_on: string;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
+     * OrderLine
+     * @description came: how many of it came so far. job_id: of the job that waits for it.
+     */
+    OrderLine: {
+      /** Id */
+      id: number;
+      /** Part Id */
+      part_id: number;
+      /** Part */
+      part: string;
+      /** Count */
+      count: number;
+      /** Came */
+      came: number;
+      /** Price */
+      price: number | null;
+      /** Job Id */
+      job_id: number | null;
+    };
+    /**
+     * OrderView
+     * @description An order. expected_on: as it was said, or as past orders of its source have it: told_by says
+     *     which. late: whether that has passed and something is still to come.
+     */
+    OrderView: {
+      order: components["schemas"]["Order"];
+      /** Expected On */
+      expected_on: string;
+      /** Told By */
+      told_by: string;
+      /** Late */
+      late: boolean;
     };
     /**
      * Outcome
@@ -3802,6 +4416,101 @@ export interface components {
       /** Here */
       here: boolean;
       device: components["schemas"]["PairedDevice"] | null;
+    };
+    /**
+     * Part
+     * @description How much of one part of a step is done: releases toward an hour, laps one way, seconds.
+     */
+    Part: {
+      /** Label */
+      label: string;
+      /** Done */
+      done: number;
+      /** Wanted */
+      wanted: number;
+    };
+    /**
+     * PartFacts
+     * @description What a part is. footprint: the holes it fits, by the shop's own word. ohms: as it is sold, with
+     *     its tolerance, %. sensor: of a module. place: where it lies. reorder_at: from how many left on it
+     *     is ordered again.
+     */
+    PartFacts: {
+      /** Name */
+      name: string;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "module"
+        | "sensor"
+        | "cap"
+        | "ring"
+        | "spring"
+        | "trim"
+        | "ribbon"
+        | "solder"
+        | "solvent"
+        | "other";
+      /**
+       * Footprint
+       * @default
+       */
+      footprint: string;
+      /** Ohms */
+      ohms?: number | null;
+      /** Tolerance */
+      tolerance?: number | null;
+      /**
+       * Sensor
+       * @default
+       */
+      sensor: ("potentiometer" | "hall") | "";
+      /**
+       * Place
+       * @default
+       */
+      place: string;
+      /** Price */
+      price?: number | null;
+      /**
+       * Reorder At
+       * @default 0
+       */
+      reorder_at: number;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
+     * PartLine
+     * @description A part as it stands on the shelf. free: how many are not reserved. awaited: how many are ordered
+     *     and have not come.
+     */
+    PartLine: {
+      part: components["schemas"]["Part"];
+      /** Free */
+      free: number;
+      /** Low */
+      low: boolean;
+      /** Awaited */
+      awaited: number;
+    };
+    /**
+     * PartView
+     * @description A part with its newest movements, its lots, what is reserved for whom, and what comes.
+     */
+    PartView: {
+      line: components["schemas"]["PartLine"];
+      /** Movements */
+      movements: components["schemas"]["MovementRow"][];
+      /** Lots */
+      lots: string[];
+      /** Awaited */
+      awaited: components["schemas"]["Awaited"][];
     };
     /**
      * Photo
@@ -4054,6 +4763,11 @@ export interface components {
       } | null;
       /** Reason */
       reason: string | null;
+    };
+    /** ReceivedBody */
+    ReceivedBody: {
+      /** Lines */
+      lines: components["schemas"]["CameBody"][];
     };
     /**
      * Record
@@ -4490,6 +5204,26 @@ export interface components {
        * @default []
        */
       items: string[];
+    };
+    /**
+     * Shelf
+     * @description lines: one page; total: how many there are in all.
+     */
+    Shelf: {
+      /** Lines */
+      lines: components["schemas"]["PartLine"][];
+      /** Total */
+      total: number;
+    };
+    /**
+     * ShelfInfo
+     * @description What kinds of parts there are, and how they move.
+     */
+    ShelfInfo: {
+      /** Kinds */
+      kinds: components["schemas"]["KindInfo"][];
+      /** Movements */
+      movements: components["schemas"]["Movement"][];
     };
     /**
      * Shown
@@ -5091,6 +5825,20 @@ export interface components {
       text: string;
     };
     /**
+     * WantedBody
+     * @description job_id: of the job that waits for it.
+     */
+    WantedBody: {
+      /** Part Id */
+      part_id: number;
+      /** Count */
+      count: number;
+      /** Price */
+      price?: number | null;
+      /** Job Id */
+      job_id?: number | null;
+    };
+    /**
      * Where
      * @description A stretch of a recording, in seconds from its start, and what it is.
      */
@@ -5262,18 +6010,6 @@ export interface components {
        * @enum {string}
        */
       decimal_point: "." | ",";
-    };
-    /**
-     * Part
-     * @description How much of one part of a step is done: releases toward an hour, laps one way, seconds.
-     */
-    Part: {
-      /** Label */
-      label: string;
-      /** Done */
-      done: number;
-      /** Wanted */
-      wanted: number;
     };
     /**
      * Progress
@@ -13832,6 +14568,1487 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_kinds_api_parts_kinds_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ShelfInfo"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_parts_api_parts_get: {
+    parameters: {
+      query?: {
+        text?: string;
+        low?: boolean;
+        after?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Shelf"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_part_api_parts_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FactsBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Part"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_part_api_parts__part_id__get: {
+    parameters: {
+      query?: {
+        before?: number | null;
+      };
+      header?: never;
+      path: {
+        part_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PartView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  put_part_api_parts__part_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        part_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChangedFacts"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Part"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_movement_api_parts__part_id__movements_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        part_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["MoveBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Part"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_undo_api_movements__movement_id__undo_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        movement_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Part"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_orders_api_orders_get: {
+    parameters: {
+      query?: {
+        open_only?: boolean;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OrderView"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_order_api_orders_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OrderBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OrderView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_received_api_orders__order_id__received_post: {
+    parameters: {
+      query?: never;
+      header?: {
+        "X-Bench-Role"?: string;
+      };
+      path: {
+        order_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ReceivedBody"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OrderView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  post_end_api_orders__order_id__end_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        order_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OrderView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_job_parts_api_jobs__job_id__parts_get: {
+    parameters: {
+      query: {
+        remedy: string;
+        stick?: string | null;
+      };
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["JobParts"];
+        };
       };
       /** @description The request cannot be read */
       400: {

@@ -28,6 +28,7 @@ from hollow_pin.api import (
     jobs,
     live,
     pairing,
+    parts,
     problems,
     shop,
     sources,
@@ -175,6 +176,7 @@ def create_app(
         deciding.router,
         calculators.router,
         calibrating.router,
+        parts.router,
         centring.views,
     ):
         app.include_router(router, prefix="/api")

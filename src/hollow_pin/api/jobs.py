@@ -133,6 +133,7 @@ def log_work(job_id: JobId, body: NewWork, database: Data, role: Role) -> Work:
         body.note,
         tuple(body.cautions),
         body.centring_id,
+        body.part_id,
     )
     return bench.log_work(database, job_id, plan, now(), role)
 

@@ -91,6 +91,7 @@ class NewWork(Request):
     note: Text = ""
     cautions: list[Line] = Field(default=[], max_length=50, description="Cautions read, by code.")
     centring_id: Key | None = Field(None, description="What was read while it was centred by hand.")
+    part_id: Key | None = Field(None, description="What went in, from the shelf.")
 
 
 class NewEntry(Request):

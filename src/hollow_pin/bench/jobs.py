@@ -6,6 +6,7 @@ import zlib
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
+from hollow_pin.bench.parts import use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import check_stick, get_job, open_job
@@ -34,6 +35,7 @@ from hollow_pin.store.jobs import (
     add_work,
     close_job,
     events_of,
+    find_work,
     jobs_on_bench,
     open_job_of,
     reopen_job,
@@ -190,6 +192,8 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         work = add_work(db, job_id, plan, state, at)
         if plan.centring_id is not None:
             bind_centring(db, plan.centring_id, work.id)
+        if plan.part_id is not None:
+            use_part(db, plan.part_id, work.id, job_id, plan.lot, at, role)
         if needed:
             said = f"Read: {', '.join(needed)}."
             add_entry(db, job_id, at, "caution", said, role, work_id=work.id)
@@ -213,7 +217,8 @@ def _centred(db: Connection, job_id: int, plan: WorkPlan, axes: int) -> str:
         raise NotFound("centring", plan.centring_id)
     if kept.kind != plan.kind or take.stick != plan.stick:
         raise Refused("It was centred by other work, or another stick was.", "centring_id")
-    if kept.work_id is not None:
+    bound = find_work(db, kept.work_id) if kept.work_id is not None else None
+    if bound is not None and bound.undone_at is None:
         raise Refused("That is on record with other work.", "centring_id")
     return in_words(kept.found, axes)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlite3 import Connection
 from typing import Literal
 
+from hollow_pin.bench.parts import take_back_of_work
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import open_job
 from hollow_pin.core.job import stage_of
@@ -28,6 +29,7 @@ from hollow_pin.store.ledger import (
     ledger_of,
     mark_undone,
 )
+from hollow_pin.store.parts import movements_of_work
 from hollow_pin.store.takes import restage, takes_of
 
 Written = Literal["note", "owner", "part"]
@@ -110,6 +112,10 @@ def undo(
             add_entry(db, job.id, at, "close", f"{ENDED_LABEL['withdrawn']}.", role)
         if entry.work_id is not None:
             _work_undone(db, entry, job.controller.id, back)
+            if not back:
+                take_back_of_work(db, entry.work_id, at, role)
+            elif movements_of_work(db, entry.work_id):
+                raise Refused("A part went in with it and lies on the shelf again: log it anew.")
         if entry.take_id is not None and any(
             t.id == entry.take_id and t.state == "recording" for t in takes_of(db, job.id)
         ):

@@ -25,13 +25,15 @@ class ModelSensor:
 
 @dataclass(frozen=True)
 class ModelStick:
-    """One stick, lever or paddle of a model."""
+    """One stick, lever or paddle of a model. footprint: the holes of its module, by the shop's own
+    word; empty where it is not known."""
 
     name: str
     axes: Literal[1, 2]
     sprung: bool
     gate: Gate
     sensors: tuple[ModelSensor, ...]
+    footprint: str = ""
 
     @property
     def kind(self) -> ModuleKind:

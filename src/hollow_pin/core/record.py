@@ -131,7 +131,8 @@ class Take:
 @dataclass(frozen=True)
 class WorkPlan:
     """What is to be put on record as done. kind: the remedy's code. cautions: those that were read, by
-    code. centring_id: what was read while it was centred by hand."""
+    code. centring_id: what was read while it was centred by hand. part_id: what went in, from the
+    shelf."""
 
     stick: str
     kind: str
@@ -141,3 +142,4 @@ class WorkPlan:
     note: str = ""
     cautions: tuple[str, ...] = ()
     centring_id: int | None = None
+    part_id: int | None = None
