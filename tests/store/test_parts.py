@@ -365,9 +365,8 @@ def test_what_fits_a_job_comes_first_and_what_does_not_is_left_out(bench) -> Non
     stocked(database, 5, replace(MODULE, name="Cap", kind="cap"))
     with database.reading() as db:
         found = parts_for(db, job.id, "replaced", None, AT).offered
-    # The footprint of the model is not known here, so what has the value is still to be held on.
     assert [o.line.part.id for o in found] == [right, none, wrong]
-    assert [o.fit.fits for o in found] == ["unknown", "unknown", "other-value"]
+    assert [o.fit.fits for o in found] == ["fits", "fits", "other-value"]
     with database.reading() as db:
         assert parts_for(db, job.id, "recalibrated", None, AT).offered == ()
 

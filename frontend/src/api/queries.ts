@@ -80,6 +80,44 @@ export const calibrationQuery = (job: number, margin: string) =>
     retry: false,
   });
 
+/** Kinds of parts, and ways for them to move. */
+export const partKindsQuery = queryOptions({
+  queryKey: ["part-kinds"],
+  queryFn: () => data(api.GET("/api/parts/kinds")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+/** The shelf as it is looked through; the last answer stays while one types. */
+export const shelfQuery = (text: string, low: boolean, after: number) =>
+  queryOptions({
+    queryKey: ["parts", text, low, after],
+    queryFn: () => data(api.GET("/api/parts", { params: { query: { text, low, after } } })),
+    placeholderData: (before) => before,
+  });
+
+export const partQuery = (part: number) =>
+  queryOptions({
+    queryKey: ["part", part],
+    queryFn: () => data(api.GET("/api/parts/{part_id}", { params: { path: { part_id: part } } })),
+  });
+
+export const ordersQuery = queryOptions({
+  queryKey: ["orders"],
+  queryFn: () => data(api.GET("/api/orders")),
+});
+
+/** What goes into a job's stick with a remedy. */
+export const jobPartsQuery = (job: number, remedy: string, stick: string) =>
+  queryOptions({
+    queryKey: ["job-parts", job, remedy, stick],
+    queryFn: () =>
+      data(
+        api.GET("/api/jobs/{job_id}/parts", {
+          params: { path: { job_id: job }, query: { remedy, stick } },
+        }),
+      ),
+  });
+
 export const trackRecordQuery = queryOptions({
   queryKey: ["decisions"],
   queryFn: () => data(api.GET("/api/decisions")),

@@ -4418,18 +4418,6 @@ export interface components {
       device: components["schemas"]["PairedDevice"] | null;
     };
     /**
-     * Part
-     * @description How much of one part of a step is done: releases toward an hour, laps one way, seconds.
-     */
-    Part: {
-      /** Label */
-      label: string;
-      /** Done */
-      done: number;
-      /** Wanted */
-      wanted: number;
-    };
-    /**
      * PartFacts
      * @description What a part is. footprint: the holes it fits, by the shop's own word. ohms: as it is sold, with
      *     its tolerance, %. sensor: of a module. place: where it lies. reorder_at: from how many left on it
@@ -4491,7 +4479,7 @@ export interface components {
      *     and have not come.
      */
     PartLine: {
-      part: components["schemas"]["Part"];
+      part: components["schemas"]["ShelfPart"];
       /** Free */
       free: number;
       /** Low */
@@ -5226,6 +5214,18 @@ export interface components {
       movements: components["schemas"]["Movement"][];
     };
     /**
+     * ShelfPart
+     * @description revision: of its facts.
+     */
+    ShelfPart: {
+      /** Id */
+      id: number;
+      facts: components["schemas"]["PartFacts"];
+      count: components["schemas"]["Count"];
+      /** Revision */
+      revision: number;
+    };
+    /**
      * Shown
      * @description What a study shows of one reading.
      */
@@ -5354,6 +5354,11 @@ export interface components {
       gate: "round" | "square" | "octagon";
       /** Sensors */
       sensors: components["schemas"]["SensorBody"][];
+      /**
+       * Footprint
+       * @default
+       */
+      footprint: string;
     };
     /**
      * StickHistory
@@ -6010,6 +6015,18 @@ export interface components {
        * @enum {string}
        */
       decimal_point: "." | ",";
+    };
+    /**
+     * Part
+     * @description How much of one part of a step is done: releases toward an hour, laps one way, seconds.
+     */
+    Part: {
+      /** Label */
+      label: string;
+      /** Done */
+      done: number;
+      /** Wanted */
+      wanted: number;
     };
     /**
      * Progress
@@ -14931,7 +14948,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Part"];
+          "application/json": components["schemas"]["ShelfPart"];
         };
       };
       /** @description The request cannot be read */
@@ -15179,7 +15196,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Part"];
+          "application/json": components["schemas"]["ShelfPart"];
         };
       };
       /** @description The request cannot be read */
@@ -15306,7 +15323,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Part"];
+          "application/json": components["schemas"]["ShelfPart"];
         };
       };
       /** @description The request cannot be read */
@@ -15429,7 +15446,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Part"];
+          "application/json": components["schemas"]["ShelfPart"];
         };
       };
       /** @description The request cannot be read */

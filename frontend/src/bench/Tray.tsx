@@ -83,6 +83,7 @@ export function Tray() {
       </div>
       <div className="tray-foot">
         <p className="shop wide">
+          <NavLink to="/parts">Parts</NavLink>
           <NavLink to="/bench-checks">Bench checks</NavLink>
           <NavLink to="/calculators">Calculators</NavLink>
           <NavLink to="/decisions">Decisions</NavLink>

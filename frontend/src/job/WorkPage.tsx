@@ -10,6 +10,7 @@ import { catalogueQuery, centringQuery, useChange } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
+import { PickPart } from "../parts/PickPart";
 import { useJobView } from "./JobMat";
 
 type NewWork = Schemas["NewWork"];
@@ -61,6 +62,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const [axis, setAxis] = useState<OneAxis>("");
   const [module, setModule] = useState<ModuleKind | null>(null);
   const [lot, setLot] = useState("");
+  const [part, setPart] = useState<number | null>(null);
   const [note, setNote] = useState("");
   const [read, setRead] = useState(false);
   const [all, setAll] = useState(!search.has("kind"));
@@ -80,6 +82,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
           lot: asks("lot") ? lot : "",
           note,
           cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
+          part_id: part,
           centring_id: Number(search.get("centring") ?? 0) || null,
         },
       }),
@@ -104,7 +107,10 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             label="Which stick"
             options={sticks.map((s) => [s.name, stickName(s.name)] as const)}
             value={stick}
-            onChange={setStick}
+            onChange={(name) => {
+              setStick(name);
+              setPart(null);
+            }}
           />
         )}
         {info && !all ? (
@@ -124,6 +130,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             value={info?.remedy.code ?? null}
             onChange={(kind) => {
               setRead(false);
+              setPart(null);
               setSearch({ kind }, { replace: true });
             }}
             {...(info?.remedy.schools ? { hint: info.remedy.schools } : {})}
@@ -149,6 +156,19 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             value={module}
             onChange={setModule}
             {...(wrong.module ? { hint: wrong.module } : {})}
+          />
+        )}
+        {info && (
+          <PickPart
+            key={`${info.remedy.code} ${stick}`}
+            jobId={job.id}
+            remedy={info.remedy.code}
+            stick={stick}
+            chosen={part}
+            choose={(found) => {
+              setPart(found?.id ?? null);
+              if (found?.facts.sensor) setModule(found.facts.sensor);
+            }}
           />
         )}
         {asks("lot") && (

@@ -15,6 +15,7 @@ const stick = (name: string): ModelBody["sticks"][number] => ({
   axes: 2,
   sprung: true,
   gate: "round",
+  footprint: "",
   sensors: [
     { axis: "x", kind: "potentiometer", side: "bottom", ohms: 10_000 },
     { axis: "y", kind: "potentiometer", side: "right", ohms: 10_000 },

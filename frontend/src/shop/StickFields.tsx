@@ -101,6 +101,13 @@ export function StickFields({
           />
         )}
       </div>
+      <div className="fields">
+        <TextField
+          label="Footprint of its module"
+          helperText="The holes it sits in, by your own word"
+          {...form.register(`${at}.footprint`)}
+        />
+      </div>
       {(["x", "y"] as const).slice(0, axes).map((axis, i) => (
         <div className="fields" key={axis}>
           <Controller

@@ -12,7 +12,7 @@ from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.bench import parts as bench
 from hollow_pin.core.parts import MOVEMENTS, PART_LABEL, Moved, Movement, PartFacts, PartKind
 from hollow_pin.core.remedies import ModuleKind
-from hollow_pin.store.parts import Part
+from hollow_pin.store.parts import ShelfPart
 
 router = APIRouter(tags=["parts"])
 Id = Annotated[int, Path(ge=1, le=2**53)]
@@ -111,7 +111,7 @@ def get_parts(
 
 
 @router.post("/parts", status_code=201)
-def post_part(body: FactsBody, database: Data) -> Part:
+def post_part(body: FactsBody, database: Data) -> ShelfPart:
     """A part that may lie on the shelf; how many do is said by movements."""
     return bench.new_part(database, body.facts())
 
@@ -125,20 +125,20 @@ def get_part(
 
 
 @router.put("/parts/{part_id}")
-def put_part(part_id: Id, body: ChangedFacts, database: Data) -> Part:
+def put_part(part_id: Id, body: ChangedFacts, database: Data) -> ShelfPart:
     """Change what a part is; never how many there are."""
     return bench.edit_part(database, part_id, body.facts(), body.revision)
 
 
 @router.post("/parts/{part_id}/movements", status_code=201)
-def post_movement(part_id: Id, body: MoveBody, database: Data, role: Role) -> Part:
+def post_movement(part_id: Id, body: MoveBody, database: Data, role: Role) -> ShelfPart:
     """Move parts."""
     move = bench.Move(body.kind, body.count, body.lot, body.job_id, body.reason)
     return bench.move_part(database, part_id, move, now(), role)
 
 
 @router.post("/movements/{movement_id}/undo", status_code=201)
-def post_undo(movement_id: Id, database: Data, role: Role) -> Part:
+def post_undo(movement_id: Id, database: Data, role: Role) -> ShelfPart:
     """Take a movement back, by another."""
     return bench.undo_movement(database, movement_id, now(), role)
 

@@ -261,6 +261,7 @@ class StickBody(Request):
     sprung: bool
     gate: Gate
     sensors: list[SensorBody] = Field(max_length=2)
+    footprint: Annotated[str, Field(max_length=80)] = ""
 
 
 class ModelBody(Request):

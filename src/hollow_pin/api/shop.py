@@ -25,6 +25,7 @@ def _model(body: ModelBody) -> Model:
             s.sprung,
             s.gate,
             tuple(ModelSensor(n.axis, n.kind, n.side, n.ohms) for n in s.sensors),
+            s.footprint.strip(),
         )
         for s in body.sticks
     )

@@ -29,7 +29,7 @@ from hollow_pin.store.parts import (
     MovementRow,
     NewMovement,
     Order,
-    Part,
+    ShelfPart,
     add_movement,
     add_order,
     add_part,
@@ -60,7 +60,7 @@ class PartLine:
     """A part as it stands on the shelf. free: how many are not reserved. awaited: how many are ordered
     and have not come."""
 
-    part: Part
+    part: ShelfPart
     free: int
     low: bool
     awaited: int
@@ -155,7 +155,7 @@ class Came:
     lot: str = ""
 
 
-def get_part(db: Connection, part_id: int) -> Part:
+def get_part(db: Connection, part_id: int) -> ShelfPart:
     part = find_part(db, part_id)
     if part is None:
         raise NotFound("part", part_id)
@@ -169,7 +169,7 @@ def view_shelf(
     return Shelf(tuple(_line(db, part) for part in found), total)
 
 
-def _line(db: Connection, part: Part) -> PartLine:
+def _line(db: Connection, part: ShelfPart) -> PartLine:
     coming = sum(line.count - line.came for _, line in lines_awaited(db, part.id, None))
     return PartLine(part, part.count.free, is_low(part.facts, part.count), coming)
 
@@ -203,13 +203,13 @@ def _awaited(
     return tuple(found)
 
 
-def new_part(database: Database, facts: PartFacts) -> Part:
+def new_part(database: Database, facts: PartFacts) -> ShelfPart:
     facts = _checked(facts)
     with database.writing() as db:
         return get_part(db, add_part(db, facts))
 
 
-def edit_part(database: Database, part_id: int, facts: PartFacts, revision: int) -> Part:
+def edit_part(database: Database, part_id: int, facts: PartFacts, revision: int) -> ShelfPart:
     """Change what a part is; never how many there are."""
     facts = _checked(facts)
     with database.writing() as db:
@@ -228,7 +228,7 @@ def _checked(facts: PartFacts) -> PartFacts:
     return facts
 
 
-def move_part(database: Database, part_id: int, move: Move, at: str, role: str = "") -> Part:
+def move_part(database: Database, part_id: int, move: Move, at: str, role: str = "") -> ShelfPart:
     """Move parts. Refused where there are not as many, or a reason or a job is missing."""
     with database.writing() as db:
         _move(db, part_id, move, at, role)
@@ -284,7 +284,7 @@ def use_part(
     _move(db, part_id, Move("used", 1, lot, job_id), at, role, work_id=work_id)
 
 
-def undo_movement(database: Database, movement_id: int, at: str, role: str = "") -> Part:
+def undo_movement(database: Database, movement_id: int, at: str, role: str = "") -> ShelfPart:
     """Take a movement back, by another. Refused where there are no longer as many, or where it belongs
     to work or to an order: those are undone where they were made."""
     with database.writing() as db:
@@ -454,8 +454,8 @@ RANK = ("fits", "unknown", "other-value")
 
 
 def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: str) -> JobParts:
-    """Which parts go in with a remedy, those that fit first; what fits the holes and not the value is
-    named with what it would do."""
+    """Which parts go in with a remedy: those that fit first, like for like before another kind; what
+    fits the holes and not the value is named with what it would do."""
     job = get_job(db, job_id)
     own = check_stick(job.controller, stick or job.stick)
     kinds = PARTS_OF.get(remedy, ())
@@ -466,5 +466,10 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
         for part in found
     ]
     fitting = [o for o in offered if o.fit.fits != "not"]
-    fitting.sort(key=lambda o: (RANK.index(o.fit.fits), -o.held, o.line.free < 1, -o.line.free))
+
+    def key(o: Offered) -> tuple[int, bool, int, bool, int]:
+        other = o.line.part.facts.sensor not in ("", own.kind)
+        return RANK.index(o.fit.fits), other, -o.held, o.line.free < 1, -o.line.free
+
+    fitting.sort(key=key)
     return JobParts(tuple(fitting), _awaited(db, None, job_id, now))

@@ -32,6 +32,7 @@ from hollow_pin.core.record import Conditions, TakePlan, Told, WorkPlan
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID, usual_routine
 from hollow_pin.demo.pictures import photograph
+from hollow_pin.demo.shelf import stock
 from hollow_pin.demo.stories import (
     CHECKED,
     ROLES,
@@ -128,6 +129,7 @@ async def _build(database: Database, now: datetime) -> int:
                     wait_for(database, job.id, event.waiting, event.text, _text(clock), ROLES[0])
                 case Closed():
                     close(database, job.id, event.ended, event.outcome, _text(clock), ROLES[0])
+    stock(database, now, jobs, ROLES[0])
     return takes + await _check_the_bench(database, now, jobs)
 
 

@@ -14,7 +14,7 @@ FACTS = tuple(PartFacts.__dataclass_fields__)
 
 
 @dataclass(frozen=True)
-class Part:
+class ShelfPart:
     """revision: of its facts."""
 
     id: int
@@ -98,19 +98,19 @@ _COUNTED = (
 )
 
 
-def _part(row: Row) -> Part:
+def _part(row: Row) -> ShelfPart:
     facts = PartFacts(**{key: row[key] for key in FACTS})
-    return Part(row["id"], facts, Count(row["hand"], row["held"]), row["revision"])
+    return ShelfPart(row["id"], facts, Count(row["hand"], row["held"]), row["revision"])
 
 
-def find_part(db: Connection, part_id: int) -> Part | None:
+def find_part(db: Connection, part_id: int) -> ShelfPart | None:
     row = db.execute(f"{_COUNTED} WHERE part.id = ?", (part_id,)).fetchone()
     return _part(row) if row else None
 
 
 def find_parts(
     db: Connection, text: str, low: bool, kinds: Sequence[str], most: int, after: int = 0
-) -> tuple[list[Part], int]:
+) -> tuple[list[ShelfPart], int]:
     """Parts by name, those of whose name, footprint, place, note or lots hold every word of a text;
     and how many there are. low: only those to be ordered again. kinds: of these, or of any."""
     where: list[str] = ["1"]

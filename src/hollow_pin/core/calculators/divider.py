@@ -86,7 +86,9 @@ def compared(
     )
     said.append(
         f"What it drives sees {own.source_ohms:,.0f} Ω and not {meant.source_ohms:,.0f} Ω: loaded, "
-        f"it errs by {own.error_percent:+.2f} % and not {meant.error_percent:+.2f} %."
+        f"it errs by {own.error_percent:+.2f} % and not {meant.error_percent:+.2f} %.".replace(
+            "-", "−"
+        )
     )
     if own.settling_error_counts is not None and meant.settling_error_counts is not None:
         said.append(

@@ -64,3 +64,13 @@ CREATE TRIGGER movement_stays BEFORE UPDATE ON movement
 BEGIN SELECT raise(ABORT, 'a movement is never changed: undo it by another'); END;
 CREATE TRIGGER movement_remains BEFORE DELETE ON movement
 BEGIN SELECT raise(ABORT, 'a movement is never removed: undo it by another'); END;
+
+-- The holes that the modules of the models that come with it fit, by this shop's own word.
+UPDATE model SET sticks = json_set(sticks, '$[0].footprint', 'P-14', '$[1].footprint', 'P-14')
+WHERE id = 'plover' AND json_array_length(sticks) = 2;
+UPDATE model SET sticks = json_set(sticks, '$[0].footprint', 'R-8 ribbon')
+WHERE id = 'dunlin' AND json_array_length(sticks) = 1;
+UPDATE model SET sticks = json_set(sticks, '$[0].footprint', 'T-3 rotary')
+WHERE id = 'turnstone' AND json_array_length(sticks) = 1;
+UPDATE model SET sticks = json_set(sticks, '$[0].footprint', 'S-22')
+WHERE id = 'skua' AND json_array_length(sticks) = 1;

@@ -1,0 +1,97 @@
+"""The shelf in the browser: a part put there, moved and taken back; ordered for a job, come, and used
+with the work."""
+
+from __future__ import annotations
+
+import re
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from conftest import Server, new_job
+
+pytestmark = pytest.mark.browser
+
+
+def counts(page: Page) -> list[str]:
+    return page.locator(".part-counts dd").all_inner_texts()
+
+
+def test_a_part_is_put_on_the_shelf_moved_and_taken_back_by_keys(
+    page: Page, server: Server
+) -> None:
+    page.goto(f"{server.base}/parts")
+    expect(page.get_by_text("Nothing is on the shelf yet.")).to_be_visible()
+    page.keyboard.press("a")
+    page.get_by_label("Name, as on the bag").fill("Module P-14")
+    page.get_by_label("Value, Ω").fill("ten")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("valid number")).to_be_visible()
+    page.get_by_label("Value, Ω").fill("10000")
+    page.get_by_label("Footprint").fill("P-14")
+    page.get_by_label("Order again at").fill("2")
+    page.keyboard.press("Enter")
+    expect(page.locator("h1")).to_have_text("Module P-14")
+    expect(page.get_by_text("None of it came yet.")).to_be_visible()
+    page.get_by_label("How many").fill("4")
+    page.get_by_label("Lot").fill("BC-1")
+    page.keyboard.press("Enter")
+    expect(page.locator(".part-counts dd").first).to_have_text("4")
+    page.get_by_label("Move", exact=True).click()
+    page.get_by_role("option", name="Thrown away").click()
+    page.get_by_label("How many").fill("3")
+    page.get_by_role("button", name="Put down").click()
+    expect(page.get_by_text("Say why.")).to_be_visible()
+    page.get_by_label("Why").fill("bent pins")
+    page.get_by_role("button", name="Put down").click()
+    expect(page.locator(".part-counts dd").first).to_have_text("1")
+    expect(page.get_by_text("free, order again")).to_be_visible()
+    page.get_by_role("button", name=re.compile("Take back: Thrown away")).click()
+    expect(page.locator(".part-counts dd").first).to_have_text("4")
+    expect(page.locator("tr.undone")).to_contain_text("bent pins")
+    page.get_by_role("link", name="The whole shelf").click()
+    page.get_by_label("Name, footprint, place or lot").fill("bc-1")
+    expect(page.get_by_role("rowheader", name=re.compile("Module P-14"))).to_be_visible()
+    page.get_by_label("Only what is to be ordered again").check()
+    expect(page.get_by_text("Nothing of that lies on the shelf.")).to_be_visible()
+
+
+def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """By way of one that fits the holes and not the value."""
+    job = new_job(http)
+    facts = {"kind": "module", "footprint": "P-14", "sensor": "potentiometer"}
+    right = http.post("/api/parts", json=facts | {"name": "Ten k", "ohms": 10_000}).json()["id"]
+    wrong = http.post("/api/parts", json=facts | {"name": "Two k", "ohms": 2300}).json()["id"]
+    http.post(f"/api/parts/{wrong}/movements", json={"kind": "received", "count": 1})
+    page.goto(f"{server.base}/jobs/{job}/work?kind=replaced")
+    shelf = page.get_by_role("group", name="Which part, from the shelf")
+    expect(shelf).to_contain_text("2300 Ω where 10000 Ω belong")
+    expect(shelf).to_contain_text("4.3 times as much")
+    expect(shelf.get_by_role("radio", name=re.compile("Ten k"))).to_be_disabled()
+    shelf.get_by_role("link", name="Order it").first.click()
+    expect(page.get_by_text(f"For job {job}: it waits until this comes.")).to_be_visible()
+    page.get_by_label("From").fill("Brackish Components")
+    page.get_by_label("Expected on").fill("2027-01-15")
+    page.get_by_role("button", name="It is ordered").click()
+    expect(page.get_by_text("Expected 15 Jan")).to_be_visible()
+    assert http.get(f"/api/jobs/{job}").json()["job"]["waiting"] == "part"
+    page.get_by_role("button", name="It came").first.click()
+    page.get_by_label("Lot, as on the bag").fill("BC-9")
+    page.get_by_role("button", name="Put on the shelf").click()
+    expect(
+        page.get_by_text("Closed today", exact=False).or_(page.locator("li.closed"))
+    ).to_be_visible()
+    assert http.get(f"/api/jobs/{job}").json()["job"]["waiting"] == ""
+    page.goto(f"{server.base}/jobs/{job}/work?kind=replaced")
+    expect(shelf).to_contain_text("1 reserved for this job")
+    shelf.get_by_role("radio", name=re.compile("Ten k")).check()
+    expect(page.get_by_role("radio", name="Potentiometer")).to_be_checked()
+    page.get_by_role("checkbox", name="Read and kept to").check()
+    page.get_by_role("button", name="Put on record").click()
+    expect(page).to_have_url(re.compile("/verify"))
+    page.goto(f"{server.base}/parts/{right}")
+    expect(page.locator("tbody tr").first).to_contain_text("Used")
+    assert counts(page) == ["0", "0", "0"]
