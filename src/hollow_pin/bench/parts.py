@@ -35,6 +35,7 @@ from hollow_pin.store.parts import (
     add_part,
     change_part,
     close_order,
+    counts_awaited,
     find_movement,
     find_order,
     find_part,
@@ -166,18 +167,20 @@ def view_shelf(
     db: Connection, text: str = "", low: bool = False, after: int = 0, most: int = SHOWN
 ) -> Shelf:
     found, total = find_parts(db, text, low, (), most, after)
-    return Shelf(tuple(_line(db, part) for part in found), total)
+    return Shelf(_lines(db, found), total)
 
 
-def _line(db: Connection, part: ShelfPart) -> PartLine:
-    coming = sum(line.count - line.came for _, line in lines_awaited(db, part.id, None))
-    return PartLine(part, part.count.free, is_low(part.facts, part.count), coming)
+def _lines(db: Connection, parts: Sequence[ShelfPart]) -> tuple[PartLine, ...]:
+    coming = counts_awaited(db, [part.id for part in parts])
+    return tuple(
+        PartLine(p, p.count.free, is_low(p.facts, p.count), coming.get(p.id, 0)) for p in parts
+    )
 
 
 def view_part(db: Connection, part_id: int, now: str, before: int = 2**62) -> PartView:
     part = get_part(db, part_id)
     return PartView(
-        _line(db, part),
+        _lines(db, [part])[0],
         tuple(movements_of(db, part_id, SHOWN, before)),
         tuple(lots_of(db, part_id)),
         _awaited(db, part_id, None, now),
@@ -462,8 +465,8 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     found = find_parts(db, "", False, kinds, MOST_FITTING)[0] if kinds else []
     held = held_for(db, job_id)
     offered = [
-        Offered(_line(db, part), fit(part.facts, remedy, own, own.footprint), held.get(part.id, 0))
-        for part in found
+        Offered(line, fit(line.part.facts, remedy, own, own.footprint), held.get(line.part.id, 0))
+        for line in _lines(db, found)
     ]
     fitting = [o for o in offered if o.fit.fits != "not"]
 

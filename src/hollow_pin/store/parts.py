@@ -3,6 +3,7 @@ counts, which are the sums of all."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from sqlite3 import Connection, Row
@@ -118,31 +119,31 @@ def find_parts(
     for i, word in enumerate(text.split()):
         given[f"w{i}"] = f"%{_literal(word)}%"
         where.append(
-            f"(part.name || ' ' || footprint || ' ' || place || ' ' || note LIKE :w{i} ESCAPE '\\' OR "
-            f"EXISTS (SELECT 1 FROM movement WHERE movement.part_id = part.id AND lot LIKE :w{i} "
-            "ESCAPE '\\'))"
+            f"(name || ' ' || footprint || ' ' || place || ' ' || note LIKE :w{i} ESCAPE '\\' OR "
+            f"id IN (SELECT part_id FROM movement WHERE lot <> '' AND lot LIKE :w{i} ESCAPE '\\'))"
         )
     if low:
         where.append(
-            "reorder_at > 0 AND coalesce(last.hand_after, 0) - coalesce(last.held_after, 0) "
-            "<= reorder_at"
+            "reorder_at > 0 AND reorder_at >= coalesce((SELECT hand_after - held_after FROM movement "
+            "WHERE movement.part_id = part.id ORDER BY movement.id DESC LIMIT 1), 0)"
         )
     if kinds:
         named = ", ".join(f":k{i}" for i in range(len(kinds)))
-        where.append(f"part.kind IN ({named})")
+        where.append(f"kind IN ({named})")
         given |= {f"k{i}": kind for i, kind in enumerate(kinds)}
-    condition = " AND ".join(where)
-    rows = db.execute(
-        f"{_COUNTED} WHERE {condition} ORDER BY part.name COLLATE NOCASE, part.id "
-        "LIMIT :most OFFSET :after",
+    ids = db.execute(
+        f"SELECT id, count(*) OVER () AS total FROM part WHERE {' AND '.join(where)} "
+        "ORDER BY name COLLATE NOCASE, id LIMIT :most OFFSET :after",
         given,
     ).fetchall()
-    if len(rows) < most and not after:
-        return [_part(r) for r in rows], len(rows)
-    counted = db.execute(f"SELECT count(*) FROM ({_COUNTED} WHERE {condition})", given).fetchone()[
-        0
-    ]
-    return [_part(r) for r in rows], int(counted)
+    found = {
+        row["id"]: _part(row)
+        for row in db.execute(
+            f"{_COUNTED} WHERE part.id IN (SELECT value FROM json_each(?))",
+            (json.dumps([r["id"] for r in ids]),),
+        )
+    }
+    return [found[r["id"]] for r in ids], int(ids[0]["total"]) if ids else 0
 
 
 def _literal(word: str) -> str:
@@ -327,6 +328,18 @@ def took_days(db: Connection, source: str, most: int = 20) -> list[float]:
         (source, most),
     )
     return [float(r["days"]) for r in rows]
+
+
+def counts_awaited(db: Connection, part_ids: Sequence[int]) -> dict[int, int]:
+    """How many of which parts are still to come, where any are."""
+    rows = db.execute(
+        "SELECT part_id, sum(count - (SELECT coalesce(sum(hand), 0) FROM movement "
+        "WHERE line_id = order_line.id)) AS coming FROM order_line "
+        "JOIN part_order ON part_order.id = order_line.order_id AND closed_at IS NULL "
+        "WHERE part_id IN (SELECT value FROM json_each(?)) GROUP BY part_id HAVING coming > 0",
+        (json.dumps(list(part_ids)),),
+    )
+    return {r["part_id"]: int(r["coming"]) for r in rows}
 
 
 def lines_awaited(

@@ -57,6 +57,7 @@ CREATE TABLE movement (                    -- only ever added to; a count is a s
 ) STRICT;
 CREATE INDEX movement_by_part ON movement (part_id, id);
 CREATE INDEX movement_by_job ON movement (job_id, part_id) WHERE job_id IS NOT NULL;
+CREATE INDEX movement_by_lot ON movement (lot, part_id) WHERE lot <> '';
 CREATE INDEX movement_by_line ON movement (line_id) WHERE line_id IS NOT NULL;
 CREATE INDEX movement_by_work ON movement (work_id) WHERE work_id IS NOT NULL;
 
