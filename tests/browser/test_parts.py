@@ -47,7 +47,7 @@ def test_a_part_is_put_on_the_shelf_moved_and_taken_back_by_keys(
     page.get_by_role("button", name="Put down").click()
     expect(page.locator(".part-counts dd").first).to_have_text("1")
     expect(page.get_by_text("free, order again")).to_be_visible()
-    page.get_by_role("button", name=re.compile("Take back: Thrown away")).click()
+    page.get_by_role("button", name=re.compile("Undo: Thrown away")).click()
     expect(page.locator(".part-counts dd").first).to_have_text("4")
     expect(page.locator("tr.undone")).to_contain_text("bent pins")
     page.get_by_role("link", name="The whole shelf").click()

@@ -62,7 +62,7 @@ def measured_through(seed: int) -> TakeReadings:
 
 
 @pytest.mark.filterwarnings("ignore::RuntimeWarning")
-@settings(max_examples=2_000, deadline=None, derandomize=True)
+@settings(max_examples=1_000, deadline=None, derandomize=True)
 @given(seed=st.integers(0, 2**40))
 def test_any_samples_give_readings_or_a_named_refusal(seed: int) -> None:
     measured_through(seed)

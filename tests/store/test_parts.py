@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from benches import AT, new_bench, taken_in
-from hollow_pin.bench.jobs import log_work, view_job
+from hollow_pin.bench.jobs import close, log_work, view_job
 from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.parts import (
     Came,
@@ -302,6 +302,35 @@ def test_when_an_order_is_expected_is_learnt_from_past_ones_of_its_source(bench)
         assert view_orders(db, after(90), open_only=True) == []
     assert lead_days([5]) is None
     assert lead_days([5, 9, 30]) == 9
+
+
+def test_what_was_reserved_for_a_job_that_ends_is_free_again(bench) -> None:
+    database, job = bench
+    part = stocked(database, 3)
+    move_part(database, part, Move("reserved", 2, job_id=job.id), AT)
+    close(database, job.id, "as-it-was", "", AT)
+    assert counts(database, part) == (3, 0)
+    other = taken_in(database, "GS-2")
+    move_part(database, part, Move("reserved", 3, job_id=other.id), AT)
+    with database.reading() as db:
+        taken = view_job(db, other.id).ledger[-1]
+    undo(database, taken.id, taken.revision, AT)
+    assert counts(database, part) == (3, 0), "it was never taken in"
+
+
+def test_what_came_by_mistake_is_awaited_again(bench) -> None:
+    database, _ = bench
+    part = stocked(database, 0)
+    made = order(database, "Ledge & Lagoon", [Wanted(part, 2)], AT)
+    whole = receive(database, made.order.id, [Came(made.order.lines[0].id, 2)], AT)
+    assert whole.order.closed_at is not None
+    with database.reading() as db:
+        came = view_part(db, part, AT).movements[0]
+    undo_movement(database, came.id, AT)
+    with database.reading() as db:
+        (again,) = view_orders(db, AT, open_only=True)
+        assert again.order.lines[0].came == 0
+        assert view_shelf(db).lines[0].awaited == 2
 
 
 def test_orders_that_cannot_be_are_refused_whole(bench) -> None:

@@ -160,7 +160,7 @@ function Movements({ movements }: { movements: readonly Schemas["MovementRow"][]
                 {!m.undone && m.undoes == null && m.work_id == null && (
                   <Button
                     size="small"
-                    aria-label={`Take back: ${label(m.kind)}, ${moment(m.at)}`}
+                    aria-label={`Undo: ${label(m.kind)}, ${moment(m.at)}`}
                     onClick={() => undo.mutate(m.id)}
                   >
                     Undo

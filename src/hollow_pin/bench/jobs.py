@@ -6,7 +6,7 @@ import zlib
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from hollow_pin.bench.parts import use_part
+from hollow_pin.bench.parts import release_all, use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import check_stick, get_job, open_job
@@ -250,6 +250,7 @@ def close(
             raise Refused(why, "ended")
         if running_take_of(db, job_id) is not None:
             raise Refused("A take of this job is running. End it first.", "ended")
+        release_all(db, job_id, at, role)
         close_job(db, job_id, ended, outcome.strip(), at)
         said = f"{ENDED_LABEL[ended]}. {outcome.strip()}".strip()
         add_entry(db, job_id, at, "close", said, role)

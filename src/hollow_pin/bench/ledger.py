@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlite3 import Connection
 from typing import Literal
 
-from hollow_pin.bench.parts import take_back_of_work
+from hollow_pin.bench.parts import release_all, take_back_of_work
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import open_job
 from hollow_pin.core.job import stage_of
@@ -108,6 +108,7 @@ def undo(
         if entry.kind == "waiting" and not back:
             _waits_no_longer(db, entry)
         if entry.kind == "take-in":
+            release_all(db, job.id, at, role)
             close_job(db, job.id, "withdrawn", "", at)
             add_entry(db, job.id, at, "close", f"{ENDED_LABEL['withdrawn']}.", role)
         if entry.work_id is not None:

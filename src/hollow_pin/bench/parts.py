@@ -47,6 +47,7 @@ from hollow_pin.store.parts import (
     movements_of_work,
     order_came,
     orders,
+    reopen_order_of,
     took_days,
 )
 
@@ -297,7 +298,15 @@ def undo_movement(database: Database, movement_id: int, at: str, role: str = "")
         if found.work_id is not None and found.undoes is None:
             raise Refused("It went in with work: undo the work in the job's ledger.")
         _take_back(db, found, at, role)
+        if found.line_id is not None:
+            reopen_order_of(db, found.line_id)
         return get_part(db, found.part_id)
+
+
+def release_all(db: Connection, job_id: int, at: str, role: str) -> None:
+    """A job ends: what was reserved for it, and did not go in, is free for others."""
+    for part_id, held in held_for(db, job_id).items():
+        _move(db, part_id, Move("released", held, job_id=job_id), at, role)
 
 
 def take_back_of_work(db: Connection, work_id: int, at: str, role: str) -> None:

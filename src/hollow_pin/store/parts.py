@@ -99,6 +99,14 @@ _COUNTED = (
 )
 
 
+_LOTS = (
+    "WITH RECURSIVE lots (lot) AS (SELECT min(lot) FROM movement WHERE lot <> '' UNION ALL "
+    "SELECT (SELECT min(lot) FROM movement WHERE lot <> '' AND lot > lots.lot) FROM lots "
+    "WHERE lots.lot IS NOT NULL)"
+)
+"""Every lot once, by a seek each: many movements have few."""
+
+
 def _part(row: Row) -> ShelfPart:
     facts = PartFacts(**{key: row[key] for key in FACTS})
     return ShelfPart(row["id"], facts, Count(row["hand"], row["held"]), row["revision"])
@@ -120,7 +128,8 @@ def find_parts(
         given[f"w{i}"] = f"%{_literal(word)}%"
         where.append(
             f"(name || ' ' || footprint || ' ' || place || ' ' || note LIKE :w{i} ESCAPE '\\' OR "
-            f"id IN (SELECT part_id FROM movement WHERE lot <> '' AND lot LIKE :w{i} ESCAPE '\\'))"
+            "id IN (SELECT part_id FROM movement WHERE lot <> '' AND lot IN "
+            f"(SELECT lot FROM lots WHERE lot LIKE :w{i} ESCAPE '\\')))"
         )
     if low:
         where.append(
@@ -132,7 +141,7 @@ def find_parts(
         where.append(f"kind IN ({named})")
         given |= {f"k{i}": kind for i, kind in enumerate(kinds)}
     ids = db.execute(
-        f"SELECT id, count(*) OVER () AS total FROM part WHERE {' AND '.join(where)} "
+        f"{_LOTS} SELECT id, count(*) OVER () AS total FROM part WHERE {' AND '.join(where)} "
         "ORDER BY name COLLATE NOCASE, id LIMIT :most OFFSET :after",
         given,
     ).fetchall()
@@ -318,6 +327,15 @@ def order_came(db: Connection, order_id: int, came_at: str, closed_at: str | Non
 
 def close_order(db: Connection, order_id: int, at: str) -> None:
     db.execute("UPDATE part_order SET closed_at = ? WHERE id = ?", (at, order_id))
+
+
+def reopen_order_of(db: Connection, line_id: int) -> None:
+    """Something of a line is to come again."""
+    db.execute(
+        "UPDATE part_order SET closed_at = NULL WHERE id = "
+        "(SELECT order_id FROM order_line WHERE id = ?)",
+        (line_id,),
+    )
 
 
 def took_days(db: Connection, source: str, most: int = 20) -> list[float]:

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import product
-from math import inf
+from math import copysign, inf, sqrt
 
 import numpy as np
 
@@ -116,9 +116,14 @@ class Network:
             off * self.trim_ohms + own,
             off * self.series_ohms - own / 2,
         )
-        roots = np.roots([a, b, c]) if abs(a) > 1e-12 * max(abs(b), 1e-300) else np.array([-c / b])
-        real = [float(r.real) for r in np.atleast_1d(roots) if abs(r.imag) < 1e-9]
-        within = [min(max(r, 0.0), 1.0) for r in real if -1e-12 <= r <= 1 + 1e-12]
+        square = b * b - 4 * a * c
+        if square < 0:
+            return None
+        # The larger root by its sum, the other by its product: neither loses its digits.
+        q = -0.5 * (b + copysign(sqrt(square), b))
+        roots = [c / q] if q else []
+        roots += [q / a] if a else []
+        within = [min(max(r, 0.0), 1.0) for r in roots if -1e-12 <= r <= 1 + 1e-12]
         return min(within, key=lambda s: abs(s - 0.5)) if within else None
 
     def furthest_percent(self, position: float = 0.5) -> tuple[float, float]:
