@@ -114,8 +114,12 @@ def draw_centring(browser: Browser, address: str) -> None:
         page.keyboard.down("p")
         expect(said).to_have_text("Let go.")
         page.keyboard.up("p")
-        expect(said).to_have_text(re.compile("^(Turn|Push|Once more)"))
+        expect(said).to_have_text(re.compile("^(Turn|Push|Once more|It is touched)"))
     page.keyboard.press("ArrowUp" if "up" in said.inner_text() else "ArrowRight")
     expect(page.locator(".readout-turns", has_text="turned")).to_have_count(1)
     page.screenshot(path=SHOTS / "centring.png")
     page.close()
+
+
+if __name__ == "__main__":
+    main()

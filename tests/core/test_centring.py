@@ -198,6 +198,26 @@ def test_nothing_is_read_before_two_releases_agree() -> None:
     assert one.let_go_readings == 1
 
 
+def test_a_stick_that_comes_back_elsewhere_each_time_is_read_and_told_of() -> None:
+    """Worn through, and never measured before: nobody is kept pushing it for ever."""
+    centring = Centring(1, (0.3, 0.3))
+    t = np.arange(0, 12.5, 0.004)
+    u = np.zeros((len(t), 1))
+    lands = (0.0, 4.0, -4.0, 8.0, 2.0)
+    for i, at in enumerate(lands):
+        u[t >= 0.5 + 2.4 * i] = at
+        u[(t > 0.5 + 2.4 * i) & (t < 0.9 + 2.4 * i)] = 90.0
+    told = []
+    for k in range(0, len(t), 25):
+        centring.feed(t[k : k + 25], u[k : k + 25])
+        told.append((t[k], centring.now().state, centring.now().note))
+    before = [state for at, state, _ in told if at < 8.0]
+    assert "settled" not in before, "four of which no two agree are needed"
+    _, state, note = told[-1]
+    assert state == "settled"
+    assert note == "Its returns lie 12.0\u00a0% apart: no turning brings them together."
+
+
 def test_the_direction_is_learnt_from_the_first_turn() -> None:
     """Trims are soldered either way round: the words follow what the turn did, not its direction."""
     for seed in range(6):

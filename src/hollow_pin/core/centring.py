@@ -16,7 +16,7 @@ from typing import Literal
 
 import numpy as np
 
-from hollow_pin.core.geometry import bearing
+from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.let_go import LET_GO, PUSHED
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.statistics import odd_window, running_median
@@ -47,6 +47,8 @@ LANDS = 1.5
 BRUSHED = 0.75
 """Touched, and back where it was within as much, %, as dry bearings leave it: it is read on, but is
 not called settled before it was pushed and let go."""
+TRIED = 4
+"""After as many releases of which no two agree the stick itself is held to scatter so far."""
 SCATTERED = 6.0
 """Returns that lie as many times farther apart than what is seen cannot be told to be centred."""
 CONFIRMS = 3
@@ -167,11 +169,8 @@ class Centring:
         self._axes = axes
         self._within = within
         self._lands = max(LANDS, 1.5 * spread)
-        self._note = (
-            f"Its returns lie {percent(spread)} apart: no turning brings them together."
-            if spread > SCATTERED * max(within)
-            else ""
-        )
+        self._note = self._scattered(spread)
+        self._apart: list[Floats] = []
         self._before = tuple(reach)
         self._reach: list[float | None] = [None] * 4
         self._window = _Window()
@@ -197,6 +196,12 @@ class Centring:
     @property
     def done(self) -> bool:
         return self._done
+
+    def _scattered(self, spread: float) -> str:
+        """What is to be said of a stick whose returns lie so far apart, %."""
+        if spread <= SCATTERED * max(self._within):
+            return ""
+        return f"Its returns lie {percent(spread)} apart: no turning brings them together."
 
     def feed(self, t: Floats, u: Floats) -> None:
         """Take samples in: t (n,) seconds, rising; u (n, k) %, k of one or two axes."""
@@ -227,8 +232,8 @@ class Centring:
         if self._pushing:
             self._state = "pushed"
         elif self._now - self._fast_at < WINDOW_S or self._span() < 0.9 * WINDOW_S:
-            self._state = "touched" if self._touched and self._released_at is None else "settling"
-            self._state = "begin" if self._first is None and self._touched else self._state
+            waits: State = "begin" if self._first is None else "touched"
+            self._state = waits if self._touched and self._released_at is None else "settling"
         else:
             self._look()
 
@@ -299,8 +304,13 @@ class Centring:
         agrees = any(float(np.hypot(*(middle - p))) <= self._lands for p in known)
         self._landed, self._released_at = middle, None
         if not agrees:
+            self._apart.append(middle)
             self._state = "begin" if self._first is None else "touched"
-            return
+            if len(self._apart) < TRIED:
+                return
+            spread = float(diameter(np.array(self._apart)))
+            self._lands, self._note = max(self._lands, spread), self._scattered(spread)
+        self._apart = []
         self._touched = self._both = False
         self._noise = scatter if self._noise is None else min(self._noise, scatter)
         self._free = middle
