@@ -202,3 +202,62 @@ def test_a_lever_is_calibrated_by_where_it_was_held() -> None:
     assert held.forecast.circularity is None
     with pytest.raises(NotMeasured, match="Hold"):
         calibrations(replace(take, hold=None), RANGES[:1], "round")
+
+
+def moved_by(
+    take: TakeReadings, x: float = 0.0, wider: float = 1.0, needed: float = 0.0
+) -> TakeReadings:
+    """The same readings with its returns moved along x, its rim scaled, more dead zone needed."""
+    release = tuple(replace(r, final_x=r.final_x + x) for r in take.let_go.release)
+    rim = replace(take.rim, radius=tuple(wider * r for r in take.rim.radius))
+    composite = replace(take.composite, dead_zone_needed=take.composite.dead_zone_needed + needed)
+    let_go = replace(take.let_go, release=release)
+    return replace(take, let_go=let_go, rim=rim, composite=composite)
+
+
+def became(before: TakeReadings, after: TakeReadings) -> str:
+    return became_of(before, after, calibrations(before, RANGES, "round")[0], RANGES).became
+
+
+def test_from_where_on_something_moved() -> None:
+    """Half a per cent of the centre, or as much as can be seen; two of an end."""
+    take = before("miscalibrated", 3)
+    seen = max(0.5, 2 * 2**0.5 * take.uncertainty["still.rest_x"])
+    # The whole rim is moved with the centre, and an end by less than counts.
+    assert became(take, moved_by(take, seen - 0.01)) == "refused"
+    assert became(take, moved_by(take, seen + 0.01)) != "refused"
+    widest = max(take.rim.radius)
+    assert became(take, moved_by(take, wider=1 + 1.95 / widest)) == "refused"
+    assert became(take, moved_by(take, wider=1 + 2.4 / widest)) != "refused"
+
+
+def test_from_where_on_it_is_worse_or_short_of_what_could_be_had() -> None:
+    take = before("miscalibrated", 3)
+    least = max(0.5, 2 * 2**0.5 * take.uncertainty["composite.dead_zone_needed"])
+    assert became(take, moved_by(take, 3.0, needed=least + 0.01)) == "worse"
+    assert became(take, moved_by(take, 3.0, needed=least - 0.01)) == "partly"
+    told = calibrations(take, RANGES, "round")[0].forecast.dead_zone
+    needed = take.composite.dead_zone_needed
+    spread = take.let_go.return_spread
+    most = told + max(least, 1.0, spread / 2)
+    assert most < needed
+    assert became(take, moved_by(take, 3.0, needed=most + 0.01 - needed)) == "partly"
+    assert became(take, moved_by(take, 3.0, needed=most - 0.01 - needed)) == "held"
+
+
+@pytest.mark.parametrize(("spread", "mended"), [(1.99, False), (2.01, True)])
+def test_from_where_on_scatter_is_why_it_refused(spread: float, mended: bool) -> None:
+    take = before("miscalibrated", 3)
+    scattered = replace(take, let_go=replace(take.let_go, return_spread=spread))
+    held = calibrations(take, RANGES, "round")[0]
+    words = became_of(scattered, take, held, RANGES).words
+    assert ("mended first" in words) == mended
+
+
+@pytest.mark.parametrize(("error", "asked"), [(3.99, False), (4.01, True)])
+def test_a_rim_that_is_round_leaves_nothing_to_do(error: float, asked: bool) -> None:
+    stick = recalibrated(made("sound", 3), 3)
+    take = read(stick, 3)
+    round_ = replace(take, rim=replace(take.rim, circularity_error=error))
+    found = became_of(round_, round_, calibrations(take, RANGES, "round")[0], RANGES)
+    assert found.became == ("refused" if asked else "needless")

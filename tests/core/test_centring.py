@@ -317,3 +317,90 @@ def test_what_goes_on_record_says_what_was_and_what_is() -> None:
     half.flick()
     half.flick()
     assert "not confirmed" in in_words(half.centring.result(), 2)
+
+
+def pushed_twice(then: float, *, two: float = 0.0, over_s: float = 0.02) -> Centring:
+    """A stick without noise that was let go twice at zero; then x slides to `then` and y to `two`, in
+    over_s seconds, and stays."""
+    centring = Centring(2, (0.2, 0.2))
+    t = np.arange(0, 6.6, 0.004)
+    u = np.zeros((len(t), 2))
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4), 0] = 90.0
+    share = np.clip((t - 5.0) / over_s, 0.0, 1.0)
+    u[:, 0] += then * share
+    u[:, 1] += two * share
+    centring.feed(t, u)
+    return centring
+
+
+@pytest.mark.parametrize(
+    ("then", "two", "turns", "state"),
+    [
+        (0.29, 0.0, 0, "settled"),
+        (0.31, 0.0, 1, "turned"),
+        (0.9, 0.44, 1, "turned"),
+        (0.9, 0.46, 0, "touched"),
+        (0.5, 0.29, 1, "turned"),
+        (0.5, 0.31, 0, "touched"),
+    ],
+)
+def test_from_where_on_something_was_turned_and_one_axis_alone(then, two, turns, state) -> None:
+    """0.3 % is a turn; half as much on the other axis, and 0.3 % of it, is two at once."""
+    now = pushed_twice(then, two=two).now()
+    assert (now.turns["x"], now.state) == (turns, state)
+
+
+@pytest.mark.parametrize(("speed", "hand"), [(47.0, False), (54.0, True)])
+def test_how_fast_a_hand_is(speed: float, hand: bool) -> None:
+    """Three per cent within 60 ms: no screwdriver turns a trim as fast."""
+    now = pushed_twice(6.0, over_s=6.0 / speed).now()
+    assert (now.state == "touched") == hand
+    assert now.turns["x"] == (0 if hand else 1)
+
+
+@pytest.mark.parametrize(("left", "state"), [(0.74, "turned"), (0.76, "touched")])
+def test_how_near_a_brushed_stick_must_come_back(left: float, state: str) -> None:
+    centring = Centring(1, (0.2, 0.2))
+    t = np.arange(0, 8.0, 0.004)
+    u = np.zeros((len(t), 1))
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    u[(t > 4.5) & (t < 5.5)] = 20.0
+    u[t >= 5.5] = left
+    centring.feed(t, u)
+    assert centring.now().state == state
+    assert centring.now().turns["x"] == 0
+
+
+@pytest.mark.parametrize(("apart", "agrees"), [(1.49, True), (1.51, False)])
+def test_how_near_two_releases_must_land(apart: float, agrees: bool) -> None:
+    centring = Centring(1, (0.2, 0.2))
+    t = np.arange(0, 4.8, 0.004)
+    u = np.zeros((len(t), 1))
+    for push, lands in ((0.5, 0.0), (2.5, apart)):
+        u[t >= push] = lands
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    centring.feed(t, u)
+    assert (centring.now().state == "settled") == agrees
+
+
+@pytest.mark.parametrize(("times", "unsteady"), [(2.3, False), (3.6, True)])
+def test_what_trembles_is_not_read(times: float, unsteady: bool) -> None:
+    """Two and a half times as noisy as when it was quiet, and a little: a finger, or the cable."""
+    rng = np.random.default_rng(1)
+    centring = Centring(1, (0.2, 0.2))
+    t = np.arange(0, 7.0, 0.004)
+    u = 0.2 * rng.standard_normal((len(t), 1))
+    u[t > 4.5] *= times
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    centring.feed(t, u)
+    assert (centring.now().state == "unsteady") == unsteady
+    if unsteady:
+        assert "trembles" in centring.now().says
+
+
+@pytest.mark.parametrize(("spread", "told"), [(1.19, False), (1.21, True)])
+def test_how_far_apart_returns_may_lie_before_it_is_told(spread: float, told: bool) -> None:
+    assert bool(Centring(2, (0.2, 0.2), spread).now().note) == told

@@ -17,7 +17,7 @@ from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hollow_pin.api.context import Reading, now
 from hollow_pin.api.devices import open_source
-from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer
+from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer, not_taken_in
 from hollow_pin.api.running import Running
 from hollow_pin.bench.centring import Begun, CentringView, begin, keep, view_centring
 from hollow_pin.bench.refusal import NotFound, Refused
@@ -180,10 +180,8 @@ async def _listen(socket: WebSocket, begun: Begun, source: Source) -> None:
                 continue
             command = _COMMAND.validate_json(message.get("text") or "")
         except (BadFrame, ValidationError) as wrong:
-            said = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
-            await socket.send_text(
-                json.dumps({"type": "error", "message": f"Not taken in: {said}."})
-            )
+            told = json.dumps({"type": "error", "message": not_taken_in(wrong)})
+            await socket.send_text(told)
             continue
         if isinstance(command, Finish):
             return

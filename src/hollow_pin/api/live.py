@@ -244,8 +244,13 @@ async def _listen(socket: WebSocket, session: Session, source: Source, outbox: _
             else:
                 _obey(_COMMAND.validate_json(message.get("text") or ""), session, source)
         except (BadFrame, ValidationError) as wrong:
-            said = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
-            outbox.say("error", message=f"Not taken in: {said}.")
+            outbox.say("error", message=not_taken_in(wrong))
+
+
+def not_taken_in(wrong: BadFrame | ValidationError) -> str:
+    """What is told to a page that sent something else than was agreed."""
+    said = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
+    return f"Not taken in: {said}."
 
 
 def _obey(

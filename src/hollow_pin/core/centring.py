@@ -145,10 +145,12 @@ class _Window:
 
     def since(self, seconds: float) -> Floats:
         """What came within the last seconds, spikes taken out."""
-        recent = self.p[int(np.searchsorted(self.t, self.t[-1] - seconds - SPIKE_S)) :]
+        # A little more is looked at before it, so that its first samples are smoothed as well.
+        wide, first = np.searchsorted(self.t, self.t[-1] - seconds - np.array([SPIKE_S, 0.0]))
+        recent = self.p[int(wide) :]
         interval = (self.t[-1] - self.t[0]) / max(len(self.t) - 1, 1)
         width = odd_window(SPIKE_S, max(interval, 1e-6), len(recent))
-        return np.column_stack([running_median(v, width) for v in recent.T])
+        return np.column_stack([running_median(v, width) for v in recent.T])[int(first - wide) :]
 
 
 class Centring:
