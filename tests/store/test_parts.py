@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 from dataclasses import replace
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -50,6 +51,7 @@ from hollow_pin.core.record import Job, WorkPlan
 from hollow_pin.core.remedies import WORK
 from hollow_pin.store.database import Database
 from hollow_pin.store.parts import find_part
+from hollow_pin.store.salvage import salvage
 
 MODULE = PartFacts("Module 10 k", "module", "P-14", 10_000.0, 20.0, "potentiometer", "drawer 3")
 
@@ -432,3 +434,33 @@ def test_words_find_a_part_and_a_lot_and_mean_themselves(bench) -> None:
 @pytest.mark.parametrize(("free", "at", "low"), [(1, 1, True), (2, 1, False), (0, 0, False)])
 def test_when_it_is_time_to_order(free: int, at: int, low: bool) -> None:
     assert is_low(replace(MODULE, reorder_at=at), Count(free + 3, 3)) == low
+
+
+def test_a_damaged_shelf_is_saved_without_what_refers_to_what_is_lost(
+    bench, tmp_path: Path
+) -> None:
+    """What keeps movements from being removed must not keep the rest from being saved."""
+    database, _ = bench
+    lost, kept = stocked(database, 3), stocked(database, 5)
+    damaged = tmp_path / "damaged.db"
+    with (
+        closing(sqlite3.connect(database.path)) as source,
+        closing(sqlite3.connect(damaged)) as copy,
+    ):
+        source.backup(copy)
+        copy.execute("PRAGMA foreign_keys = OFF")
+        copy.execute("DELETE FROM part WHERE id = ?", (lost,))
+        copy.commit()
+    saved = salvage(damaged, tmp_path / "saved.db")
+    assert saved.lost["movement"] == 1
+    assert saved.rows["movement"] == 1
+    with closing(sqlite3.connect(tmp_path / "saved.db")) as made:
+        assert made.execute("SELECT part_id, hand_after FROM movement").fetchall() == [(kept, 5)]
+        with pytest.raises(sqlite3.Error, match="never removed"):
+            made.execute("DELETE FROM movement")
+        refer = made.execute("SELECT count(*) FROM sqlite_master WHERE type = 'trigger'").fetchone()
+        with database.reading() as db:
+            here = db.execute(
+                "SELECT count(*) FROM sqlite_master WHERE type = 'trigger'"
+            ).fetchone()
+        assert refer[0] == here[0]

@@ -53,6 +53,7 @@ def salvage(damaged: Path, target: Path) -> Salvaged:
         _older(made, version, damaged)
         made.execute("PRAGMA foreign_keys = OFF")
         made.execute("BEGIN")
+        guards = _without_guards(made)
         for table in tables_of(made):
             if table.startswith("job_text"):
                 continue
@@ -61,6 +62,8 @@ def salvage(damaged: Path, target: Path) -> Salvaged:
                 continue
             _copy_table(source, made, table, done)
         _drop_orphans(made, done)
+        for guard in guards:
+            made.execute(guard)
         made.execute("COMMIT")
         migrate(made, target)
         made.execute("PRAGMA foreign_keys = OFF")
@@ -70,6 +73,17 @@ def salvage(damaged: Path, target: Path) -> Salvaged:
         _count_on(made)
         made.execute("COMMIT")
     return done
+
+
+def _without_guards(made: sqlite3.Connection) -> list[str]:
+    """Take away the triggers that keep rows from being removed, and say how they are made: what refers
+    to a lost row must be able to go. All others stay in force."""
+    found = made.execute(
+        "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND sql LIKE '%BEFORE DELETE%'"
+    ).fetchall()
+    for name, _ in found:
+        made.execute(f'DROP TRIGGER "{name}"')
+    return [sql for _, sql in found]
 
 
 def _older(made: sqlite3.Connection, version: int, path: Path) -> None:
