@@ -126,9 +126,9 @@ def find_parts(
     given: dict[str, Any] = {"most": most, "after": after}
     for i, word in enumerate(text.split()):
         given[f"w{i}"] = f"%{_literal(word)}%"
+        held = [f"{key} LIKE :w{i} ESCAPE '\\'" for key in ("name", "place", "footprint", "note")]
         where.append(
-            f"(name || ' ' || footprint || ' ' || place || ' ' || note LIKE :w{i} ESCAPE '\\' OR "
-            "id IN (SELECT part_id FROM movement WHERE lot <> '' AND lot IN "
+            f"({' OR '.join(held)} OR id IN (SELECT part_id FROM movement WHERE lot <> '' AND lot IN "
             f"(SELECT lot FROM lots WHERE lot LIKE :w{i} ESCAPE '\\')))"
         )
     if low:
