@@ -24,12 +24,10 @@ from hollow_pin.sources.event_device import find_device, open_device
 from hollow_pin.sources.hidraw import find_raw_device, open_raw_device
 from hollow_pin.sources.page import GAMEPAD_RANGES, PageSource
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
-from hollow_pin.sources.source import Source, SourceLost
+from hollow_pin.sources.source import AXES, FLIPPED, PATH, TURNED, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
 from hollow_pin.store.mappings import AxisMapping
-
-PATH, AXES, FLIPPED, TURNED = "source-path", "source-axes", "source-flipped", "y-turned"
 
 
 @dataclass(frozen=True)

@@ -30,7 +30,7 @@ from hollow_pin.sources.kernel_range import (
     read_axes,
     write_axes,
 )
-from hollow_pin.sources.source import SourceLost
+from hollow_pin.sources.source import AXES, FLIPPED, PATH, SourceLost
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import keep_setting, setting
 from hollow_pin.store.jobs import work_of
@@ -164,8 +164,8 @@ def _kernel(
     """Of a Linux input device; None for any other source."""
     if take.source_kind != "event-device":
         return None
-    path = take.headers["source-path"]
-    codes = [int(c) for c in take.headers["source-axes"].split(",")]
+    path = take.headers[PATH]
+    codes = [int(c) for c in take.headers[AXES].split(",")]
     kept = tuple(KernelAxis(**a) for a in setting(db, _key(path)) or ())
     try:
         axes = read_axes(path, codes, opened)
@@ -182,7 +182,7 @@ def _offered(
     if not kinds:
         return ()
     held = kinds[0]
-    flipped = take.headers.get("source-flipped", "").split(",")
+    flipped = take.headers.get(FLIPPED, "").split(",")
     offered = []
     for axis, now, r in zip(held.axes, axes, take.ranges, strict=False):
         half = max(axis.centre - axis.low, axis.high - axis.centre)
