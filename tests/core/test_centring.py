@@ -218,6 +218,39 @@ def test_a_stick_that_comes_back_elsewhere_each_time_is_read_and_told_of() -> No
     assert note == "Its returns lie 12.0\u00a0% apart: no turning brings them together."
 
 
+def test_a_reading_is_taken_of_what_lies_still_and_of_nothing_that_is_held() -> None:
+    one = Somebody(3)
+    one.centring.take()
+    assert one.centring.readings == []
+    one.flick()
+    one.flick()
+    one.centring.take()
+    assert [r.why for r in one.centring.readings] == ["let-go", "let-go"]
+    one.hold(9.0, 200.0)
+    one.wait(1.0)
+    one.centring.take()
+    assert len(one.centring.readings) == 2
+    one.let_go()
+    one.wait(1.2)
+    one.centring.take()
+    assert one.centring.readings[-1].why == "turned", "brushed: not surely by itself"
+    assert one.centring.now().turns == {"x": 0, "y": 0}
+
+
+def test_what_wanders_by_itself_is_taken_as_it_is_when_somebody_says_so() -> None:
+    centring = Centring(1, (0.2, 0.2))
+    t = np.arange(0, 9.0, 0.004)
+    u = 0.8 * t[:, None]
+    u[(t > 0.5) & (t < 0.9)] = 90.0
+    centring.feed(t, u)
+    assert centring.now().state == "unsteady"
+    assert centring.readings == []
+    assert "Space takes it as it is" in centring.now().says
+    centring.take()
+    assert centring.now().state == "settled"
+    assert len(centring.readings) == 1
+
+
 def test_the_direction_is_learnt_from_the_first_turn() -> None:
     """Trims are soldered either way round: the words follow what the turn did, not its direction."""
     for seed in range(6):

@@ -12,9 +12,11 @@ from types import ModuleType
 import numpy as np
 import pytest
 
+from hollow_pin.core.calibration import calibrations, left_over
+from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.ranking import rank
-from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.recording import STEPS, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import Meaning, explain
@@ -270,3 +272,38 @@ def test_the_steps_are_found_whatever_the_habit(habit: dict, still_s: float | No
         assert measure_take(found).composite.dead_zone_needed == pytest.approx(
             measure_take(whole).composite.dead_zone_needed, abs=0.4
         )
+
+
+@pytest.mark.parametrize(
+    "fault", [{}, {"noise": 1.0}, {"friction": 2.0}, {"wear": 5.0}, {"bits": 8}]
+)
+def test_centring_settles_only_where_a_stick_was_let_go_and_lies_still(fault: dict) -> None:
+    """By other hands and other springs too: never pushed, never on its way back."""
+    recording = taken(SEEDS[0], **fault)
+    let_go = measure_take(recording, "round").let_go
+    centring = Centring(2, (0.4, 0.4), let_go.return_spread or 0.0)
+    t, u = recording.t_us / 1e6, to_percent(recording.raw, recording.ranges)
+    settled = 0
+    for i in range(0, len(t), 20):
+        centring.feed(t[i : i + 20], u[i : i + 20])
+        state = centring.now().state
+        if state in ("settled", "turned"):
+            settled += 1
+            assert np.hypot(*u[i : i + 20].T).max() < 25, f"{state} at {t[i]:.2f} s"
+    assert settled > 10
+    ends = [r.end_s for r in let_go.release]
+    read = [r for r in centring.readings if r.why == "let-go" and r.t_s + t[0] < max(ends) + 0.5]
+    assert read
+    finals = np.array([(r.final_x, r.final_y or 0.0) for r in let_go.release])
+    for r in read:
+        nearest = np.hypot(*(finals - (r.x, r.y)).T).min()
+        assert nearest < 0.6, "it is read where it came to rest"
+
+
+def test_a_calibration_from_another_part_is_told_and_a_sound_one_is_not() -> None:
+    for seed in SEEDS:
+        assert left_over(measure_take(taken(seed), "round")) == ""
+        scaled = measure_take(taken(seed, scale=(0.8, 0.78, 0.82, 0.79)), "round")
+        assert "another part" in left_over(scaled)
+        held = calibrations(scaled, taken(seed).ranges, "round")[0]
+        assert held.forecast.circularity < scaled.rim.circularity_error / 2

@@ -13,6 +13,8 @@ const AXES = [
   ["x", "left–right"],
   ["y", "up–down"],
 ] as const;
+/** In which states Space takes a reading. */
+const TAKEN = ["settled", "turned", "unsteady"];
 /** A press of an arrow key turns a stand-in's trim by as much of its whole turn; with Shift a fifth. */
 const TURN = 0.04;
 const PUSH = 118;
@@ -32,9 +34,9 @@ export function Component() {
       {
         key: "space",
         shown: "Space",
-        does: "take it as it is",
+        does: now?.state === "unsteady" ? "take it as it is" : "take a reading",
         run: () => view.say({ do: "take" }),
-        when: !ended && now?.state === "unsteady",
+        when: !ended && TAKEN.includes(now?.state ?? ""),
       },
       { key: "esc", shown: "Esc", does: "finish", run: finish, when: !ended },
       ...(stand ? standInKeys(view.say, begun.axes) : []),

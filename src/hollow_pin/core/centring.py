@@ -266,8 +266,10 @@ class Centring:
     def _look(self) -> None:
         """What a window without a fast move shows."""
         p = self._window.p
-        scatter = float(p[:, : self._axes].std(axis=0).max())
-        halves = np.abs(np.median(p[: len(p) // 2], axis=0) - np.median(p[len(p) // 2 :], axis=0))
+        early, late = p[: len(p) // 2], p[len(p) // 2 :]
+        halves = np.abs(np.median(early, axis=0) - np.median(late, axis=0))
+        # Within each half, so that a stick that slides is not held to be noisy.
+        scatter = float(((early.std(axis=0) + late.std(axis=0)) / 2)[: self._axes].max())
         noise = self._noise if self._noise is not None else scatter
         apart = float(halves.max())
         if apart > max(STILL_WITHIN, 2 * noise):
@@ -379,11 +381,14 @@ class Centring:
         return self._excess(at)[0] <= 1.0
 
     def take(self) -> None:
-        """Somebody says that it is let alone and at rest: what wanders by itself is read as it is.
+        """Take a reading of what lies still; and what wanders by itself since it was let go, as it is.
         Nothing else is taken at anybody's word."""
-        if self._state == "unsteady" and self._released_at is not None:
+        p = self._window.p
+        if self._state in ("settled", "turned"):
+            why: Literal["let-go", "turned"] = "let-go" if self._sure else "turned"
+            self._put_down(np.median(p, axis=0), float(p.std(axis=0).max()), why)
+        elif self._state == "unsteady" and self._released_at is not None:
             self._landed = None
-            p = self._window.p
             self._free = np.median(p, axis=0) if self._free is None else self._free
             self._landed_at(np.median(p, axis=0), float(p.std(axis=0).max()))
 
