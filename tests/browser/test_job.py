@@ -87,7 +87,8 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     page.get_by_role("button", name="Start the take").click()
     expect(page).to_have_url(READINGS, timeout=40_000)
     stations(page).get_by_role("link", name="Verify").click()
-    expect(page.locator("h1")).to_contain_text("Better. The right stick now rests")
+    # Which module is drawn for it is chance: a fresh one may be less round than the worn one was.
+    expect(page.locator("h1")).to_contain_text(re.compile(r"^Better.* The right stick now rests"))
 
     stations(page).get_by_role("link", name="Hand over").click()
     page.get_by_label("Outcome").fill("New Hall module.")

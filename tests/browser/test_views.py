@@ -34,6 +34,18 @@ BEYOND = """() => [document.documentElement, document.querySelector('#mat') ?? d
 
 
 REST = "{ exclude: ['.tray'] }"
+OF_COLOURS = (
+    "bench",
+    "readings",
+    "decide",
+    "work",
+    "verify",
+    "function check",
+    "controller",
+    "calibration",
+    "parts",
+)
+"""Views with marks and verdicts in colours; what they are drawn with is all that the others have."""
 
 
 def found_wanting(page: Page, name: str) -> list[object]:
@@ -42,7 +54,7 @@ def found_wanting(page: Page, name: str) -> list[object]:
     place = "document" if name == "bench" else REST
     page.evaluate(AXE.read_text("utf-8"))
     wanting: list[object] = [(name, "light", *v) for v in serious(page, place=place)]
-    if name != "pair":
+    if name in OF_COLOURS:
         page.get_by_role("button", name="Dark", exact=True).click()
         contrast = serious(page, "runOnly: ['color-contrast']", place)
         wanting += [(name, "dark", *v) for v in contrast]
