@@ -10,8 +10,11 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.calibration import (
+    AxisHeld,
+    Forecast,
     NotMeasured,
     applied,
+    as_ranges,
     became_of,
     calibrations,
     left_over,
@@ -261,3 +264,15 @@ def test_a_rim_that_is_round_leaves_nothing_to_do(error: float, asked: bool) -> 
     round_ = replace(take, rim=replace(take.rim, circularity_error=error))
     found = became_of(round_, round_, calibrations(take, RANGES, "round")[0], RANGES)
     assert found.became == ("refused" if asked else "needless")
+
+
+@pytest.mark.parametrize(("needed", "flat"), [(0.0, 8), (1.9, 8), (2.1, 8), (5.0, 20)])
+def test_a_driver_that_knows_no_centre_gets_ends_alike_and_a_flat_that_holds(needed, flat) -> None:
+    """Half of it is the farther end's; two per cent are flat at the least."""
+    held = calibrations(before("sound", 3), RANGES, "round")[0]
+    x = AxisHeld("x", 200.0, 500.0, 900.0, 0.0, 1.0, 1.0)
+    held = replace(held, axes=(x, replace(x, axis="y")), forecast=Forecast(needed, None, None))
+    plain, turned = as_ranges(held, (AxisRange(0, 1023),) * 2, (False, True))
+    assert (plain.lo, plain.hi) == (100, 900)
+    assert (turned.lo, turned.hi) == (123, 923)
+    assert plain.flat == turned.flat == flat

@@ -8,11 +8,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.centring import AXES, Centring, in_words
-from hollow_pin.core.recording import to_percent
+from hollow_pin.core.centring import AXES, Centring, in_words, reach_of, within_of
+from hollow_pin.core.recording import AxisRange, to_percent
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.trims import TrimKind, fitted
+from sticks import performed
 
 WITHIN = (0.34, 0.34)
 """Seven tenths of what a bench sees of a sound stick."""
@@ -437,3 +439,78 @@ def test_what_trembles_is_not_read(times: float, unsteady: bool) -> None:
 @pytest.mark.parametrize(("spread", "told"), [(1.19, False), (1.21, True)])
 def test_how_far_apart_returns_may_lie_before_it_is_told(spread: float, told: bool) -> None:
     assert bool(Centring(2, (0.2, 0.2), spread).now().note) == told
+
+
+def test_what_is_near_enough_is_what_the_bench_sees_and_never_less_than_a_step() -> None:
+    """By the bench's own check where there is one, else by the take, else half a per cent."""
+    take = measure_take(performed("offset").recording)
+    wide, narrow, floats = AxisRange(0, 4095), AxisRange(0, 255), AxisRange(-1, 1)
+    seen = 2 * 2**0.5 * take.uncertainty["still.rest_x"]
+    assert within_of(take, (floats,), {})[0] == pytest.approx(0.7 * seen)
+    trust = {"still.rest_x": 0.9, "still.rest_y": 0.6}
+    assert within_of(take, (wide,), trust) == pytest.approx((0.63, 0.42))
+    assert within_of(None, (wide,), {}) == pytest.approx((0.35, 0.35))
+    assert within_of(None, (narrow,), {}) == pytest.approx((200 / 255,) * 2)
+    assert within_of(None, (AxisRange(0, 2),), {})[0] == pytest.approx(0.35), "no whole numbers"
+    assert within_of(None, (AxisRange(0, 3),), {})[0] == pytest.approx(200 / 3)
+    rim = take.rim.radius
+    assert reach_of(take) == (rim[54], rim[18], rim[36], rim[0])
+    assert reach_of(None) == (None,) * 4
+
+
+@pytest.mark.parametrize(
+    ("ratio", "how"),
+    [
+        (0.34, "a touch"),
+        (0.36, "about half as far"),
+        (0.74, "about half as far"),
+        (0.76, "about as far"),
+        (1.34, "about as far"),
+        (1.36, "about twice as far"),
+        (2.49, "about twice as far"),
+        (2.51, "about 3 times as far"),
+    ],
+)
+def test_how_far_to_turn_is_said_by_the_last_turn(ratio: float, how: str) -> None:
+    """What is left over what the last turn did, and back again where it went too far."""
+    for sign, way in ((1.0, "the same way"), (-1.0, "the other way")):
+        centring = pushed_twice(2.0)
+        centring._last = (-sign * ratio * 2.0, 0.0)
+        said = centring._advice("x")
+        assert f"{way}, {how}" in said
+        assert ("as the last time" in said) == (how != "a touch")
+
+
+@pytest.mark.parametrize(("bearing", "side"), [(24.0, 3), (26.0, None), (64.0, None), (66.0, 1)])
+def test_a_push_tells_the_reach_of_the_side_it_goes_to(bearing: float, side: int | None) -> None:
+    centring = Centring(2, (0.2, 0.2))
+    a, t = np.radians(bearing), np.arange(0, 1.0, 0.004)
+    u = np.zeros((len(t), 2))
+    u[t > 0.5] = 95.0 * np.array([np.sin(a), np.cos(a)])
+    centring.feed(t, u)
+    told = [i for i, reach in enumerate(centring.now().reach) if reach.now is not None]
+    assert told == ([] if side is None else [side])
+
+
+@pytest.mark.parametrize(("apart", "still"), [(0.19, True), (0.21, False)])
+def test_how_still_is_still(apart: float, still: bool) -> None:
+    """The halves of what is looked at lie no farther apart than a fifth of a per cent."""
+    centring = pushed_twice(0.0)
+    t = np.arange(6.6, 9.0, 0.004)
+    u = np.zeros((len(t), 2))
+    u[:, 0] = apart / 0.3 * (t - 6.6)
+    centring.feed(t, u)
+    assert (centring.now().state == "turning") == (not still)
+
+
+def test_what_is_shown_is_what_was_read_once_it_was_and_what_moves_until_then() -> None:
+    centring = pushed_twice(0.9)
+    now = centring.now()
+    assert (now.reads, now.shown, now.near) == (True, (pytest.approx(0.9), 0.0), (False, True))
+    assert now.excess == pytest.approx(4.5)
+    assert now.space == "take a reading"
+    t = np.arange(6.6, 6.9, 0.004)
+    centring.feed(t, np.full((len(t), 2), (30.0, 0.0)))
+    now = centring.now()
+    assert (now.reads, now.space) == (False, "")
+    assert now.shown[0] == pytest.approx(30.0)

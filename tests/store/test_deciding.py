@@ -23,10 +23,10 @@ from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
-from hollow_pin.bench.track_record import _counted, fitted_to, records_of, track_record
+from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.limits import LIMIT_OF, limits_with
-from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect
+from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
@@ -163,9 +163,9 @@ def test_a_model_s_own_record_is_told_once_there_is_enough_of_it(
     """Cleanings that held in other models say little of one in which they never do."""
     database, job = bench
     held = {("cleaned", "dirty"): [(True, False)] * 20 + [(False, True)] * 4}
-    pooled = _counted(held["cleaned", "dirty"], "Plover")
-    assert (pooled.tried, pooled.held, pooled.of) == (24, 20, "")
-    own = _counted([*held["cleaned", "dirty"], (False, True)], "Plover")
+    every = pooled(held["cleaned", "dirty"], "Plover")
+    assert (every.tried, every.held, every.of) == (24, 20, "")
+    own = pooled([*held["cleaned", "dirty"], (False, True)], "Plover")
     assert (own.tried, own.held, own.of) == (5, 0, "this model, Plover")
     measured(database, job, "dirty")
     for _ in range(5):

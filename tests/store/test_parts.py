@@ -398,6 +398,7 @@ def test_what_fits_a_job_comes_first_and_what_does_not_is_left_out(bench) -> Non
         found = parts_for(db, job.id, "replaced", None, AT).offered
     assert [o.line.part.id for o in found] == [right, none, wrong]
     assert [o.fit.fits for o in found] == ["fits", "fits", "other-value"]
+    assert [o.usable for o in found] == [True, False, True]
     with database.reading() as db:
         assert parts_for(db, job.id, "recalibrated", None, AT).offered == ()
 

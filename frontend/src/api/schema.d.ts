@@ -4234,13 +4234,16 @@ export interface components {
     };
     /**
      * Offered
-     * @description A part held against a job's stick. held: how many are reserved for the job.
+     * @description A part held against a job's stick. held: how many are reserved for the job; usable: whether one
+     *     of it can go in.
      */
     Offered: {
       line: components["schemas"]["PartLine"];
       fit: components["schemas"]["Fit"];
       /** Held */
       held: number;
+      /** Usable */
+      usable: boolean;
     };
     /**
      * Option
@@ -6058,9 +6061,10 @@ export interface components {
     };
     /**
      * CentringNow
-     * @description What is shown: x, y: where it is, %, the middle of the last tenth of a second. settled: the last
-     *     reading. next_axis, says: what to do now. excess: of the axis in question, how many times what the
-     *     bench can see it is off. returns: that confirm it, so far. note: what turning cannot do.
+     * @description What is shown. x, y: where it is, %, the middle of the last tenth of a second; settled: the last
+     *     reading. shown: the one or the other, as reads says: whether what is shown was read. near: whether
+     *     that is as near as can be seen, by axis; excess: how many times that it is off, on the worse axis.
+     *     next_axis, says: what to do now; space: what Space does, empty where nothing. returns: that confirm it, so far. note: what turning cannot do.
      */
     CentringNow: {
       /**
@@ -6084,10 +6088,18 @@ export interface components {
       /** Says */
       says: string;
       settled: components["schemas"]["Settled"] | null;
-      /** Next Axis */
-      next_axis: ("x" | "y") | null;
+      /** Shown */
+      shown: [number, number];
+      /** Reads */
+      reads: boolean;
+      /** Near */
+      near: [boolean, boolean];
       /** Excess */
       excess: number;
+      /** Next Axis */
+      next_axis: ("x" | "y") | null;
+      /** Space */
+      space: string;
       /** Within */
       within: [number, number];
       /** Turns */

@@ -13,8 +13,6 @@ const AXES = [
   ["x", "left–right"],
   ["y", "up–down"],
 ] as const;
-/** In which states Space takes a reading. */
-const TAKEN = ["settled", "turned", "unsteady"];
 /** A press of an arrow key turns a stand-in's trim by as much of its whole turn; with Shift a fifth. */
 const TURN = 0.04;
 const PUSH = 118;
@@ -34,9 +32,9 @@ export function Component() {
       {
         key: "space",
         shown: "Space",
-        does: now?.state === "unsteady" ? "take it as it is" : "take a reading",
+        does: now?.space ?? "",
         run: () => view.say({ do: "take" }),
-        when: !ended && TAKEN.includes(now?.state ?? ""),
+        when: !ended && !!now?.space,
       },
       { key: "esc", shown: "Esc", does: "finish", run: finish, when: !ended },
       ...(stand ? standInKeys(view.say, begun.axes) : []),
@@ -126,20 +124,17 @@ const signed = (value: number) => `${value < 0 ? "−" : "+"}${decimal(Math.abs(
 
 /** What is left on an axis: the live number while it is turned, the reading once it was read. */
 function Readout({ now, axis, way }: { now: Now; axis: "x" | "y"; way: string }) {
-  const reads = now.state === "settled" || now.state === "turned" || now.state === "done";
-  const value = reads && now.settled ? now.settled[axis] : now[axis];
   const i = axis === "x" ? 0 : 1;
-  const near = Math.abs(value) <= now.within[i];
   const turns = now.turns[axis] ?? 0;
   return (
-    <div className={`readout ${now.next_axis === axis ? "next" : ""} ${reads ? "" : "unsure"}`}>
+    <div className={`readout ${now.next_axis === axis ? "next" : ""} ${now.reads ? "" : "unsure"}`}>
       <span className="readout-way">
         {now.next_axis === axis && <span aria-hidden>▸ </span>}
         {way}
       </span>
-      <span className="figures readout-value">{signed(value)}</span>
+      <span className="figures readout-value">{signed(now.shown[i])}</span>
       <span className="soft readout-turns">
-        {near ? "near enough" : "%"}
+        {now.near[i] ? "near enough" : "%"}
         {turns > 0 && ` · turned ${turns}×`}
       </span>
     </div>

@@ -23,8 +23,7 @@ export function nearer(): (now: Now) => void {
     else if (now.returns > 0 && now.state === "settled" && state !== "settled") tone("step");
     else if ((now.state === "turning" || now.state === "turned") && at - last >= EVERY_MS) {
       last = at;
-      const off = Math.max(Math.abs(now.x) / now.within[0], Math.abs(now.y) / now.within[1]);
-      beep(pitchOf(off));
+      beep(pitchOf(now.excess));
     }
     state = now.state;
   };

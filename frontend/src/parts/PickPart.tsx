@@ -46,7 +46,7 @@ export function PickPart({
             type="radio"
             name={name}
             checked={chosen === o.line.part.id}
-            disabled={o.line.free + o.held < 1}
+            disabled={!o.usable}
             onChange={() => choose(o.line.part)}
           />
           <span>
@@ -58,7 +58,7 @@ export function PickPart({
             </span>
             {o.fit.words.length > 0 && <small>{o.fit.words.join(" ")}</small>}
           </span>
-          {o.line.free + o.held < 1 && (
+          {!o.usable && (
             <Link to={`/orders?new=1&part=${o.line.part.id}&job=${jobId}`}>Order it</Link>
           )}
         </label>

@@ -4,23 +4,19 @@ from __future__ import annotations
 
 from sqlite3 import Connection
 
-import numpy as np
-
-from hollow_pin.bench.jobs import view_job
 from hollow_pin.bench.readings import readings_of
-from hollow_pin.bench.takes import check_stick, get_job
+from hollow_pin.bench.takes import check_stick, get_job, usable_takes
 from hollow_pin.core.calculators.calculator import Own
-from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.let_go import finals_of
+from hollow_pin.core.rim import points_of
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.store.takes import find_take
 
 MOST_REACH = 150.0
 
 
 def newest_readings(db: Connection, job_id: int) -> TakeReadings | None:
     """What the newest usable take of a job's stick reads."""
-    latest = view_job(db, job_id).latest
-    take = find_take(db, latest) if latest is not None else None
+    take = next(reversed(usable_takes(db, job_id, get_job(db, job_id).stick)), None)
     return readings_of(db, take) if take is not None else None
 
 
@@ -29,11 +25,8 @@ def own_shape(db: Connection, job_id: int) -> Own | None:
     readings = newest_readings(db, job_id)
     if readings is None or readings.rim is None:
         return None
-    angle, rim = np.radians(BEARINGS), np.array(readings.rim.radius)
-    places = np.column_stack((rim * np.sin(angle), rim * np.cos(angle)))
     back = readings.let_go.release if readings.let_go else ()
-    returns = np.array([(r.final_x, r.final_y or 0.0) for r in back]).reshape(-1, 2)
-    return Own(places, returns)
+    return Own(points_of(readings.rim.radius), finals_of(back))
 
 
 def inputs_from(db: Connection, job_id: int, axis: str) -> dict[str, str]:

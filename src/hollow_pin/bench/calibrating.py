@@ -8,12 +8,13 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.takes import get_job, get_take, open_job
+from hollow_pin.bench.takes import get_job, get_take, open_job, usable_takes
 from hollow_pin.core.calibration import (
     MOST_MARGIN,
     Calibration,
     CalibrationOutcome,
     NotMeasured,
+    as_ranges,
     became_of,
     calibrations,
     left_over,
@@ -35,10 +36,6 @@ from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import keep_setting, setting
 from hollow_pin.store.jobs import work_of
 from hollow_pin.store.ledger import add_entry
-from hollow_pin.store.takes import takes_of
-
-FLAT_SHARE = 0.02
-"""Of half the range, that is offered as flat where nothing else is."""
 
 
 @dataclass(frozen=True)
@@ -135,9 +132,7 @@ def _takes(db: Connection, job: Job, take_id: int | None) -> tuple[Take | None, 
     if named is not None and named.job_id != job.id:
         raise Refused(f"Take {named.id} is of another job.", "take_id")
     stick = named.stick if named is not None else job.stick
-    usable = [
-        t for t in takes_of(db, job.id) if t.stick == stick and t.usable and t.undone_at is None
-    ]
+    usable = usable_takes(db, job.id, stick)
     done = [
         w.seq
         for w in work_of(db, job.id)
@@ -177,22 +172,16 @@ def _kernel(
 def _offered(
     take: Take, axes: tuple[KernelAxis, ...], kinds: tuple[Calibration, ...]
 ) -> tuple[KernelAxis, ...]:
-    """What this take would have the kernel believe: it knows no centre, so the ends lie alike about
-    it; flat is the dead zone that the stick would then need, and fuzz stays."""
+    """What this take would have the kernel believe; fuzz stays."""
     if not kinds:
         return ()
-    held = kinds[0]
     flipped = take.headers.get(FLIPPED, "").split(",")
-    offered = []
-    for axis, now, r in zip(held.axes, axes, take.ranges, strict=False):
-        half = max(axis.centre - axis.low, axis.high - axis.centre)
-        low, high = axis.centre - half, axis.centre + half
-        # Up is positive here, and mostly negative there.
-        if (axis.axis == "y") != (axis.axis in flipped):
-            low, high = r.lo + r.hi - high, r.lo + r.hi - low
-        flat = round(max(held.forecast.dead_zone / 100.0, FLAT_SHARE) * half)
-        offered.append(KernelAxis(now.code, round(low), round(high), flat, now.fuzz))
-    return tuple(offered)
+    # Up is positive here, and counts downward there.
+    turned = [(axis in flipped) != (axis == "y") for axis in "xy"]
+    return tuple(
+        KernelAxis(now.code, r.lo, r.hi, r.flat, now.fuzz)
+        for now, r in zip(axes, as_ranges(kinds[0], take.ranges, turned), strict=True)
+    )
 
 
 def write_kernel(

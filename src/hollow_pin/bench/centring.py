@@ -3,32 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
-from math import sqrt
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import trust_in
 from hollow_pin.bench.takes import check_stick, get_job, get_take, open_job
-from hollow_pin.core.centring import Centred, Centring, in_words
+from hollow_pin.core.centring import Centred, Centring, in_words, reach_of, within_of
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.rim import BEARINGS
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.take_in import why_not_worked_on
 from hollow_pin.simulator.trims import Pair
 from hollow_pin.store.centrings import KeptCentring, add_centring, find_centring
 from hollow_pin.store.database import Database
 from hollow_pin.store.takes import takes_of
-
-SHARE_OF_SEEN = 0.7
-"""It is stopped within as much of what the bench can see, so that the next take sees no more."""
-SEEN = 2 * sqrt(2)
-"""As many standard uncertainties of a reading make a change between two takes that can be seen."""
-UNKNOWN = 0.5
-"""What a bench sees, %, where no take says."""
-SIDES = (270.0, 90.0, 180.0, 0.0)
-"""Bearings of left, right, down and up."""
 
 
 @dataclass(frozen=True)
@@ -62,16 +50,12 @@ def begin(db: Connection, job_id: int, kind: str, now: str, take_id: int | None 
             "Without a spring it rests anywhere: there is no centre to bring it to.", "kind"
         )
     readings = readings_of(db, take)
-    trust = trust_in(
-        db, job.controller.model.id, take.source_kind, take.source_name, now
-    ).smallest_change
-    step = 200.0 / max(take.ranges[0].hi - take.ranges[0].lo, 1.0)
-    step = step if take.ranges[0].hi - take.ranges[0].lo > 2 else 0.0
-    within = tuple(
-        max(step, SHARE_OF_SEEN * _seen(readings, trust, f"still.rest_{a}")) for a in "xy"
-    )
+    model = job.controller.model.id
+    trust = trust_in(db, model, take.source_kind, take.source_name, now).smallest_change
     spread = readings.value("let_go.return_spread") if readings is not None else None
-    centring = Centring(own.axes, (within[0], within[1]), spread or 0.0, _reach(readings))
+    centring = Centring(
+        own.axes, within_of(readings, take.ranges, trust), spread or 0.0, reach_of(readings)
+    )
     return Begun(take, centring)
 
 
@@ -82,24 +66,6 @@ def _newest(db: Connection, job_id: int, stick: str) -> Take | None:
         if t.stick == stick and t.source_kind != "file" and t.undone_at is None
     ]
     return live[-1] if live else None
-
-
-def _seen(readings: TakeReadings | None, trust: dict[str, float], path: str) -> float:
-    """The smallest change of a reading that this bench can see, %: by its own check, else by the
-    take's uncertainty."""
-    if path in trust:
-        return trust[path]
-    u = readings.uncertainty.get(path) if readings is not None else None
-    return SEEN * u if u is not None else UNKNOWN
-
-
-def _reach(readings: TakeReadings | None) -> tuple[float | None, ...]:
-    """How far it reached to the left, right, down and up, as it was measured."""
-    if readings is None or readings.rim is None:
-        return (None,) * 4
-    at = {round(b) % 360: r for b, r in zip(BEARINGS.tolist(), readings.rim.radius, strict=True)}
-    nearest = [min(at, key=lambda b: abs((b - side + 180) % 360 - 180)) for side in SIDES]
-    return tuple(at[b] for b in nearest)
 
 
 def keep(

@@ -11,7 +11,14 @@ from typing import Any
 from hollow_pin.bench.pins import TURN_JITTER, Pin, pin_of, pins_of
 from hollow_pin.bench.readings import Checks, readings_of
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.takes import check_stick, get_job, get_take, may_resume, open_job
+from hollow_pin.bench.takes import (
+    check_stick,
+    get_job,
+    get_take,
+    may_resume,
+    open_job,
+    usable_takes,
+)
 from hollow_pin.bench.track_record import REMEMBERED, Outcome, fitted_to, outcome_of, records_of
 from hollow_pin.core.advice import advised
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
@@ -42,7 +49,6 @@ from hollow_pin.store.decisions import (
 )
 from hollow_pin.store.jobs import visits_of, work_of
 from hollow_pin.store.ledger import add_entry
-from hollow_pin.store.takes import takes_of
 
 MONEY = "money"
 
@@ -206,10 +212,7 @@ def _take_of(db: Connection, job: Job, take_id: int | None) -> Take | None:
         if take.job_id != job.id:
             raise Refused(f"Take {take_id} is of another job.", "take_id")
         return take
-    usable = [
-        t for t in takes_of(db, job.id) if t.stick == job.stick and t.usable and t.undone_at is None
-    ]
-    return usable[-1] if usable else None
+    return next(reversed(usable_takes(db, job.id, job.stick)), None)
 
 
 def _headline(causes: Sequence[CauseShown]) -> str:

@@ -112,11 +112,13 @@ class OrderView:
 
 @dataclass(frozen=True)
 class Offered:
-    """A part held against a job's stick. held: how many are reserved for the job."""
+    """A part held against a job's stick. held: how many are reserved for the job; usable: whether one
+    of it can go in."""
 
     line: PartLine
     fit: Fit
     held: int
+    usable: bool
 
 
 @dataclass(frozen=True)
@@ -473,10 +475,11 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     kinds = PARTS_OF.get(remedy, ())
     found = find_parts(db, "", False, kinds, MOST_FITTING)[0] if kinds else []
     held = held_for(db, job_id)
-    offered = [
-        Offered(line, fit(line.part.facts, remedy, own, own.footprint), held.get(line.part.id, 0))
-        for line in _lines(db, found)
-    ]
+    offered = []
+    for line in _lines(db, found):
+        mine = held.get(line.part.id, 0)
+        fits = fit(line.part.facts, remedy, own, own.footprint)
+        offered.append(Offered(line, fits, mine, line.free + mine > 0))
     fitting = [o for o in offered if o.fit.fits != "not"]
 
     def key(o: Offered) -> tuple[int, bool, int, bool, int]:

@@ -50,6 +50,7 @@ from hollow_pin.store.takes import (
     resume_take,
     said_ending,
     say_ending,
+    takes_of,
     takes_of_stick,
     unfinished_takes,
 )
@@ -325,6 +326,13 @@ def drop_staged(database: Database, take_id: int) -> None:
             if not drop_blocks(db, take_id, BLOCKS_AT_ONCE):
                 drop_take(db, take_id)
                 return
+
+
+def usable_takes(db: Connection, job_id: int, stick: str) -> list[Take]:
+    """Those of a job's stick that something can be said of, in the order they were made."""
+    return [
+        t for t in takes_of(db, job_id) if t.stick == stick and t.usable and t.undone_at is None
+    ]
 
 
 def may_resume(db: Connection, take: Take) -> bool:

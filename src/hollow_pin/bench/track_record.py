@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from math import inf
 from sqlite3 import Connection
@@ -11,7 +10,7 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.takes import get_job, get_take
 from hollow_pin.core.controller import Model
 from hollow_pin.core.limits import Limits, limits_with, nothing_over
-from hollow_pin.core.prospect import FRESH, OWN_MODEL, Fitted, Record
+from hollow_pin.core.prospect import FRESH, Fitted, Record, pooled
 from hollow_pin.core.remedies import BY_CODE, REMEDIES
 from hollow_pin.store.decisions import Decision, latest_decisions
 from hollow_pin.store.jobs import work_of
@@ -81,15 +80,7 @@ def records_of(db: Connection, model: Model) -> dict[tuple[str, str], Record]:
             continue
         same = get_job(db, decision.job_id).controller.model.id == model.id
         held.setdefault((decision.chosen, outcome.first_cause), []).append((outcome.held, same))
-    return {key: _counted(some, model.name) for key, some in held.items()}
-
-
-def _counted(held: Sequence[tuple[bool, bool]], name: str) -> Record:
-    """held: of each outcome whether it held, and whether it is the model's own."""
-    own = [h for h, same in held if same]
-    if len(own) >= OWN_MODEL:
-        return Record(len(own), sum(own), f"this model, {name}")
-    return Record(len(held), sum(h for h, _ in held))
+    return {key: pooled(some, model.name) for key, some in held.items()}
 
 
 def fitted_to(db: Connection, model_id: str) -> dict[str, list[Fitted]]:

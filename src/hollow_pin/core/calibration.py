@@ -8,16 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import sqrt
 from typing import Literal
 
 import numpy as np
 
+from hollow_pin.core.gauge import SMALLEST_CHANGE
 from hollow_pin.core.geometry import lengths
+from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.prospect import cut_off
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import AxisRange, Floats
-from hollow_pin.core.rim import BEARINGS, Gate, circularity, fill_around, radius_by_bearing
+from hollow_pin.core.rim import Gate, circularity, fill_around, points_of, radius_by_bearing
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import percent
 
@@ -33,9 +34,9 @@ LABELS: dict[Kind, tuple[str, str]] = {
 FEWEST_RETURNS = 4
 """As many releases as a calibration takes its centre from, usually."""
 MOST_MARGIN = 20.0
-SEEN = 2 * sqrt(2)
-"""As many standard uncertainties of a reading make a change that can be seen."""
 UNKNOWN = 0.5
+"""What a bench sees of a change, %, where no uncertainty is known; and the least that it is held to see
+of a centre."""
 SCALE_SEEN = 2.0
 """A change of an end by less, %, is the hand's."""
 ROUND_SEEN = 1.0
@@ -106,14 +107,13 @@ def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
         raise NotMeasured(
             f"A centre is learnt from {FEWEST_RETURNS} releases or more: Let-go was not measured."
         )
-    returns = np.array([(r.final_x, r.final_y or 0.0) for r in let_go.release])
+    returns = finals_of(let_go.release)
     noise = still.noise_reach if still is not None else 0.0
     if axes == 1:
         return _Shape(_ends_of_hold(take), returns, noise, 1, gate, False)
     if take.rim is None:
         raise NotMeasured("The ends are learnt from the rim: it was not measured.")
-    angle, radius = np.radians(BEARINGS), np.array(take.rim.radius)
-    rim = np.column_stack((radius * np.sin(angle), radius * np.cos(angle)))
+    rim = points_of(take.rim.radius)
     return _Shape(rim, returns, noise, 2, gate, cut_off(take))
 
 
@@ -192,6 +192,34 @@ def _forecast(shape: _Shape, low: Floats, centre: Floats, high: Floats) -> Forec
     return Forecast(dead_zone, circularity(radius, shape.gate, cut), float(radius.min()))
 
 
+FLAT_SHARE = 0.02
+"""Of half the range, that is held for flat where the stick needs less."""
+
+
+@dataclass(frozen=True)
+class Range:
+    """What a driver that knows no centre is to believe of an axis, in whole numbers of its source."""
+
+    lo: int
+    hi: int
+    flat: int
+
+
+def as_ranges(
+    held: Calibration, ranges: Sequence[AxisRange], turned: Sequence[bool]
+) -> tuple[Range, ...]:
+    """A calibration as ends that lie alike on both sides of the centre, as far away as the farther
+    one, with a flat place that holds the dead zone needed. turned: which axes a source counts the
+    other way from what is read here."""
+    found = []
+    for axis, r, other_way in zip(held.axes, ranges, turned, strict=False):
+        half = max(axis.centre - axis.low, axis.high - axis.centre)
+        centre = r.lo + r.hi - axis.centre if other_way else axis.centre
+        flat = round(max(held.forecast.dead_zone / 100.0, FLAT_SHARE) * half)
+        found.append(Range(round(centre - half), round(centre + half), flat))
+    return tuple(found)
+
+
 Became = Literal["held", "partly", "refused", "worse", "needless"]
 
 
@@ -205,7 +233,7 @@ class CalibrationOutcome:
 
 def _seen(take: TakeReadings, path: str) -> float:
     u = take.uncertainty.get(path)
-    return SEEN * u if u is not None else UNKNOWN
+    return SMALLEST_CHANGE * u if u is not None else UNKNOWN
 
 
 def became_of(

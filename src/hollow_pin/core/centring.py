@@ -10,16 +10,19 @@ on as slowly and along one axis looks the same. So nothing is centred before thr
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
 
+from hollow_pin.core.gauge import SMALLEST_CHANGE
 from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.let_go import LET_GO, PUSHED
-from hollow_pin.core.recording import Floats
+from hollow_pin.core.recording import AxisRange, Floats
+from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.statistics import odd_window, running_median
+from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import percent
 
 WINDOW_S = 0.6
@@ -59,6 +62,13 @@ NEAR_AXIS = 25.0
 State = Literal[
     "begin", "pushed", "settling", "touched", "unsteady", "turning", "turned", "settled", "done"
 ]
+READ: tuple[State, ...] = ("turned", "settled", "done")
+"""In which the last reading stands, and is shown instead of what moves."""
+SPACE: dict[State, str] = {
+    "turned": "take a reading",
+    "settled": "take a reading",
+    "unsteady": "take it as it is",
+}
 Axis = Literal["x", "y"]
 AXES: tuple[Axis, Axis] = ("x", "y")
 WAY: dict[Axis, str] = {"x": "left–right", "y": "up–down"}
@@ -105,17 +115,23 @@ class Centred:
 
 @dataclass(frozen=True)
 class CentringNow:
-    """What is shown: x, y: where it is, %, the middle of the last tenth of a second. settled: the last
-    reading. next_axis, says: what to do now. excess: of the axis in question, how many times what the
-    bench can see it is off. returns: that confirm it, so far. note: what turning cannot do."""
+    """What is shown. x, y: where it is, %, the middle of the last tenth of a second; settled: the last
+    reading. shown: the one or the other, as reads says: whether what is shown was read. near: whether
+    that is as near as can be seen, by axis; excess: how many times that it is off, on the worse axis.
+    next_axis, says: what to do now; space: what Space does, empty where nothing. returns: that confirm
+    it, so far. note: what turning cannot do."""
 
     state: State
     x: float
     y: float
     says: str
     settled: Settled | None
-    next_axis: Axis | None
+    shown: tuple[float, float]
+    reads: bool
+    near: tuple[bool, bool]
     excess: float
+    next_axis: Axis | None
+    space: str
     within: tuple[float, float]
     turns: dict[str, int]
     returns: int
@@ -398,14 +414,22 @@ class Centring:
         known = self._last is not None
         excess, axis = self._excess(self._last) if self._last is not None else (0.0, AXES[0])
         open_ = known and excess > 1.0 and not self._returns and not self._done
+        read = self.readings[-1] if self.readings else None
+        reads = read is not None and self._state in READ
+        x, y = (read.x, read.y) if read is not None and reads else (float(at[0]), float(at[1]))
+        near_x, near_y = (abs(v) <= w for v, w in zip((x, y), self._within, strict=True))
         return CentringNow(
             self._state,
             float(at[0]),
             float(at[1]),
             self._says(excess, axis),
-            self.readings[-1] if self.readings else None,
+            read,
+            (x, y),
+            reads,
+            (near_x, near_y),
+            self._excess((x, y))[0],
             axis if open_ else None,
-            excess,
+            SPACE.get(self._state, ""),
             self._within,
             {a: t.times for a, t in self._turned.items()},
             len(self._returns),
@@ -484,6 +508,39 @@ class Centring:
             tuple(self.readings),
             self._sides(),
         )
+
+
+SHARE_OF_SEEN = 0.7
+"""It is stopped within as much of what the bench can see, so that the next take sees no more."""
+UNKNOWN = 0.5
+"""What a bench sees, %, where no take says."""
+WHOLE_RANGE = 2.0
+"""A range that is no wider is no whole numbers: a step of it is not known."""
+BINS_OF_SIDES = tuple(int(np.argmin(np.abs(BEARINGS - side))) for side in (270.0, 90.0, 180.0, 0.0))
+
+
+def within_of(
+    take: TakeReadings | None, ranges: Sequence[AxisRange], trust: Mapping[str, float]
+) -> tuple[float, float]:
+    """How near to zero, %, is as near as this bench can see, by axis: the share of the smallest change
+    of its rest, by the bench's own check (trust, by reading) or by a take's uncertainty, and no less
+    than a step of the source."""
+    width = ranges[0].hi - ranges[0].lo
+    step = 200.0 / width if width > WHOLE_RANGE else 0.0
+
+    def seen(path: str) -> float:
+        u = take.uncertainty.get(path) if take is not None else None
+        return trust.get(path, SMALLEST_CHANGE * u if u is not None else UNKNOWN)
+
+    x, y = (max(step, SHARE_OF_SEEN * seen(f"still.rest_{a}")) for a in AXES)
+    return x, y
+
+
+def reach_of(take: TakeReadings | None) -> tuple[float | None, ...]:
+    """How far it reached to the left, right, down and up, as it was measured, %."""
+    if take is None or take.rim is None:
+        return (None,) * len(BINS_OF_SIDES)
+    return tuple(take.rim.radius[i] for i in BINS_OF_SIDES)
 
 
 def in_words(found: Centred, axes: int) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -60,6 +61,11 @@ class LetGo:
     stuck: int
 
 
+def finals_of(release: Sequence[Release]) -> Floats:
+    """Where each release came to rest: (releases, 2) %, y 0 on one axis."""
+    return np.array([(r.final_x, r.final_y or 0.0) for r in release]).reshape(-1, 2)
+
+
 @dataclass(frozen=True, eq=False)
 class LetGoResult:
     """The readings, and the finals (releases, 2) they were read from."""
@@ -104,7 +110,7 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
         if found is not None:
             release.append(found if two else _single(found))
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
-    finals = np.array([(r.final_x, r.final_y or 0.0) for r in release]).reshape(-1, 2)
+    finals = finals_of(release)
     away = lengths(finals)
     stuck = int((away > STUCK_FINAL).sum()) + int((lasted > STUCK_PUSH_S).sum())
     if not release and not stuck:

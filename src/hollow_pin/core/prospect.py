@@ -12,6 +12,7 @@ import numpy as np
 import scipy
 
 from hollow_pin.core.causes import SOUND, name_of
+from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.limits import Grade, Limits
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.recording import Floats
@@ -62,6 +63,15 @@ class Record:
     tried: int
     held: int
     of: str = ""
+
+
+def pooled(held: Sequence[tuple[bool, bool]], model: str) -> Record:
+    """What is told of outcomes, each whether it held and whether it was of the model in question: the
+    model's own where there are enough of them, else all."""
+    own = [h for h, same in held if same]
+    if len(own) >= OWN_MODEL:
+        return Record(len(own), sum(own), f"this model, {model}")
+    return Record(len(held), sum(h for h, _ in held))
 
 
 @dataclass(frozen=True)
@@ -189,7 +199,7 @@ def recentrings(take: TakeReadings) -> Floats | None:
         return None
     if take.hidden_at(DEAD_ZONE):
         return None
-    finals = np.array([(r.final_x, r.final_y or 0.0) for r in let_go.release])
+    finals = finals_of(let_go.release)
     rng = np.random.default_rng(0)
     chosen = rng.integers(0, len(finals), (DRAWN, CENTRE_SAMPLES))
     centres = finals[chosen].mean(axis=1)

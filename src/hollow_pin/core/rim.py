@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
@@ -109,6 +110,12 @@ def bin_of(points: Floats) -> NDArray[np.intp]:
 def radius_by_bearing(points: Floats) -> Floats:
     """Median distance in each 5° bin, (72,); NaN where a bin is empty."""
     return binned_median(lengths(points), bin_of(points), BINS)
+
+
+def points_of(radius: Sequence[float] | Floats) -> Floats:
+    """The places of a rim (72,) as a stick reports them: (72, 2) %."""
+    angle, r = np.radians(BEARINGS), np.asarray(radius, dtype=float)
+    return np.column_stack((r * np.sin(angle), r * np.cos(angle)))
 
 
 def fill_around(radius: Floats) -> Floats:

@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
-from hollow_pin.core.let_go import Release
+from hollow_pin.core.let_go import Release, finals_of
 from hollow_pin.core.limits import LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
@@ -30,8 +30,7 @@ class Sides:
         self.take = take
         releases = take.let_go.release if take.let_go else ()
         self.releases: tuple[Release, ...] = releases
-        self.finals: Floats = np.array([(r.final_x, r.final_y or 0.0) for r in releases])
-        self.finals = self.finals.reshape(-1, 2)
+        self.finals: Floats = finals_of(releases)
         toward = np.radians([r.bearing for r in releases])
         self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
         self.hidden_rest = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)

@@ -8,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 
+from hollow_pin.core.calculators.trim import Network
 from hollow_pin.core.recording import Floats
 
 TURNS_PER_S = 0.2
@@ -15,6 +16,7 @@ TURNS_PER_S = 0.2
 CRACKLE = 0.25
 FLEX = 0.12
 """While it is turned: noise of the trim's contact on its own axis, and of a board that gives, %."""
+SUPPLY_V = 3.3
 HOUSING_TURNS = 40.0
 """How far a housing that is eased from end to end of its play shifts the signal, %."""
 
@@ -40,9 +42,8 @@ class Trim:
             return np.asarray(u + HOUSING_TURNS * (setting - 0.5))
         # Beyond its ends the wiper has nowhere to go; the signal stays what it is.
         place = np.clip(0.5 + u / 200.0, 0.0, 1.0)
-        own = self.track_ohms * place * (1 - place)
-        fed = self.trim_ohms * setting * (1 - setting) + self.series_ohms
-        return np.asarray(u + 200.0 * (setting - place) * own / (own + fed))
+        network = Network(self.track_ohms, self.trim_ohms, self.series_ohms, SUPPLY_V)
+        return np.asarray(u + 200.0 * (network.output(place, setting) - place))
 
 
 Pair = tuple[Trim, Trim]

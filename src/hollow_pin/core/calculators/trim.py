@@ -37,9 +37,9 @@ class Network:
     series_ohms: float
     supply_v: float
 
-    def output(self, position: float | Floats, setting: float) -> Floats:
-        """The share of the supply at the stick's wiper. position (n,) or one: of the wiper along the
-        track, 0 to 1. Raises Shorted."""
+    def output(self, position: float | Floats, setting: float | Floats) -> Floats:
+        """The share of the supply at the stick's wiper. position, setting (n,) or one: of the wipers
+        along track and trim, 0 to 1. Raises Shorted."""
         p = np.asarray(position, dtype=float)
         own, fed = self._track(p), self._feed(setting)
         whole = own + fed
@@ -54,7 +54,7 @@ class Network:
     def _track(self, p: Floats) -> Floats:
         return np.asarray(self.track_ohms * p * (1 - p))
 
-    def _feed(self, setting: float) -> float:
+    def _feed(self, setting: float | Floats) -> float | Floats:
         return self.trim_ohms * setting * (1 - setting) + self.series_ohms
 
     def current_ma(self, position: float | Floats, setting: float) -> Floats:
@@ -103,7 +103,7 @@ class Network:
     def slope_at_centre(self, setting: float) -> float:
         """How much the signal moves for the wiper in the middle of the track; 1 without a trim."""
         fed = self._feed(setting)
-        return fed / (fed + self.track_ohms / 4)
+        return float(fed / (fed + self.track_ohms / 4))
 
     def centring_setting(self, rest_percent: float) -> float | None:
         """The setting that brings a stick to the middle which rests at rest_percent without the trim,
