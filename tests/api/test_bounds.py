@@ -187,7 +187,7 @@ def test_nobody_waits_for_a_large_import_and_it_can_be_stopped(tmp_path: Path) -
             assert "Nothing of the file" in coming.result().json()["detail"]
             assert len(http.get(f"/api/jobs/{job}").json()["takes"]) == 1
         assert http.delete("/api/imports/9").status_code == 404
-    assert held_mb(server, most=True) < 600
+    assert held_mb(server, most=True) < 640
     server.stop()
 
 

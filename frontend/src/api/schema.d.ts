@@ -6064,7 +6064,8 @@ export interface components {
      * @description What is shown. x, y: where it is, %, the middle of the last tenth of a second; settled: the last
      *     reading. shown: the one or the other, as reads says: whether what is shown was read. near: whether
      *     that is as near as can be seen, by axis; excess: how many times that it is off, on the worse axis.
-     *     next_axis, says: what to do now; space: what Space does, empty where nothing. returns: that confirm it, so far. note: what turning cannot do.
+     *     next_axis, says: what to do now; space: what Space does, empty where nothing. returns: that confirm
+     *     it, so far. note: what turning cannot do.
      */
     CentringNow: {
       /**

@@ -35,8 +35,8 @@ FEWEST_RETURNS = 4
 """As many releases as a calibration takes its centre from, usually."""
 MOST_MARGIN = 20.0
 UNKNOWN = 0.5
-"""What a bench sees of a change, %, where no uncertainty is known; and the least that it is held to see
-of a centre."""
+"""What a bench sees of a change, %, where no uncertainty is known; and the least that it is held to
+see of a centre."""
 SCALE_SEEN = 2.0
 """A change of an end by less, %, is the hand's."""
 ROUND_SEEN = 1.0
