@@ -101,7 +101,7 @@ function standInKeys(say: CentringView["say"], axes: number): Key[] {
   const keys: Key[] = [
     { key: withShift(["left", "right"]), shown: "← →", does: "turn left–right", run: turn },
     { key: withShift(["down", "up"]), shown: "↓ ↑", does: "turn up–down", run: turn },
-    { key: "p", shown: "P", does: "hold: push; release: let go", run: push },
+    { key: "p", shown: "P", does: "push, let go", run: push },
   ];
   return keys.filter((_, i) => axes > 1 || i !== 1);
 }
