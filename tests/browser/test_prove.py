@@ -271,6 +271,26 @@ def test_a_jig_on_a_serial_port_is_found_and_runs_a_take(
     assert view["readings"]["recording"]["rate_hz"] == pytest.approx(500, rel=0.02)
 
 
+def test_a_source_is_tried_out_by_one_key_and_the_rail_says_what_it_hides(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove?pace=fast")
+    expect(page.get_by_text("This source was not tried out with a Plover yet.")).to_be_visible()
+    faulty(page, "Worn, hidden by a dead zone")
+    page.keyboard.press("k")
+    like = page.get_by_role("group", name="What the source is like")
+    expect(like).to_contain_text("It hides something", timeout=30_000)
+    expect(like).to_contain_text("do not call it fixed")
+    page.reload()
+    expect(like).to_contain_text("It hides something")
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Start the take").click()
+    expect(page).to_have_url(LIVE)
+    expect(page.locator(".rail")).to_contain_text("hides something")
+    page.keyboard.press("Escape")
+
+
 def test_how_it_was_measured_is_kept_and_offered_again(
     page: Page, server: Server, http: httpx.Client
 ) -> None:

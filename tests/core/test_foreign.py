@@ -19,6 +19,7 @@ from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import STEPS, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import usual_routine
+from hollow_pin.core.source_check import SourceWatch, check_source
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
@@ -307,3 +308,41 @@ def test_a_calibration_from_another_part_is_told_and_a_sound_one_is_not() -> Non
         assert "another part" in left_over(scaled)
         held = calibrations(scaled, taken(seed).ranges, "round")[0]
         assert held.forecast.circularity < scaled.rim.circularity_error / 2
+
+
+def moved_through(source: str, seed: int, **fault: object) -> Recording:
+    """The moving parts of a routine by a kind of source, as a source is tried out."""
+    sources, sticks = _foreign("sources"), _foreign("sticks")
+    take = sticks.record(sticks.Fault(seed=seed, track_seed=seed, rate=1000.0, bits=16, **fault))
+    whole = sources.recording(take, sources.PROFILES[source], seed)
+    watch = SourceWatch(whole.ranges, {})
+    at = 0
+    for step in ("crossing-x", "crossing-y", "rim"):
+        part = whole.attempts(step)[-1]
+        t_us = whole.t_us[part] - whole.t_us[part.start] + at
+        watch.feed(t_us, whole.raw[part])
+        at = int(t_us[-1]) + 8000
+    assert watch.recording is not None
+    return watch.recording
+
+
+@pytest.mark.parametrize(
+    "source",
+    [
+        "constant 125 Hz",
+        "constant 66 Hz",
+        "constant 125, map (k-128)/127",
+        "change-only 125, page repeats 50 ms",
+        "change-only 125, browser polls 16 ms",
+        "duplicated (250 Hz log of 125 Hz)",
+        "overshoot x1.25 clamped",
+        "wireless drop-outs .5/s 50-200 ms, constant",
+    ],
+)
+def test_a_source_that_is_tried_out_is_suspected_only_of_what_it_does(source: str) -> None:
+    plain = check_source(moved_through(source, SEEDS[0]), "gamepad")
+    assert plain.standing == "usable", plain.findings
+    assert "coarse" in {f.code for f in plain.findings}, "eight bits"
+    for zone in ({"dead_zone": 8.0}, {"dz_radial": 8.0}, {"dz_axial_scaled": 8.0}):
+        zoned = check_source(moved_through(source, SEEDS[1], **zone), "gamepad")
+        assert "built-in-dead-zone" in {f.code for f in zoned.findings}, zone

@@ -288,6 +288,16 @@ export const mappingsQuery = (of: NamedSource) =>
     enabled: of.source_name.length > 0,
   });
 
+/** What the sources that a model is measured by were found to be like. */
+export const sourceChecksQuery = (model: string) =>
+  queryOptions({
+    queryKey: ["source-checks", model],
+    queryFn: () =>
+      data(
+        api.GET("/api/models/{model_id}/source-checks", { params: { path: { model_id: model } } }),
+      ),
+  });
+
 export const studiesQuery = queryOptions({
   queryKey: ["studies"],
   queryFn: () => data(api.GET("/api/studies")),

@@ -1514,6 +1514,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/models/{model_id}/source-checks": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Source Checks
+     * @description What the sources that a model is measured by were found to be like, the newest first.
+     */
+    get: operations["list_source_checks_api_models__model_id__source_checks_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3392,6 +3412,26 @@ export interface components {
       work_id: number | null;
     };
     /**
+     * KeptSourceCheck
+     * @description stick: the one that was moved.
+     */
+    KeptSourceCheck: {
+      /** Model Id */
+      model_id: string;
+      /**
+       * Source Kind
+       * @enum {string}
+       */
+      source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
+      /** Source Name */
+      source_name: string;
+      /** Stick */
+      stick: string;
+      /** At */
+      at: string;
+      check: components["schemas"]["SourceCheck"];
+    };
+    /**
      * Kernel
      * @description What the kernel believes of a device's axes; kept: what it believed before it was written to
      *     here, empty where it was not. offered: what this take would have it believe. trouble: why it cannot
@@ -5242,6 +5282,73 @@ export interface components {
       values: components["schemas"]["Measured"][];
     };
     /**
+     * SourceAxis
+     * @description One axis as it came. step: the smallest difference between two values, %; values: how many such
+     *     steps its range has; reached_low, reached_high: the outermost values seen, %. passes: straight
+     *     through the middle.
+     */
+    SourceAxis: {
+      /** Axis */
+      axis: string;
+      /** Step */
+      step: number;
+      /** Values */
+      values: number;
+      /** Reached Low */
+      reached_low: number;
+      /** Reached High */
+      reached_high: number;
+      /** Passes */
+      passes: number;
+    };
+    /**
+     * SourceCheck
+     * @description What was seen. rate_hz: reports a second; None where it cannot be told. standing: whether it
+     *     hides something; “unknown” where what would show it was not done. short: the same in a few words.
+     *     rawer: of the sources that are there, one with less in between.
+     */
+    SourceCheck: {
+      /** Seconds */
+      seconds: number;
+      /** Samples */
+      samples: number;
+      /** Rate Hz */
+      rate_hz: number | null;
+      /** Jitter Ms */
+      jitter_ms: number | null;
+      /**
+       * Standing
+       * @enum {string}
+       */
+      standing: "clean" | "usable" | "hides" | "unknown";
+      /** Says */
+      says: string;
+      /** Short */
+      short: string;
+      /** Axes */
+      axes: components["schemas"]["SourceAxis"][];
+      /** Findings */
+      findings: components["schemas"]["SourceFinding"][];
+      /** Rawer */
+      rawer:
+        | ("stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file")
+        | null;
+      /** Advice */
+      advice: string;
+    };
+    /**
+     * SourceFinding
+     * @description One thing that was seen of a source. hides: it can make a bad stick read well.
+     */
+    SourceFinding: {
+      /** Code */
+      code: string;
+      /** Words */
+      words: string;
+      /** Hides */
+      hides: boolean;
+    };
+    /**
      * Sources
      * @description What this machine offers besides what the browser sees. advice: what to do about the rest.
      */
@@ -6113,6 +6220,24 @@ export interface components {
       reach: components["schemas"]["ReachSide"][];
       /** Note */
       note: string;
+    };
+    /**
+     * SourceCheckNow
+     * @description How far a check is. done: of 1. passes: through the middle, an axis each. enough: it can end.
+     */
+    SourceCheckNow: {
+      /** Says */
+      says: string;
+      /** Done */
+      done: number;
+      /** Seconds */
+      seconds: number;
+      /** Rate Hz */
+      rate_hz: number | null;
+      /** Passes */
+      passes: number[];
+      /** Enough */
+      enough: boolean;
     };
   };
   responses: never;
@@ -16321,6 +16446,127 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["CentringView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_source_checks_api_models__model_id__source_checks_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        model_id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptSourceCheck"][];
         };
       };
       /** @description The request cannot be read */

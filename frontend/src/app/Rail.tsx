@@ -28,6 +28,9 @@ function Source() {
               · {count} {what.replace("-", " ")}
             </span>
           ))}
+          {source.known && (
+            <span className={source.known.hides ? "over" : "soft"}> · {source.known.words}</span>
+          )}
         </span>
       )}
     </span>

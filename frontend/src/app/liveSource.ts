@@ -7,6 +7,8 @@ export interface LiveSource {
   gaps: number;
   /** What its source counted on the way: garbage lines, reconnects. */
   notes: Record<string, string>;
+  /** What it was found to be like, where it was tried out. */
+  known?: { words: string; hides: boolean } | null;
   state: "live" | "lost";
 }
 

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { takeQuery, useRefresh } from "../api/queries";
+import { sourceChecksQuery, takeQuery, useRefresh } from "../api/queries";
 import { capital, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -77,12 +77,17 @@ function OneOrTwo(asked: Asked) {
 function useRun(take: Take, steps: StepName[], search: URLSearchParams): LiveView {
   const { job } = useJobView();
   const name = sourceName(take.source_kind, take.source_name);
+  const { data: checks } = useQuery(sourceChecksQuery(job.controller.model.id));
+  const kept = checks?.find(
+    (c) => c.source_kind === take.source_kind && c.source_name === take.source_name,
+  );
   return useLiveTake(
     take,
     {
       name: take.source_kind === "stand-in" ? `${name} ${job.controller.model.name}` : name,
       pad: Number(search.get("pad") ?? 0),
       hand: search.get("hand") ?? "own",
+      known: kept ? { words: kept.check.short, hides: kept.check.standing === "hides" } : null,
     },
     steps,
   );

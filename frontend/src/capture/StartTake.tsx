@@ -14,6 +14,7 @@ import { Trouble } from "../app/parts";
 import { setBenchRole, useBenchRole } from "../app/role";
 import { ConditionFields, type Conditions } from "./ConditionFields";
 import { shapeOf } from "./routine";
+import { SourceCheck } from "./SourceCheck";
 import { SourceFields } from "./SourceFields";
 import { type Choice, NO_CHOICE, useSource } from "./source";
 
@@ -49,6 +50,8 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
   const twoCould = other !== undefined && source.kind !== "serial" && source.kind !== "file";
   const both = twoCould && !study ? which : "one";
 
+  const [trying, setTrying] = useState(false);
+
   const start = useChange(async () => {
     const together = both === "one" ? "" : `${job.id}-${Date.now()}`;
     const begin = (of: Schemas["ModelStick"]) => {
@@ -73,7 +76,11 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
     return { first, second: both !== "one" && other ? await begin(other) : null };
   });
   const ready =
-    stick !== undefined && routine !== undefined && source.body(stick) !== null && !start.isPending;
+    stick !== undefined &&
+    routine !== undefined &&
+    source.body(stick) !== null &&
+    !start.isPending &&
+    !trying;
   const begin = () => {
     if (!ready) return;
     setBenchRole(conditions.role);
@@ -156,6 +163,7 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
               value={conditions}
               change={(change) => setHad({ ...had, ...change })}
             />
+            <SourceCheck view={view} stick={stick} source={source} busy={setTrying} />
           </div>
         )}
       </div>

@@ -44,6 +44,10 @@ export const NO_CHOICE: Choice = {
 
 export interface SourceState {
   kind: SourceKind;
+  /** What a take by it is said to come from. */
+  name: string;
+  /** Other kinds by which the same controller could be read from here. */
+  there: SourceKind[];
   pads: Pad[];
   pad: Pad | undefined;
   offered: Schemas["Sources"] | undefined;
@@ -77,6 +81,8 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const rawDevice =
     offered?.raw_devices.find((d) => d.path === choice.raw) ?? offered?.raw_devices[0];
   const named: Partial<Record<SourceKind, string | undefined>> = {
+    "stand-in": "Stand-in",
+    serial: port?.name,
     gamepad: padName(pad),
     "event-device": device?.name,
     hid: raw?.name,
@@ -113,8 +119,13 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
     if (kind === "stand-in") return { kind, condition: choice.condition || null };
     return null;
   };
+  const there: SourceKind[] = [];
+  if (hid.possible) there.push("hid");
+  if (offered?.event_devices.length) there.push("event-device");
   return {
     kind,
+    name,
+    there,
     pads,
     pad,
     offered,

@@ -21,6 +21,8 @@ export interface Asked {
   pad: number;
   hand: string;
   name: string;
+  /** What its source was found to be like. */
+  known: { words: string; hides: boolean } | null;
 }
 
 /** What counts as one more of something, for the tone. */
@@ -30,7 +32,7 @@ const counted = (p: Progress) =>
 /** A running take: the connection, the source, and what the tracker says. */
 export function useLiveTake(
   take: Schemas["Take"],
-  { pad, hand, name }: Asked,
+  { pad, hand, name, known }: Asked,
   steps: StepName[],
 ): LiveView {
   const [progress, setProgress] = useState<Progress | null>(null);
@@ -42,6 +44,8 @@ export function useLiveTake(
   const axes = axesOf(take.headers).join(",");
   const layout = useRef(take.headers);
   layout.current = take.headers;
+  const knownNow = useRef(known);
+  knownNow.current = known;
   const { id, source_kind: kind } = take;
 
   useEffect(() => {
@@ -83,7 +87,7 @@ export function useLiveTake(
     );
     const health = setInterval(() => {
       const { rateHz, gaps } = recent.current;
-      setLiveSource({ name, rateHz, gaps, notes, state: "live" });
+      setLiveSource({ name, rateHz, gaps, notes, known: knownNow.current, state: "live" });
     }, 500);
     return () => {
       clearInterval(health);

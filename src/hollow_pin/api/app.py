@@ -31,6 +31,7 @@ from hollow_pin.api import (
     parts,
     problems,
     shop,
+    source_checks,
     sources,
     studies,
     takes,
@@ -61,12 +62,20 @@ from hollow_pin.core.job import STATIONS
 from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.remedies import REMEDIES
 from hollow_pin.core.routine import STEP_LABEL
+from hollow_pin.core.source_check import SourceCheckNow
 from hollow_pin.core.take_in import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.tracking.tracker import Progress
 from hollow_pin.simulator.conditions import CONDITIONS
 from hollow_pin.store.database import Database
 
-UNROUTED: tuple[type, ...] = (ProblemDetails, FieldError, MappingSpec, Progress, CentringNow)
+UNROUTED: tuple[type, ...] = (
+    ProblemDetails,
+    FieldError,
+    MappingSpec,
+    Progress,
+    CentringNow,
+    SourceCheckNow,
+)
 """Shapes no route names: errors, a form field that holds JSON, what the WebSocket says."""
 
 tables = APIRouter(tags=["tables"])
@@ -178,10 +187,12 @@ def create_app(
         calibrating.router,
         parts.router,
         centring.views,
+        source_checks.views,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)
     app.include_router(centring.router)
+    app.include_router(source_checks.router)
     # The last is the outermost.
     app.add_middleware(Once, database=database)
     app.add_middleware(Bounds)

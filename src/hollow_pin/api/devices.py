@@ -17,7 +17,7 @@ from hollow_pin.api.schemas import (
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
 from hollow_pin.core.controller import Model, ModelStick
-from hollow_pin.core.record import Take
+from hollow_pin.core.record import SourceKind, Take
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.simulator.trims import TrimKind
 from hollow_pin.sources.event_device import find_device, open_device
@@ -166,24 +166,28 @@ def open_source(
 ) -> Source:
     """The source of a take that was begun. turned: what of a stand-in is turned by hand. Raises
     SourceLost where it has gone meanwhile."""
-    flipped = take.headers.get(FLIPPED, "").split(",")
-    flip = tuple(axis in flipped for axis in "xy"[: len(take.ranges)])
-    match take.source_kind:
-        case "stand-in":
-            stand_in = stand_in_for(database, take, turned=turned)
-            return StandInSource(stand_in, in_real_time, held_by_hand)
+    if take.source_kind == "stand-in":
+        stand_in = stand_in_for(database, take, turned=turned)
+        return StandInSource(stand_in, in_real_time, held_by_hand)
+    return open_real(take.source_kind, take.headers, take.ranges)
+
+
+def open_real(kind: SourceKind, headers: dict[str, str], ranges: tuple[AxisRange, ...]) -> Source:
+    """A source that is no stand-in, as it was described. Raises SourceLost where it is not there."""
+    flipped = headers.get(FLIPPED, "").split(",")
+    flip = tuple(axis in flipped for axis in "xy"[: len(ranges)])
+    match kind:
         case "gamepad":
             return PageSource(flip)
         case "hid":
-            return PageSource(flip, take.ranges)
+            return PageSource(flip, ranges)
         case "hidraw":
-            places = tuple(int(p) for p in take.headers[AXES].split(","))
-            return open_raw_device(find_raw_device(take.headers[PATH]), places, flip)
+            places = tuple(int(p) for p in headers[AXES].split(","))
+            return open_raw_device(find_raw_device(headers[PATH]), places, flip)
         case "serial":
-            y_down = take.headers.get(TURNED) == "yes"
-            return SerialSource(take.headers[PATH], take.ranges, y_down)
+            return SerialSource(headers[PATH], ranges, headers.get(TURNED) == "yes")
         case "event-device":
-            codes = tuple(int(c) for c in take.headers[AXES].split(","))
-            return open_device(find_device(take.headers[PATH]), codes, flip)
-        case "file":
-            raise SourceLost("a file is not a live source")
+            codes = tuple(int(c) for c in headers[AXES].split(","))
+            return open_device(find_device(headers[PATH]), codes, flip)
+        case "stand-in" | "file":
+            raise SourceLost(f"a {kind} is not a device")

@@ -23,25 +23,25 @@ class Running:
     """Which takes run. stopping: why the program ends, once it does."""
 
     def __init__(self) -> None:
-        self._takes: set[int] = set()
+        self._claimed: set[int | str] = set()
         self._unended: set[asyncio.Task[None]] = set()
         self.sessions: set[Session] = set()
         self.stopping: str | None = None
 
-    def claim(self, take_id: int) -> str | None:
-        """Take a take for one window; why not, where it may not be had. To be called in the event
-        loop, in one step with whatever decides."""
-        if take_id in self._takes:
+    def claim(self, what: int | str) -> str | None:
+        """Take a take by its id, or something else by its name, for one window; why not, where it
+        may not be had. To be called in the event loop, in one step with whatever decides."""
+        if what in self._claimed:
             return OTHER_WINDOW
-        if len(self._takes) >= MOST_RUNNING:
+        if len(self._claimed) >= MOST_RUNNING:
             return f"{MOST_RUNNING} takes are open already. Close one of them first."
         if self.stopping is not None:
             return "The program is ending."
-        self._takes.add(take_id)
+        self._claimed.add(what)
         return None
 
-    def let_go(self, take_id: int) -> None:
-        self._takes.discard(take_id)
+    def let_go(self, what: int | str) -> None:
+        self._claimed.discard(what)
 
     def stop(self, because: str) -> None:
         """The program ends."""

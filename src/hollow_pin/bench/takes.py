@@ -186,13 +186,19 @@ def start_take(
 
 
 def stand_in_of(db: Connection, take: Take, condition: str | None = None) -> Stick:
-    """The simulated stick that stands in for the one on the bench; made up when first needed."""
-    controller = get_job(db, take.job_id).controller
-    state = stand_in_state(db, controller.id, take.stick)
+    """The simulated stick that stands in for a take's."""
+    return simulated_stick(db, get_job(db, take.job_id).controller, take.stick, condition)
+
+
+def simulated_stick(
+    db: Connection, controller: Controller, name: str, condition: str | None = None
+) -> Stick:
+    """The simulated stick that stands in for one of a controller's; made up when first needed."""
+    state = stand_in_state(db, controller.id, name)
     if state is not None:
         return Stick.from_dict(state)
-    m, own = controller.model, check_stick(controller, take.stick)
-    seed = zlib.crc32(f"{controller.tag} {take.stick}".encode())
+    m, own = controller.model, check_stick(controller, name)
+    seed = zlib.crc32(f"{controller.tag} {name}".encode())
     could = possible(own.kind, own.sprung)
     if condition is not None and not set(condition.split("+")) <= set(could):
         raise Refused("A stick of this model cannot have that fault.", "condition")
@@ -200,7 +206,7 @@ def stand_in_of(db: Connection, take: Take, condition: str | None = None) -> Sti
     stick = fresh_stick(
         own.kind, own.gate, m.bits, m.rate_hz, condition, seed, own.axes, own.sprung
     )
-    keep_stand_in(db, controller.id, take.stick, stick.to_dict())
+    keep_stand_in(db, controller.id, name, stick.to_dict())
     return stick
 
 

@@ -82,6 +82,7 @@ class Hand:
             "crossing-y": lambda: self._crossing(0.0),
             "hold": self._hold,
             "turn": self._turn,
+            "sweep": self._sweep,
         }
         self._motions = performances[step]() if step in performances else iter(())
         self._next(now)
@@ -180,3 +181,18 @@ class Hand:
                 yield Motion(self._vary(1.2, 0.1), True, 90.0, 90.0, at, place)
                 yield Motion(self._vary(7.4, 0.05), held=False)
                 at = place
+
+    def _sweep(self) -> Iterator[Motion]:
+        """As a source is tried out: across the middle both ways, up and down, once round; again."""
+        while True:
+            for bearing in (90.0,) if self._single else (90.0, 0.0):
+                yield Motion(self._vary(0.3, 0.2), True, bearing, bearing, 0.0, -112.0)
+                for way in (1, -1, 1, -1):
+                    seconds = self._vary(0.9, 0.1) / self._manner.pace
+                    far = 112.0 * way
+                    yield Motion(seconds, True, bearing, bearing, -far, far, steady=True)
+                yield Motion(self._vary(0.3, 0.2), True, bearing, bearing, -112.0, 0.0)
+            if not self._single:
+                press = self._vary(self._pressed, 0.03)
+                yield Motion(0.2, True, 0.0, 0.0, 5.0, press)
+                yield Motion(self._vary(1.8, 0.1), True, 0.0, 380.0, press, press)

@@ -1,0 +1,224 @@
+"""A source that is tried out, over one WebSocket: samples and commands in, what is still to do out.
+
+From the page: first text {"do": "begin", "stick": …, "source": …, "there": […]}, then {"do": "finish"
+| "steer" | "lost", …}; for a gamepad or raw reports, binary frames of samples. To the page: text
+{"type": "begun" | "now" | "ended" | "error", …}.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+from dataclasses import asdict, dataclass
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Path, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+
+from hollow_pin.api.context import Reading, now
+from hollow_pin.api.devices import Described, describe_source, open_real
+from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer, not_taken_in
+from hollow_pin.api.running import OTHER_WINDOW, Running
+from hollow_pin.api.schemas import AnySource, Line, StandInSpec
+from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.source_checks import checks_of_model, keep_check
+from hollow_pin.bench.takes import check_stick, open_job, simulated_stick
+from hollow_pin.core.record import SourceKind
+from hollow_pin.core.source_check import SourceWatch
+from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.sources.hidraw import list_raw_devices
+from hollow_pin.sources.page import BadFrame, PageSource
+from hollow_pin.sources.source import Source, SourceLost
+from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.database import Database
+from hollow_pin.store.source_checks import KeptSourceCheck
+
+router = APIRouter()
+views = APIRouter(tags=["sources"])
+TOLD_EVERY_S = 0.1
+BEGUN_WITHIN_S = 10.0
+JobId = Annotated[int, Path(ge=1, le=2**53)]
+
+
+class BeginCheck(BaseModel):
+    """there: other kinds of source that the page could read the same controller by."""
+
+    do: Literal["begin"]
+    stick: Line
+    source: AnySource = Field(discriminator="kind")
+    there: list[SourceKind] = Field(default=[], max_length=8)
+
+
+class Finish(BaseModel):
+    do: Literal["finish"]
+
+
+Command = Finish | Steer | Lost
+_COMMAND: TypeAdapter[Command] = TypeAdapter(Annotated[Command, Field(discriminator="do")])
+
+
+@views.get("/models/{model_id}/source-checks")
+def list_source_checks(model_id: Line, db: Reading) -> list[KeptSourceCheck]:
+    """What the sources that a model is measured by were found to be like, the newest first."""
+    return checks_of_model(db, model_id)
+
+
+@dataclass(frozen=True)
+class _Tried:
+    """A source that is tried out, with what is needed to keep what is found."""
+
+    model_id: str
+    stick: str
+    kind: SourceKind
+    there: tuple[SourceKind, ...]
+    described: Described
+    source: Source
+
+
+@router.websocket("/api/jobs/{job_id}/source-check")
+async def try_source(
+    socket: WebSocket, job_id: JobId, pace: Literal["real", "fast"] = "real"
+) -> None:
+    """Try a source out with a stick of a job's controller. Nothing of it becomes a take."""
+    running: Running = socket.app.state.running
+    database: Database = socket.app.state.database
+    await socket.accept()
+    claimed = f"source check of job {job_id}"
+    refusal = running.claim(claimed)
+    if refusal is not None:
+        other = "A source is being tried out in another window."
+        await socket.close(REFUSED, other if refusal == OTHER_WINDOW else refusal)
+        return
+    try:
+        said = await asyncio.wait_for(socket.receive_text(), BEGUN_WITHIN_S)
+        begin = BeginCheck.model_validate_json(said)
+        tried = await asyncio.to_thread(_opened, database, job_id, begin, pace == "real")
+        await _run(socket, database, tried)
+    except NotFound as wrong:
+        await socket.close(MISSING, str(wrong))
+    except ValidationError as wrong:
+        await socket.close(REFUSED, not_taken_in(wrong)[:120])
+    except (Refused, SourceLost) as wrong:
+        await socket.close(REFUSED, str(wrong)[:120])
+    except (TimeoutError, WebSocketDisconnect, RuntimeError, KeyError):
+        with contextlib.suppress(RuntimeError):
+            await socket.close(REFUSED, "Nothing was asked for.")
+    finally:
+        running.let_go(claimed)
+
+
+def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bool) -> _Tried:
+    with database.reading() as db:
+        controller = open_job(db, job_id).controller
+        own = check_stick(controller, begin.stick)
+    described = describe_source(database, controller.model, own, begin.source)
+    kind = begin.source.kind
+    source: Source
+    if isinstance(begin.source, StandInSpec):
+        with database.writing() as db:
+            stick = simulated_stick(db, controller, begin.stick, begin.source.condition)
+        source = StandInSource(StandIn(stick, seed=job_id * 7919 + 17), in_real_time)
+        source.cue("sweep")
+    else:
+        source = open_real(kind, described.headers, described.ranges)
+    there = set(begin.there)
+    if kind in ("gamepad", "hid", "event-device") and list_raw_devices().found:
+        there.add("hidraw")
+    return _Tried(controller.model.id, begin.stick, kind, tuple(sorted(there)), described, source)
+
+
+async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
+    watch = SourceWatch(tried.described.ranges, tried.described.headers)
+    begun = {
+        "type": "begun",
+        "source_kind": tried.kind,
+        "source_name": tried.described.name,
+        "headers": tried.described.headers,
+    }
+    await socket.send_text(json.dumps(begun))
+    watching = asyncio.create_task(_watch(socket, watch, tried.source))
+    listening = asyncio.create_task(_listen(socket, tried.source))
+    because, left = "", False
+    try:
+        await asyncio.wait({watching, listening}, return_when=asyncio.FIRST_COMPLETED)
+        if watching.done():
+            watching.result()
+        elif listening.done():
+            left = not listening.result()
+    except SourceLost as lost:
+        because = f"{lost}."
+    finally:
+        for task in (watching, listening):
+            task.cancel()
+            with contextlib.suppress(
+                asyncio.CancelledError, SourceLost, RuntimeError, WebSocketDisconnect
+            ):
+                await task
+    if left:
+        return
+    kept = None
+    try:
+        kept = await asyncio.to_thread(
+            keep_check,
+            database,
+            watch,
+            tried.model_id,
+            tried.stick,
+            tried.kind,
+            tried.described.name,
+            tried.there,
+            now(),
+        )
+    except Refused as refused:
+        because = because or str(refused)
+    told = {"type": "ended", "because": because, "kept": kept is not None}
+    with contextlib.suppress(RuntimeError, WebSocketDisconnect):
+        await socket.send_text(json.dumps(told))
+        await socket.close()
+
+
+async def _watch(socket: WebSocket, watch: SourceWatch, source: Source) -> None:
+    """Follow the samples until enough was seen."""
+    told = 0.0
+    async for block in source.blocks():
+        if not len(block.t_us):
+            continue
+        watch.feed(block.t_us, block.raw)
+        at = float(block.t_us[-1]) / 1e6
+        if at - told < TOLD_EVERY_S:
+            continue
+        told = at
+        seen = await asyncio.to_thread(watch.now)
+        await socket.send_text(json.dumps({"type": "now", **asdict(seen)}))
+        if seen.enough:
+            return
+
+
+async def _listen(socket: WebSocket, source: Source) -> bool:
+    """Take in what the page says. Whether it wants what was seen so far: not where it went away."""
+    while True:
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return False
+        try:
+            if message.get("bytes") is not None:
+                if not isinstance(source, PageSource):
+                    raise BadFrame("this source makes its own samples")
+                source.feed(message["bytes"])
+                continue
+            command = _COMMAND.validate_json(message.get("text") or "")
+        except (BadFrame, ValidationError) as wrong:
+            told = json.dumps({"type": "error", "message": not_taken_in(wrong)})
+            await socket.send_text(told)
+            continue
+        match command:
+            case Finish():
+                return True
+            case Steer() if isinstance(source, StandInSource):
+                x, y = command.x, command.y
+                source.steer((x, y) if x is not None and y is not None else None)
+            case Lost() if isinstance(source, PageSource):
+                source.lose("the controller was disconnected")
+            case _:
+                pass

@@ -1,0 +1,355 @@
+"""What a source is like, told from some seconds of moving a stick before anything is measured by it:
+its rate, what it leaves out, and whether a rawer one is there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.crossing import built_in_dead_zone, dead_zone_by_dwelling
+from hollow_pin.core.geometry import bearing, lengths
+from hollow_pin.core.held import as_held, pace_of
+from hollow_pin.core.hidden import find_hidden
+from hollow_pin.core.record import SourceKind
+from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
+from hollow_pin.core.statistics import timing
+from hollow_pin.core.words import listed, percent
+
+LEAST_S = 10.0
+MOST_S = 45.0
+PASSES = 3
+FAR = 55.0
+"""% from the middle that a pass goes on both sides."""
+ASIDE = 40.0
+"""% that the other axis may be from the middle in a pass: a dead zone may be round."""
+LEAST_IN_PASS = 12
+"""Reports in one pass, from which on the time it stays at zero can be told."""
+RIM = 60.0
+SECTORS = 12
+AT_END = 0.02
+"""Share of the time beyond `RIM` on that side that an axis lies at the end of its range."""
+SHORT = 5.0
+"""% that one side may end short where the other runs into the end of its range."""
+COARSE = 0.5
+"""% a step of the converter, from which on it is worth a word."""
+RAWEST: tuple[SourceKind, ...] = ("hidraw", "hid", "event-device", "gamepad")
+"""Sources of one and the same controller, the one with the least in between first."""
+RAWER_LABEL: dict[SourceKind, str] = {
+    "hidraw": "A raw device of this machine is there: it gives the device's own reports, with nothing "
+    "in between.",
+    "hid": "This browser can read raw reports: they are the device's own, with nothing in between.",
+    "event-device": "An input device of this machine is there: it gives whole numbers at the device's "
+    "own rate, without the browser in between.",
+}
+
+Standing = Literal["clean", "usable", "hides", "unknown"]
+
+
+_SAYS: dict[Standing, tuple[str, str]] = {
+    "clean": ("It hides nothing that this check can see.", "hides nothing"),
+    "usable": ("It hides nothing, and has its limits.", "hides nothing"),
+    "hides": (
+        "It hides something: what it hides can make a worn stick read well.",
+        "hides something",
+    ),
+    "unknown": ("Whether it hides something was not seen.", "not tried out to the end"),
+}
+"""What a standing means, and in a few words."""
+
+
+@dataclass(frozen=True)
+class SourceFinding:
+    """One thing that was seen of a source. hides: it can make a bad stick read well."""
+
+    code: str
+    words: str
+    hides: bool
+
+
+@dataclass(frozen=True)
+class SourceAxis:
+    """One axis as it came. step: the smallest difference between two values, %; values: how many such
+    steps its range has; reached_low, reached_high: the outermost values seen, %. passes: straight
+    through the middle."""
+
+    axis: str
+    step: float
+    values: int
+    reached_low: float
+    reached_high: float
+    passes: int
+
+
+@dataclass(frozen=True)
+class SourceCheck:
+    """What was seen. rate_hz: reports a second; None where it cannot be told. standing: whether it
+    hides something; “unknown” where what would show it was not done. short: the same in a few words.
+    rawer: of the sources that are there, one with less in between."""
+
+    seconds: float
+    samples: int
+    rate_hz: float | None
+    jitter_ms: float | None
+    standing: Standing
+    says: str
+    short: str
+    axes: tuple[SourceAxis, ...]
+    findings: tuple[SourceFinding, ...]
+    rawer: SourceKind | None
+    advice: str
+
+
+@dataclass(frozen=True)
+class SourceCheckNow:
+    """How far a check is. done: of 1. passes: through the middle, an axis each. enough: it can end."""
+
+    says: str
+    done: float
+    seconds: float
+    rate_hz: float | None
+    passes: tuple[int, ...]
+    enough: bool
+
+
+class SourceWatch:
+    """Follows a stick that is moved, until enough of it was seen."""
+
+    def __init__(self, ranges: tuple[AxisRange, ...], headers: dict[str, str]) -> None:
+        self._ranges, self._headers = ranges, headers
+        self._t_us: list[NDArray[np.int64]] = []
+        self._raw: list[Floats] = []
+        self._first_us: int | None = None
+
+    def feed(self, t_us: NDArray[np.int64], raw: Floats) -> None:
+        """t_us (n,) microseconds, raw (n, k) in the ranges of the source. What no take would let in is
+        left out here too."""
+        if self._first_us is None:
+            self._first_us = int(t_us[0])
+        since = t_us - self._first_us
+        last = int(self._t_us[-1][-1]) if self._t_us else None
+        good = admitted(since, raw, self._ranges, last)
+        if good.any():
+            self._t_us.append(since[good])
+            self._raw.append(raw[good])
+
+    @property
+    def recording(self) -> Recording | None:
+        """All of it so far, as one movement; None before the first sample."""
+        if not self._t_us:
+            return None
+        t_us, raw = np.concatenate(self._t_us), np.concatenate(self._raw)
+        step = np.full(len(t_us), STEPS.index("rim"), dtype=np.int8)
+        return Recording(t_us, raw, self._ranges, step, self._headers)
+
+    def now(self) -> SourceCheckNow:
+        recording = self.recording
+        if recording is None:
+            return SourceCheckNow("Waiting for its first report.", 0.0, 0.0, None, (), False)
+        seconds = float(recording.t[-1])
+        pace = timing(recording.t)
+        passes = tuple(len(_usable(p)) for p in _passes(recording))
+        says, share = _next(recording, passes, seconds)
+        rate = pace.rate_hz if pace else None
+        enough = share >= 1.0 or seconds >= MOST_S
+        return SourceCheckNow(says, share, seconds, rate, passes, enough)
+
+
+def _next(recording: Recording, passes: tuple[int, ...], seconds: float) -> tuple[str, float]:
+    """What to do next, and how much of all is done, of 1."""
+    ways = ("straight from left to right and back", "straight up and down")
+    parts = [min(1.0, n / PASSES) for n in passes]
+    if len(passes) == 2:
+        parts.append(_round(recording))
+    share = min(sum(parts) / len(parts), seconds / LEAST_S)
+    for i, n in enumerate(passes):
+        if n < PASSES:
+            swift = len(_passes(recording)[i]) > n
+            how = " More slowly." if swift else ""
+            return f"Move it {ways[i]}, through the middle: {n} of {PASSES}.{how}", share
+    if parts[-1] < 1.0:
+        return "Now once round the edge.", share
+    return "Keep it moving.", share
+
+
+def _round(recording: Recording) -> float:
+    """How much of the way round it was out at the edge, of 1."""
+    u = recording.u
+    out = lengths(u) > RIM
+    if not out.any():
+        return 0.0
+    sector = (bearing(u[out, 0], u[out, 1]) // (360 / SECTORS)).astype(int)
+    return float(np.unique(sector).size / SECTORS)
+
+
+def _passes(recording: Recording) -> list[list[slice]]:
+    """The ways straight through the middle from far on one side to far on the other, an axis each."""
+    u = recording.u
+    found: list[list[slice]] = []
+    for i in range(u.shape[1]):
+        side = np.sign(u[:, i]) * (np.abs(u[:, i]) > FAR)
+        at = np.flatnonzero(side)
+        turns = np.flatnonzero(side[at[1:]] != side[at[:-1]])
+        parts = [slice(int(at[k]), int(at[k + 1]) + 1) for k in turns]
+        if u.shape[1] == 2:
+            parts = [p for p in parts if np.abs(u[p, 1 - i]).max() < ASIDE]
+        found.append(parts)
+    return found
+
+
+def _usable(passes: list[slice]) -> list[slice]:
+    return [p for p in passes if p.stop - p.start >= LEAST_IN_PASS]
+
+
+def check_source(
+    recording: Recording, kind: SourceKind, there: tuple[SourceKind, ...] = ()
+) -> SourceCheck:
+    """What a source is like, by a stick that was moved as `SourceWatch` asks for.
+
+    kind: what kind it is; there: other kinds by which the same controller could be read.
+    """
+    pace = pace_of(recording)
+    held = as_held(recording, pace) if pace is not None and pace.change_only else recording
+    if held is not recording:
+        held = replace(held, step=np.full(len(held.t_us), STEPS.index("rim"), dtype=np.int8))
+    passes = _passes(held)
+    usable = [_usable(p) for p in passes]
+    zones: dict[str, float | None] = {}
+    findings: list[SourceFinding] = []
+    for i, axis in enumerate(recording.axes):
+        zones[axis] = _dead_zone(held, i, usable[i]) if len(usable[i]) >= 2 else None
+    hidden = find_hidden(held, {}, "round", zones)
+    constant = {h.axis for h in hidden if h.code == "constant"}
+    findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
+    findings += _not_crossed(recording.axes, passes, usable, constant)
+    findings += _ends(recording)
+    findings += _reports(recording, pace.change_only if pace else False, pace.twice if pace else 1)
+    axes = tuple(_axis(recording, i, len(usable[i])) for i in range(len(recording.axes)))
+    findings += _coarse(axes)
+    seen = timing(recording.t)
+    unknown = any(f.code in ("not-crossed", "too-swift") for f in findings)
+    standing: Standing = "clean"
+    if any(f.hides for f in findings):
+        standing = "hides"
+    elif unknown:
+        standing = "unknown"
+    elif any(f.code in ("coarse", "contrary", "one-sided-end") for f in findings):
+        standing = "usable"
+    rawer = rawer_than(kind, there)
+    return SourceCheck(
+        float(recording.t[-1]),
+        len(recording.t_us),
+        seen.rate_hz if seen else None,
+        seen.timing_jitter_ms if seen else None,
+        standing,
+        *_SAYS[standing],
+        axes,
+        tuple(findings),
+        rawer,
+        RAWER_LABEL[rawer] if rawer else "",
+    )
+
+
+def rawer_than(kind: SourceKind, there: tuple[SourceKind, ...]) -> SourceKind | None:
+    """Of the sources that are there, the one with the least in between, where that is less than with
+    this one."""
+    if kind not in RAWEST:
+        return None
+    return next((k for k in RAWEST[: RAWEST.index(kind)] if k in there), None)
+
+
+def _sentence(words: str) -> str:
+    return words[:1].upper() + words[1:]
+
+
+def _dead_zone(recording: Recording, i: int, passes: list[slice]) -> float:
+    """Half the width of a dead zone of the source, %; 0 where there is none."""
+    v = recording.u[:, i]
+    jumped = built_in_dead_zone([v[p] for p in passes])
+    return jumped or dead_zone_by_dwelling(recording.t, v, passes, recording.resolutions[i])
+
+
+def _not_crossed(
+    axes: tuple[str, ...],
+    passes: list[list[slice]],
+    usable: list[list[slice]],
+    constant: set[str | None],
+) -> list[SourceFinding]:
+    found = []
+    for axis, made, counted in zip(axes, passes, usable, strict=True):
+        if axis in constant or len(counted) >= 2:
+            continue
+        if len(made) >= 2:
+            words = f"{axis} went through the middle too swiftly to tell a dead zone from none."
+            found.append(SourceFinding("too-swift", words, False))
+        else:
+            words = (
+                f"{axis} was not moved straight through the middle: a dead zone would not be seen."
+            )
+            found.append(SourceFinding("not-crossed", words, False))
+    return found
+
+
+def _ends(recording: Recording) -> list[SourceFinding]:
+    """Where an axis stays at the end of its range, as makers let it, or on one side only."""
+    both, one = [], []
+    for i, (axis, r) in enumerate(zip(recording.axes, recording.ranges, strict=True)):
+        raw, u = recording.raw[:, i], recording.u[:, i]
+        low, high = (
+            bool(out.any()) and float((raw[out] == end).mean()) > AT_END
+            for out, end in ((u < -RIM, r.lo), (u > RIM, r.hi))
+        )
+        short = float(u.min()) + 100.0 if high else 100.0 - float(u.max())
+        if low and high:
+            both.append(axis)
+        elif (low or high) and short > SHORT:
+            side = {"x": ("left", "right"), "y": ("down", "up")}[axis][high]
+            one.append(
+                f"{axis} stays at the end of its range toward {side} and ends {percent(short)} short "
+                "on the other side: its centre or scale may not be its own."
+            )
+    found = [SourceFinding("one-sided-end", words, False) for words in one]
+    if both:
+        stay = "stays" if len(both) == 1 else "stay"
+        words = f"{listed(both)} {stay} at both ends of the range, as makers let them."
+        found.append(SourceFinding("ends", words, False))
+    return found
+
+
+def _reports(recording: Recording, changes_only: bool, times: int) -> list[SourceFinding]:
+    found = []
+    if changes_only:
+        words = "It reports changes only. What it said holds until it speaks again, and is read so."
+        found.append(SourceFinding("changes-only", words, False))
+    if times > 1:
+        words = f"Every report comes {times} times over. Each is counted once."
+        found.append(SourceFinding("several-times", words, False))
+    same = np.diff(recording.t_us) == 0
+    contrary = int((same & (np.diff(recording.raw, axis=0) != 0).any(axis=1)).sum())
+    if contrary > len(recording.t_us) // 100:
+        words = (
+            f"{contrary} reports came at the same moment as another and say something else: two "
+            "reports of the device disagree, or they come in batches without a time of their own."
+        )
+        found.append(SourceFinding("contrary", words, False))
+    return found
+
+
+def _axis(recording: Recording, i: int, passes: int) -> SourceAxis:
+    u, step = recording.u[:, i], recording.resolutions[i]
+    values = round(200.0 / step) + 1 if step > 0 else 1
+    return SourceAxis(recording.axes[i], step, values, float(u.min()), float(u.max()), passes)
+
+
+def _coarse(axes: tuple[SourceAxis, ...]) -> list[SourceFinding]:
+    coarse = [a for a in axes if a.step > COARSE]
+    if not coarse:
+        return []
+    worst = max(a.step for a in coarse)
+    words = (
+        f"Its steps are {worst:.1f} % wide: jitter and drift below half of that cannot be told from "
+        "none."
+    )
+    return [SourceFinding("coarse", words, False)]

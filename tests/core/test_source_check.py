@@ -1,0 +1,193 @@
+"""A source that is tried out: what it hides is said before anything is measured by it, and what hides
+nothing is not suspected."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.recording import AxisRange, Floats
+from hollow_pin.core.source_check import (
+    AT_END,
+    COARSE,
+    LEAST_IN_PASS,
+    LEAST_S,
+    MOST_S,
+    PASSES,
+    SHORT,
+    SourceCheck,
+    SourceWatch,
+    check_source,
+    rawer_than,
+)
+
+UNIT = (AxisRange(-100, 100),) * 2
+
+
+def swept(rate: float = 250.0, pass_s: float = 0.9, passes: int = 4, far: float = 98.0) -> Floats:
+    """Straight across, up and down, once round: t (n,) s and u (n, 2) %."""
+    n = round(pass_s * rate)
+    there = np.linspace(-far, far, n)
+    across = np.concatenate([there if i % 2 == 0 else -there for i in range(passes)])
+    angle = np.linspace(0, 2.2 * np.pi, round(2.5 * rate))
+    aside = np.zeros_like(across)
+    x = np.concatenate([across, aside, far * np.sin(angle)])
+    y = np.concatenate([aside, across, far * np.cos(angle)])
+    rng = np.random.default_rng(4)
+    return np.column_stack([x, y]) + rng.normal(0, 0.1, (len(x), 2))
+
+
+def check(u: Floats, rate: float = 250.0, step: float = 0.2, **headers: str) -> SourceCheck:
+    t_us = np.round(np.arange(len(u)) / rate * 1e6).astype(np.int64)
+    watch = SourceWatch(UNIT[: u.shape[1]], headers)
+    watch.feed(t_us, np.clip(np.round(u / step) * step, -100, 100))
+    recording = watch.recording
+    assert recording is not None
+    return check_source(recording, "gamepad")
+
+
+def codes(found: SourceCheck) -> set[str]:
+    return {f.code for f in found.findings}
+
+
+def test_a_plain_source_is_not_suspected() -> None:
+    found = check(swept())
+    assert (found.standing, found.findings) == ("clean", ())
+    assert found.rate_hz == pytest.approx(250, abs=0.5)
+    assert [a.values for a in found.axes] == [1001, 1001]
+    assert [a.passes for a in found.axes] == [4, 4]
+
+
+@pytest.mark.parametrize("half", [3.0, 8.0, 15.0])
+@pytest.mark.parametrize("shape", ["jump", "axial", "radial"])
+def test_every_kind_of_dead_zone_is_seen_with_its_size(shape: str, half: float) -> None:
+    u = swept()
+    r = np.hypot(*u.T)[:, None]
+    over = {
+        "jump": np.where(np.abs(u) < half, 0, u),
+        "axial": np.sign(u) * np.maximum(0, np.abs(u) - half) * 100 / (100 - half),
+        "radial": u * np.maximum(0, r - half) * 100 / (100 - half) / np.maximum(r, 1e-9),
+    }[shape]
+    found = check(over)
+    assert found.standing == "hides"
+    (said,) = [f.words for f in found.findings if f.code == "built-in-dead-zone"]
+    told = float(said.split("hidden below ")[1].split(" %")[0])
+    assert told == pytest.approx(half, rel=0.35)
+
+
+def test_what_was_not_moved_through_the_middle_is_not_called_clean() -> None:
+    angle = np.linspace(0, 20 * np.pi, 2500)
+    round_only = 98 * np.column_stack([np.sin(angle), np.cos(angle)])
+    found = check(round_only)
+    assert found.standing == "unknown"
+    assert codes(found) == {"not-crossed"}
+
+
+def test_a_pass_too_swift_to_tell_is_said_and_does_not_count() -> None:
+    rate = 125.0
+    slow = (LEAST_IN_PASS + 8) * 100 / 55 / rate
+    assert check(swept(rate, slow), rate).standing == "clean"
+    swift = check(swept(rate, (LEAST_IN_PASS - 4) / rate), rate)
+    assert (swift.standing, codes(swift)) == ("unknown", {"too-swift"})
+
+
+def test_an_axis_that_never_changes_is_said_and_nothing_more_of_it() -> None:
+    u = swept()
+    u[:, 1] = 0.0
+    found = check(u)
+    assert found.standing == "hides"
+    assert codes(found) == {"constant"}
+
+
+def test_both_ends_are_as_makers_let_them_and_one_is_not() -> None:
+    even = check(1.06 * swept())
+    assert (even.standing, codes(even)) == ("clean", {"ends"})
+    u = swept()
+    lopsided = check(u + np.array([100 - 98 + SHORT, 0]))
+    assert lopsided.standing == "usable"
+    (said,) = lopsided.findings
+    assert "x stays at the end of its range toward right" in said.words
+    nearly = u.copy()
+    nearly[:, 0] = np.where(u[:, 0] > 0, 1.06 * u[:, 0], u[:, 0] * (100 - SHORT + 0.4) / 98)
+    assert check(nearly).standing == "clean", f"{SHORT} % short is a stick, not a scale"
+
+
+def test_a_touch_of_the_end_is_no_end() -> None:
+    u = swept()
+    out = np.flatnonzero((u[:, 0] > 60) & (np.abs(u[:, 1]) < 30))
+    few = int(AT_END * (u[:, 0] > 60).sum())
+    for count, expected in ((few - 1, set()), (4 * few, {"one-sided-end"})):
+        touched = u.copy()
+        touched[:, 0] = np.where(u[:, 0] < 0, 0.9 * u[:, 0], u[:, 0])
+        touched[out[:count], 0] = 100
+        assert codes(check(touched)) == expected
+
+
+def test_steps_are_coarse_from_half_a_percent_on() -> None:
+    assert check(swept(), step=COARSE).standing == "clean"
+    coarse = check(swept(), step=0.8)
+    assert (coarse.standing, codes(coarse)) == ("usable", {"coarse"})
+
+
+def test_what_the_system_swallows_is_hidden() -> None:
+    found = check(swept(), **{"fuzz.x": "4"})
+    assert (found.standing, codes(found)) == ("hides", {"fuzz"})
+
+
+def test_reports_of_one_moment_that_disagree_are_said() -> None:
+    watch = SourceWatch(UNIT, {})
+    u = np.round(swept() / 0.2) * 0.2
+    t_us = (np.arange(len(u)) // 2) * 8000
+    watch.feed(t_us, np.clip(u, -100, 100))
+    recording = watch.recording
+    assert recording is not None
+    assert "contrary" in codes(check_source(recording, "hid"))
+
+
+def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
+    watch = SourceWatch(UNIT, {})
+    assert watch.now().says == "Waiting for its first report."
+    u = np.clip(swept(), -100, 100)
+    t_us = np.arange(len(u)) * 4000
+    asked = []
+    for start in range(0, len(u), 50):
+        watch.feed(t_us[start : start + 50], u[start : start + 50])
+        asked.append(watch.now())
+    words = " | ".join(dict.fromkeys(a.says for a in asked))
+    assert words.index("left to right") < words.index("up and down") < words.index("round the edge")
+    assert not asked[-1].enough, "ten seconds are not over"
+    hold = np.full((100, 2), 50.0) + np.random.default_rng(1).normal(0, 1, (100, 2))
+    last = int(t_us[-1])
+    watch.feed(last + np.linspace(4000, LEAST_S * 1e6 - last, 100).astype(np.int64), hold)
+    assert watch.now().enough
+    assert watch.now().passes >= (PASSES, PASSES)
+
+
+def test_it_ends_by_itself_where_nothing_is_done() -> None:
+    watch = SourceWatch(UNIT, {})
+    watch.feed(np.array([0, int(MOST_S * 1e6) - 1]), np.zeros((2, 2)))
+    assert not watch.now().enough
+    watch.feed(np.array([int(MOST_S * 1e6)]), np.zeros((1, 2)))
+    assert watch.now().enough
+
+
+def test_what_no_take_would_let_in_is_left_out() -> None:
+    watch = SourceWatch(UNIT, {})
+    watch.feed(np.array([1000, 500, 2000]), np.array([[0, 0], [1, 1], [500, 0.0]]))
+    recording = watch.recording
+    assert recording is not None
+    assert recording.t_us.tolist() == [0]
+
+
+def test_of_what_is_there_the_one_with_the_least_in_between_is_advised() -> None:
+    assert rawer_than("gamepad", ("event-device", "hid")) == "hid"
+    assert rawer_than("gamepad", ("event-device",)) == "event-device"
+    assert rawer_than("hid", ("event-device", "gamepad")) is None
+    assert rawer_than("hid", ("hidraw",)) == "hidraw"
+    assert rawer_than("stand-in", ("hidraw",)) is None, "that is another controller"
+
+
+def test_a_single_axis_is_tried_out_too() -> None:
+    across = swept()[: 4 * 225, :1]
+    found = check(np.tile(across, (3, 1)))
+    assert (found.standing, len(found.axes)) == ("clean", 1)
