@@ -12,6 +12,7 @@ from websockets.sync.client import connect
 
 from conftest import Server, new_job, new_take
 from hollow_pin.core.take import measure_take
+from hollow_pin.core.tracking.find_steps import spans_of
 from sticks import performed, recording_file
 
 AT = "2026-03-01T10:00:00.000+00:00"
@@ -108,11 +109,27 @@ def test_a_whole_routine_from_another_logger_is_measured_step_by_step(http: http
         "range_y": [guess["lo"], guess["hi"]],
         "whole_step": "routine",
     }
-    made = http.post(
-        f"/api/jobs/{new_job(http)}/recordings",
-        files=file,
-        data={"stick": "left", "mapping": json.dumps(mapping)},
-    )
+    job = new_job(http)
+
+    def sent(where: str, **more: object) -> httpx.Response:
+        data = {"stick": "left", "mapping": json.dumps(mapping | more)}
+        return http.post(f"/api/jobs/{job}/recordings{where}", files=file, data=data)
+
+    seen = sent("/steps").json()
+    assert seen["says"] == "Every step of the routine was found."
+    assert [s["step"] for s in seen["spans"]] == [p.step for p in spans_of(recording)]
+    assert len(seen["t"]) == len(seen["u"][0]) == len(seen["u"][1]) <= 3000
+    assert http.get(f"/api/jobs/{job}").json()["takes"] == [], "it was only looked at"
+    only = {"step": "still", "from_s": 2.0, "to_s": 8.0}
+    refused = sent("", spans=[only, only | {"step": "rim"}])
+    assert refused.status_code == 422
+    assert "overlaps another step" in refused.text
+    corrected = sent("", spans=[only])
+    assert corrected.status_code == 201, corrected.text
+    view = http.get(f"/api/takes/{corrected.json()['id']}").json()
+    assert list(view["readings"]["spans"]) == ["still"]
+    assert view["readings"]["spans"]["still"]["to_s"] == pytest.approx(8.0, abs=0.005)
+    made = sent("")
     assert made.status_code == 201, made.text
     values = http.get(f"/api/takes/{made.json()['id']}").json()["values"]
     truly = measure_take(recording)

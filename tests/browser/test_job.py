@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Locator, Page, Route, expect
 
 from conftest import Server, new_job, new_take
-from sticks import recording_file
+from sticks import performed, recording_file
 
 pytestmark = pytest.mark.browser
 
@@ -310,6 +310,46 @@ def test_a_foreign_table_is_named_column_by_column(
     page.get_by_role("button", name="Read it").click()
     expect(page).to_have_url(READINGS)
     expect(page.locator("h1")).to_contain_text("Rests")
+
+
+def test_what_the_steps_seem_to_be_is_shown_and_corrected_before_a_table_comes_in(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    recording = performed("worn").recording
+    rows = "\n".join(
+        f"{t},{x:g},{y:g}" for t, (x, y) in zip(recording.t_us, recording.raw, strict=True)
+    )
+    page.goto(f"{server.base}/jobs/{job}/file")
+    page.locator("input[type=file]").set_input_files(
+        {"name": "log.csv", "mimeType": "text/csv", "buffer": f"stamp,a,b\n{rows}".encode()}
+    )
+    page.get_by_role("button", name="Look for its steps").click()
+    form = page.get_by_role("region", name="The steps of the table")
+    expect(form).to_contain_text("Every step of the routine was found.")
+    expect(form.get_by_role("listitem")).to_have_count(6)
+    form.get_by_role("listitem").nth(2).get_by_role("button", name="Leave it out").click()
+    still = form.get_by_role("listitem").first
+    still.get_by_label("To, s").fill("60")
+    page.get_by_role("button", name="Read it with these steps").click()
+    expect(page.get_by_role("alert")).to_contain_text("overlaps another step")
+    # By hand on the trace: the step that was last touched is put where it is dragged over.
+    still.get_by_label("To, s").focus()
+    trace = page.get_by_role("img", name="x and y over the whole table")
+    over = trace.locator(".u-over").bounding_box()
+    assert over
+    seconds = recording.t[-1]
+    page.mouse.move(over["x"] + over["width"] * 1.0 / seconds, over["y"] + 40)
+    page.mouse.down()
+    page.mouse.move(over["x"] + over["width"] * 9.0 / seconds, over["y"] + 60, steps=4)
+    page.mouse.up()
+    expect(still.get_by_label("To, s")).to_have_value(re.compile(r"^[89]\.\d\d$"))
+    page.get_by_role("button", name="Read it with these steps").click()
+    expect(page).to_have_url(READINGS)
+    take = http.get(f"/api/jobs/{job}").json()["takes"][0]
+    spans = http.get(f"/api/takes/{take['id']}").json()["readings"]["spans"]
+    assert "rim" not in spans
+    assert spans["still"]["to_s"] == pytest.approx(9.0, abs=0.3)
 
 
 def test_the_same_file_comes_in_once_unless_it_is_asked_for_again(

@@ -7,12 +7,17 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.recording import NO_STEP, STEPS, Recording
+from hollow_pin.core.recording import NO_STEP, STEPS, Recording, RecordingError
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
-from hollow_pin.core.tracking.find_steps import find_steps
+from hollow_pin.core.tracking.find_steps import find_steps, spans_of, with_spans
 from hollow_pin.core.tracking.tracker import StepTracker
 from sticks import performed
+
+
+def approx(value: float) -> object:
+    """To a sample."""
+    return pytest.approx(value, abs=0.0045)
 
 
 def replay(recording: Recording, block: int) -> np.ndarray:
@@ -48,11 +53,36 @@ def test_it_does_not_matter_in_which_pieces_the_samples_come(block: int) -> None
 @pytest.mark.parametrize("condition", ["worn", "dirty", "loose"])
 def test_the_steps_are_found_in_a_recording_that_names_none(condition: str) -> None:
     recording = performed(condition).recording
-    found = measure_take(find_steps(without_steps(recording), Routine()))
+    named = find_steps(without_steps(recording), Routine())
+    for step in Routine().steps:
+        is_it, said = (r.step == STEPS.index(step) for r in (recording, named))
+        both, either = (is_it & said).sum(), (is_it | said).sum()
+        assert both > 0.75 * either, f"{step}: a short rest between two steps parts them"
+    found = measure_take(named)
     truly = measure_take(recording)
     assert set(found.spans) == set(truly.spans)
     for path in ("composite.dead_zone_needed", "let_go.return_spread", "rim.circularity_error"):
         assert found.value(path) == pytest.approx(truly.value(path), abs=0.1)
+
+
+def test_steps_that_somebody_names_are_the_ones_that_count() -> None:
+    recording = performed("worn").recording
+    spans = spans_of(recording)
+    assert [p.step for p in spans] == list(Routine().steps)
+    again = with_spans(without_steps(recording), spans)
+    assert again.step.tolist() == recording.step.tolist(), "told and named again it is the same"
+    still, let_go = spans[:2]
+    only = with_spans(recording, (replace(still, from_s=2.0, to_s=8.0),))
+    (kept,) = spans_of(only)
+    assert (kept.step, kept.from_s, kept.to_s) == ("still", approx(2.0), approx(8.0))
+    with pytest.raises(RecordingError, match=r"Let-go from 10.00 to 40.00 s overlaps another step"):
+        with_spans(
+            recording,
+            (replace(still, from_s=0.0, to_s=10.01), replace(let_go, from_s=10.0, to_s=40.0)),
+        )
+    with pytest.raises(RecordingError, match=r"Still from 500.00 to 510.00 s holds no sample"):
+        with_spans(recording, (replace(still, from_s=500.0, to_s=510.0),))
+    assert with_spans(recording, ()).step.max() == NO_STEP
 
 
 def test_what_is_not_the_routine_is_not_taken_for_it() -> None:

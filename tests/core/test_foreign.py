@@ -275,6 +275,18 @@ def test_the_steps_are_found_whatever_the_habit(habit: dict, still_s: float | No
         )
 
 
+@pytest.mark.parametrize("source", SOURCES)
+def test_the_steps_are_found_by_every_kind_of_source(source: str) -> None:
+    sticks, sources = _foreign("sticks"), _foreign("sources")
+    take = sticks.record(sticks.Fault(rate=1000.0, bits=16, seed=502, track_seed=502))
+    whole = sources.recording(take, sources.PROFILES[source], 502)
+    bare = replace(whole, step=np.full(len(whole.t_us), -1, np.int8))
+    found = find_steps(bare, usual_routine(2, True))
+    for name in ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold"):
+        truly = whole.step == CODE[name]
+        assert ((found.step == CODE[name]) & truly).sum() > 0.75 * truly.sum(), name
+
+
 @pytest.mark.parametrize(
     "fault", [{}, {"noise": 1.0}, {"friction": 2.0}, {"wear": 5.0}, {"bits": 8}]
 )

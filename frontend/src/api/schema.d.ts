@@ -754,6 +754,27 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/recordings/steps": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Preview Steps
+     * @description What the steps of a table that names none seem to be. Nothing is kept; what is corrected comes
+     *     with the mapping, as its spans.
+     */
+    post: operations["preview_steps_api_jobs__job_id__recordings_steps_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/imports": {
     parameters: {
       query?: never;
@@ -1732,6 +1753,18 @@ export interface components {
       /** File */
       file: string;
     };
+    /** Body_preview_steps_api_jobs__job_id__recordings_steps_post */
+    Body_preview_steps_api_jobs__job_id__recordings_steps_post: {
+      /** File */
+      file: string;
+      /** Stick */
+      stick: string;
+      /**
+       * Mapping
+       * @description MappingSpec as JSON
+       */
+      mapping: string;
+    };
     /**
      * Button
      * @description bounce_ms: the longest time from a contact's first change to its last in one press.
@@ -2699,6 +2732,32 @@ export interface components {
       strips: components["schemas"]["Strip"][];
       /** Count */
       count: number;
+    };
+    /**
+     * FoundSteps
+     * @description What the steps of a table seem to be, to be looked at before it is brought in. t (n,) seconds, u
+     *     n values an axis, %: the least and the most of each stretch. missing: steps of the stick's usual
+     *     routine that are not among them.
+     */
+    FoundSteps: {
+      /** Seconds */
+      seconds: number;
+      /** Samples */
+      samples: number;
+      /** Rate Hz */
+      rate_hz: number | null;
+      /** T */
+      t: number[];
+      /** U */
+      u: number[][];
+      /** Spans */
+      spans: components["schemas"]["StepSpan"][];
+      /** Possible */
+      possible: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
+      /** Missing */
+      missing: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
+      /** Says */
+      says: string;
     };
     /**
      * FunctionCheck
@@ -5446,6 +5505,21 @@ export interface components {
       /** Place */
       place: string;
     };
+    /**
+     * StepSpan
+     * @description Where a step lies, in seconds from the first sample; to_s is not part of it.
+     */
+    StepSpan: {
+      /**
+       * Step
+       * @enum {string}
+       */
+      step: "still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn";
+      /** From S */
+      from_s: number;
+      /** To S */
+      to_s: number;
+    };
     /** StickBody */
     StickBody: {
       /** Name */
@@ -6067,9 +6141,25 @@ export interface components {
       errors: components["schemas"]["FieldError"][];
     };
     /**
+     * SpanSpec
+     * @description Where a step lies, in seconds from the first sample.
+     */
+    SpanSpec: {
+      /**
+       * Step
+       * @enum {string}
+       */
+      step: "still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn";
+      /** From S */
+      from_s: number;
+      /** To S */
+      to_s: number;
+    };
+    /**
      * MappingSpec
      * @description Which column is what, in a CSV that is not a recording file. whole_step, where no column names
-     *     the steps: the one that all of it is, or the stick's usual routine, whose steps are found.
+     *     the steps: the one that all of it is, or the stick's usual routine, whose steps are found, or are
+     *     where spans say.
      */
     MappingSpec: {
       /**
@@ -6119,6 +6209,11 @@ export interface components {
         | ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")
         | "routine"
         | null;
+      /**
+       * Spans
+       * @default null
+       */
+      spans: components["schemas"]["SpanSpec"][] | null;
       /**
        * Decimal Point
        * @default .
@@ -10826,6 +10921,131 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["Take"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  preview_steps_api_jobs__job_id__recordings_steps_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["Body_preview_steps_api_jobs__job_id__recordings_steps_post"];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FoundSteps"];
         };
       };
       /** @description The request cannot be read */

@@ -11,6 +11,7 @@ import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { MappingForm } from "./MappingForm";
+import { StepsForm } from "./StepsForm";
 
 type Preview = Schemas["Preview"];
 type Mapping = Schemas["MappingSpec"];
@@ -73,6 +74,16 @@ export function Component() {
         }),
       ),
   });
+  const find = useMutation<Schemas["FoundSteps"], Problem, { chosen: File; mapping: Mapping }>({
+    mutationFn: ({ chosen, mapping }) =>
+      data(
+        api.POST("/api/jobs/{job_id}/recordings/steps", {
+          params: { path: { job_id: job.id } },
+          body: { file: "", stick, mapping: "" },
+          bodySerializer: () => form({ file: chosen, stick, mapping: JSON.stringify(mapping) }),
+        }),
+      ),
+  });
   const [again, setAgain] = useState(false);
   const load = useChange(({ chosen, mapping }: { chosen: File; mapping: Mapping | null }) =>
     data(
@@ -101,11 +112,16 @@ export function Component() {
     setFile(chosen);
     setAgain(false);
     load.reset();
+    find.reset();
     look.mutate(chosen);
+  };
+  const mapped = (mapping: Mapping) => {
+    if (file && mapping.whole_step === "routine") find.mutate({ chosen: file, mapping });
+    else take(mapping);
   };
   return (
     <Page title={`A recording of the ${stickName(stick)} from a file`}>
-      <div className="form">
+      <div className={find.data ? "" : "form"}>
         <p>
           <label className="file-choice">
             <input
@@ -122,7 +138,30 @@ export function Component() {
           <p>This is a recording file: it says itself what its columns are.</p>
         )}
         {look.data && (
-          <MappingForm key={file?.name} preview={look.data} submit={take} busy={load.isPending} />
+          <div hidden={find.data !== undefined}>
+            <MappingForm
+              key={file?.name}
+              preview={look.data}
+              submit={mapped}
+              busy={load.isPending || find.isPending}
+            />
+          </div>
+        )}
+        {find.isPending && <p role="status">Looking for its steps…</p>}
+        <Trouble error={find.error} />
+        {find.data && (
+          <>
+            <StepsForm
+              found={find.data}
+              busy={load.isPending}
+              submit={(spans) => take({ ...find.variables.mapping, spans })}
+            />
+            <p>
+              <button type="button" className="plain link" onClick={() => find.reset()}>
+                Back to the columns
+              </button>
+            </p>
+          </>
         )}
         {load.isPending && <Coming jobId={job.id} />}
         <Trouble error={load.error} />

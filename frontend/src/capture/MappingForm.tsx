@@ -114,10 +114,11 @@ export function MappingForm({
               y_positive: m.y_positive,
               step: m.step || null,
               whole_step: (m.step ? null : m.whole_step || null) as Mapping["whole_step"],
+              spans: null,
             })
           }
         >
-          Read it
+          {!m.step && m.whole_step === "routine" ? "Look for its steps" : "Read it"}
         </Button>
       </p>
     </>

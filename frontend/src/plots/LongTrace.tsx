@@ -3,7 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import type uPlot from "uplot";
 import { envelopeQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
-import { type Band, makeTrace } from "./uplot";
+import type { Band } from "./uplot";
+import { useTrace } from "./useTrace";
 
 const GROWS_EVERY_MS = 2_000;
 
@@ -27,50 +28,36 @@ export function LongTrace({
   height: number;
 }) {
   const [range, setRange] = useState<[number, number] | null>(null);
-  const box = useRef<HTMLDivElement>(null);
-  const under = useRef<HTMLParagraphElement>(null);
-  const plot = useRef<uPlot | null>(null);
-  const shown = useRef({ focus, bands, range });
-  shown.current = { focus, bands, range };
+  const under = useRef<HTMLSpanElement>(null);
+  const shown = useRef(range);
+  shown.current = range;
   const { data, error } = useQuery({
     ...envelopeQuery(takeId, range?.[0] ?? null, range?.[1] ?? null),
     refetchInterval: growing && range === null ? GROWS_EVERY_MS : false,
   });
 
-  useEffect(() => {
-    const host = box.current;
-    if (!host) return;
-    const made = makeTrace(host, {
-      height,
-      single,
-      bands: () => shown.current.bands,
-      focus: () => shown.current.focus,
-      readout: (text) => {
-        if (under.current) under.current.textContent = text;
-      },
-      zoomed: (from, to) => setRange([from, to]),
-      whole: () => setRange(null),
-    });
-    plot.current = made;
-    const resize = new ResizeObserver(() => made.setSize({ width: host.clientWidth, height }));
-    resize.observe(host);
-    return () => {
-      resize.disconnect();
-      made.destroy();
-      plot.current = null;
-    };
-  }, [height, single]);
+  const { box, plot } = useTrace({
+    height,
+    single,
+    bands: () => bands,
+    focus: () => focus,
+    readout: (text) => {
+      if (under.current) under.current.textContent = text;
+    },
+    zoomed: (from, to) => setRange([from, to]),
+    whole: () => setRange(null),
+  });
 
   useEffect(() => {
     const made = plot.current;
     if (!made || !data) return;
     const y = data.u[1] ?? new Float32Array(data.t.length);
-    const { range: at } = shown.current;
+    const at = shown.current;
     made.batch(() => {
       made.setData([data.t, data.u[0], y] as unknown as uPlot.AlignedData, at === null);
       if (at) made.setScale("x", { min: at[0], max: at[1] });
     });
-  }, [data]);
+  }, [data, plot]);
 
   useEffect(() => {
     if (!focus) {

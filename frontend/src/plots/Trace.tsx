@@ -3,7 +3,8 @@ import type uPlot from "uplot";
 import type { Schemas } from "../api/client";
 import type { Samples } from "../api/samples";
 import { stepLabel } from "./steps";
-import { type Band, makeTrace } from "./uplot";
+import type { Band } from "./uplot";
+import { useTrace } from "./useTrace";
 
 /** The counted steps of a take as bands. */
 export function stepBands(readings: Schemas["TakeReadings"]): Band[] {
@@ -27,39 +28,23 @@ export function Trace({
   focus: Band | null;
   height: number;
 }) {
-  const box = useRef<HTMLDivElement>(null);
   const under = useRef<HTMLParagraphElement>(null);
-  const plot = useRef<uPlot | null>(null);
-  const shown = useRef({ readings, focus });
-  shown.current = { readings, focus };
+  const { box, plot } = useTrace({
+    height,
+    single: samples.u.length < 2,
+    bands: () => stepBands(readings),
+    marks: () => readings.let_go?.release.map((r) => r.t_s) ?? [],
+    spikes: () => readings.still?.spike.map((s) => s.t_s) ?? [],
+    focus: () => focus,
+    readout: (text) => {
+      if (under.current) under.current.textContent = text;
+    },
+  });
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a plot of another height is a new one
   useEffect(() => {
-    const host = box.current;
-    if (!host) return;
-    const made = makeTrace(host, {
-      height,
-      single: samples.u.length < 2,
-      bands: () => stepBands(shown.current.readings),
-      marks: () => shown.current.readings.let_go?.release.map((r) => r.t_s) ?? [],
-      spikes: () => shown.current.readings.still?.spike.map((s) => s.t_s) ?? [],
-      focus: () => shown.current.focus,
-      readout: (text) => {
-        if (under.current) under.current.textContent = text;
-      },
-    });
-    plot.current = made;
     const y = samples.u[1] ?? new Float32Array(samples.t.length).fill(0);
-    made.setData([samples.t, samples.u[0], y] as unknown as uPlot.AlignedData);
-    const resize = new ResizeObserver(() => made.setSize({ width: host.clientWidth, height }));
-    resize.observe(host);
-    const dark = new MutationObserver(() => made.redraw(false));
-    dark.observe(document.documentElement, { attributeFilter: ["data-theme"] });
-    return () => {
-      resize.disconnect();
-      dark.disconnect();
-      made.destroy();
-      plot.current = null;
-    };
+    plot.current?.setData([samples.t, samples.u[0], y] as unknown as uPlot.AlignedData);
   }, [samples, height]);
 
   useEffect(() => {
@@ -71,7 +56,7 @@ export function Trace({
     }
     const room = Math.max(0.25, (focus.to - focus.from) * 0.15);
     made.setScale("x", { min: focus.from - room, max: focus.to + room });
-  }, [focus]);
+  }, [focus, plot]);
 
   return (
     <>

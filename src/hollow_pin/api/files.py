@@ -17,10 +17,18 @@ from pydantic import TypeAdapter, ValidationError
 
 from hollow_pin.api.context import Data, now
 from hollow_pin.api.schemas import Line, MappingSpec
-from hollow_pin.bench.imports import STOPPED, check_new, hash_of, import_take
+from hollow_pin.bench.imports import (
+    STOPPED,
+    FoundSteps,
+    check_new,
+    hash_of,
+    import_take,
+    look_for_steps,
+)
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.record import Take
 from hollow_pin.core.recording import Recording
+from hollow_pin.core.tracking.find_steps import StepSpan, with_spans
 from hollow_pin.formats.delimited import LOOKED_AT, Mapping, Preview, preview, read_delimited
 from hollow_pin.formats.recording_csv import is_recording, read_recording
 from hollow_pin.formats.table import LARGEST_BYTES, check_size
@@ -117,7 +125,9 @@ async def import_file(
     database: Data,
     file: Annotated[UploadFile, File()],
     stick: Annotated[Line, Form()],
-    mapping: Annotated[str | None, Form(max_length=4000, description="MappingSpec as JSON")] = None,
+    mapping: Annotated[
+        str | None, Form(max_length=10_000, description="MappingSpec as JSON")
+    ] = None,
     again: Annotated[bool, Form(description="Also where the same file is there already")] = False,
 ) -> Take:
     """A recording from a file, as a take of the job: whole, or not at all. /api/imports says how far
@@ -129,6 +139,26 @@ async def import_file(
         return await workers.file(_bring_in, database, coming, file.file, mapping, again)
     finally:
         del workers.imports[coming.id]
+
+
+@router.post("/jobs/{job_id}/recordings/steps")
+async def preview_steps(
+    job_id: JobId,
+    request: Request,
+    database: Data,
+    file: Annotated[UploadFile, File()],
+    stick: Annotated[Line, Form()],
+    mapping: Annotated[str, Form(max_length=10_000, description="MappingSpec as JSON")],
+) -> FoundSteps:
+    """What the steps of a table that names none seem to be. Nothing is kept; what is corrected comes
+    with the mapping, as its spans."""
+    check_size(file.size or 0)
+
+    def look() -> FoundSteps:
+        recording, _ = _parse(file.file, mapping)
+        return look_for_steps(database, job_id, stick, recording)
+
+    return await workers_of(request).file(look)
 
 
 def _bring_in(
@@ -176,16 +206,24 @@ def _parse(file: BinaryIO, mapping: str | None) -> tuple[Recording, bool]:
 
     if mapping is None:
         return read_recording(read()), False
+    spec = _mapping(mapping)
+    columns = spec.model_dump(exclude={"spans"})
+    if spec.whole_step != "routine":
+        return read_delimited(read(), Mapping(**columns)), False
+    recording = read_delimited(read(), Mapping(**(columns | {"whole_step": None})))
+    if spec.spans is None or spec.step is not None:
+        return recording, spec.step is None
+    named = tuple(StepSpan(s.step, s.from_s, s.to_s) for s in spec.spans)
+    return with_spans(recording, named), False
+
+
+def _mapping(mapping: str) -> MappingSpec:
     try:
-        spec = _MAPPING.validate_json(mapping)
+        return _MAPPING.validate_json(mapping)
     except ValidationError as wrong:
         first = wrong.errors()[0]
         named = ".".join(str(p) for p in first["loc"]) or "mapping"
         raise Refused(f"{named}: {first['msg']}", f"mapping.{named}") from None
-    if spec.whole_step != "routine":
-        return read_delimited(read(), Mapping(**spec.model_dump())), False
-    columns = Mapping(**(spec.model_dump() | {"whole_step": None}))
-    return read_delimited(read(), columns), spec.step is None
 
 
 @router.get("/imports")

@@ -303,9 +303,18 @@ class NewStudy(Request):
     routine_id: Line = "quick"
 
 
+class SpanSpec(Request):
+    """Where a step lies, in seconds from the first sample."""
+
+    step: StepName
+    from_s: float = Field(ge=0, le=1e6)
+    to_s: float = Field(ge=0, le=1e6)
+
+
 class MappingSpec(Request):
     """Which column is what, in a CSV that is not a recording file. whole_step, where no column names
-    the steps: the one that all of it is, or the stick's usual routine, whose steps are found."""
+    the steps: the one that all of it is, or the stick's usual routine, whose steps are found, or are
+    where spans say."""
 
     delimiter: Literal[",", ";", "\t", "|"] = ","
     time: Line
@@ -317,6 +326,7 @@ class MappingSpec(Request):
     y_positive: Literal["up", "down"] = "up"
     step: Line | None = None
     whole_step: StepName | Literal["routine"] | None = None
+    spans: list[SpanSpec] | None = Field(None, max_length=60)
     decimal_point: Literal[".", ","] = "."
 
 

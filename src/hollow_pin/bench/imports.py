@@ -6,6 +6,7 @@ import hashlib
 import sqlite3
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import dataclass
 from sqlite3 import Connection
 from threading import Event
 from typing import BinaryIO
@@ -18,15 +19,75 @@ from hollow_pin.bench.takes import (
     open_job,
     start_take,
 )
+from hollow_pin.core.decimation import envelope
 from hollow_pin.core.record import Take, TakePlan
 from hollow_pin.core.recording import Recording
-from hollow_pin.core.routine import usual_routine
-from hollow_pin.core.tracking.find_steps import find_steps
+from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
+from hollow_pin.core.statistics import timing
+from hollow_pin.core.tracking.find_steps import StepSpan, find_steps, spans_of
+from hollow_pin.core.words import listed
 from hollow_pin.store.database import Database
 from hollow_pin.store.takes import takes_from_file, write_block
 
+POINTS = 1500
 IMPORT_BLOCK = 50_000
 STOPPED = "Stopped. Nothing of the file is in the record."
+
+
+@dataclass(frozen=True)
+class FoundSteps:
+    """What the steps of a table seem to be, to be looked at before it is brought in. t (n,) seconds, u
+    n values an axis, %: the least and the most of each stretch. missing: steps of the stick's usual
+    routine that are not among them."""
+
+    seconds: float
+    samples: int
+    rate_hz: float | None
+    t: list[float]
+    u: list[list[float]]
+    spans: tuple[StepSpan, ...]
+    possible: tuple[StepName, ...]
+    missing: tuple[StepName, ...]
+    says: str
+
+
+def look_for_steps(database: Database, job_id: int, stick: str, recording: Recording) -> FoundSteps:
+    """Find the steps of a table that names none. Nothing is kept."""
+    with database.reading() as db:
+        own = check_stick(open_job(db, job_id).controller, stick)
+    if len(recording.ranges) != own.axes:
+        had = "one axis" if own.axes == 1 else "two axes"
+        raise Refused(
+            f"The {own.name} has {had}, and the table {len(recording.ranges)}.", "mapping"
+        )
+    routine = usual_routine(own.axes, own.sprung)
+    spans = spans_of(find_steps(recording, routine))
+    missing = tuple(s for s in routine.steps if s not in {p.step for p in spans})
+    t, u, _ = envelope(recording.t, recording.u, POINTS)
+    pace = timing(recording.t)
+    return FoundSteps(
+        float(recording.t[-1]),
+        len(recording.t),
+        pace.rate_hz if pace else None,
+        [round(v, 4) for v in t.tolist()],
+        [[round(v, 2) for v in axis] for axis in u.T.tolist()],
+        spans,
+        routine.steps,
+        missing,
+        _found(spans, missing),
+    )
+
+
+def _found(spans: tuple[StepSpan, ...], missing: tuple[StepName, ...]) -> str:
+    if not spans:
+        return (
+            "No step was found. Name what is there, or keep it as it is: nothing is measured then."
+        )
+    if not missing:
+        return "Every step of the routine was found."
+    named = listed([STEP_LABEL[s] for s in missing])
+    was = "was" if len(missing) == 1 else "were"
+    return f"{named} {was} not found. Name it where it is there, or leave it out."
 
 
 class AlreadyHere(Refused):

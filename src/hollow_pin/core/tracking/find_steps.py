@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hollow_pin.core.recording import NO_STEP, STEPS, Recording
-from hollow_pin.core.routine import Routine
+from hollow_pin.core.held import as_held, pace_of
+from hollow_pin.core.recording import NO_STEP, STEPS, Recording, RecordingError
+from hollow_pin.core.routine import STEP_LABEL, Routine, StepName
 from hollow_pin.core.tracking.impatience import Impatience
 from hollow_pin.core.tracking.segments import find_segments, steps_of
 from hollow_pin.core.tracking.tracker import StepTracker
@@ -24,8 +25,12 @@ def find_steps(recording: Recording, routine: Routine) -> Recording:
     there are none."""
     if len(recording.ranges) == 2:
         codes = {name: STEPS.index(name) for name in routine.steps}
-        found = find_segments(recording.t, recording.u)
-        return replace(recording, step=steps_of(len(recording.t), found, codes))
+        pace = pace_of(recording)
+        held = as_held(recording, pace) if pace is not None and pace.change_only else recording
+        step = steps_of(len(held.t), find_segments(held.t, held.u), codes)
+        if held is not recording:
+            step = step[np.searchsorted(held.t_us, recording.t_us, side="right") - 1]
+        return replace(recording, step=step)
     return _as_live(recording, routine)
 
 
@@ -44,4 +49,43 @@ def _as_live(recording: Recording, routine: Routine) -> Recording:
             tracker.accept()
     if forced and len(tracker.progress().done) < 2:
         step[:] = NO_STEP
+    return replace(recording, step=step)
+
+
+@dataclass(frozen=True)
+class StepSpan:
+    """Where a step lies, in seconds from the first sample; to_s is not part of it."""
+
+    step: StepName
+    from_s: float
+    to_s: float
+
+
+def spans_of(recording: Recording) -> tuple[StepSpan, ...]:
+    """Where the steps of a recording lie, in time order."""
+    t, step = recording.t, recording.step
+    edges = np.flatnonzero(np.diff(step)) + 1
+    starts, stops = np.append(0, edges), np.append(edges, len(step))
+    end = float(t[-1]) + 1e-6
+    ends = np.append(t, end)
+    names: dict[int, StepName] = {STEPS.index(name): name for name in STEP_LABEL}
+    return tuple(
+        StepSpan(names[int(step[a])], float(t[a]), float(ends[b]))
+        for a, b in zip(starts, stops, strict=True)
+        if step[a] != NO_STEP
+    )
+
+
+def with_spans(recording: Recording, spans: tuple[StepSpan, ...]) -> Recording:
+    """The same samples, each with the step that somebody says it belongs to. Raises RecordingError
+    where two stretches overlap, or one holds no sample."""
+    step = np.full(len(recording.t_us), NO_STEP, dtype=np.int8)
+    for span in spans:
+        label = f"{STEP_LABEL[span.step]} from {span.from_s:.2f} to {span.to_s:.2f} s"
+        start, stop = np.searchsorted(recording.t, (span.from_s, span.to_s))
+        if stop <= start:
+            raise RecordingError(f"{label} holds no sample")
+        if (step[start:stop] != NO_STEP).any():
+            raise RecordingError(f"{label} overlaps another step")
+        step[start:stop] = STEPS.index(span.step)
     return replace(recording, step=step)

@@ -27,7 +27,7 @@ SLOW = 24.0
 """% a second; the slowest crossing that is asked for is faster."""
 CALM_S = 0.2
 PACE_S = 0.2
-LEAST_REST_S = 0.2
+LEAST_REST_S = 0.1
 PUSHED = 60.0
 OUT = 40.0
 ROUND_DEG = 300.0
