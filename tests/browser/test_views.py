@@ -39,6 +39,7 @@ OF_COLOURS = (
     "readings",
     "decide",
     "work",
+    "shut",
     "verify",
     "function check",
     "controller",

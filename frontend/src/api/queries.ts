@@ -298,6 +298,43 @@ export const sourceChecksQuery = (model: string) =>
       ),
   });
 
+/** What the whole bench waits for: looked at again often enough for another window's to show. */
+export const timersQuery = queryOptions({
+  queryKey: ["timers"],
+  queryFn: () => data(api.GET("/api/timers")),
+  refetchInterval: 10_000,
+});
+
+export const templatesQuery = queryOptions({
+  queryKey: ["work-templates"],
+  queryFn: () => data(api.GET("/api/work-templates")),
+});
+
+export const openingQuery = (job: number) =>
+  queryOptions({
+    queryKey: ["opening", job],
+    queryFn: () =>
+      data(api.GET("/api/jobs/{job_id}/opening", { params: { path: { job_id: job } } })),
+  });
+
+export const teardownQuery = (model: string) =>
+  queryOptions({
+    queryKey: ["teardown", model],
+    queryFn: () =>
+      data(api.GET("/api/models/{model_id}/teardown", { params: { path: { model_id: model } } })),
+  });
+
+export const stepKindsQuery = queryOptions({
+  queryKey: ["step-kinds"],
+  queryFn: () => data(api.GET("/api/step-kinds")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+export const reopenedQuery = queryOptions({
+  queryKey: ["reopened"],
+  queryFn: () => data(api.GET("/api/reopened")),
+});
+
 export const studiesQuery = queryOptions({
   queryKey: ["studies"],
   queryFn: () => data(api.GET("/api/studies")),

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useMatch } from "react-router";
 import { jobQuery, stateQuery } from "../api/queries";
+import { RailTimers } from "../work/RailTimers";
 import { decimal, moment } from "./format";
 import { usePrintedKeys } from "./keys";
 import { setMuted, useLiveSource, useMuted } from "./liveSource";
@@ -162,6 +163,7 @@ export function Rail() {
         ))}
       </span>
       <span className="rail-end">
+        <RailTimers />
         <BenchState />
         <JobClock />
         <BenchRole />

@@ -1,8 +1,27 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { catalogueQuery, countsQuery, openStations, trayQuery } from "../api/queries";
+import {
+  catalogueQuery,
+  countsQuery,
+  openStations,
+  reopenedQuery,
+  trayQuery,
+} from "../api/queries";
 import { Page } from "../app/parts";
+
+/** How many shells had to be opened again: with the open-shell check, and without it. */
+function Reopened() {
+  const { data: share } = useQuery(reopenedQuery);
+  if (!share || share.with_check.shut + share.without.shut === 0) return null;
+  const of = ({ again, shut }: { again: number; shut: number }) => `${again} of ${shut}`;
+  return (
+    <p>
+      Opened again after closing: <strong className="figures">{of(share.with_check)}</strong> with
+      the open-shell check, <strong className="figures">{of(share.without)}</strong> without it.
+    </p>
+  );
+}
 
 /** The mat with no job on it: where to begin. */
 export function EmptyMat() {
@@ -50,6 +69,7 @@ export function EmptyMat() {
           see.
         </li>
       </ol>
+      <Reopened />
       <p className="soft">
         Without hardware: every controller has a stand-in that behaves like a real one, fault and
         all.

@@ -30,9 +30,10 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
   const [name, setName] = useState(search.get("stick") ?? job.stick);
   const [which, setWhich] = useState<Which>("one");
   const [routineId, setRoutineId] = useState<string | null>(search.get("routine"));
-  const [had, setHad] = useState<Partial<Conditions>>(
-    search.has("role") ? { role: search.get("role") ?? "" } : {},
-  );
+  const [had, setHad] = useState<Partial<Conditions>>({
+    ...(search.has("role") && { role: search.get("role") ?? "" }),
+    ...(search.get("shell") === "open" && { shell: "open" as const }),
+  });
   const { data: routines } = useQuery(routinesQuery);
   const stick = model.sticks.find((s) => s.name === name) ?? model.sticks[0];
   const source = useSource(view, choice);

@@ -11,6 +11,11 @@ import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
 import { PickPart } from "../parts/PickPart";
+import { JobTimers } from "../work/JobTimers";
+import { Templates } from "../work/Templates";
+import { WorkClock } from "../work/WorkClock";
+import { sent, type Typed, WorkFields } from "../work/WorkFields";
+import { WorkNav } from "../work/WorkNav";
 import { useJobView } from "./JobMat";
 
 type NewWork = Schemas["NewWork"];
@@ -59,15 +64,19 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const { data: catalogue } = useQuery(catalogueQuery);
   const sticks = job.controller.model.sticks;
   const [stick, setStick] = useState(job.stick);
-  const [axis, setAxis] = useState<OneAxis>("");
+  const [axis, setAxis] = useState<OneAxis>(view.planned?.axis ?? "");
+  const [typed, setTyped] = useState<Typed>({});
+  const [wait, setWait] = useState(true);
   const [module, setModule] = useState<ModuleKind | null>(null);
   const [lot, setLot] = useState("");
   const [part, setPart] = useState<number | null>(null);
   const [note, setNote] = useState("");
   const [read, setRead] = useState(false);
-  const [all, setAll] = useState(!search.has("kind"));
+  const [all, setAll] = useState(!search.has("kind") && !view.planned);
   const work = catalogue?.remedies.filter((r) => r.is_work) ?? [];
-  const info = work.find((r) => r.remedy.code === search.get("kind"));
+  const info = work.find((r) => r.remedy.code === (search.get("kind") ?? view.planned?.kind));
+  const details = sent(info?.fields ?? [], typed);
+  const waits = info?.remedy.waits ?? null;
   const asks = (what: "module" | "lot" | "axis") => info?.remedy.asks.includes(what) ?? false;
   const axes = sticks.find((s) => s.name === stick)?.axes ?? 2;
   const log = useChange((kind: NewWork["kind"]) =>
@@ -83,6 +92,8 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
           note,
           cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
           part_id: part,
+          details,
+          wait_minutes: waits && wait ? waits.minutes : null,
           centring_id: Number(search.get("centring") ?? 0) || null,
         },
       }),
@@ -92,13 +103,14 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const careful = (info?.cautions.length ?? 0) > 0;
   return (
     <Page title={`What was done to the ${stickName(stick)}?`}>
+      <WorkNav jobId={job.id} />
       <form
         className="form"
         onSubmit={(e) => {
           e.preventDefault();
           if (!info) return;
           log.mutate(info.remedy.code as NewWork["kind"], {
-            onSuccess: () => navigate(`/jobs/${job.id}/verify`),
+            onSuccess: () => navigate(`/jobs/${job.id}/${info.remedy.opens ? "shut" : "verify"}`),
           });
         }}
       >
@@ -199,6 +211,29 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
           </section>
         )}
         {info && (
+          <fieldset>
+            <legend>What was used, and how</legend>
+            <Templates
+              kind={info.remedy.code as NewWork["kind"]}
+              details={details}
+              use={(kept) => setTyped({ ...typed, ...kept })}
+            />
+            <WorkClock view={view} use={(m) => setTyped({ ...typed, minutes: String(m) })} />
+            <WorkFields
+              fields={info.fields}
+              typed={typed}
+              change={(code, value) => setTyped({ ...typed, [code]: value })}
+              wrong={wrong}
+            />
+          </fieldset>
+        )}
+        {waits && (
+          <FormControlLabel
+            control={<Checkbox checked={wait} onChange={(_, on) => setWait(on)} />}
+            label={`Start a timer of ${waits.minutes} min: the shell waits for it`}
+          />
+        )}
+        {info && (
           <TextField
             label="Note"
             multiline
@@ -225,6 +260,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
         </p>
       </form>
       <DoneSoFar view={view} />
+      <JobTimers view={view} />
     </Page>
   );
 }
@@ -264,6 +300,7 @@ function DoneSoFar({ view }: { view: Schemas["JobView"] }) {
             <span className="figures soft">{moment(w.done_at)}</span>
             <span>
               {w.words}, {stickName(w.stick)}
+              {w.details_words && `. ${w.details_words}`}
               {w.note && (
                 <>
                   . <Words text={w.note} />

@@ -24,6 +24,9 @@ export const TITLE: Record<LedgerEntry["kind"], string> = {
   waiting: "Waiting",
   photo: "Photo",
   close: "Hand over",
+  timer: "Timer",
+  opening: "Shell",
+  play: "Play test",
 };
 
 /** Kinds that are taken back elsewhere: by opening the job again, with their work. */

@@ -44,6 +44,9 @@ export function Component() {
                 </p>
               ))}
               {m.note && <p className="soft">{m.note}</p>}
+              <p>
+                <Link to={`/models/${m.id}/sheet`}>How a {m.name} is opened</Link>
+              </p>
             </div>
           </li>
         ))}

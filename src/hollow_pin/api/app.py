@@ -27,6 +27,7 @@ from hollow_pin.api import (
     function_checks,
     jobs,
     live,
+    openings,
     pairing,
     parts,
     problems,
@@ -35,6 +36,7 @@ from hollow_pin.api import (
     sources,
     studies,
     takes,
+    timers,
 )
 from hollow_pin.api.bounds import Bounds
 from hollow_pin.api.context import Reading
@@ -65,6 +67,7 @@ from hollow_pin.core.routine import STEP_LABEL
 from hollow_pin.core.source_check import SourceCheckNow
 from hollow_pin.core.take_in import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.tracking.tracker import Progress
+from hollow_pin.core.work_fields import in_order
 from hollow_pin.simulator.conditions import CONDITIONS
 from hollow_pin.store.database import Database
 
@@ -114,7 +117,13 @@ def get_catalogue() -> Catalogue:
             )
         )
     remedies = [
-        RemedyInfo(remedy=r, is_work=r.is_work, needs=r.needs, cautions=list(cautions_for(r.code)))
+        RemedyInfo(
+            remedy=r,
+            is_work=r.is_work,
+            needs=r.needs,
+            cautions=list(cautions_for(r.code)),
+            fields=list(in_order(r.fields)),
+        )
         for r in REMEDIES
     ]
     conditions = [
@@ -188,6 +197,8 @@ def create_app(
         parts.router,
         centring.views,
         source_checks.views,
+        timers.router,
+        openings.router,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)

@@ -134,6 +134,8 @@ def log_work(job_id: JobId, body: NewWork, database: Data, role: Role) -> Work:
         tuple(body.cautions),
         body.centring_id,
         body.part_id,
+        body.details,
+        body.wait_minutes,
     )
     return bench.log_work(database, job_id, plan, now(), role)
 

@@ -18,6 +18,8 @@ from hollow_pin.core.remedies import WORK, Ended, ModuleKind, Remedy
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.take_in import Answer, Often, Seal, Tried, Waiting
+from hollow_pin.core.timers import LONGEST_MIN
+from hollow_pin.core.work_fields import WorkField
 from hollow_pin.simulator.stick import SensorKind
 from hollow_pin.sources.event_device import Device
 from hollow_pin.sources.hidraw import RawDevice
@@ -82,6 +84,12 @@ WorkCode = Annotated[str, Field(max_length=60, json_schema_extra={"enum": [r.cod
 """A remedy that goes on record as work."""
 
 
+DetailValues = dict[
+    Annotated[str, Field(max_length=40)],
+    Annotated[float, Field(ge=-1e9, le=1e9)] | bool | Annotated[str, Field(max_length=500)],
+]
+
+
 class NewWork(Request):
     stick: Line | None = Field(None, description="The one that the job is about, if left out.")
     kind: WorkCode
@@ -92,6 +100,10 @@ class NewWork(Request):
     cautions: list[Line] = Field(default=[], max_length=50, description="Cautions read, by code.")
     centring_id: Key | None = Field(None, description="What was read while it was centred by hand.")
     part_id: Key | None = Field(None, description="What went in, from the shelf.")
+    details: DetailValues = Field(default={}, max_length=40, description="By the remedy's fields.")
+    wait_minutes: float | None = Field(
+        None, gt=0, le=LONGEST_MIN, description="How long it dries or cools from now."
+    )
 
 
 class NewEntry(Request):
@@ -356,6 +368,7 @@ class RemedyInfo(BaseModel):
     is_work: bool
     needs: str
     cautions: list[Caution]
+    fields: list[WorkField]
 
 
 class ConditionInfo(BaseModel):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
@@ -10,11 +11,12 @@ from hollow_pin.bench.parts import release_all, use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import check_stick, get_job, open_job
+from hollow_pin.bench.timers import begin_timer
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.centring import in_words
+from hollow_pin.core.centring import in_words as centred_words
 from hollow_pin.core.job import Mark, mark_of, stage_of, stick_name
-from hollow_pin.core.record import Conditions, Job, Take, Work, WorkPlan
-from hollow_pin.core.remedies import BY_CODE, WORK, Ended, done_words
+from hollow_pin.core.record import Conditions, Job, OneAxis, Take, Work, WorkPlan
+from hollow_pin.core.remedies import BY_CODE, WORK, Ended, Remedy, done_words
 from hollow_pin.core.take_in import (
     ENDED_LABEL,
     Answered,
@@ -22,6 +24,8 @@ from hollow_pin.core.take_in import (
     why_not_ended,
     why_not_worked_on,
 )
+from hollow_pin.core.timers import Timer
+from hollow_pin.core.work_fields import DetailError, Value, checked, in_words
 from hollow_pin.simulator.repairs import Done, repaired
 from hollow_pin.simulator.stick import Stick
 from hollow_pin.simulator.trims import Pair as TrimPair
@@ -30,6 +34,7 @@ from hollow_pin.store.centrings import bind_centring, find_centring, trims_of
 from hollow_pin.store.checks import Check, checks_of
 from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
+from hollow_pin.store.decisions import decisions_of
 from hollow_pin.store.finding import Wanted, find_jobs
 from hollow_pin.store.jobs import (
     add_work,
@@ -43,8 +48,10 @@ from hollow_pin.store.jobs import (
     work_of,
 )
 from hollow_pin.store.ledger import LedgerEntry, add_entry, ledger_of
+from hollow_pin.store.openings import openings_of
 from hollow_pin.store.photos import Photo, photos_of
 from hollow_pin.store.takes import find_take, running_take_of, takes_of
+from hollow_pin.store.timers import WorkClock, clock_of, set_clock, timers_of
 
 
 @dataclass(frozen=True)
@@ -59,6 +66,7 @@ class ListedWork(Work):
     """Work of a job, as it stands on record in words."""
 
     words: str = ""
+    details_words: str = ""
 
 
 @dataclass(frozen=True)
@@ -71,13 +79,22 @@ class Pair:
 
 
 @dataclass(frozen=True)
+class PlannedWork:
+    """What was decided on: the remedy's code, and the axis of the cause it is for."""
+
+    kind: str
+    axis: OneAxis
+
+
+@dataclass(frozen=True)
 class JobView:
     """A job and everything that happened to it. answers: what was told at take-in.
 
     latest: the newest usable take of the stick it is about. pair: its first and its last; reference:
     the newest of another stick, and its own. None where there are none. measure_next: whether work was
     done since it was last measured. next_stage, next_conditions: what a take made now would be, and
-    how it would most likely be made.
+    how it would most likely be made. clock: how long it was worked on; timers: what dries or cools,
+    the newest first; planned: what was decided and is not done yet.
     """
 
     job: Job
@@ -94,6 +111,9 @@ class JobView:
     measure_next: bool
     next_stage: str
     next_conditions: Conditions
+    clock: WorkClock
+    timers: tuple[Timer, ...]
+    planned: PlannedWork | None
 
 
 def tray(db: Connection) -> list[Strip]:
@@ -127,7 +147,10 @@ def view_job(db: Connection, job_id: int) -> JobView:
         answers=answered(job.intake),
         pins=pins_of(db, job.controller, job.id),
         takes=tuple(ListedTake(**vars(t), mark=_mark(t, takes)) for t in takes),
-        work=tuple(ListedWork(**vars(w), words=_in_words(w)) for w in work),
+        work=tuple(
+            ListedWork(**vars(w), words=_in_words(w), details_words=in_words(w.details))
+            for w in work
+        ),
         photos=tuple(p for p in photos_of(db, job_id) if p.undone_at is None),
         checks=tuple(checks_of(db, job_id)),
         ledger=tuple(ledger_of(db, job_id)),
@@ -137,7 +160,22 @@ def view_job(db: Connection, job_id: int) -> JobView:
         measure_next=bool(events) and events[-1].what == "work",
         next_stage=stage_of(events),
         next_conditions=_next_conditions(takes, work),
+        clock=clock_of(db, job_id),
+        timers=tuple(timers_of(db, job_id)),
+        planned=_planned(db, job, work),
     )
+
+
+def _planned(db: Connection, job: Job, work: tuple[Work, ...]) -> PlannedWork | None:
+    decision = next(iter(decisions_of(db, job.id)), None)
+    if decision is None or not BY_CODE[decision.chosen].is_work:
+        return None
+    if any(w.seq > decision.seq for w in work):
+        return None
+    remedy = BY_CODE[decision.chosen]
+    causes = [c for c in decision.stood["causes"] if c["cause"] in remedy.helps]
+    axis = causes[0]["axis"] if causes and "axis" in remedy.asks else None
+    return PlannedWork(remedy.code, axis or "")
 
 
 def _mark(take: Take, takes: tuple[Take, ...]) -> Mark:
@@ -172,11 +210,19 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         raise Refused(said, "module")
     if plan.axis and "axis" not in remedy.asks:
         raise Refused("It is not done to one axis.", "axis")
+    if plan.wait_minutes is not None and remedy.waits is None:
+        raise Refused("Nothing of it dries, cools or cures.", "wait_minutes")
     needed = tuple(c.code for c in cautions_for(plan.kind))
     missing = [code for code in needed if code not in plan.cautions]
     if missing:
         raise Refused(f"Read and tick the cautions first: {', '.join(missing)}.", "cautions")
-    plan = replace(plan, lot=plan.lot.strip(), note=plan.note.strip(), cautions=needed)
+    plan = replace(
+        plan,
+        lot=plan.lot.strip(),
+        note=plan.note.strip(),
+        cautions=needed,
+        details=_details(remedy, plan.details),
+    )
     with database.writing() as db:
         job = open_job(db, job_id)
         own = check_stick(job.controller, plan.stick)
@@ -188,6 +234,8 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         centred = _centred(db, job_id, plan, own.axes)
         if centred:
             plan = replace(plan, note=f"{centred} {plan.note}".strip())
+        if "minutes" in plan.details:
+            set_clock(db, job_id, WorkClock(0.0, None))
         state = stand_in_state(db, job.controller.id, plan.stick)
         work = add_work(db, job_id, plan, state, at)
         if plan.centring_id is not None:
@@ -198,6 +246,8 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
             said = f"Read: {', '.join(needed)}."
             add_entry(db, job_id, at, "caution", said, role, work_id=work.id)
         add_entry(db, job_id, at, "work", _said(work), role, work_id=work.id)
+        if plan.wait_minutes is not None and remedy.waits is not None:
+            begin_timer(db, job_id, remedy.waits.kind, "", plan.wait_minutes, at, role)
         settle_station(db, job_id)
         if state is not None:
             seed = zlib.crc32(f"work {work.id}".encode())
@@ -220,7 +270,7 @@ def _centred(db: Connection, job_id: int, plan: WorkPlan, axes: int) -> str:
     bound = find_work(db, kept.work_id) if kept.work_id is not None else None
     if bound is not None and bound.undone_at is None:
         raise Refused("That is on record with other work.", "centring_id")
-    return in_words(kept.found, axes)
+    return centred_words(kept.found, axes)
 
 
 def _left(db: Connection, centring_id: int | None) -> TrimPair | None:
@@ -229,8 +279,16 @@ def _left(db: Connection, centring_id: int | None) -> TrimPair | None:
     return (Trim(**kept[0]), Trim(**kept[1])) if kept else None
 
 
+def _details(remedy: Remedy, details: Mapping[str, Value]) -> dict[str, Value]:
+    try:
+        return checked(remedy.fields, details)
+    except DetailError as wrong:
+        raise Refused(str(wrong), f"details.{wrong.field}") from None
+
+
 def _said(work: Work) -> str:
-    return f"{_in_words(work)}, {stick_name(work.stick)}. {work.note}".strip()
+    parts = [f"{_in_words(work)}, {stick_name(work.stick)}.", in_words(work.details), work.note]
+    return " ".join(p for p in parts if p)
 
 
 def _in_words(work: Work) -> str:
@@ -248,6 +306,8 @@ def close(
         why = why_not_ended(ended, job.moves, job.controller.refer)
         if why is not None:
             raise Refused(why, "ended")
+        if ended == "signed-off" and any(o.shut_at is None for o in openings_of(db, job_id)):
+            raise Refused("Its shell is open. Shut it first, under Work.", "ended")
         if running_take_of(db, job_id) is not None:
             raise Refused("A take of this job is running. End it first.", "ended")
         release_all(db, job_id, at, role)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlite3 import Connection
 from typing import Literal
 
+from hollow_pin.bench.openings import opening_undone
 from hollow_pin.bench.parts import release_all, take_back_of_work
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import open_job
@@ -28,9 +29,11 @@ from hollow_pin.store.ledger import (
     find_entry,
     ledger_of,
     mark_undone,
+    strike_out_opening,
 )
 from hollow_pin.store.parts import movements_of_work
 from hollow_pin.store.takes import restage, takes_of
+from hollow_pin.store.timers import stop_timer
 
 Written = Literal["note", "owner", "part"]
 """Kinds of entry that are words alone."""
@@ -111,6 +114,13 @@ def undo(
             release_all(db, job.id, at, role)
             close_job(db, job.id, "withdrawn", "", at)
             add_entry(db, job.id, at, "close", f"{ENDED_LABEL['withdrawn']}.", role)
+        if entry.timer_id is not None and back:
+            raise Refused("Start the timer anew.")
+        if entry.timer_id is not None:
+            stop_timer(db, entry.timer_id, "undone", at)
+        if entry.opening_id is not None and back:
+            raise Refused("Open it anew, under Work.")
+        whole = entry.opening_id is not None and opening_undone(db, entry.opening_id, entry.id, at)
         if entry.work_id is not None:
             _work_undone(db, entry, job.controller.id, back)
             if not back:
@@ -122,6 +132,8 @@ def undo(
         ):
             raise Refused("The take is running. Stop it first.")
         mark_undone(db, entry, None if back else at)
+        if whole and entry.opening_id is not None:
+            strike_out_opening(db, entry.opening_id, at)
         settle_station(db, job.id)
         _settle_stages(db, job.id)
         return get_entry(db, entry_id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -12,6 +13,7 @@ from hollow_pin.core.remedies import Ended, ModuleKind
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take_in import Answer, Intake, Waiting
+from hollow_pin.core.work_fields import Value
 
 OneAxis = Literal["", "x", "y"]
 SourceKind = Literal["stand-in", "gamepad", "hid", "serial", "event-device", "hidraw", "file"]
@@ -46,7 +48,7 @@ class Job:
 @dataclass(frozen=True)
 class Work:
     """What was done between two takes. seq: its place among everything that happened. axis: empty
-    where it is not one axis's. kind: the remedy's code."""
+    where it is not one axis's. kind: the remedy's code. details: what was put down by its fields."""
 
     id: int
     seq: int
@@ -58,6 +60,7 @@ class Work:
     lot: str
     note: str
     cautions: tuple[str, ...]
+    details: dict[str, Value]
     done_at: str
     undone_at: str | None
 
@@ -132,7 +135,7 @@ class Take:
 class WorkPlan:
     """What is to be put on record as done. kind: the remedy's code. cautions: those that were read, by
     code. centring_id: what was read while it was centred by hand. part_id: what went in, from the
-    shelf."""
+    shelf. details: what is put down by its fields. wait_minutes: how long it dries or cools."""
 
     stick: str
     kind: str
@@ -143,3 +146,5 @@ class WorkPlan:
     cautions: tuple[str, ...] = ()
     centring_id: int | None = None
     part_id: int | None = None
+    details: Mapping[str, Value] = field(default_factory=dict)
+    wait_minutes: float | None = None

@@ -33,6 +33,17 @@ class Help:
     how: str
 
 
+WaitKind = Literal["dry", "cool", "cure", "other"]
+
+
+@dataclass(frozen=True)
+class Wait:
+    """What has to be waited for. minutes: about, before the shell is closed."""
+
+    kind: WaitKind
+    minutes: float
+
+
 @dataclass(frozen=True)
 class Remedy:
     """One thing that can be done.
@@ -71,11 +82,21 @@ class Remedy:
     renews: Literal["new", "used"] | None = None
     schools: str = ""
     ends: Ended | None = None
+    wants: tuple[str, ...] = ()
+    waits: Wait | None = None
 
     @property
     def is_work(self) -> bool:
         """Whether it goes on record as work."""
         return bool(self.done)
+
+    @property
+    def fields(self) -> tuple[str, ...]:
+        """Codes of everything that is put down of it."""
+        opening = ("battery", "consumables") if self.opens else ()
+        soldering = ("alloy", "iron_c") if self.solders else ()
+        again = ("recheck_on",) if self.stopgap else ()
+        return (*self.wants, *opening, *soldering, *again, "minutes") if self.is_work else ()
 
     @property
     def calculators(self) -> tuple[str, ...]:
@@ -192,6 +213,7 @@ REMEDIES: tuple[Remedy, ...] = (
         opens=True,
         tools=OPEN,
         cautions=("heat", "smoke", "lead"),
+        wants=("flush",),
     ),
     Remedy(
         "cleaned",
@@ -208,6 +230,8 @@ REMEDIES: tuple[Remedy, ...] = (
         schools="One school cleans first: it is free and often enough. The other says that it does "
         "not last and replaces at once. Offered first here where the readings show dirt, and not "
         "where they show wear.",
+        wants=("solvent", "passes", "swab_clean"),
+        waits=Wait("dry", 10),
     ),
     Remedy(
         "eased",
@@ -223,6 +247,7 @@ REMEDIES: tuple[Remedy, ...] = (
         by_hand=True,
         stopgap=True,
         mends=False,
+        wants=("gap_mm",),
     ),
     Remedy(
         "lubricated",
@@ -234,6 +259,7 @@ REMEDIES: tuple[Remedy, ...] = (
         opens=True,
         tools=(*OPEN, "lubricant, a fine point"),
         stopgap=True,
+        wants=("lubricant", "place"),
     ),
     Remedy(
         "cap-changed",
@@ -260,6 +286,8 @@ REMEDIES: tuple[Remedy, ...] = (
         opens=True,
         solders=True,
         tools=IRON,
+        wants=("place",),
+        waits=Wait("cool", 2),
     ),
     Remedy(
         "trimmed",
@@ -279,6 +307,8 @@ REMEDIES: tuple[Remedy, ...] = (
         by_hand=True,
         schools="For: repeatable, adjustable for life. Against: needs soldering, costs reach, and "
         "does nothing for spread.",
+        wants=("trim_ohms", "series_ohms", "setting_x", "setting_y"),
+        waits=Wait("cool", 2),
     ),
     Remedy(
         "sensor-parts",
@@ -322,6 +352,8 @@ REMEDIES: tuple[Remedy, ...] = (
         asks=("module", "lot"),
         schools="Like for like, genuine, keeps the original feel; always Hall when open leaves "
         "nothing to wear. Settled by the shop's own readings, not by belief.",
+        wants=("removal", "flush"),
+        waits=Wait("cool", 3),
     ),
     Remedy(
         "replaced-by-hall",
@@ -346,6 +378,8 @@ REMEDIES: tuple[Remedy, ...] = (
         sensors=("potentiometer",),
         schools="No contact, no wear; it still arrives off-centre or badly scaled, and wants "
         "calibrating.",
+        wants=("removal", "flush"),
+        waits=Wait("cool", 3),
     ),
     Remedy(
         "donor",
@@ -364,6 +398,8 @@ REMEDIES: tuple[Remedy, ...] = (
         tools=IRON,
         parts=("a donor of the same model",),
         asks=("module", "lot"),
+        wants=("removal", "flush"),
+        waits=Wait("cool", 3),
     ),
     Remedy(
         "passed-on",

@@ -119,9 +119,16 @@ def why_not_worked_on(remedy: str, intake: Intake, refer: bool) -> str | None:
         return None if BY_CODE[remedy].ends == "referred" else REFER
     if remedy == "passed-on" and intake.warranty != "yes":
         return "It is not known to be under warranty."
-    if BY_CODE[remedy].opens and intake.consent == "no":
+    return why_not_opened(intake, refer) if BY_CODE[remedy].opens else None
+
+
+def why_not_opened(intake: Intake, refer: bool) -> str | None:
+    """Why a shell may not be opened, or None."""
+    if refer:
+        return REFER
+    if intake.consent == "no":
         return "The owner has not agreed to opening it. Ask again, and change it under Take in."
-    if BY_CODE[remedy].opens and intake.warranty == "yes" and intake.consent != "yes":
+    if intake.warranty == "yes" and intake.consent != "yes":
         return "It is under warranty: pass it on first, or ask the owner to agree to opening it."
     return None
 

@@ -41,11 +41,14 @@ from hollow_pin.demo.stories import (
     Closed,
     Decided,
     Noted,
+    Opened,
     Photographed,
+    Shut,
     Taken,
     Waits,
     Worked,
 )
+from hollow_pin.demo.teardowns import draw_sheets, open_up, shut_again
 from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.checks import keep_contacts
@@ -81,6 +84,7 @@ def build(database: Database, now: datetime) -> int:
 async def _build(database: Database, now: datetime) -> int:
     takes = 0
     jobs: dict[str, int] = {}
+    draw_sheets(database, _text(now - timedelta(days=40)), ROLES[0])
     for story in STORIES:
         clock = now - timedelta(hours=story.hours_ago)
         told = Told(story.stick, story.complaint, story.moves, story.intake)
@@ -102,8 +106,14 @@ async def _build(database: Database, now: datetime) -> int:
                         lot=event.lot,
                         note=event.note,
                         cautions=codes,
+                        details=event.details,
+                        wait_minutes=event.wait_minutes,
                     )
                     log_work(database, job.id, plan, _text(clock), ROLES[0])
+                case Opened():
+                    open_up(database, job.id, _text(clock), ROLES[0])
+                case Shut():
+                    shut_again(database, job.id, event.because, _text(clock), ROLES[0])
                 case Decided():
                     with database.reading() as db:
                         view = view_decide(db, job.id)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from hollow_pin.core.record import NOTHING_ASKED, Calibration, Shell
 from hollow_pin.core.remedies import Ended, ModuleKind
 from hollow_pin.core.take_in import Answer, Intake, Waiting
+from hollow_pin.core.work_fields import Value
 from hollow_pin.demo.pictures import Subject
 from hollow_pin.simulator.contacts import Contacts
 from hollow_pin.store.checks import CheckKind
@@ -32,6 +33,20 @@ class Worked:
     module: ModuleKind | None = None
     lot: str = ""
     note: str = ""
+    details: dict[str, Value] = field(default_factory=dict)
+    wait_minutes: float | None = None
+
+
+@dataclass(frozen=True)
+class Opened:
+    """The shell, by its model's sheet."""
+
+
+@dataclass(frozen=True)
+class Shut:
+    """because: why, where the open-shell check had not said so."""
+
+    because: str = ""
 
 
 @dataclass(frozen=True)
@@ -74,7 +89,7 @@ class Waits:
     text: str = ""
 
 
-Event = Taken | Decided | Worked | Noted | Closed | Checked | Photographed | Waits
+Event = Taken | Decided | Worked | Noted | Closed | Checked | Photographed | Waits | Opened | Shut
 
 
 @dataclass(frozen=True)
@@ -229,7 +244,22 @@ STORIES: tuple[Story, ...] = (
             Taken("right", "worn"),
             Taken("left", "sound", routine="quick"),
             Decided("replaced-by-hall", "A Hall module was at hand, and nothing of it wears."),
-            Worked("replaced", "hall", "LL-H0", "Ledge & Lagoon, first of five."),
+            Opened(),
+            Worked(
+                "replaced",
+                "hall",
+                "LL-H0",
+                "Ledge & Lagoon, first of five.",
+                {
+                    "removal": "cut",
+                    "alloy": "Sn60Pb40",
+                    "iron_c": 340.0,
+                    "flush": True,
+                    "battery": "disconnected",
+                    "minutes": 38.0,
+                },
+            ),
+            Shut("It was late: measured the next morning."),
             Taken("right"),
         ),
     ),
@@ -294,10 +324,24 @@ STORIES: tuple[Story, ...] = (
             Taken("stick", "worn"),
             Photographed("The track of the left–right housing, worn at the centre.", "worn track"),
             Decided("cleaned", "It was only ever sprayed: clean it properly once."),
-            Worked("cleaned", note="Sprayed before it came in; wiped it properly."),
+            Opened(),
+            Worked(
+                "cleaned",
+                note="Sprayed before it came in; wiped it properly.",
+                details={"solvent": "isopropyl", "passes": 3.0, "minutes": 14.0},
+            ),
+            Shut("No cable was at hand that reaches it open."),
             Taken("stick"),
             Noted("Cleaning did nothing that can be seen. It is wear."),
-            Worked("replaced", "hall", "LL-H1", "Brackish Components had none; Ledge & Lagoon."),
+            Opened(),
+            Worked(
+                "replaced",
+                "hall",
+                "LL-H1",
+                "Brackish Components had none; Ledge & Lagoon.",
+                {"removal": "solder", "alloy": "Sn63Pb37", "iron_c": 330.0, "minutes": 31.0},
+            ),
+            Shut("No cable was at hand that reaches it open."),
             Taken("stick"),
             Checked("final", Contacts(5, (2,), bouncing=((4, 14.0),))),
             Waits("second-person"),
@@ -327,7 +371,14 @@ STORIES: tuple[Story, ...] = (
         (
             Taken("left", "loose"),
             Decided("mended"),
-            Worked("mended", note="A dry joint at the third pin."),
+            Opened(),
+            Worked(
+                "mended",
+                note="A dry joint at the third pin.",
+                details={"alloy": "Sn63Pb37", "iron_c": 330.0, "minutes": 16.0},
+            ),
+            Taken("left", routine="quick", shell="open"),
+            Shut("It is measured once more right after."),
             Taken("left", routine="quick"),
             Closed("One joint reflowed; no jump since."),
         ),
@@ -396,6 +447,23 @@ STORIES: tuple[Story, ...] = (
         "Steers up when pushed right.",
         7.5,
         (Taken("stick", "tilted-magnet"),),
+    ),
+    Story(
+        "GS-020",
+        "plover",
+        "left",
+        "Spits sideways for an instant since the sand pit day.",
+        0.5,
+        (
+            Taken("left", "dirty", routine="quick"),
+            Opened(),
+            Worked(
+                "cleaned",
+                details={"solvent": "isopropyl", "passes": 2.0, "battery": "disconnected"},
+                wait_minutes=15,
+            ),
+        ),
+        Intake(warranty="no", consent="yes"),
     ),
     Story("GS-012", "plover", "left", "Sticks at the top, says the morning shift.", 0.3, ()),
 )

@@ -169,6 +169,7 @@ def _work(row: Row) -> Work:
         lot=row["lot"],
         note=row["note"],
         cautions=tuple(json.loads(row["cautions"])),
+        details=json.loads(row["details"]),
         done_at=row["done_at"],
         undone_at=row["undone_at"],
     )
@@ -196,8 +197,8 @@ def add_work(
     """stand_in_before: the simulated stick it is done to, if one stands for it."""
     before = json.dumps(stand_in_before) if stand_in_before is not None else None
     row = db.execute(
-        "INSERT INTO work (seq, job_id, stick, axis, kind, module, lot, note, cautions, "
-        "stand_in_before, done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
+        "INSERT INTO work (seq, job_id, stick, axis, kind, module, lot, note, cautions, details, "
+        "stand_in_before, done_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (
             next_in_order(db),
             job_id,
@@ -208,6 +209,7 @@ def add_work(
             plan.lot,
             plan.note,
             json.dumps(plan.cautions),
+            json.dumps(plan.details),
             before,
             at,
         ),

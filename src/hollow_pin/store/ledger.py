@@ -22,6 +22,9 @@ LedgerKind = Literal[
     "waiting",
     "photo",
     "close",
+    "timer",
+    "opening",
+    "play",
 ]
 
 
@@ -51,6 +54,8 @@ class LedgerEntry:
     photo_id: int | None
     check_id: int | None
     decision_id: int | None
+    timer_id: int | None
+    opening_id: int | None
     before: tuple[Wording, ...] = ()
 
 
@@ -71,11 +76,15 @@ def add_entry(
     photo_id: int | None = None,
     check_id: int | None = None,
     decision_id: int | None = None,
+    timer_id: int | None = None,
+    opening_id: int | None = None,
 ) -> int:
+    about = (take_id, work_id, photo_id, check_id, decision_id, timer_id, opening_id)
     row = db.execute(
         "INSERT INTO ledger (job_id, at, role, kind, text, take_id, work_id, photo_id, "
-        "check_id, decision_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
-        (job_id, at, role, kind, text, take_id, work_id, photo_id, check_id, decision_id),
+        "check_id, decision_id, timer_id, opening_id) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id",
+        (job_id, at, role, kind, text, *about),
     ).fetchone()
     index_words(db, job_id)
     return int(row["id"])
@@ -129,6 +138,15 @@ def mark_undone(db: Connection, entry: LedgerEntry, at: str | None) -> None:
         "UPDATE ledger SET undone_at = :at, revision = revision + 1 WHERE id = :id "
         "OR (job_id = :job AND work_id = :work)",
         {"at": at, "id": entry.id, "job": entry.job_id, "work": entry.work_id},
+    )
+
+
+def strike_out_opening(db: Connection, opening_id: int, at: str) -> None:
+    """Strike out every entry about a shell that was not opened after all."""
+    db.execute(
+        "UPDATE ledger SET undone_at = ?, revision = revision + 1 WHERE opening_id = ? "
+        "AND undone_at IS NULL",
+        (at, opening_id),
     )
 
 

@@ -1,0 +1,72 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, data, type Schemas } from "../api/client";
+import { timersQuery } from "../api/queries";
+import { tone } from "../capture/tone";
+import { clock } from "./clock";
+
+type BenchTimer = Schemas["BenchTimer"];
+
+const LABEL: Record<BenchTimer["timer"]["kind"], string> = {
+  dry: "drying",
+  cool: "cooling",
+  cure: "curing",
+  other: "waiting",
+};
+
+/** What the bench waits for: the next to end, how many more, and what ended just now. Of several windows
+ * one sounds, once. */
+export function RailTimers() {
+  const { data: timers } = useQuery(timersQuery);
+  const queries = useQueryClient();
+  const [now, setNow] = useState(Date.now());
+  const [over, setOver] = useState<BenchTimer | null>(null);
+  const telling = useRef(new Set<number>());
+  const any = (timers?.length ?? 0) > 0;
+  useEffect(() => {
+    if (!any) return;
+    setNow(Date.now());
+    const every = setInterval(() => setNow(Date.now()), 500);
+    return () => clearInterval(every);
+  }, [any]);
+  const ended = timers?.filter((t) => Date.parse(t.timer.ends_at) <= now) ?? [];
+  const first = ended[0];
+  useEffect(() => {
+    if (!first || telling.current.has(first.timer.id)) return;
+    telling.current.add(first.timer.id);
+    data(
+      api.POST("/api/timers/{timer_id}/heard", { params: { path: { timer_id: first.timer.id } } }),
+    )
+      .then((mine) => {
+        if (!mine) return;
+        tone("done");
+        setOver(first);
+      })
+      .catch(() => telling.current.delete(first.timer.id))
+      .finally(() => queries.invalidateQueries({ queryKey: timersQuery.queryKey }));
+  }, [first, queries]);
+  const running = timers?.filter((t) => Date.parse(t.timer.ends_at) > now) ?? [];
+  const next = running[0];
+  if (over) {
+    return (
+      <span role="alert" className="near">
+        <Link to={`/jobs/${over.timer.job_id}/work`} onClick={() => setOver(null)}>
+          {over.tag}: {over.timer.label || LABEL[over.timer.kind]} is over
+        </Link>
+      </span>
+    );
+  }
+  if (!next) return null;
+  return (
+    <Link
+      to={`/jobs/${next.timer.job_id}/work`}
+      className="rail-timer"
+      title={running.map((t) => `${t.tag}: ${t.timer.label || LABEL[t.timer.kind]}`).join(", ")}
+    >
+      {next.tag} {next.timer.label || LABEL[next.timer.kind]}{" "}
+      <span className="figures">{clock((Date.parse(next.timer.ends_at) - now) / 1000)}</span>
+      {running.length > 1 && ` +${running.length - 1}`}
+    </Link>
+  );
+}

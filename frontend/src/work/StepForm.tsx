@@ -1,0 +1,81 @@
+import TextField from "@mui/material/TextField";
+import type { Schemas } from "../api/client";
+
+type Step = Schemas["SheetStep"];
+
+/** One step of a sheet. */
+export function StepForm({
+  step,
+  kinds,
+  change,
+  move,
+  remove,
+}: {
+  step: Step;
+  kinds: Record<string, string>;
+  change: (part: Partial<Step>) => void;
+  move: (by: number) => void;
+  remove: () => void;
+}) {
+  return (
+    <div className="form step-form">
+      <div className="pair">
+        <TextField
+          select
+          label="What it is"
+          value={step.kind}
+          onChange={(e) => {
+            const kind = e.target.value as Step["kind"];
+            change(kind === "fastener" ? { kind } : { kind, marks: [] });
+          }}
+          slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+        >
+          {Object.entries(kinds).map(([code, label]) => (
+            <option key={code} value={code}>
+              {label}
+            </option>
+          ))}
+        </TextField>
+        <TextField
+          label="Driver"
+          value={step.driver}
+          disabled={step.kind !== "fastener"}
+          onChange={(e) => change({ driver: e.target.value })}
+        />
+        <TextField
+          label="Minutes"
+          value={step.minutes || ""}
+          onChange={(e) => change({ minutes: Number(e.target.value) || 0 })}
+        />
+      </div>
+      <TextField
+        label="What is done"
+        value={step.words}
+        multiline
+        maxRows={3}
+        onChange={(e) => change({ words: e.target.value })}
+      />
+      <TextField
+        label="What goes wrong here"
+        value={step.warning}
+        onChange={(e) => change({ warning: e.target.value })}
+      />
+      <TextField
+        label="How it goes back: colours, places, which end first"
+        value={step.back}
+        onChange={(e) => change({ back: e.target.value })}
+      />
+      <p className="actions">
+        <button type="button" className="plain link" onClick={() => move(-1)}>
+          Earlier
+        </button>
+        <button type="button" className="plain link" onClick={() => move(1)}>
+          Later
+        </button>
+        <button type="button" className="plain link" onClick={remove}>
+          Take this step away
+        </button>
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,212 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { api, data, type Schemas } from "../api/client";
+import { modelsQuery, stepKindsQuery, teardownQuery, useChange } from "../api/queries";
+import { Loading, Page, Trouble } from "../app/parts";
+import { newStepId } from "./LearnStep";
+import { Plan } from "./Plan";
+import { StepForm } from "./StepForm";
+
+type Kept = Schemas["KeptTeardown"];
+type Sheet = Schemas["Teardown"];
+type Step = Schemas["SheetStep"];
+
+const BATTERY: [Sheet["battery"], string][] = [
+  ["disconnect", "Disconnect it first"],
+  ["leave", "Leave it connected"],
+  ["none", "There is none"],
+];
+/** Fasteners within this of the cursor are the one that is meant. */
+const NEAR = 4;
+
+/** How a model is opened: drawn by the shop, and made better as it learns. */
+export function Component() {
+  const id = useParams().modelId ?? "";
+  const { data: models } = useQuery(modelsQuery);
+  const { data: kept, error } = useQuery(teardownQuery(id));
+  const name = models?.find((m) => m.id === id)?.name;
+  if (error) {
+    return (
+      <Page title="This sheet cannot be shown.">
+        <Trouble error={error} />
+      </Page>
+    );
+  }
+  if (!kept || !name) return <Loading what="the sheet" />;
+  return (
+    <Page title={`How a ${name} is opened`}>
+      <Editor key={kept.revision} kept={kept} />
+    </Page>
+  );
+}
+
+const blank = (): Step => ({
+  id: newStepId(),
+  kind: "fastener",
+  words: "",
+  driver: "",
+  marks: [],
+  minutes: 0,
+  warning: "",
+  back: "",
+});
+
+function Editor({ kept }: { kept: Kept }) {
+  const [sheet, setSheet] = useState<Sheet>(kept.sheet);
+  const [at, setAt] = useState<string | null>(kept.sheet.steps[0]?.id ?? null);
+  const { data: kinds } = useQuery(stepKindsQuery);
+  const step = sheet.steps.find((s) => s.id === at);
+  const steps = [...sheet.steps];
+  const body = { ...sheet, steps, revision: kept.revision };
+  const drawn = steps.filter((s) => s.words.trim());
+  const { data: fasteners } = useQuery({
+    queryKey: ["teardown-fasteners", drawn],
+    queryFn: () => data(api.POST("/api/teardown-fasteners", { body: { ...body, steps: drawn } })),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const save = useChange(() =>
+    data(
+      api.PUT("/api/models/{model_id}/teardown", {
+        params: { path: { model_id: kept.model_id } },
+        body,
+      }),
+    ),
+  );
+  const put = (changed: Step[]) => setSheet({ ...sheet, steps: changed });
+  const change = (part: Partial<Step>) =>
+    put(steps.map((s) => (s.id === at ? { ...s, ...part } : s)));
+  const move = (by: number) => {
+    const from = steps.findIndex((s) => s.id === at);
+    const [moved] = steps.splice(from, 1);
+    if (moved) steps.splice(Math.max(0, from + by), 0, moved);
+    put(steps);
+  };
+  const add = () => {
+    const made = blank();
+    const after = steps.findIndex((s) => s.id === at) + 1 || steps.length;
+    steps.splice(after, 0, made);
+    put(steps);
+    setAt(made.id);
+  };
+  const [length, setLength] = useState("6");
+  const [none, setNone] = useState(false);
+  const draws = step?.kind === "fastener" && (none || Number(length) > 0);
+  const nearest = (x: number, y: number) =>
+    step?.marks.find((m) => Math.hypot(m.x - x, m.y - y) < NEAR);
+  return (
+    <div className="teardown">
+      <div className="form">
+        <div className="pair">
+          <TextField
+            select
+            label="Battery"
+            value={sheet.battery}
+            onChange={(e) => setSheet({ ...sheet, battery: e.target.value as Sheet["battery"] })}
+            slotProps={{ select: { native: true } }}
+          >
+            {BATTERY.map(([code, label]) => (
+              <option key={code} value={code}>
+                {label}
+              </option>
+            ))}
+          </TextField>
+          <TextField
+            label="Why"
+            value={sheet.battery_why}
+            onChange={(e) => setSheet({ ...sheet, battery_why: e.target.value })}
+          />
+        </div>
+        <TextField
+          label="Which side opens first, and why"
+          value={sheet.first}
+          onChange={(e) => setSheet({ ...sheet, first: e.target.value })}
+        />
+        <ol className="walk-steps">
+          {steps.map((s, i) => (
+            <li key={s.id} className={s.id === at ? "next" : ""}>
+              <button type="button" className="plain link" onClick={() => setAt(s.id)}>
+                <span className="figures">{i + 1}</span> {s.words || "(says nothing yet)"}
+                {s.marks.length > 0 && (
+                  <span className="soft">
+                    {" "}
+                    {s.marks.length} mark{s.marks.length === 1 ? "" : "s"}
+                  </span>
+                )}
+              </button>
+            </li>
+          ))}
+        </ol>
+        <p className="actions">
+          <Button onClick={add}>Add a step</Button>
+          <Button
+            variant="contained"
+            onClick={() => save.mutate(undefined)}
+            disabled={save.isPending}
+          >
+            Keep the sheet
+          </Button>
+          <span className="soft">
+            {kept.revision === 0 ? "Not kept yet." : `Version ${kept.revision}.`}
+          </span>
+        </p>
+        <Trouble error={save.error} />
+      </div>
+      <div>
+        {step && (
+          <StepForm
+            step={step}
+            kinds={kinds ?? {}}
+            change={change}
+            move={move}
+            remove={() => {
+              put(steps.filter((s) => s.id !== at));
+              setAt(null);
+            }}
+          />
+        )}
+        {step?.kind === "fastener" && (
+          <div className="inline-form">
+            <TextField
+              size="small"
+              label="Length, mm"
+              value={none ? "" : length}
+              disabled={none}
+              onChange={(e) => setLength(e.target.value)}
+            />
+            <label>
+              <input type="checkbox" checked={none} onChange={(e) => setNone(e.target.checked)} /> a
+              hole that takes none
+            </label>
+          </div>
+        )}
+        <Plan
+          steps={steps}
+          fasteners={fasteners ?? []}
+          at={at}
+          {...(draws && step
+            ? {
+                place: (x: number, y: number) => {
+                  if (nearest(x, y)) return;
+                  const mark = { x, y, length_mm: none ? null : Number(length) };
+                  change({ marks: [...step.marks, mark] });
+                },
+                takeAway: (x: number, y: number) => {
+                  const meant = nearest(x, y);
+                  change({ marks: step.marks.filter((m) => m !== meant) });
+                },
+              }
+            : {})}
+        />
+        {draws && (
+          <p className="soft">
+            Click where it is, or move by arrow keys and press Enter. Backspace takes one away.
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}

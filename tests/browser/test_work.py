@@ -1,0 +1,209 @@
+"""The middle of the job on the screen: a shell opened by its sheet, worked on, checked while it is
+open, shut with nothing left over."""
+
+from __future__ import annotations
+
+import re
+
+import httpx
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+from tests.browser.test_job import READINGS
+
+from browser.conftest import watched
+from conftest import Server, new_job
+
+pytestmark = pytest.mark.browser
+
+DRIVER = "six-lobe 8"
+
+
+def twelve_steps() -> list[dict]:
+    def step(i: int, kind: str, **more: object) -> dict:
+        return {"id": f"s{i}", "kind": kind, "words": f"Step {i}", "back": "as it was"} | more
+
+    marks = [{"x": 10.0 * i, "y": 10.0, "length_mm": 8.0 if i < 4 else 12.0} for i in range(1, 6)]
+    kinds = [
+        "clip",
+        "lift",
+        "ribbon",
+        "plug",
+        "spring",
+        "label",
+        "heat",
+        "battery",
+        "other",
+        "clip",
+    ]
+    screws = [step(0, "fastener", driver=DRIVER, marks=marks)]
+    screws += [step(1, "fastener", driver=DRIVER, marks=[{"x": 50, "y": 50, "length_mm": 5}])]
+    return screws + [step(i + 2, kind) for i, kind in enumerate(kinds)]
+
+
+def keep_sheet(http: httpx.Client, model: str, steps: list[dict]) -> None:
+    revision = http.get(f"/api/models/{model}/teardown").json()["revision"]
+    http.put(
+        f"/api/models/{model}/teardown", json={"steps": steps, "revision": revision}
+    ).raise_for_status()
+
+
+def measured(page: Page) -> None:
+    page.get_by_role("button", name="Start the take").click()
+    expect(page).to_have_url(READINGS, timeout=40_000)
+
+
+def walk(page: Page, steps: int) -> None:
+    """A key a step."""
+    for i in range(steps):
+        expect(page.locator(".walk-steps li.done")).to_have_count(i)
+        page.keyboard.press("Space")
+
+
+def cautions(http: httpx.Client, kind: str) -> list[str]:
+    remedies = http.get("/api/catalogue").json()["remedies"]
+    return next([c["code"] for c in r["cautions"]] for r in remedies if r["remedy"]["code"] == kind)
+
+
+def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """Twelve steps out by twelve keys; cleaned, which does not mend it; the check says so; a new
+    module; the check says close it; twelve steps back; one screw too many, found."""
+    keep_sheet(http, "plover", twelve_steps())
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove?pace=fast&routine=quick")
+    page.get_by_label("What is wrong with it").click()
+    page.get_by_role("option", name="Off centre", exact=True).click()
+    measured(page)
+
+    page.goto(f"{server.base}/jobs/{job}/open")
+    page.get_by_label("Read and kept to").check()
+    page.get_by_role("button", name="Open it").click()
+    expect(page.locator(".walk-words")).to_have_text("Step 0")
+    walk(page, 12)
+    expect(page.locator("h1")).to_have_text("The Plover is open.")
+    key = page.locator(".plan-key li")
+    expect(key.nth(1)).to_contain_text("3 of 3 out")
+    page.keyboard.press("Backspace")
+    expect(page.locator(".walk-words")).to_have_text("Step 11")
+    page.keyboard.press("Space")
+
+    page.get_by_role("link", name="Put the work on record").click()
+    page.get_by_text("Sensor housing cleaned", exact=True).click()
+    page.get_by_label("Passes").fill("99")
+    expect(page.get_by_text("1 to 50")).to_be_visible()
+    page.get_by_label("Passes").fill("3")
+    page.get_by_label("Solvent").select_option("isopropyl")
+    page.get_by_role("button", name="Keep these as the shop's usual").click()
+    page.get_by_label("Under which name").fill("Three swabs")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("button", name="Three swabs", exact=True)).to_be_visible()
+    page.get_by_label("Read and kept to").check()
+    page.get_by_role("button", name="Put on record").click()
+
+    check = page.get_by_role("region", name="Open-shell check")
+    expect(check).to_contain_text("was not measured since, with the shell open")
+    expect(page.locator(".rail-timer")).to_contain_text("drying")
+    page.get_by_role("link", name="Measure it open, quickly").click()
+    page.goto(page.url + "&pace=fast")
+    expect(page.get_by_role("combobox", name="Shell")).to_contain_text("Open")
+    measured(page)
+    page.goto(f"{server.base}/jobs/{job}/shut")
+    expect(check).to_contain_text("Do not close it yet: the left stick is over in")
+
+    page.get_by_role("link", name="Try something else").click()
+    page.get_by_text("Module replaced by a Hall one", exact=True).click()
+    page.get_by_label("How the old one came out").select_option("cut")
+    page.get_by_role("button", name="Start the clock").click()
+    page.get_by_role("button", name="Take it over").click()
+    expect(page.get_by_label("Minutes", exact=True)).to_have_value("1")
+    page.get_by_label("Read and kept to").check()
+    page.get_by_role("button", name="Put on record").click()
+    expect(check).to_be_visible()
+    body = {"kind": "recalibrated", "cautions": cautions(http, "recalibrated")}
+    http.post(f"/api/jobs/{job}/work", json=body).raise_for_status()
+    page.goto(f"{server.base}/jobs/{job}/prove?pace=fast&routine=quick&shell=open")
+    measured(page)
+    page.goto(f"{server.base}/jobs/{job}/shut")
+    expect(page.locator("h1")).to_have_text("Close it.")
+
+    expect(page.locator(".walk-words")).to_have_text("Step 11")
+    walk(page, 12)
+    looked = page.get_by_role("region", name="Looked at before it shuts")
+    expect(looked).to_be_visible()
+    for i in range(6):
+        expect(looked.locator(".station-mark.done")).to_have_count(i)
+        page.keyboard.press("Space")
+    against = page.locator(".against")
+    expect(against).to_have_text(
+        re.compile("^Still to be waited for: cooling, .* and drying, .*min.$")
+    )
+    for name in ("Drying", "Cooling"):
+        row = (
+            page.get_by_role("region", name="Timers").get_by_role("listitem").filter(has_text=name)
+        )
+        row.get_by_role("button", name="End it early").click()
+        page.get_by_label(re.compile("need not be waited for")).fill("Dry, and cold to the touch.")
+        page.get_by_role("button", name="End it", exact=True).click()
+        expect(row).to_have_count(0)
+    expect(against).to_have_count(0)
+    page.get_by_label("B, 8 mm").fill("1")
+    page.get_by_label("Why it is shut all the same").fill("A spare from the drawer.")
+    page.get_by_role("button", name="Call it shut").click()
+    expect(page.locator("h1")).to_have_text("The shell is shut.")
+    expect(page.locator(".ledger")).to_contain_text("Left over on the mat: 1 of B, 8 mm.")
+    expect(page.locator(".ledger")).to_contain_text("Taken out: cut up, piece by piece")
+
+    page.get_by_label("Their word").fill("Straight ahead for ten minutes.")
+    page.get_by_role("button", name="Put it down").click()
+    expect(page.get_by_role("alert")).to_contain_text("which bench role played it")
+    page.goto(server.base)
+    expect(page.get_by_text("0 of 1 with the open-shell check")).to_be_visible()
+
+
+def test_a_sheet_is_drawn_by_clicking_and_by_keys(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    page.goto(f"{server.base}/models/skua/sheet")
+    page.get_by_role("button", name="Add a step").click()
+    page.get_by_label("What is done").fill("Base screws")
+    page.get_by_label("Driver").fill("cross 1")
+    plan = page.get_by_role("application")
+    plan.click(position={"x": 40, "y": 30})
+    expect(page.locator(".plan-key")).to_contain_text("A 6 mm, cross 1: 1")
+    page.get_by_label("Length, mm").fill("10")
+    plan.focus()
+    for key in ("ArrowRight",) * 10 + ("Enter",):
+        page.keyboard.press(key)
+    expect(page.locator(".plan-key")).to_contain_text("B 10 mm, cross 1: 1")
+    page.get_by_label("a hole that takes none").check()
+    plan.focus()
+    for key in ("ArrowDown",) * 8 + ("Enter",):
+        page.keyboard.press(key)
+    expect(plan.get_by_text("takes none")).to_have_count(1)
+    page.keyboard.press("Backspace")
+    expect(plan.get_by_text("takes none")).to_have_count(0)
+    page.get_by_role("button", name="Keep the sheet").click()
+    expect(page.get_by_text("Version 1.")).to_be_visible()
+    (step,) = http.get("/api/models/skua/teardown").json()["sheet"]["steps"]
+    assert sorted(m["length_mm"] for m in step["marks"]) == [6, 10]
+
+
+def test_a_timer_sounds_once_however_many_windows_are_open(
+    context: BrowserContext, server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    pages = [watched(context) for _ in range(2)]
+    for page in pages:
+        page.goto(server.base)
+    made = http.post(f"/api/jobs/{job}/timers", json={"kind": "dry", "minutes": 0.03})
+    made.raise_for_status()
+    for page in pages:
+        page.reload()
+        expect(page.locator(".rail")).to_contain_text(re.compile("drying"))
+    for page in pages:
+        expect(page.locator(".rail-timer")).to_have_count(0, timeout=20_000)
+    # A window that has heard of it shows it until somebody goes there.
+    shown = [page.locator(".rail").get_by_role("alert").count() for page in pages]
+    assert http.get("/api/timers").json() == []
+    assert sorted(shown) == [0, 1]
