@@ -102,6 +102,7 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
         "parts": "/parts",
         "part": "/parts/1",
         "orders": "/orders?new=1",
+        "inspection": "/inspections/1",
         "label": f"{job('GS-008')}/label",
         "controller": f"/controllers/{bench['GS-064']['job']['controller']['id']}",
         "found": "/find?text=left",

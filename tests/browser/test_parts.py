@@ -95,3 +95,38 @@ def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
     page.goto(f"{server.base}/parts/{right}")
     expect(page.locator("tbody tr").first).to_contain_text("Used")
     assert counts(page) == ["0", "0", "0"]
+
+
+def test_a_wrong_value_is_found_in_a_lot_before_it_is_soldered(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """Four of nine looked at; the third is another value; the lot goes back, and leaves the shelf."""
+    body = {"name": "Module P-14, looked at", "kind": "module", "ohms": 10_000, "tolerance": 20}
+    part = http.post("/api/parts", json=body).json()["id"]
+    came = {"kind": "received", "count": 9, "lot": "BC-9"}
+    http.post(f"/api/parts/{part}/movements", json=came).raise_for_status()
+    page.goto(f"{server.base}/parts/{part}")
+    page.get_by_label("How many came of it").fill("9")
+    page.get_by_role("button", name="Look at it").click()
+    h1 = page.locator("h1")
+    expect(h1).to_contain_text("5 more to look at, of 5. 0 may be bad.")
+    one = page.get_by_label("Track x, Ω from end to end")
+    for i in range(2):
+        one.fill("10100")
+        page.get_by_label("Track y, Ω from end to end").fill("9950")
+        page.keyboard.press("Enter")
+        expect(h1).to_contain_text(f"{4 - i} more to look at")
+        expect(one).to_be_focused()
+    one.fill("2300")
+    page.get_by_text("Dust or grease in the gap").click()
+    page.get_by_role("button", name="Put it down, next one").click()
+    expect(h1).to_have_text("Do not accept it: 1 bad of 3, and 0 may be.")
+    lot = page.get_by_role("region", name="The lot so far")
+    expect(lot).to_contain_text("2300 Ω where 10000 Ω were ordered: 77.0 % too low")
+    page.get_by_role("button", name="Accept it").click()
+    expect(page.get_by_role("alert")).to_contain_text("Say why it is decided otherwise")
+    page.get_by_role("button", name="Send it back").click()
+    expect(page.get_by_text("Decided: send it back.")).to_be_visible()
+    page.goto(f"{server.base}/parts/{part}")
+    expect(page.locator(".part-counts dd").first).to_have_text("0")
+    expect(page.get_by_role("region", name="Lots looked at")).to_contain_text("sent back")

@@ -101,6 +101,39 @@ export const partQuery = (part: number) =>
     queryFn: () => data(api.GET("/api/parts/{part_id}", { params: { path: { part_id: part } } })),
   });
 
+export const inspectionQuery = (inspection: number) =>
+  queryOptions({
+    queryKey: ["inspection", inspection],
+    queryFn: () =>
+      data(
+        api.GET("/api/inspections/{inspection_id}", {
+          params: { path: { inspection_id: inspection } },
+        }),
+      ),
+  });
+
+export const inspectionsQuery = (part: number) =>
+  queryOptions({
+    queryKey: ["inspections", part],
+    queryFn: () =>
+      data(api.GET("/api/parts/{part_id}/inspections", { params: { path: { part_id: part } } })),
+  });
+
+export const donorsQuery = (job: number | null) =>
+  queryOptions({
+    queryKey: ["donors", job],
+    queryFn: () =>
+      job === null
+        ? data(api.GET("/api/donors"))
+        : data(api.GET("/api/jobs/{job_id}/donors", { params: { path: { job_id: job } } })),
+  });
+
+export const inspectionInfoQuery = queryOptions({
+  queryKey: ["inspection-info"],
+  queryFn: () => data(api.GET("/api/inspection-info")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
 export const ordersQuery = queryOptions({
   queryKey: ["orders"],
   queryFn: () => data(api.GET("/api/orders")),

@@ -56,6 +56,7 @@ export const router = createBrowserRouter([
           { path: "calculators", lazy: () => import("../calculators/CalculatorsPage") },
           { path: "parts", lazy: () => import("../parts/PartsPage") },
           { path: "parts/:partId", lazy: () => import("../parts/PartPage") },
+          { path: "inspections/:inspectionId", lazy: () => import("../parts/InspectionPage") },
           { path: "orders", lazy: () => import("../parts/OrdersPage") },
           { path: "decisions", lazy: () => import("../decide/TrackRecordPage") },
           { path: "models", lazy: () => import("../shop/ModelsPage") },

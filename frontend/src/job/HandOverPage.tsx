@@ -16,6 +16,32 @@ type Ended = Schemas["Closing"]["ended"];
 
 const lower = (words = "") => words.charAt(0).toLowerCase() + words.slice(1);
 
+/** A controller beyond repair is kept for its parts. */
+function Donor({ view }: { view: Schemas["JobView"] }) {
+  const path = { params: { path: { job_id: view.job.id } } };
+  const keep = useChange(() =>
+    data(api.POST("/api/jobs/{job_id}/donor", { ...path, body: { note: "" } })),
+  );
+  const drop = useChange(() => data(api.DELETE("/api/jobs/{job_id}/donor", path)));
+  return (
+    <p>
+      {view.donor ? (
+        <>
+          It is kept as a donor.{" "}
+          <button type="button" className="plain link" onClick={() => drop.mutate(undefined)}>
+            Not any longer
+          </button>
+        </>
+      ) : (
+        <button type="button" className="plain link" onClick={() => keep.mutate(undefined)}>
+          Beyond repair: keep it as a donor
+        </button>
+      )}
+      <Trouble error={keep.error ?? drop.error} />
+    </p>
+  );
+}
+
 /** Close the job, or open it again. */
 export function HandOverPage() {
   const view = useJobView();
@@ -125,6 +151,7 @@ export function HandOverPage() {
           </p>
         </form>
       )}
+      {!refer && <Donor view={view} />}
       <Checks view={view} final />
       <TakeList view={view} />
     </Page>

@@ -10,6 +10,7 @@ import { catalogueQuery, centringQuery, useChange } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
+import { PickDonor } from "../parts/Donors";
 import { PickPart } from "../parts/PickPart";
 import { JobTimers } from "../work/JobTimers";
 import { Templates } from "../work/Templates";
@@ -183,6 +184,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             }}
           />
         )}
+        {info?.remedy.code === "donor" && <PickDonor jobId={job.id} lot={lot} choose={setLot} />}
         {asks("lot") && (
           <TextField
             label="Lot, as on the bag"

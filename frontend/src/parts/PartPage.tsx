@@ -7,6 +7,7 @@ import { partKindsQuery, partQuery, useChange } from "../api/queries";
 import { day, decimal, moment } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
+import { Inspections } from "./Inspections";
 import { MoveForm } from "./MoveForm";
 import { PartForm } from "./PartForm";
 import "./parts.css";
@@ -42,6 +43,7 @@ export function Component() {
       <MoveForm part={part} lots={view.lots} />
       <Coming awaited={view.awaited} />
       <Movements movements={view.movements} />
+      <Inspections part={part.id} lots={view.lots} />
       <p className="actions">
         <Button onClick={() => setEditing(true)}>
           Change what it is <kbd>E</kbd>

@@ -9,6 +9,7 @@ import { api, data, type Schemas } from "../api/client";
 import { partKindsQuery, shelfQuery, useChange } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
+import { Donors } from "./Donors";
 import { BLANK_PART, PartForm } from "./PartForm";
 import "./parts.css";
 
@@ -96,6 +97,7 @@ export function Component() {
           </Button>
         </p>
       )}
+      <Donors />
     </section>
   );
 }

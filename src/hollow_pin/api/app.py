@@ -23,8 +23,10 @@ from hollow_pin.api import (
     calibrating,
     centring,
     deciding,
+    donors,
     files,
     function_checks,
+    inspections,
     jobs,
     live,
     openings,
@@ -199,11 +201,14 @@ def create_app(
         source_checks.views,
         timers.router,
         openings.router,
+        inspections.views,
+        donors.router,
     ):
         app.include_router(router, prefix="/api")
     app.include_router(live.router)
     app.include_router(centring.router)
     app.include_router(source_checks.router)
+    app.include_router(inspections.router)
     # The last is the outermost.
     app.add_middleware(Once, database=database)
     app.add_middleware(Bounds)

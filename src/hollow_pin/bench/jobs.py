@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
+from hollow_pin.bench.donors import is_donor
 from hollow_pin.bench.parts import release_all, use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import NotFound, Refused
@@ -94,7 +95,8 @@ class JobView:
     the newest of another stick, and its own. None where there are none. measure_next: whether work was
     done since it was last measured. next_stage, next_conditions: what a take made now would be, and
     how it would most likely be made. clock: how long it was worked on; timers: what dries or cools,
-    the newest first; planned: what was decided and is not done yet.
+    the newest first; planned: what was decided and is not done yet. donor: whether the
+    controller is kept for its parts.
     """
 
     job: Job
@@ -114,6 +116,7 @@ class JobView:
     clock: WorkClock
     timers: tuple[Timer, ...]
     planned: PlannedWork | None
+    donor: bool
 
 
 def tray(db: Connection) -> list[Strip]:
@@ -163,6 +166,7 @@ def view_job(db: Connection, job_id: int) -> JobView:
         clock=clock_of(db, job_id),
         timers=tuple(timers_of(db, job_id)),
         planned=_planned(db, job, work),
+        donor=is_donor(db, job.controller.id),
     )
 
 

@@ -241,6 +241,11 @@ def move_part(database: Database, part_id: int, move: Move, at: str, role: str =
         return get_part(db, part_id)
 
 
+def move_in(db: Connection, part_id: int, move: Move, at: str, role: str) -> None:
+    """Move parts within a transaction."""
+    _move(db, part_id, move, at, role)
+
+
 def _move(
     db: Connection,
     part_id: int,

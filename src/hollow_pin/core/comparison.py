@@ -209,7 +209,7 @@ def _compare_reading(
     if a is not None and b is not None:
         change = b - a
     if ua is not None and ub is not None:
-        u_change = hypot(ua, ub)
+        u_change = hypot(ua, ub, _other_hand(reading, before, after))
     if why is None:
         assert a is not None
         assert b is not None
@@ -230,6 +230,19 @@ def _compare_reading(
         before_limit="unknown" if at is None else verdict_on(before, reading.path, at),
         after_limit="unknown" if at is None else verdict_on(after, reading.path, at),
     )
+
+
+FROM_END_TO_END = 200.0
+CROSS_TALK = ("crossing.x.cross_talk", "crossing.y.cross_talk")
+
+
+def _other_hand(reading: Reading, before: TakeReadings, after: TakeReadings) -> float:
+    """By how much a change of cross-talk may be another hand's line, %: as much as the slopes of both
+    crossings changed and the rim did not. 0 where that cannot be told."""
+    lines = before.hand_line, after.hand_line
+    if reading.path not in CROSS_TALK or lines[0] is None or lines[1] is None:
+        return 0.0
+    return FROM_END_TO_END * abs(lines[1] - lines[0])
 
 
 def _why_not(

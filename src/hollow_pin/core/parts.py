@@ -38,7 +38,17 @@ PARTS_OF: dict[str, tuple[PartKind, ...]] = {
 """What goes into a stick with a remedy, by its code."""
 
 Moved = Literal[
-    "counted", "received", "from-donor", "reserved", "released", "used", "returned", "scrapped"
+    "counted",
+    "received",
+    "from-donor",
+    "reserved",
+    "released",
+    "used",
+    "returned",
+    "scrapped",
+    "set-aside",
+    "cleared",
+    "sent-back",
 ]
 
 
@@ -63,6 +73,9 @@ MOVEMENTS: tuple[Movement, ...] = (
     Movement("used", "Used", -1, 0),
     Movement("returned", "Put back", 1, 0),
     Movement("scrapped", "Thrown away", -1, 0, why=True),
+    Movement("set-aside", "Set aside, not to be used", -1, 0, why=True),
+    Movement("cleared", "Back from being set aside", 1, 0, why=True),
+    Movement("sent-back", "Sent back to its source", -1, 0, why=True),
     Movement("counted", "Found by counting", 1, 0, why=True),
 )
 BY_MOVE = {m.code: m for m in MOVEMENTS}

@@ -399,6 +399,41 @@ def _of_ends(points: Floats, ends: NDArray[np.bool_]) -> list[Problem]:
     ]
 
 
+FEWEST_UNCUT = 30
+"""Bins that have to lie inside the range for a shear to be told from what is cut off."""
+
+
+def shear(rim: RimResult, gate: Gate) -> float | None:
+    """By how much each axis is carried along with the other, both together, as slopes: a rim is
+    sheared by cross-talk, and by no hand. None where too much of it is cut off.
+
+    Of x + k·y and y + l·x a round rim's radius goes as 1 + (k + l)/2 · sin 2θ, to first order; a turn
+    of the module, k = −l, does not show. By least squares over the bins that lie inside the range,
+    with the circle and what scales the axes in it; of other gates over the whole rim alone, to
+    whose corners sin 2θ is orthogonal.
+    """
+    points = rim.points - (rim.readings.lsc_x, rim.readings.lsc_y)
+    bins = bin_of(points)
+    radius = binned_median(lengths(points), bins, BINS)
+    whole = (binned_share(rim.cut, bin_of(rim.points)) <= CLAMPED) & np.isfinite(radius)
+    if whole.sum() < (FEWEST_UNCUT if gate == "round" else LEAST_COVERAGE * BINS):
+        return None
+    angle = np.radians(BEARINGS[whole])
+    terms = np.column_stack(
+        (
+            np.ones_like(angle),
+            np.sin(angle),
+            np.cos(angle),
+            np.sin(2 * angle),
+            np.cos(2 * angle),
+        )
+    )
+    fitted, _, rank, _ = np.linalg.lstsq(terms, radius[whole], rcond=None)
+    if rank < terms.shape[1] or fitted[0] <= 0:
+        return None
+    return float(2 * fitted[3] / fitted[0])
+
+
 def recentred(points: Floats, x: float, y: float, reach: Rim) -> Floats:
     """Rim points as an ideal recalibration would report them: centre moved to (x, y), then each
     half axis scaled to its reach."""

@@ -32,9 +32,9 @@ from hollow_pin.core.rim import (
 from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
-from hollow_pin.core.uncertainty import take_uncertainty
+from hollow_pin.core.uncertainty import hand_line, take_uncertainty
 
-VERSION = 7
+VERSION = 8
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -80,7 +80,9 @@ class Span:
 @dataclass(frozen=True)
 class TakeReadings:
     """Everything that is read from one recording. A step is None where it is absent or not usable;
-    `problems` says which. `uncertainty` holds standard uncertainties by dotted name."""
+    `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
+    of the slopes of both crossings is the hand's, by the shape of the rim; None where that cannot be
+    told."""
 
     version: int
     recording: Facts
@@ -96,6 +98,7 @@ class TakeReadings:
     hidden: tuple[Hidden, ...]
     spans: dict[str, Span]
     uncertainty: dict[str, float]
+    hand_line: float | None = None
 
     def value(self, path: str) -> float | None:
         """A reading by its dotted name, such as `still.rest_offset` or `crossing.x.dead_spans`.
@@ -227,6 +230,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         problems=tuple(problems),
         hidden=hidden,
         spans=spans,
+        hand_line=hand_line(measured, gate),
         uncertainty=take_uncertainty(recording, parts, measured, gate)
         | u_joint(joint, minutes_of(recording)),
     )

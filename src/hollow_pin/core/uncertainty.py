@@ -32,7 +32,15 @@ from hollow_pin.core.hold import SAG_S, HoldResult, held_min
 from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.measured import Measured
 from hollow_pin.core.recording import Floats, Recording
-from hollow_pin.core.rim import BEARINGS, BINS, Gate, RimResult, fill_around, gate_radius
+from hollow_pin.core.rim import (
+    BEARINGS,
+    BINS,
+    Gate,
+    RimResult,
+    fill_around,
+    gate_radius,
+    shear,
+)
 from hollow_pin.core.statistics import each_axis, timing
 from hollow_pin.core.still import Residual, Still, StillResult
 
@@ -49,6 +57,11 @@ STRAYS = 1.0
 """How far a hand strays sideways on its way, %: standard deviation of what cross-talk takes it for."""
 ASKEW_DEG = 1.5
 """How far from straight along an axis a hand goes: standard deviation, degrees."""
+LETS_GO_MS = 8.0
+"""How much later one hand is off the stick than another, once it opens: standard deviation."""
+FOLDED = 0.603
+"""Standard deviation of the size of a normal deviation, of that of the deviation itself, √(1 − 2/π):
+what a line that happens to be straight may be by the next hand."""
 BIN_MIDDLES = EDGES[:-1] + BIN / 2
 
 
@@ -237,6 +250,7 @@ def _let_go_uncertainty(
     found["let_go.settle_ms_p90"] = max(
         _spread(np.percentile(settle[picks], 90, axis=1), n),
         500.0 * pace.interval_s if pace else 0.0,
+        LETS_GO_MS,
     )
     return found
 
@@ -281,18 +295,42 @@ def _crossing_uncertainty(
         seen = np.isfinite(other).any(axis=1).all(axis=0)
         if seen.any():
             along = np.nanmedian(other[:, :, seen], axis=1)
-            askew = _askew(BIN_MIDDLES[seen], np.nanmedian(crossing.other[:, seen], axis=0))
+            line = np.nanmedian(crossing.other[:, seen], axis=0)
+            askew = _askew(BIN_MIDDLES[seen], line)
             found[f"{path}.cross_talk"] = max(
                 float(np.hypot(_spread(np.ptp(along, axis=1), n), askew)), floor, STRAYS
             )
     return found
 
 
+def _slope(at: Floats, other: Floats) -> float:
+    return float(np.polyfit(at, other, 1)[0]) if len(at) > 1 else 0.0
+
+
+def hand_line(measured: Measured, gate: Gate) -> float | None:
+    """What of the slopes of both crossings, taken together, the rim does not have: cross-talk shears a
+    rim, and a hand that goes askew does not. None where that cannot be told."""
+    if measured.rim is None or set(measured.crossing) != {"x", "y"}:
+        return None
+    sheared = shear(measured.rim, gate)
+    if sheared is None:
+        return None
+    slopes = []
+    for crossing in measured.crossing.values():
+        seen = np.isfinite(crossing.other).any(axis=0)
+        if not seen.any():
+            return None
+        line = np.nanmedian(crossing.other[:, seen], axis=0)
+        slopes.append(_slope(BIN_MIDDLES[seen], line))
+    return sum(slopes) - sheared
+
+
 def _askew(at: Floats, other: Floats) -> float:
     """How much of the other axis's movement a hand that goes a little askew may have made: what lies
-    on a straight line, up to what a hand is wrong by."""
-    slope = float(np.polyfit(at, other, 1)[0]) if len(at) > 1 else 0.0
-    return min(abs(slope), tan(radians(ASKEW_DEG))) * float(np.ptp(at))
+    on a straight line, up to what a hand is wrong by, and never less than what another hand would
+    make where this one went straight."""
+    usual = tan(radians(ASKEW_DEG))
+    return min(max(abs(_slope(at, other)), FOLDED * usual), usual) * float(np.ptp(at))
 
 
 def _one_bin(crossing: CrossingResult) -> float:

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from hollow_pin.bench.donors import keep_as_donor
+from hollow_pin.bench.inspections import begin_inspection, look_at
 from hollow_pin.bench.parts import Came, Move, Wanted, move_part, new_part, order, receive
 from hollow_pin.core.parts import PartFacts
 from hollow_pin.store.database import Database
@@ -95,8 +97,9 @@ PARTS: tuple[tuple[PartFacts, int, str], ...] = (
     ),
 )
 TOOK = {BRACKISH: 16, LEDGE: 27}
-WAITS, WORN = "GS-064", "GS-038"
-"""Tags of the controller that waits for a module, and of the one that the last is kept for."""
+WAITS, WORN, DONOR = "GS-064", "GS-038", "GS-049"
+"""Tags of the controller that waits for a module, of the one that the last is kept for, and of the one
+that is kept for its parts."""
 
 
 def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) -> None:
@@ -125,11 +128,25 @@ def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) ->
     move_part(database, ids["Trim, 10 kΩ"], gone, _text(now - timedelta(days=2)), role)
     lost = Move("counted", -2, reason="Two fewer than thought.")
     move_part(database, ids["Stick cap"], lost, _text(now - timedelta(days=2)), role)
+    _look_into(database, ids["Sensor parts, 10 kΩ"], now, role)
+    keep_as_donor(database, jobs[DONOR], "Its shell broke in the fall.", _text(now), role)
     late = _text(now - timedelta(days=33))
     expected = (now - timedelta(days=5)).date().isoformat()
     order(database, LEDGE, [Wanted(ids["Spring ring"], 20, 0.4)], late, expected, role=role)
     wanted = Wanted(ids[TEN_K.name], 5, 6.0, jobs[WAITS])
     order(database, BRACKISH, [wanted], _text(now - timedelta(minutes=50)), role=role)
+
+
+def _look_into(database: Database, part_id: int, now: datetime, role: str) -> None:
+    """A lot is looked at, and the third of it is a used one of another value."""
+    at = _text(now - timedelta(minutes=25))
+    begun = begin_inspection(database, part_id, "BC-S10", 9, 2.5, at, role)
+    for ohms, marks, note in (
+        ((10_120.0, 9_980.0), (), ""),
+        ((10_240.0, 10_090.0), (), ""),
+        ((2_310.0, 2_290.0), ("lettering", "dust"), "From another bag."),
+    ):
+        look_at(database, begun.id, ohms, marks, None, note, at, role)
 
 
 def _text(at: datetime) -> str:

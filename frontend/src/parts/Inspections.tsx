@@ -1,0 +1,93 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, data, type Schemas } from "../api/client";
+import { inspectionInfoQuery, inspectionsQuery, useChange } from "../api/queries";
+import { day } from "../app/format";
+import { Trouble } from "../app/parts";
+
+const ENDED: Record<NonNullable<Schemas["Inspection"]["ending"]>, string> = {
+  accepted: "accepted",
+  "set-aside": "set aside",
+  "sent-back": "sent back",
+};
+const WHOLE = "whole";
+
+/** Lots of a part that were looked at before they were used, and the way to look at another. */
+export function Inspections({ part, lots }: { part: number; lots: readonly string[] }) {
+  const { data: inspections } = useQuery(inspectionsQuery(part));
+  const { data: info } = useQuery(inspectionInfoQuery);
+  const navigate = useNavigate();
+  const [lot, setLot] = useState(lots.at(-1) ?? "");
+  const [size, setSize] = useState("");
+  const [aql, setAql] = useState("2.5");
+  const begin = useChange(() =>
+    data(
+      api.POST("/api/parts/{part_id}/inspections", {
+        params: { path: { part_id: part } },
+        body: { lot, lot_size: Number(size), aql: aql === WHOLE ? null : Number(aql) },
+      }),
+    ),
+  );
+  return (
+    <section className="block" aria-label="Lots looked at">
+      <h2>Lots looked at before use</h2>
+      {(inspections?.length ?? 0) > 0 && (
+        <ul className="rows">
+          {inspections?.map((i) => (
+            <li key={i.id}>
+              <span className="figures soft">{day(i.begun_at)}</span>
+              <Link to={`/inspections/${i.id}`}>lot {i.lot}</Link>
+              <span className={i.ending && i.ending !== "accepted" ? "over" : ""}>
+                {i.ending ? ENDED[i.ending] : "goes on"}
+              </span>
+              {i.reason && <span className="soft">{i.reason}</span>}
+            </li>
+          ))}
+        </ul>
+      )}
+      <form
+        className="inline-form"
+        onSubmit={(e) => {
+          e.preventDefault();
+          begin.mutate(undefined, { onSuccess: (made) => navigate(`/inspections/${made.id}`) });
+        }}
+      >
+        <TextField
+          size="small"
+          label="Lot to look at"
+          value={lot}
+          onChange={(e) => setLot(e.target.value)}
+        />
+        <TextField
+          size="small"
+          label="How many came of it"
+          value={size}
+          inputMode="numeric"
+          onChange={(e) => setSize(e.target.value)}
+        />
+        <TextField
+          select
+          size="small"
+          label="Bad ones in a hundred, at most"
+          value={aql}
+          onChange={(e) => setAql(e.target.value)}
+          slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+        >
+          {info?.aqls.map((a) => (
+            <option key={a} value={String(a)}>
+              {a} (AQL)
+            </option>
+          ))}
+          <option value={WHOLE}>look at every one</option>
+        </TextField>
+        <Button type="submit" disabled={!lot.trim() || !(Number(size) >= 1) || begin.isPending}>
+          Look at it
+        </Button>
+      </form>
+      <Trouble error={begin.error} />
+    </section>
+  );
+}

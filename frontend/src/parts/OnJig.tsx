@@ -1,0 +1,92 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, data } from "../api/client";
+import { sourcesQuery, useReadingInfo } from "../api/queries";
+import { withUnit } from "../app/format";
+import { useKeys } from "../app/keys";
+import type { JigView } from "./useJig";
+
+/** A module is measured on the jig before it is soldered: let go, round the rim, a minute. */
+export function OnJig({ inspection, jig }: { inspection: number; jig: JigView }) {
+  const { data: sources } = useQuery(sourcesQuery);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const port = chosen ?? sources?.serial[0]?.path ?? "";
+  const infoOf = useReadingInfo();
+  const { data: read } = useQuery({
+    queryKey: ["on-jig", inspection, jig.jigId],
+    queryFn: () =>
+      data(
+        api.GET("/api/inspections/{inspection_id}/jig/{reading_id}", {
+          params: { path: { inspection_id: inspection, reading_id: jig.jigId ?? 0 } },
+        }),
+      ),
+    enabled: jig.jigId !== null,
+  });
+  const { progress } = jig;
+  useKeys([
+    {
+      key: "space",
+      shown: "Space",
+      does: "go on",
+      run: () => jig.say("accept"),
+      when: jig.running && progress !== null && progress.space !== "none",
+    },
+  ]);
+  return (
+    <fieldset>
+      <legend>On the jig</legend>
+      {jig.running ? (
+        <>
+          <p role="status">
+            <strong>{progress?.says ?? "Listening to the jig…"}</strong>{" "}
+            <span className="soft">{progress?.note}</span>
+          </p>
+          <p className="actions">
+            <Button size="small" onClick={() => jig.say("stop")}>
+              Stop
+            </Button>
+          </p>
+        </>
+      ) : (
+        <div className="inline-form">
+          <TextField
+            select
+            size="small"
+            label="Port of the jig"
+            value={port}
+            onChange={(e) => setChosen(e.target.value)}
+            slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+          >
+            {sources?.serial.length === 0 && <option value="">no port is there</option>}
+            {sources?.serial.map((p) => (
+              <option key={p.path} value={p.path}>
+                {p.name}
+              </option>
+            ))}
+          </TextField>
+          <Button size="small" disabled={!port} onClick={() => jig.begin(port)}>
+            {jig.jigId === null ? "Measure it on the jig" : "Measure it again"}
+          </Button>
+        </div>
+      )}
+      {jig.trouble && (
+        <p className="over" role="alert">
+          {jig.trouble}
+        </p>
+      )}
+      {read && (
+        <p className="figures" role="status">
+          {Object.entries(read.values)
+            .map(([path, v]) => {
+              const info = infoOf(path);
+              return `${info?.label ?? path} ${withUnit(v, info?.unit ?? "")}`;
+            })
+            .join(", ")}
+          {read.over.length > 0 && <strong className="over"> over: {read.over.join(", ")}</strong>}
+        </p>
+      )}
+    </fieldset>
+  );
+}

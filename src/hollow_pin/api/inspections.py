@@ -1,0 +1,282 @@
+"""Lots that are looked at before they are used; and a module on the jig, over one WebSocket.
+
+From the page: first text {"port": …}, then {"do": "accept" | "stop"}. To the page: text {"type":
+"now" | "ended", …}.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+import numpy as np
+from fastapi import APIRouter, Path, WebSocket, WebSocketDisconnect
+from pydantic import BaseModel, Field, ValidationError
+
+from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.live import MISSING, REFUSED
+from hollow_pin.api.running import OTHER_WINDOW, Running
+from hollow_pin.api.schemas import Key, Line, Request, Text
+from hollow_pin.bench import inspections as bench
+from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.core.inspection import MARKS, Ending, OnJig
+from hollow_pin.core.recording import AxisRange, Recording, admitted, to_percent
+from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.sampling import AQLS
+from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
+from hollow_pin.sources.source import SourceLost
+from hollow_pin.store.database import Database
+from hollow_pin.store.inspections import Inspection
+
+router = APIRouter()
+views = APIRouter(tags=["inspections"])
+Id = Annotated[int, Path(ge=1, le=2**53)]
+ROUTINE = BY_ID["quick"]
+TWELVE_BIT = AxisRange(0, 4095)
+"""What a jig reports in that says nothing of its own."""
+TOLD_EVERY_S = 0.05
+LONGEST_S = 300.0
+BEGUN_WITHIN_S = 10.0
+
+
+class NewInspection(Request):
+    """aql: bad ones in a hundred; null where the whole lot is looked at."""
+
+    lot: Annotated[str, Field(min_length=1, max_length=120, pattern=r"^[^\x00]*$")]
+    lot_size: Annotated[int, Field(ge=1, le=bench.LARGEST_LOT)]
+    aql: float | None = None
+
+
+class LookedAt(Request):
+    """ohms: of each track, from end to end. marks: of use, by code. jig_id: what it read on the
+    jig."""
+
+    ohms: list[Annotated[float, Field(gt=0, le=1e9)]] = Field(default=[], max_length=4)
+    marks: list[Line] = Field(default=[], max_length=20)
+    jig_id: Key | None = None
+    note: Text = ""
+
+
+class LotDecision(Request):
+    ending: Ending
+    reason: Text = ""
+
+
+class InspectionInfo(BaseModel):
+    """What can be chosen, and what is looked for."""
+
+    aqls: tuple[float, ...]
+    marks: dict[str, str]
+
+
+@views.get("/inspection-info")
+def get_info() -> InspectionInfo:
+    """Acceptance quality limits, and marks of use."""
+    return InspectionInfo(aqls=AQLS, marks=dict(MARKS))
+
+
+@views.get("/parts/{part_id}/inspections")
+def get_inspections(part_id: Id, db: Reading) -> list[Inspection]:
+    """Lots of a part that were looked at, the newest first."""
+    return bench.inspections_of_part(db, part_id)
+
+
+@views.post("/parts/{part_id}/inspections", status_code=201)
+def begin_inspection(part_id: Id, body: NewInspection, database: Data, role: Role) -> Inspection:
+    """Begin to look at a lot."""
+    return bench.begin_inspection(database, part_id, body.lot, body.lot_size, body.aql, now(), role)
+
+
+@views.get("/inspections/{inspection_id}")
+def get_inspection(inspection_id: Id, db: Reading) -> bench.InspectionView:
+    """A lot as far as it was looked at."""
+    return bench.view_inspection(db, inspection_id)
+
+
+@views.get("/inspections/{inspection_id}/jig/{reading_id}")
+def get_on_jig(inspection_id: Id, reading_id: Id, db: Reading) -> OnJig:
+    """What a module read on the jig."""
+    return bench.on_jig(db, inspection_id, reading_id)
+
+
+@views.post("/inspections/{inspection_id}/looked", status_code=201)
+def look_at(
+    inspection_id: Id, body: LookedAt, database: Data, db: Reading, role: Role
+) -> bench.InspectionView:
+    """Put down what was seen of one."""
+    bench.look_at(
+        database,
+        inspection_id,
+        tuple(body.ohms),
+        tuple(body.marks),
+        body.jig_id,
+        body.note,
+        now(),
+        role,
+    )
+    return bench.view_inspection(db, inspection_id)
+
+
+@views.delete("/inspections/{inspection_id}/looked/last", status_code=204)
+def take_back_last(inspection_id: Id, database: Data) -> None:
+    """Take back what was put down last."""
+    bench.take_back_last(database, inspection_id, now())
+
+
+@views.post("/inspections/{inspection_id}/end")
+def decide_on_lot(
+    inspection_id: Id, body: LotDecision, database: Data, role: Role
+) -> bench.InspectionView:
+    """Accept a lot, set it aside or send it back."""
+    return bench.decide_on_lot(database, inspection_id, body.ending, body.reason, now(), role)
+
+
+@views.post("/inspections/{inspection_id}/reopen")
+def take_up_again(inspection_id: Id, database: Data) -> Inspection:
+    """It had not ended after all."""
+    return bench.take_up_again(database, inspection_id)
+
+
+class JigPort(BaseModel):
+    port: Line
+
+
+class JigSays(BaseModel):
+    do: Literal["accept", "stop"]
+
+
+class _OnJig:
+    """A module that is led through the quick routine, its samples in memory."""
+
+    def __init__(self, ranges: tuple[AxisRange, ...]) -> None:
+        self.ranges = ranges
+        self.tracker = StepTracker(ROUTINE, axes=len(ranges))
+        self._first_us: int | None = None
+        self._last_us: int | None = None
+        self._blocks: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
+
+    def feed(self, t_us: np.ndarray, raw: np.ndarray) -> float:
+        """Take samples in; seconds since the first."""
+        if self._first_us is None:
+            self._first_us = int(t_us[0])
+        since = t_us - self._first_us
+        good = admitted(since, raw, self.ranges, self._last_us)
+        since, raw = since[good], raw[good]
+        if len(since):
+            self._last_us = int(since[-1])
+            step = self.tracker.feed(since / 1e6, to_percent(raw, self.ranges))
+            self._blocks.append((since, raw, step))
+        return (self._last_us or 0) / 1e6
+
+    @property
+    def recording(self) -> Recording:
+        t_us, raw, step = (np.concatenate(part) for part in zip(*self._blocks, strict=True))
+        return Recording(t_us, raw, self.ranges, step)
+
+
+@router.websocket("/api/inspections/{inspection_id}/jig")
+async def on_jig(socket: WebSocket, inspection_id: Id) -> None:
+    """Lead a module on the jig through the quick routine, and keep what it reads."""
+    running: Running = socket.app.state.running
+    database: Database = socket.app.state.database
+    await socket.accept()
+    claimed = f"jig of inspection {inspection_id}"
+    refusal = running.claim(claimed)
+    if refusal is not None:
+        other = "The jig is used in another window."
+        await socket.close(REFUSED, other if refusal == OTHER_WINDOW else refusal)
+        return
+    try:
+        said = await asyncio.wait_for(socket.receive_text(), BEGUN_WITHIN_S)
+        port = JigPort.model_validate_json(said).port
+        source = await asyncio.to_thread(_opened, database, inspection_id, port)
+        await _run(socket, database, inspection_id, source)
+    except NotFound as wrong:
+        await socket.close(MISSING, str(wrong))
+    except (Refused, SourceLost, ValidationError) as wrong:
+        await socket.close(REFUSED, str(wrong)[:120])
+    except (TimeoutError, WebSocketDisconnect, RuntimeError, KeyError):
+        with contextlib.suppress(RuntimeError):
+            await socket.close(REFUSED, "Nothing was asked for.")
+    finally:
+        running.let_go(claimed)
+
+
+def _opened(database: Database, inspection_id: int, port: str) -> SerialSource:
+    with database.reading() as db:
+        bench.get_inspection(db, inspection_id)
+    if port not in {p.path for p in list_serial_ports(database.ports)}:
+        raise Refused(f"There is no port {port}. Is the jig plugged in?", "port")
+    found = probe(port)
+    ranges = found.ranges or (TWELVE_BIT,) * found.axes
+    return SerialSource(port, ranges, found.y_down)
+
+
+async def _run(
+    socket: WebSocket, database: Database, inspection_id: int, source: SerialSource
+) -> None:
+    led = _OnJig(source.ranges)
+    watching = asyncio.create_task(_watch(socket, led, source))
+    listening = asyncio.create_task(_listen(socket, led))
+    because = ""
+    try:
+        await asyncio.wait(
+            {watching, listening}, timeout=LONGEST_S, return_when=asyncio.FIRST_COMPLETED
+        )
+        if watching.done():
+            watching.result()
+    except SourceLost as lost:
+        because = f"{lost}."
+    finally:
+        for task in (watching, listening):
+            task.cancel()
+            with contextlib.suppress(
+                asyncio.CancelledError, SourceLost, RuntimeError, WebSocketDisconnect
+            ):
+                await task
+    jig_id = None
+    if led.tracker.finished:
+        try:
+            jig_id = await asyncio.to_thread(
+                bench.keep_on_jig, database, inspection_id, led.recording, now()
+            )
+        except Refused as refused:
+            because = str(refused)
+    elif not because:
+        because = "It was stopped before its end: nothing of it is kept."
+    with contextlib.suppress(RuntimeError, WebSocketDisconnect):
+        await socket.send_text(json.dumps({"type": "ended", "jig_id": jig_id, "because": because}))
+        await socket.close()
+
+
+async def _watch(socket: WebSocket, led: _OnJig, source: SerialSource) -> None:
+    told, step = -1.0, None
+    async for block in source.blocks():
+        if not len(block.t_us):
+            continue
+        at = led.feed(block.t_us, block.raw)
+        progress = led.tracker.progress()
+        if progress.step != step:
+            step = progress.step
+            source.cue(step)
+        if at - told >= TOLD_EVERY_S or progress.finished:
+            told = at
+            await socket.send_text(json.dumps({"type": "now", **asdict(progress)}))
+        if progress.finished:
+            return
+
+
+async def _listen(socket: WebSocket, led: _OnJig) -> None:
+    """Take in what the page says until it stops, or goes away."""
+    while True:
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return
+        with contextlib.suppress(ValidationError):
+            if JigSays.model_validate_json(message.get("text") or "").do == "stop":
+                return
+            led.tracker.accept()

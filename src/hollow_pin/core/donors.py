@@ -1,0 +1,76 @@
+"""Which module of which donor is the best for a job, by what it read last."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hollow_pin.core.job import stick_name
+from hollow_pin.core.limits import Limits, nothing_over
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.words import percent
+
+ORDER = ("within", "over", "unmeasured", "taken")
+
+
+@dataclass(frozen=True)
+class DonorStick:
+    """A stick of a donor. take_id: by which it was last read; standing: whether it was within its
+    limits then, or is gone already. dead_zone: that it needed, %; None where that was not measured."""
+
+    controller_id: int
+    tag: str
+    stick: str
+    take_id: int | None
+    standing: str
+    dead_zone: float | None
+    says: str
+
+    @property
+    def lot(self) -> str:
+        """How its module is named where it goes in."""
+        return lot_of(self.tag, self.stick)
+
+
+def lot_of(tag: str, stick: str) -> str:
+    """Where a donor's module is from, as it stands on record."""
+    return f"{tag} {stick}"
+
+
+def donor_stick(
+    controller_id: int,
+    tag: str,
+    stick: str,
+    take_id: int | None,
+    readings: TakeReadings | None,
+    limits: Limits,
+    taken: bool,
+) -> DonorStick:
+    """What is to be said of one."""
+    if taken:
+        says = f"The module of the {stick_name(stick)} was taken out already."
+        return DonorStick(controller_id, tag, stick, take_id, "taken", None, says)
+    if readings is None:
+        says = f"The {stick_name(stick)} was never measured: look before it is soldered."
+        return DonorStick(controller_id, tag, stick, take_id, "unmeasured", None, says)
+    needed = readings.value("composite.dead_zone_needed")
+    hidden = readings.hidden_at("composite.dead_zone_needed")
+    needed = None if hidden else needed
+    good = nothing_over(readings, limits)
+    zone = f", needing a dead zone of {percent(needed)}" if needed is not None else ""
+    read = "within every limit that was measured" if good else "over a limit"
+    says = f"The {stick_name(stick)} last read {read}{zone}."
+    standing = "within" if good and needed is not None else "over" if not good else "unmeasured"
+    return DonorStick(controller_id, tag, stick, take_id, standing, needed, says)
+
+
+def best_first(sticks: list[DonorStick]) -> list[DonorStick]:
+    """Those within their limits first, by the dead zone they need; what is gone last."""
+    return sorted(
+        sticks,
+        key=lambda s: (
+            ORDER.index(s.standing),
+            s.dead_zone if s.dead_zone is not None else 1e9,
+            s.tag,
+            s.stick,
+        ),
+    )

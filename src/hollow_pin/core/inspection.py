@@ -1,0 +1,213 @@
+"""A lot that came is looked at before anything of it is soldered: its ohms against the value ordered,
+marks of use, and what a module reads on the jig, against the lot so far."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+
+from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.sampling import SamplingPlan
+from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.words import listed, percent
+
+MARKS: tuple[tuple[str, str], ...] = (
+    ("cap-seat", "The seat of the cap is worn, or shines"),
+    ("pins", "Solder on the pins, or pins bent"),
+    ("legs", "Legs of the frame clipped or straightened"),
+    ("lettering", "Lettering or mould unlike the others of the lot"),
+    ("dust", "Dust or grease in the gap"),
+    ("play", "Play at the shaft, or it sticks"),
+)
+"""Marks of use, by code: used pulls are sold as new."""
+USUAL_TOLERANCE = 20.0
+"""% that a track may lie off its value, where the part says nothing of its own."""
+ON_JIG = (
+    "still.rest_offset",
+    "still.jitter_x",
+    "still.jitter_y",
+    "still.wander",
+    "let_go.return_spread",
+    "rim.circularity_error",
+    "rim.mean_radius",
+    "composite.dead_zone_needed",
+)
+"""Readings of a module on the jig that are kept."""
+CALIBRATED_AWAY = (
+    "still.rest_offset",
+    "rim.circularity_error",
+    "rim.outer_dead_zone_needed",
+    "composite.dead_zone_needed",
+)
+"""What a calibration takes away, and a module is not sent back for."""
+FEWEST_ALIKE = 5
+UNLIKE = 5.0
+"""Scaled median deviations from the lot's median, from which on one is unlike the others."""
+LEAST_SCATTER = 0.5
+"""% of the median, or % of half range, that a lot scatters by at the least."""
+
+Decision = Literal["accept", "reject", "go-on"]
+Ending = Literal["accepted", "set-aside", "sent-back"]
+
+
+@dataclass(frozen=True)
+class OnJig:
+    """What a module read on the jig: values by reading; over: names of those that are over their limit
+    and no calibration takes away; hidden: whether the source hides what would tell."""
+
+    values: dict[str, float]
+    over: tuple[str, ...]
+    hidden: bool
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What was seen of one. ohms: of each track, from end to end; marks: by code."""
+
+    ohms: tuple[float, ...] = ()
+    marks: tuple[str, ...] = ()
+    jig: OnJig | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """bad: what it is not accepted for, in sentences; unlike: in what it differs from the lot."""
+
+    bad: tuple[str, ...] = ()
+    unlike: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Spread:
+    """How a figure lies in the lot: its median, least and most, of how many."""
+
+    name: str
+    unit: str
+    count: int
+    median: float
+    least: float
+    most: float
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How an inspection stands. decision: what the plan says by now; says: in a sentence."""
+
+    seen: int
+    bad: int
+    decision: Decision
+    says: str
+    spreads: tuple[Spread, ...] = field(default=())
+
+
+def read_on_jig(readings: TakeReadings) -> OnJig:
+    """What is kept of a module that was measured on the jig."""
+    found = {path: verdict_on(readings, path, limit.everyday) for path, limit in LIMIT_OF.items()}
+    over = tuple(
+        BY_PATH[path].label
+        for path, verdict in found.items()
+        if verdict == "over" and path not in CALIBRATED_AWAY
+    )
+    values = {path: readings.value(path) for path in ON_JIG}
+    return OnJig(
+        {path: value for path, value in values.items() if value is not None},
+        over,
+        "hidden" in found.values(),
+    )
+
+
+def judge(
+    looked: Looked, ordered: float | None, tolerance: float | None, lot: Sequence[Looked] = ()
+) -> Judged:
+    """Whether one is bad, and in what it differs from the others of its lot so far. ordered: ohms;
+    tolerance: %, the usual one where it is not known."""
+    bad, allowed = [], USUAL_TOLERANCE if tolerance is None else tolerance
+    if ordered:
+        for ohms in looked.ohms:
+            off = 100.0 * (ohms / ordered - 1.0)
+            if abs(off) > allowed:
+                way = "low" if off < 0 else "high"
+                bad.append(
+                    f"{ohms:g} Ω where {ordered:g} Ω were ordered: {percent(abs(off))} too {way}, "
+                    f"and {percent(allowed)} may be."
+                )
+    names = dict(MARKS)
+    bad += [f"Mark of use: {names[m][:1].lower()}{names[m][1:]}." for m in looked.marks]
+    if looked.jig and looked.jig.over:
+        bad.append(f"On the jig it is over in {listed([o.lower() for o in looked.jig.over])}.")
+    return Judged(tuple(bad), _unlike(looked, lot))
+
+
+def _unlike(looked: Looked, lot: Sequence[Looked]) -> tuple[str, ...]:
+    """In what it lies far from the others, by the median of their distances (scaled as of a normal
+    distribution)."""
+    found = []
+    own = _figures(looked)
+    others = [_figures(o) for o in lot]
+    for name, value in own.items():
+        known = np.array([o[name] for o in others if name in o])
+        if len(known) < FEWEST_ALIKE:
+            continue
+        middle = float(np.median(known))
+        least = LEAST_SCATTER * (abs(middle) / 100.0 if name == "Ohms" else 1.0)
+        scatter = max(1.4826 * float(np.median(np.abs(known - middle))), least)
+        if abs(value - middle) > UNLIKE * scatter:
+            found.append(f"{name} {value:.4g}, and {middle:.4g} in the lot.")
+    return tuple(found)
+
+
+def _figures(looked: Looked) -> dict[str, float]:
+    found = {"Ohms": float(np.mean(looked.ohms))} if looked.ohms else {}
+    if looked.jig:
+        found |= {BY_PATH[p].label: v for p, v in looked.jig.values.items()}
+    return found
+
+
+def spreads(lot: Sequence[Looked]) -> tuple[Spread, ...]:
+    """How each figure lies in the lot so far."""
+    units = {"Ohms": "Ω"} | {BY_PATH[p].label: BY_PATH[p].unit for p in ON_JIG}
+    every: dict[str, list[float]] = {}
+    for looked in lot:
+        for name, value in _figures(looked).items():
+            every.setdefault(name, []).append(value)
+    return tuple(
+        Spread(name, units[name], len(v), float(np.median(v)), min(v), max(v))
+        for name, v in every.items()
+    )
+
+
+def standing(plan: SamplingPlan, judged: Sequence[Judged], lot: Sequence[Looked]) -> Standing:
+    """How an inspection stands, by its plan."""
+    seen, bad = len(judged), sum(1 for j in judged if j.bad)
+    decision: Decision = "go-on"
+    if bad >= plan.reject:
+        decision = "reject"
+    elif seen >= plan.n:
+        decision = "accept"
+    return Standing(seen, bad, decision, _said(plan, seen, bad, decision), spreads(lot))
+
+
+def _said(plan: SamplingPlan, seen: int, bad: int, decision: Decision) -> str:
+    counted = f"{bad} bad of {seen}"
+    if decision == "reject":
+        return f"Do not accept it: {counted}, and {plan.accept} may be."
+    if decision == "accept" and plan.aql is None:
+        out = "" if bad == 0 else f" Sort the {bad} bad {'one' if bad == 1 else 'ones'} out."
+        return f"Looked at whole: {counted}.{out}"
+    if decision == "accept":
+        return f"Accept it: {counted}, and {plan.accept} may be."
+    left = plan.n - seen
+    may = "" if plan.aql is None else f" {plan.accept} may be bad."
+    return f"{left} more to look at, of {plan.n}.{may} {counted.capitalize()} so far."
+
+
+def by_lot(ended: Mapping[Ending, int]) -> str:
+    """How past lots of a source or part ended, in a sentence; empty where there were none."""
+    words = {"accepted": "accepted", "set-aside": "set aside", "sent-back": "sent back"}
+    parts = [f"{n} {words[e]}" for e, n in ended.items() if n]
+    return f"Lots so far: {listed(parts)}." if parts else ""
