@@ -30,8 +30,6 @@ def main() -> None:
             strips = http.get("/api/tray").json()
             jobs = {s["tag"]: s["job_id"] for s in strips}
             controllers = {s["tag"]: s["controller_id"] for s in strips}
-            seen = http.get(f"/api/jobs/{jobs['GS-008']}").json()["checks"]
-            checks = {"GS-008": seen[0]["id"]}
             first = {
                 tag: http.get(f"/api/jobs/{job}").json()["takes"][:1] for tag, job in jobs.items()
             }
@@ -45,14 +43,13 @@ def main() -> None:
         still = {
             "new-job": ("/new", "GS-023"),
             "take-in": (job("GS-008", "take-in"), None),
-            "function-check": (job("GS-008", f"check?check={checks['GS-008']}"), None),
             "controller": (f"/controllers/{controllers['GS-064']}", None),
             "readings": (take("GS-038"), None),
             "track": (take("GS-047"), "v"),
             "hidden": (take("GS-035"), None),
-            "sticks": (job("GS-038", "sticks"), None),
             "decide": (job("GS-038", "decide"), None),
             "parts": ("/parts", None),
+            "inspection": ("/inspections/1", None),
             "calibration": (job("GS-055", "calibration"), None),
             "work": (job("GS-038", "work?kind=replaced"), None),
             "verify": (job("GS-008", "verify"), None),
@@ -63,6 +60,7 @@ def main() -> None:
         for name, (path, key) in still.items():
             draw(browser, server.base + path, name, "light", key)
         draw(browser, server.base + take("GS-038"), "readings-dark", "dark")
+        draw_open(browser, server.base + job("GS-033", "open"))
         draw_live(browser, server.base + job("GS-012", "prove"))
         draw_centring(browser, server.base + job("GS-052", "centring?kind=trimmed"))
         browser.close()
@@ -91,6 +89,22 @@ def draw(browser: Browser, address: str, name: str, theme: str, key: str | None 
         expect(start).to_be_enabled()
     page.screenshot(path=SHOTS / f"{name}.png")
     context.close()
+
+
+def draw_open(browser: Browser, address: str) -> None:
+    """Opened as far as the screws round the edge."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    page.goto(address)
+    page.get_by_label("Read and kept to").check()
+    page.get_by_role("button", name="Open it").click()
+    expect(page.locator(".walk-words")).to_be_visible()
+    for done in range(2):
+        expect(page.locator(".walk-steps li.done")).to_have_count(done)
+        page.keyboard.press("Space")
+    expect(page.locator(".walk-words")).to_have_text("Six short screws round the edge")
+    page.locator("h1").scroll_into_view_if_needed()
+    page.screenshot(path=SHOTS / "open.png")
+    page.close()
 
 
 def draw_live(browser: Browser, address: str) -> None:

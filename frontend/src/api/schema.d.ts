@@ -7107,7 +7107,9 @@ export interface components {
     /**
      * TakeReadings
      * @description Everything that is read from one recording. A step is None where it is absent or not usable;
-     *     `problems` says which. `uncertainty` holds standard uncertainties by dotted name.
+     *     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
+     *     of the slopes of both crossings is the hand's, by the shape of the rim; None where that cannot be
+     *     told.
      */
     TakeReadings: {
       /** Version */
@@ -7134,6 +7136,8 @@ export interface components {
       uncertainty: {
         [key: string]: number;
       };
+      /** Hand Line */
+      hand_line?: number | null;
     };
     /**
      * TakeView

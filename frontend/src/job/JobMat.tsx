@@ -1,5 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { NavLink, Outlet, useNavigate, useOutletContext, useParams } from "react-router";
+import {
+  NavLink,
+  Outlet,
+  useLocation,
+  useNavigate,
+  useOutletContext,
+  useParams,
+} from "react-router";
 import type { Schemas } from "../api/client";
 import { catalogueQuery, jobQuery } from "../api/queries";
 import { useKeys } from "../app/keys";
@@ -38,9 +45,13 @@ function ReferBanner() {
   );
 }
 
+/** Pages that belong to Work beside its own. */
+const OF_WORK = /\/(open|shut)$/;
+
 /** A job's mat: the order of work across the top, the ledger on the right. */
 export function JobMat() {
   const { jobId, takeId } = useParams();
+  const { pathname } = useLocation();
   const id = Number(jobId);
   const { data: view, error } = useQuery({
     ...jobQuery(id),
@@ -69,7 +80,8 @@ export function JobMat() {
   }
   const reached = REACHED[view.job.station];
   const stage = view.takes.find((t) => t.id === Number(takeId))?.stage;
-  const shown = stage === undefined ? null : stage === "as received" ? "prove" : "verify";
+  const ofTake = stage === undefined ? null : stage === "as received" ? "prove" : "verify";
+  const shown = OF_WORK.test(pathname) ? "work" : ofTake;
   return (
     <div className="job">
       <nav className="stations" aria-label="Order of work">
