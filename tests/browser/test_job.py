@@ -102,6 +102,7 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
         "decision",
         "caution",
         "work",
+        "timer",
         "take",
         "close",
     ]

@@ -35,7 +35,7 @@ def test_a_part_is_put_on_the_shelf_moved_and_taken_back_by_keys(
     expect(page.locator("h1")).to_have_text("Module P-14")
     expect(page.get_by_text("None of it came yet.")).to_be_visible()
     page.get_by_label("How many").fill("4")
-    page.get_by_label("Lot").fill("BC-1")
+    page.get_by_label("Lot", exact=True).fill("BC-1")
     page.keyboard.press("Enter")
     expect(page.locator(".part-counts dd").first).to_have_text("4")
     page.get_by_label("Move", exact=True).click()
@@ -106,7 +106,7 @@ def test_a_wrong_value_is_found_in_a_lot_before_it_is_soldered(
     came = {"kind": "received", "count": 9, "lot": "BC-9"}
     http.post(f"/api/parts/{part}/movements", json=came).raise_for_status()
     page.goto(f"{server.base}/parts/{part}")
-    page.get_by_label("How many came of it").fill("9")
+    page.get_by_label("Size of the lot").fill("9")
     page.get_by_role("button", name="Look at it").click()
     h1 = page.locator("h1")
     expect(h1).to_contain_text("5 more to look at, of 5. 0 may be bad.")

@@ -9,7 +9,7 @@ import pytest
 
 from benches import AT, new_bench, taken_in
 from hollow_pin.bench.imports import import_take
-from hollow_pin.bench.jobs import close, log_work, view_job
+from hollow_pin.bench.jobs import close, due_rechecks, log_work, view_job
 from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.openings import (
     OpeningView,
@@ -365,3 +365,28 @@ def test_the_sheets_of_the_demo_are_worked_by(tmp_path: Path) -> None:
     open_up(database, job.id, AT, "")
     shut_again(database, job.id, "", AT, "")
     assert seen(database, job).before == 1
+
+
+def test_a_stopgap_is_to_be_looked_at_again_until_it_was(tmp_path: Path) -> None:
+    database, job = new_bench(tmp_path)
+    codes = tuple(c.code for c in cautions_for("eased"))
+    plan = WorkPlan("left", "eased", cautions=codes, details={"recheck_on": "2026-04-01"})
+    work = log_work(database, job.id, plan, AT)
+    measure(database, job, "worn")
+
+    def due(now: str) -> list[tuple[str, str, bool]]:
+        with database.reading() as db:
+            return [(d.recheck.tag, d.words, d.due) for d in due_rechecks(db, now)]
+
+    eased = "Sensor housing eased, left stick"
+    assert due("2026-03-31T23:59:59.000+00:00") == [("GS-017", eased, False)]
+    assert due("2026-04-01T00:00:00.000+00:00") == [("GS-017", eased, True)]
+    close(database, job.id, "as-it-was", "", AT)
+    again = taken_in(database)
+    assert due(AT) != [], "it is back, and was not measured yet"
+    measure(database, again, "worn")
+    assert due(AT) == []
+    with database.writing() as db:
+        db.execute("UPDATE take SET undone_at = ? WHERE job_id = ?", (AT, again.id))
+        db.execute("UPDATE work SET undone_at = ? WHERE id = ?", (AT, work.id))
+    assert due(AT) == [], "what was not done is not looked at again"

@@ -363,6 +363,11 @@ export const stepKindsQuery = queryOptions({
   staleTime: Number.POSITIVE_INFINITY,
 });
 
+export const rechecksQuery = queryOptions({
+  queryKey: ["rechecks"],
+  queryFn: () => data(api.GET("/api/rechecks")),
+});
+
 export const reopenedQuery = queryOptions({
   queryKey: ["reopened"],
   queryFn: () => data(api.GET("/api/reopened")),

@@ -144,6 +144,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/rechecks": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Rechecks
+     * @description Stopgaps that are to be looked at again, the first due first.
+     */
+    get: operations["get_rechecks_api_rechecks_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs": {
     parameters: {
       query?: never;
@@ -3200,6 +3220,17 @@ export interface components {
       /** Says */
       says: string;
     };
+    /**
+     * DueRecheck
+     * @description A stopgap to be looked at again. due: whether its day has come.
+     */
+    DueRecheck: {
+      recheck: components["schemas"]["Recheck"];
+      /** Words */
+      words: string;
+      /** Due */
+      due: boolean;
+    };
     /** EndOfCheck */
     EndOfCheck: {
       /**
@@ -5943,6 +5974,26 @@ export interface components {
       lines: components["schemas"]["CameBody"][];
     };
     /**
+     * Recheck
+     * @description A stopgap that is to be looked at again: which, on what controller, and on which date.
+     */
+    Recheck: {
+      /** Work Id */
+      work_id: number;
+      /** Job Id */
+      job_id: number;
+      /** Controller Id */
+      controller_id: number;
+      /** Tag */
+      tag: string;
+      /** Stick */
+      stick: string;
+      /** Kind */
+      kind: string;
+      /** Recheck On */
+      recheck_on: string;
+    };
+    /**
      * Record
      * @description What the shop knows of a remedy for a cause: of `tried` jobs `held` read within their limits
      *     afterwards. of: whose jobs they are, in words; empty where they are every model's.
@@ -8600,6 +8651,125 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["Counts"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_rechecks_api_rechecks_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DueRecheck"][];
         };
       };
       /** @description The request cannot be read */

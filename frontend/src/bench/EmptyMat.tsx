@@ -5,10 +5,33 @@ import {
   catalogueQuery,
   countsQuery,
   openStations,
+  rechecksQuery,
   reopenedQuery,
   trayQuery,
 } from "../api/queries";
+import { day } from "../app/format";
 import { Page } from "../app/parts";
+
+/** Stopgaps wear off: which are to be looked at again, and when. */
+function Rechecks() {
+  const { data: rechecks } = useQuery(rechecksQuery);
+  if (!rechecks || rechecks.length === 0) return null;
+  return (
+    <section className="block" aria-label="To be looked at again">
+      <h2>To be looked at again</h2>
+      <ul className="rows">
+        {rechecks.map(({ recheck: r, words, due }) => (
+          <li key={r.work_id}>
+            <span className={`figures ${due ? "over" : "soft"}`}>{day(r.recheck_on)}</span>
+            <Link to={`/controllers/${r.controller_id}`}>{r.tag}</Link>
+            <span>{words}</span>
+            {due && <span className="over">due</span>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
 
 /** How many shells had to be opened again: with the open-shell check, and without it. */
 function Reopened() {
@@ -69,6 +92,7 @@ export function EmptyMat() {
           see.
         </li>
       </ol>
+      <Rechecks />
       <Reopened />
       <p className="soft">
         Without hardware: every controller has a stand-in that behaves like a real one, fault and

@@ -6,7 +6,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
-import { catalogueQuery, centringQuery, useChange } from "../api/queries";
+import { catalogueQuery, centringQuery, openingQuery, useChange } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
@@ -63,6 +63,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const { data: catalogue } = useQuery(catalogueQuery);
+  const { data: shell } = useQuery(openingQuery(job.id));
   const sticks = job.controller.model.sticks;
   const [stick, setStick] = useState(job.stick);
   const [axis, setAxis] = useState<OneAxis>(view.planned?.axis ?? "");
@@ -111,7 +112,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
           e.preventDefault();
           if (!info) return;
           log.mutate(info.remedy.code as NewWork["kind"], {
-            onSuccess: () => navigate(`/jobs/${job.id}/${info.remedy.opens ? "shut" : "verify"}`),
+            onSuccess: () => navigate(`/jobs/${job.id}/${shell?.opening ? "shut" : "verify"}`),
           });
         }}
       >

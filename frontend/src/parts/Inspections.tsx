@@ -63,7 +63,7 @@ export function Inspections({ part, lots }: { part: number; lots: readonly strin
         />
         <TextField
           size="small"
-          label="How many came of it"
+          label="Size of the lot"
           value={size}
           inputMode="numeric"
           onChange={(e) => setSize(e.target.value)}

@@ -8,6 +8,7 @@ import { api, data, type Schemas } from "../api/client";
 import { openingQuery, useChange } from "../api/queries";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
+import { Photos } from "../takein/Photos";
 import { LearnStep } from "./LearnStep";
 import { Plan } from "./Plan";
 import { StepWalk } from "./StepWalk";
@@ -17,7 +18,8 @@ type OpeningView = Schemas["OpeningView"];
 
 /** The shell is opened by its model's sheet, a key a step. */
 export function Component() {
-  const { job } = useJobView();
+  const jobView = useJobView();
+  const { job } = jobView;
   const { data: view, error } = useQuery(openingQuery(job.id));
   if (error) {
     return (
@@ -39,7 +41,10 @@ export function Component() {
       {job.closed_at ? (
         <p className="lead">The job is closed.</p>
       ) : view.opening ? (
-        <Opening jobId={job.id} view={view} />
+        <>
+          <Opening jobId={job.id} view={view} />
+          <Photos view={jobView} />
+        </>
       ) : (
         <Begin jobId={job.id} modelId={model.id} view={view} />
       )}

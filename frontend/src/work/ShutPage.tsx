@@ -8,7 +8,7 @@ import { openingQuery, useChange } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
-import { PhotoDialog, Thumb } from "../takein/Photos";
+import { Photos } from "../takein/Photos";
 import { JobTimers } from "./JobTimers";
 import { StepWalk, useTicks } from "./StepWalk";
 import { WorkNav } from "./WorkNav";
@@ -82,20 +82,6 @@ function Check({ view, jobId, stick }: { view: OpeningView; jobId: number; stick
         </p>
       )}
     </section>
-  );
-}
-
-/** What was photographed, for where things go. */
-function Photos({ view }: { view: Schemas["JobView"] }) {
-  const [shown, setShown] = useState<Schemas["Photo"] | null>(null);
-  if (view.photos.length === 0) return null;
-  return (
-    <div className="thumbs">
-      {view.photos.map((p) => (
-        <Thumb key={p.id} photo={p} open={() => setShown(p)} />
-      ))}
-      <PhotoDialog photo={shown} onClose={() => setShown(null)} />
-    </div>
   );
 }
 

@@ -7,24 +7,24 @@ reports, binary frames of samples. To the page: text {"type": "begun" | "now" | 
 from __future__ import annotations
 
 import asyncio
-import contextlib
 import json
 from dataclasses import asdict
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
-from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+from fastapi import APIRouter, Path, Query, WebSocket
+from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import Reading, now
 from hollow_pin.api.devices import open_source
-from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer, not_taken_in
+from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer
 from hollow_pin.api.running import Running
+from hollow_pin.api.watching import listen_to, say_last, until_either_ends
 from hollow_pin.bench.centring import Begun, CentringView, begin, keep, view_centring
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job
 from hollow_pin.core.recording import to_percent
 from hollow_pin.simulator.trims import KINDS
-from hollow_pin.sources.page import BadFrame, PageSource
+from hollow_pin.sources.page import PageSource
 from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.centrings import KeptCentring, centrings_of
@@ -126,30 +126,16 @@ async def _run(
             "axes": len(take.ranges),
         }
         await socket.send_text(json.dumps(told))
-        watching = asyncio.create_task(_watch(socket, begun, source))
-        listening = asyncio.create_task(_listen(socket, begun, source))
-        try:
-            await asyncio.wait({watching, listening}, return_when=asyncio.FIRST_COMPLETED)
-            if watching.done():
-                with contextlib.suppress(RuntimeError, WebSocketDisconnect):
-                    watching.result()
-        finally:
-            for task in (watching, listening):
-                task.cancel()
-                with contextlib.suppress(
-                    asyncio.CancelledError, SourceLost, RuntimeError, WebSocketDisconnect
-                ):
-                    await task
+        because, _ = await until_either_ends(
+            _watch(socket, begun, source),
+            listen_to(socket, source, _COMMAND, lambda command: _obey(command, begun, source)),
+        )
         trims = source.trims if isinstance(source, StandInSource) else None
     except SourceLost as lost:
         because = f"{lost}."
     found = begun.centring.result()
     kept = await asyncio.shield(asyncio.to_thread(keep, database, begun, kind, found, trims, now()))
-    with contextlib.suppress(RuntimeError, WebSocketDisconnect):
-        await socket.send_text(
-            json.dumps({"type": "ended", "centring_id": kept, "because": because})
-        )
-        await socket.close()
+    await say_last(socket, centring_id=kept, because=because)
 
 
 async def _watch(socket: WebSocket, begun: Begun, source: Source) -> None:
@@ -166,30 +152,11 @@ async def _watch(socket: WebSocket, begun: Begun, source: Source) -> None:
             await socket.send_text(json.dumps({"type": "now", **asdict(at)}))
 
 
-async def _listen(socket: WebSocket, begun: Begun, source: Source) -> None:
-    """Take in what the page says until it is finished, or goes away."""
-    while True:
-        message = await socket.receive()
-        if message["type"] == "websocket.disconnect":
-            return
-        try:
-            if message.get("bytes") is not None:
-                if not isinstance(source, PageSource):
-                    raise BadFrame("this source makes its own samples")
-                source.feed(message["bytes"])
-                continue
-            command = _COMMAND.validate_json(message.get("text") or "")
-        except (BadFrame, ValidationError) as wrong:
-            told = json.dumps({"type": "error", "message": not_taken_in(wrong)})
-            await socket.send_text(told)
-            continue
-        if isinstance(command, Finish):
-            return
-        _obey(command, begun, source)
-
-
-def _obey(command: TakeIt | Turn | Steer | Lost, begun: Begun, source: Source) -> None:
+def _obey(command: Command, begun: Begun, source: Source) -> bool:
+    """Whether it is finished."""
     match command:
+        case Finish():
+            return True
         case TakeIt():
             begun.centring.take()
         case Turn() if isinstance(source, StandInSource):
@@ -199,3 +166,4 @@ def _obey(command: TakeIt | Turn | Steer | Lost, begun: Begun, source: Source) -
             source.steer((x, y) if x is not None and y is not None else None)
         case Lost() if isinstance(source, PageSource):
             source.lose("the controller was disconnected")
+    return False

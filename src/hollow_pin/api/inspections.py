@@ -7,28 +7,25 @@ From the page: first text {"port": …}, then {"do": "accept" | "stop"}. To the 
 from __future__ import annotations
 
 import asyncio
-import contextlib
 import json
 from dataclasses import asdict
 from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, Path, WebSocket, WebSocketDisconnect
-from pydantic import BaseModel, Field, ValidationError
+from fastapi import APIRouter, Path, WebSocket
+from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import Data, Reading, Role, now
-from hollow_pin.api.live import MISSING, REFUSED
-from hollow_pin.api.running import OTHER_WINDOW, Running
 from hollow_pin.api.schemas import Key, Line, Request, Text
+from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench import inspections as bench
-from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.inspection import MARKS, Ending, OnJig
 from hollow_pin.core.recording import AxisRange, Recording, admitted, to_percent
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.sampling import AQLS
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
-from hollow_pin.sources.source import SourceLost
 from hollow_pin.store.database import Database
 from hollow_pin.store.inspections import Inspection
 
@@ -40,7 +37,6 @@ TWELVE_BIT = AxisRange(0, 4095)
 """What a jig reports in that says nothing of its own."""
 TOLD_EVERY_S = 0.05
 LONGEST_S = 300.0
-BEGUN_WITHIN_S = 10.0
 
 
 class NewInspection(Request):
@@ -149,6 +145,9 @@ class JigSays(BaseModel):
     do: Literal["accept", "stop"]
 
 
+_SAYS = TypeAdapter(JigSays)
+
+
 class _OnJig:
     """A module that is led through the quick routine, its samples in memory."""
 
@@ -181,29 +180,13 @@ class _OnJig:
 @router.websocket("/api/inspections/{inspection_id}/jig")
 async def on_jig(socket: WebSocket, inspection_id: Id) -> None:
     """Lead a module on the jig through the quick routine, and keep what it reads."""
-    running: Running = socket.app.state.running
     database: Database = socket.app.state.database
-    await socket.accept()
-    claimed = f"jig of inspection {inspection_id}"
-    refusal = running.claim(claimed)
-    if refusal is not None:
-        other = "The jig is used in another window."
-        await socket.close(REFUSED, other if refusal == OTHER_WINDOW else refusal)
-        return
-    try:
-        said = await asyncio.wait_for(socket.receive_text(), BEGUN_WITHIN_S)
-        port = JigPort.model_validate_json(said).port
-        source = await asyncio.to_thread(_opened, database, inspection_id, port)
-        await _run(socket, database, inspection_id, source)
-    except NotFound as wrong:
-        await socket.close(MISSING, str(wrong))
-    except (Refused, SourceLost, ValidationError) as wrong:
-        await socket.close(REFUSED, str(wrong)[:120])
-    except (TimeoutError, WebSocketDisconnect, RuntimeError, KeyError):
-        with contextlib.suppress(RuntimeError):
-            await socket.close(REFUSED, "Nothing was asked for.")
-    finally:
-        running.let_go(claimed)
+    what, in_use = f"jig of inspection {inspection_id}", "The jig is used in another window."
+    async with claimed(socket, what, in_use) as said:
+        if said is not None:
+            port = JigPort.model_validate_json(said).port
+            source = await asyncio.to_thread(_opened, database, inspection_id, port)
+            await _run(socket, database, inspection_id, source)
 
 
 def _opened(database: Database, inspection_id: int, port: str) -> SerialSource:
@@ -220,24 +203,11 @@ async def _run(
     socket: WebSocket, database: Database, inspection_id: int, source: SerialSource
 ) -> None:
     led = _OnJig(source.ranges)
-    watching = asyncio.create_task(_watch(socket, led, source))
-    listening = asyncio.create_task(_listen(socket, led))
-    because = ""
-    try:
-        await asyncio.wait(
-            {watching, listening}, timeout=LONGEST_S, return_when=asyncio.FIRST_COMPLETED
-        )
-        if watching.done():
-            watching.result()
-    except SourceLost as lost:
-        because = f"{lost}."
-    finally:
-        for task in (watching, listening):
-            task.cancel()
-            with contextlib.suppress(
-                asyncio.CancelledError, SourceLost, RuntimeError, WebSocketDisconnect
-            ):
-                await task
+    because, _ = await until_either_ends(
+        _watch(socket, led, source),
+        listen_to(socket, source, _SAYS, lambda says: _obey(says, led)),
+        LONGEST_S,
+    )
     jig_id = None
     if led.tracker.finished:
         try:
@@ -248,9 +218,7 @@ async def _run(
             because = str(refused)
     elif not because:
         because = "It was stopped before its end: nothing of it is kept."
-    with contextlib.suppress(RuntimeError, WebSocketDisconnect):
-        await socket.send_text(json.dumps({"type": "ended", "jig_id": jig_id, "because": because}))
-        await socket.close()
+    await say_last(socket, jig_id=jig_id, because=because)
 
 
 async def _watch(socket: WebSocket, led: _OnJig, source: SerialSource) -> None:
@@ -270,13 +238,8 @@ async def _watch(socket: WebSocket, led: _OnJig, source: SerialSource) -> None:
             return
 
 
-async def _listen(socket: WebSocket, led: _OnJig) -> None:
-    """Take in what the page says until it stops, or goes away."""
-    while True:
-        message = await socket.receive()
-        if message["type"] == "websocket.disconnect":
-            return
-        with contextlib.suppress(ValidationError):
-            if JigSays.model_validate_json(message.get("text") or "").do == "stop":
-                return
-            led.tracker.accept()
+def _obey(says: JigSays, led: _OnJig) -> bool:
+    """Whether it is to stop."""
+    if says.do == "accept":
+        led.tracker.accept()
+    return says.do == "stop"

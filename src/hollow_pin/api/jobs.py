@@ -70,6 +70,12 @@ def get_counts(db: Reading) -> Counts:
     return count_jobs(db)
 
 
+@router.get("/rechecks")
+def get_rechecks(db: Reading) -> list[bench.DueRecheck]:
+    """Stopgaps that are to be looked at again, the first due first."""
+    return bench.due_rechecks(db, now())
+
+
 @router.get("/jobs")
 def find_jobs(
     db: Reading,

@@ -8,28 +8,27 @@ From the page: first text {"do": "begin", "stick": …, "source": …, "there": 
 from __future__ import annotations
 
 import asyncio
-import contextlib
 import json
 from dataclasses import asdict, dataclass
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path, WebSocket, WebSocketDisconnect
-from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+from fastapi import APIRouter, Path, WebSocket
+from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import Reading, now
 from hollow_pin.api.devices import Described, describe_source, open_real
-from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer, not_taken_in
-from hollow_pin.api.running import OTHER_WINDOW, Running
+from hollow_pin.api.live import Lost, Steer
 from hollow_pin.api.schemas import AnySource, Line, StandInSpec
-from hollow_pin.bench.refusal import NotFound, Refused
+from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
+from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.source_checks import checks_of_model, keep_check
 from hollow_pin.bench.takes import check_stick, open_job, simulated_stick
 from hollow_pin.core.record import SourceKind
 from hollow_pin.core.source_check import SourceWatch
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.sources.hidraw import list_raw_devices
-from hollow_pin.sources.page import BadFrame, PageSource
-from hollow_pin.sources.source import Source, SourceLost
+from hollow_pin.sources.page import PageSource
+from hollow_pin.sources.source import Source
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
 from hollow_pin.store.source_checks import KeptSourceCheck
@@ -37,7 +36,6 @@ from hollow_pin.store.source_checks import KeptSourceCheck
 router = APIRouter()
 views = APIRouter(tags=["sources"])
 TOLD_EVERY_S = 0.1
-BEGUN_WITHIN_S = 10.0
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 
 
@@ -81,31 +79,13 @@ async def try_source(
     socket: WebSocket, job_id: JobId, pace: Literal["real", "fast"] = "real"
 ) -> None:
     """Try a source out with a stick of a job's controller. Nothing of it becomes a take."""
-    running: Running = socket.app.state.running
     database: Database = socket.app.state.database
-    await socket.accept()
-    claimed = f"source check of job {job_id}"
-    refusal = running.claim(claimed)
-    if refusal is not None:
-        other = "A source is being tried out in another window."
-        await socket.close(REFUSED, other if refusal == OTHER_WINDOW else refusal)
-        return
-    try:
-        said = await asyncio.wait_for(socket.receive_text(), BEGUN_WITHIN_S)
-        begin = BeginCheck.model_validate_json(said)
-        tried = await asyncio.to_thread(_opened, database, job_id, begin, pace == "real")
-        await _run(socket, database, tried)
-    except NotFound as wrong:
-        await socket.close(MISSING, str(wrong))
-    except ValidationError as wrong:
-        await socket.close(REFUSED, not_taken_in(wrong)[:120])
-    except (Refused, SourceLost) as wrong:
-        await socket.close(REFUSED, str(wrong)[:120])
-    except (TimeoutError, WebSocketDisconnect, RuntimeError, KeyError):
-        with contextlib.suppress(RuntimeError):
-            await socket.close(REFUSED, "Nothing was asked for.")
-    finally:
-        running.let_go(claimed)
+    what, in_use = f"source check of job {job_id}", "A source is being tried out in another window."
+    async with claimed(socket, what, in_use) as said:
+        if said is not None:
+            begin = BeginCheck.model_validate_json(said)
+            tried = await asyncio.to_thread(_opened, database, job_id, begin, pace == "real")
+            await _run(socket, database, tried)
 
 
 def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bool) -> _Tried:
@@ -129,7 +109,7 @@ def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bo
 
 
 async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
-    watch = SourceWatch(tried.described.ranges, tried.described.headers)
+    watch, source = SourceWatch(tried.described.ranges, tried.described.headers), tried.source
     begun = {
         "type": "begun",
         "source_kind": tried.kind,
@@ -137,24 +117,10 @@ async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
         "headers": tried.described.headers,
     }
     await socket.send_text(json.dumps(begun))
-    watching = asyncio.create_task(_watch(socket, watch, tried.source))
-    listening = asyncio.create_task(_listen(socket, tried.source))
-    because, left = "", False
-    try:
-        await asyncio.wait({watching, listening}, return_when=asyncio.FIRST_COMPLETED)
-        if watching.done():
-            watching.result()
-        elif listening.done():
-            left = not listening.result()
-    except SourceLost as lost:
-        because = f"{lost}."
-    finally:
-        for task in (watching, listening):
-            task.cancel()
-            with contextlib.suppress(
-                asyncio.CancelledError, SourceLost, RuntimeError, WebSocketDisconnect
-            ):
-                await task
+    because, left = await until_either_ends(
+        _watch(socket, watch, source),
+        listen_to(socket, source, _COMMAND, lambda command: _obey(command, source)),
+    )
     if left:
         return
     kept = None
@@ -172,10 +138,7 @@ async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
         )
     except Refused as refused:
         because = because or str(refused)
-    told = {"type": "ended", "because": because, "kept": kept is not None}
-    with contextlib.suppress(RuntimeError, WebSocketDisconnect):
-        await socket.send_text(json.dumps(told))
-        await socket.close()
+    await say_last(socket, because=because, kept=kept is not None)
 
 
 async def _watch(socket: WebSocket, watch: SourceWatch, source: Source) -> None:
@@ -195,30 +158,14 @@ async def _watch(socket: WebSocket, watch: SourceWatch, source: Source) -> None:
             return
 
 
-async def _listen(socket: WebSocket, source: Source) -> bool:
-    """Take in what the page says. Whether it wants what was seen so far: not where it went away."""
-    while True:
-        message = await socket.receive()
-        if message["type"] == "websocket.disconnect":
-            return False
-        try:
-            if message.get("bytes") is not None:
-                if not isinstance(source, PageSource):
-                    raise BadFrame("this source makes its own samples")
-                source.feed(message["bytes"])
-                continue
-            command = _COMMAND.validate_json(message.get("text") or "")
-        except (BadFrame, ValidationError) as wrong:
-            told = json.dumps({"type": "error", "message": not_taken_in(wrong)})
-            await socket.send_text(told)
-            continue
-        match command:
-            case Finish():
-                return True
-            case Steer() if isinstance(source, StandInSource):
-                x, y = command.x, command.y
-                source.steer((x, y) if x is not None and y is not None else None)
-            case Lost() if isinstance(source, PageSource):
-                source.lose("the controller was disconnected")
-            case _:
-                pass
+def _obey(command: Command, source: Source) -> bool:
+    """Whether it is enough."""
+    match command:
+        case Finish():
+            return True
+        case Steer() if isinstance(source, StandInSource):
+            x, y = command.x, command.y
+            source.steer((x, y) if x is not None and y is not None else None)
+        case Lost() if isinstance(source, PageSource):
+            source.lose("the controller was disconnected")
+    return False

@@ -38,12 +38,14 @@ from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import decisions_of
 from hollow_pin.store.finding import Wanted, find_jobs
 from hollow_pin.store.jobs import (
+    Recheck,
     add_work,
     close_job,
     events_of,
     find_work,
     jobs_on_bench,
     open_job_of,
+    rechecks,
     reopen_job,
     settle_station,
     work_of,
@@ -122,6 +124,23 @@ class JobView:
 def tray(db: Connection) -> list[Strip]:
     """What lies on the bench, newest first, then what was closed last."""
     return strips_of(db, jobs_on_bench(db))
+
+
+@dataclass(frozen=True)
+class DueRecheck:
+    """A stopgap to be looked at again. due: whether its day has come."""
+
+    recheck: Recheck
+    words: str
+    due: bool
+
+
+def due_rechecks(db: Connection, now: str) -> list[DueRecheck]:
+    """Stopgaps that are to be looked at again, the first due first."""
+    return [
+        DueRecheck(r, f"{BY_CODE[r.kind].done}, {stick_name(r.stick)}", r.recheck_on <= now[:10])
+        for r in rechecks(db)
+    ]
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from sqlite3 import Connection, Row
 from typing import Any
 
@@ -66,6 +67,36 @@ def jobs_on_bench(db: Connection, most: int = 60, closed: int = 6) -> list[Job]:
         "SELECT * FROM job WHERE closed_at IS NOT NULL ORDER BY closed_at DESC LIMIT ?", (closed,)
     ).fetchall()
     return jobs_from(db, rows)
+
+
+@dataclass(frozen=True)
+class Recheck:
+    """A stopgap that is to be looked at again: which, on what controller, and on which date."""
+
+    work_id: int
+    job_id: int
+    controller_id: int
+    tag: str
+    stick: str
+    kind: str
+    recheck_on: str
+
+
+def rechecks(db: Connection, most: int = 20) -> list[Recheck]:
+    """Stopgaps whose stick was not measured in a later job, the first due first."""
+    rows = db.execute(
+        "SELECT work.id AS work_id, work.job_id, controller.id AS controller_id, controller.tag, "
+        "work.stick, work.kind, json_extract(work.details, '$.recheck_on') AS recheck_on "
+        "FROM work JOIN job ON job.id = work.job_id "
+        "JOIN controller ON controller.id = job.controller_id "
+        "WHERE work.undone_at IS NULL AND json_extract(work.details, '$.recheck_on') IS NOT NULL "
+        "AND NOT EXISTS (SELECT 1 FROM take JOIN job AS later ON later.id = take.job_id "
+        "WHERE later.controller_id = job.controller_id AND later.id > job.id "
+        "AND take.stick = work.stick AND take.usable AND take.undone_at IS NULL) "
+        "ORDER BY recheck_on, work.id LIMIT ?",
+        (most,),
+    )
+    return [Recheck(**dict(r)) for r in rows]
 
 
 def visits_of(db: Connection, controller_id: int) -> list[Job]:
