@@ -38,14 +38,14 @@ def test_a_module_on_the_jig_is_coached_and_may_be_stopped(
 ) -> None:
     inspection = begun(http)
     with jig(server, inspection) as line:
-        line.send(json.dumps({"port": str(jig_beside)}))
-        said = json.loads(line.recv(timeout=20))
-        assert (said["type"], said["step"]) == ("now", "still")
         with (
             jig(server, inspection) as second,
             pytest.raises(ConnectionClosed, match="another window"),
         ):
             second.recv(timeout=10)
+        line.send(json.dumps({"port": str(jig_beside)}))
+        said = json.loads(line.recv(timeout=20))
+        assert (said["type"], said["step"]) == ("now", "still")
         line.send(json.dumps({"do": "something else"}))
         line.send(json.dumps({"do": "stop"}))
         while said["type"] != "ended":

@@ -4,12 +4,14 @@ with the work."""
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
-from conftest import Server, new_job
+from browser.conftest import watched
+from conftest import Server, new_job, start_server
 
 pytestmark = pytest.mark.browser
 
@@ -18,11 +20,20 @@ def counts(page: Page) -> list[str]:
     return page.locator(".part-counts dd").all_inner_texts()
 
 
+def test_an_empty_shelf_says_what_to_do(context: BrowserContext, tmp_path: Path) -> None:
+    running = start_server(tmp_path)
+    page = watched(context)
+    page.goto(f"{running.base}/parts")
+    expect(page.get_by_text("Nothing is on the shelf yet.")).to_be_visible()
+    page.close()
+    running.stop()
+
+
 def test_a_part_is_put_on_the_shelf_moved_and_taken_back_by_keys(
     page: Page, server: Server
 ) -> None:
     page.goto(f"{server.base}/parts")
-    expect(page.get_by_text("Nothing is on the shelf yet.")).to_be_visible()
+    expect(page.locator("h1")).to_be_visible()
     page.keyboard.press("a")
     page.get_by_label("Name, as on the bag").fill("Module P-14")
     page.get_by_label("Value, Ω").fill("ten")

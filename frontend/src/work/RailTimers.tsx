@@ -50,7 +50,7 @@ export function RailTimers() {
   const next = running[0];
   if (over) {
     return (
-      <span role="alert" className="near">
+      <span aria-live="assertive" className="near rail-over">
         <Link to={`/jobs/${over.timer.job_id}/work`} onClick={() => setOver(null)}>
           {over.tag}: {over.timer.label || LABEL[over.timer.kind]} is over
         </Link>
