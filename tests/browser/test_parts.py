@@ -137,7 +137,7 @@ def test_a_wrong_value_is_found_in_a_lot_before_it_is_soldered(
     page.get_by_role("button", name="Accept it").click()
     expect(page.get_by_role("alert")).to_contain_text("Say why it is decided otherwise")
     page.get_by_role("button", name="Send it back").click()
-    expect(page.get_by_text("Decided: send it back.")).to_be_visible()
+    expect(page.get_by_text("It was sent back.")).to_be_visible()
     page.goto(f"{server.base}/parts/{part}")
     expect(page.locator(".part-counts dd").first).to_have_text("0")
     expect(page.get_by_role("region", name="Lots looked at")).to_contain_text("sent back")

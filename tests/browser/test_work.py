@@ -103,7 +103,7 @@ def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
 
     check = page.get_by_role("region", name="Open-shell check")
     expect(check).to_contain_text("was not measured since, with the shell open")
-    of_this = re.compile("GS-700: drying")
+    of_this = re.compile("GS-700: Drying")
     expect(page.locator(".rail-timer")).to_have_attribute("title", of_this)
     page.get_by_role("link", name="Measure it open, quickly").click()
     page.goto(page.url + "&pace=fast")
@@ -204,7 +204,7 @@ def test_a_timer_sounds_once_however_many_windows_are_open(
     made.raise_for_status()
     for page in pages:
         page.reload()
-        expect(page.locator(".rail")).to_contain_text(re.compile("drying"))
+        expect(page.locator(".rail")).to_contain_text("Drying")
     for page in pages:
         expect(page.locator(".rail-timer")).to_have_count(0, timeout=40_000)
     # A window that has heard of it shows it until somebody goes there.

@@ -15,9 +15,10 @@ import pytest
 from hollow_pin.core.calibration import calibrations, left_over
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
+from hollow_pin.core.inspection import Judged, Looked, judge, read_on_jig
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import STEPS, AxisRange, Recording, to_percent
-from hollow_pin.core.rim import Gate
+from hollow_pin.core.rim import Gate, measure_rim, shear
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.source_check import SourceWatch, check_source
 from hollow_pin.core.summary import Meaning, explain
@@ -358,3 +359,29 @@ def test_a_source_that_is_tried_out_is_suspected_only_of_what_it_does(source: st
     for zone in ({"dead_zone": 8.0}, {"dz_radial": 8.0}, {"dz_axial_scaled": 8.0}):
         zoned = check_source(moved_through(source, SEEDS[1], **zone), "gamepad")
         assert "built-in-dead-zone" in {f.code for f in zoned.findings}, zone
+
+
+@pytest.mark.parametrize("crosstalk", [0.0, 0.08, 0.2])
+@pytest.mark.parametrize("shape", [{}, {"gate_r": 108.0}, {"scale": (0.9, 0.9, 1.0, 1.0)}])
+def test_cross_talk_is_told_from_the_hand_by_the_rim(crosstalk: float, shape: dict) -> None:
+    """The crossings are theirs, askew as a hand is; the rim is sheared as the stick is."""
+    for seed in SEEDS[:2]:
+        recording = taken(seed, crosstalk=crosstalk, **shape)
+        part = recording.attempts("rim")[-1]
+        at_end = (recording.raw[part] <= 0) | (recording.raw[part] >= 1023)
+        found = shear(measure_rim(recording.u[part], "round", at_end), "round")
+        assert found == pytest.approx(crosstalk, abs=0.015)
+
+
+def test_a_module_on_the_jig_is_bad_by_what_no_calibration_mends() -> None:
+    for seed in SEEDS:
+        assert judge_one(seed).bad == ()
+        assert judge_one(seed, offset=(7.0, -3.0)).bad == ()
+        assert judge_one(seed, wear=7.0).bad != ()
+        hidden = judge_one(seed, dz_radial=8.0)
+        assert hidden.bad != () or hidden.unsure != (), "never simply good"
+
+
+def judge_one(seed: int, **fault: object) -> Judged:
+    on_jig = read_on_jig(measure_take(taken(seed, **fault), "round"))
+    return judge(Looked(jig=on_jig), None, None)

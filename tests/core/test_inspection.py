@@ -102,6 +102,13 @@ def test_a_fresh_one_that_drifts_is_found_on_the_jig_and_one_off_centre_is_let_t
     assert judge(Looked(jig=sound), None, None) == Judged()
 
 
+def test_a_jig_that_hides_something_proves_nothing() -> None:
+    hiding = read_on_jig(measure_take(performed("dead-zone").recording))
+    assert hiding.hidden
+    found = judge(Looked((10_000.0,), jig=hiding), 10_000, 20)
+    assert found.unsure == ("The jig hides what it does: what it read there is no proof.",)
+
+
 def test_one_unlike_the_others_is_named_once_there_are_enough_of_them() -> None:
     lot = [Looked((10_000.0 + 20 * i,)) for i in range(FEWEST_ALIKE)]
     odd = Looked((10_900.0,))

@@ -7,7 +7,6 @@ from dataclasses import replace
 
 import pytest
 
-from hollow_pin.core.open_shell import Measured, judge
 from hollow_pin.core.teardown import (
     FINAL,
     MOST_STEPS,
@@ -133,14 +132,3 @@ def test_a_sheet_at_its_bounds_is_taken() -> None:
     edge = tuple(FastenerMark(x, y, n) for x, y, n in ((0, 0, 0.5), (100, 64, 200), (50, 32, None)))
     steps = tuple(replace(screws(f"s{i}"), marks=edge, minutes=600) for i in range(MOST_STEPS))
     check_sheet(Teardown(steps=steps))
-
-
-def test_a_shell_is_closed_only_when_what_was_worked_on_was_measured_and_is_within() -> None:
-    good, unmeasured = Measured("left", True), Measured("right", False)
-    assert judge((good,)).close is True
-    assert judge(()).close is None
-    assert "right stick was not measured" in judge((good, unmeasured)).says
-    over = judge((Measured("left", True, ("Return spread", "Jitter")),))
-    assert over.close is False
-    assert "over in return spread and jitter" in over.says
-    assert judge((Measured("left", True, hidden=True),)).close is False

@@ -73,12 +73,12 @@ def test_a_date_is_one(value: object) -> None:
 
 def test_what_dries_is_waited_for_to_the_last_moment() -> None:
     start = "2026-03-01T10:00:00.000+00:00"
-    timer = Timer(1, 1, "dry", "", 10, start, end_of(start, 10), None, "", None)
+    timer = Timer(1, 1, "dry", "Drying", 10, start, end_of(start, 10), None, "", None)
     assert timer.ends_at == "2026-03-01T10:10:00.000+00:00"
     just_before, at_the_end = "2026-03-01T10:09:59.000+00:00", timer.ends_at
     assert minutes_left(timer, start) == 10
     assert why_wait([timer], start) == "Still to be waited for: drying, 10 min."
     assert why_wait([timer], just_before) == "Still to be waited for: drying, 1 s."
     assert why_wait([timer], at_the_end) == ""
-    stopped = Timer(1, 1, "dry", "", 10, start, timer.ends_at, just_before, "dry", None)
+    stopped = Timer(1, 1, "dry", "Drying", 10, start, timer.ends_at, just_before, "dry", None)
     assert why_wait([stopped], start) == ""

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
 import pytest
 
 from benches import AT, new_bench, taken_in
-from hollow_pin.api.inspections import _OnJig
 from hollow_pin.bench.donors import all_donors, donors_for, keep_as_donor, no_donor
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.inspections import (
@@ -29,7 +27,6 @@ from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.parts import PartFacts
 from hollow_pin.core.record import WorkPlan
-from hollow_pin.core.recording import NO_STEP
 from hollow_pin.store.database import Database
 from sticks import performed
 
@@ -145,25 +142,6 @@ def test_what_it_read_on_the_jig_goes_down_with_it(shelf: tuple[Database, int]) 
     other = begin_inspection(database, part, "BC-2", 40, 4.0, AT).id
     with pytest.raises(NotFound):
         look(database, other, jig=jig)
-
-
-def test_a_module_is_led_through_the_routine_in_memory_and_its_steps_are_found() -> None:
-    """Samples as a jig sends them, a few at a time; one that runs back in time is left out."""
-    whole = performed("sound").recording
-    led = _OnJig(whole.ranges)
-    for start in range(0, len(whole.t_us), 25):
-        part = slice(start, start + 25)
-        led.feed(whole.t_us[part] + 5_000_000, whole.raw[part])
-        if led.tracker.progress().space == "start":
-            led.tracker.accept()
-        if led.tracker.finished:
-            break
-    assert led.tracker.finished
-    before = len(led.recording.t_us)
-    led.feed(np.array([0]), whole.raw[:1])
-    assert len(led.recording.t_us) == before
-    assert led.recording.t_us[0] == 0
-    assert set(led.recording.step.tolist()) > {NO_STEP}
 
 
 @pytest.mark.parametrize(

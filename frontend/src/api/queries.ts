@@ -357,12 +357,6 @@ export const teardownQuery = (model: string) =>
       data(api.GET("/api/models/{model_id}/teardown", { params: { path: { model_id: model } } })),
   });
 
-export const stepKindsQuery = queryOptions({
-  queryKey: ["step-kinds"],
-  queryFn: () => data(api.GET("/api/step-kinds")),
-  staleTime: Number.POSITIVE_INFINITY,
-});
-
 export const rechecksQuery = queryOptions({
   queryKey: ["rechecks"],
   queryFn: () => data(api.GET("/api/rechecks")),

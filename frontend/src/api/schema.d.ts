@@ -1699,26 +1699,6 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/step-kinds": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /**
-     * Get Step Kinds
-     * @description What a step of a sheet can be.
-     */
-    get: operations["get_step_kinds_api_step_kinds_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   "/api/models/{model_id}/teardown": {
     parameters: {
       query?: never;
@@ -1937,7 +1917,7 @@ export interface paths {
     };
     /**
      * Get Info
-     * @description Acceptance quality limits, and marks of use.
+     * @description Acceptance quality limits, marks of use, and how an inspection can end.
      */
     get: operations["get_info_api_inspection_info_get"];
     put?: never;
@@ -2522,7 +2502,7 @@ export interface components {
     /**
      * Catalogue
      * @description The tables of the core that a screen needs: readings, grades, steps, stations, remedies and
-     *     their cautions.
+     *     their cautions, what is waited for, and what a teardown has.
      */
     Catalogue: {
       /** Readings */
@@ -2542,6 +2522,18 @@ export interface components {
       /** Conditions */
       conditions: components["schemas"]["ConditionInfo"][];
       take_in: components["schemas"]["TakeInWords"];
+      /** Waits */
+      waits: {
+        [key: string]: string;
+      };
+      /** Step Kinds */
+      step_kinds: {
+        [key: string]: string;
+      };
+      /** Batteries */
+      batteries: {
+        [key: string]: string;
+      };
     };
     /**
      * CauseShown
@@ -3213,8 +3205,11 @@ export interface components {
       stick: string;
       /** Take Id */
       take_id: number | null;
-      /** Standing */
-      standing: string;
+      /**
+       * Standing
+       * @enum {string}
+       */
+      standing: "within" | "over" | "unmeasured" | "taken";
       /** Dead Zone */
       dead_zone: number | null;
       /** Says */
@@ -3243,6 +3238,16 @@ export interface components {
     EndedTimer: {
       /** Because */
       because: string;
+    };
+    /**
+     * EndingWords
+     * @description does: how it is offered; done: as it stands on record.
+     */
+    EndingWords: {
+      /** Does */
+      does: string;
+      /** Done */
+      done: string;
     };
     /** EventDeviceSpec */
     EventDeviceSpec: {
@@ -3905,7 +3910,7 @@ export interface components {
     };
     /**
      * InspectionInfo
-     * @description What can be chosen, and what is looked for.
+     * @description What can be chosen, what is looked for, and what can become of a lot.
      */
     InspectionInfo: {
       /** Aqls */
@@ -3913,6 +3918,10 @@ export interface components {
       /** Marks */
       marks: {
         [key: string]: string;
+      };
+      /** Endings */
+      endings: {
+        [key: string]: components["schemas"]["EndingWords"];
       };
     };
     /**
@@ -4247,7 +4256,8 @@ export interface components {
     };
     /**
      * Judged
-     * @description bad: what it is not accepted for, in sentences; unlike: in what it differs from the lot.
+     * @description bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good; unlike:
+     *     in what it differs from the lot.
      */
     Judged: {
       /**
@@ -4255,6 +4265,11 @@ export interface components {
        * @default []
        */
       bad: string[];
+      /**
+       * Unsure
+       * @default []
+       */
+      unsure: string[];
       /**
        * Unlike
        * @default []
@@ -5342,8 +5357,8 @@ export interface components {
     };
     /**
      * OpenShellCheck
-     * @description close: whether it may be closed; None where there is nothing to check. take_ids: by what was
-     *     judged.
+     * @description close: whether it may be closed; None where there is nothing to check. quick: whether the quick
+     *     routine looks at everything that was over before.
      */
     OpenShellCheck: {
       /** Close */
@@ -5351,10 +5366,10 @@ export interface components {
       /** Says */
       says: string;
       /**
-       * Take Ids
-       * @default []
+       * Quick
+       * @default true
        */
-      take_ids: number[];
+      quick: boolean;
     };
     /**
      * Opening
@@ -5411,7 +5426,7 @@ export interface components {
      * @description The shell of a job's controller. opening: None where it is shut. before: how often it was opened
      *     and shut in this job. battery: the rule. check: whether it may be closed, by what was measured with
      *     the shell open. against: what stands against calling it shut now, with nothing left over. played:
-     *     what second people said.
+     *     what second people said. learnt: whether its sheet is another than the model's by now.
      */
     OpeningView: {
       opening: components["schemas"]["Opening"] | null;
@@ -5439,6 +5454,8 @@ export interface components {
       why_not: string;
       /** Played */
       played: components["schemas"]["LedgerEntry"][];
+      /** Learnt */
+      learnt: boolean;
     };
     /**
      * Option
@@ -19350,127 +19367,6 @@ export interface operations {
                 [key: string]: unknown;
               };
             };
-          };
-        };
-      };
-      /** @description The request cannot be read */
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Not paired */
-      401: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Not allowed */
-      403: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description No such thing */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Too slow */
-      408: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Refused */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Too large */
-      413: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description A field is not right */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Too often */
-      429: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description Not now */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-      /** @description No room */
-      507: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["ProblemDetails"];
-        };
-      };
-    };
-  };
-  get_step_kinds_api_step_kinds_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": {
-            [key: string]: string;
           };
         };
       };

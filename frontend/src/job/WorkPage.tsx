@@ -172,6 +172,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             {...(wrong.module ? { hint: wrong.module } : {})}
           />
         )}
+        {info?.remedy.code === "donor" && <PickDonor jobId={job.id} lot={lot} choose={setLot} />}
         {info && (
           <PickPart
             key={`${info.remedy.code} ${stick}`}
@@ -185,7 +186,6 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
             }}
           />
         )}
-        {info?.remedy.code === "donor" && <PickDonor jobId={job.id} lot={lot} choose={setLot} />}
         {asks("lot") && (
           <TextField
             label="Lot, as on the bag"

@@ -16,12 +16,6 @@ import { useJig } from "./useJig";
 type View = Schemas["InspectionView"];
 type Ending = NonNullable<Schemas["Inspection"]["ending"]>;
 
-const ENDINGS: [Ending, string][] = [
-  ["accepted", "Accept it"],
-  ["set-aside", "Set it aside"],
-  ["sent-back", "Send it back"],
-];
-
 /** A lot is looked at, one after the other, until the plan says what to do with it. */
 export function Component() {
   const id = Number(useParams().inspectionId);
@@ -161,9 +155,16 @@ function Seen({ view }: { view: View }) {
             <span className="figures">
               {u.inspected.looked.ohms.map((o) => `${o} Ω`).join(", ")}
             </span>
-            <span className={u.judged.bad.length ? "over" : "within"}>
-              {u.judged.bad.length ? u.judged.bad.join(" ") : "good"}
-            </span>
+            {u.judged.bad.length > 0 ? (
+              <span className="over">{u.judged.bad.join(" ")}</span>
+            ) : (
+              u.judged.unsure.length === 0 && <span>good</span>
+            )}
+            {u.judged.unsure.map((words) => (
+              <span key={words} className="near">
+                {words}
+              </span>
+            ))}
             {u.judged.unlike.length > 0 && (
               <span className="near">Unlike the others: {u.judged.unlike.join(" ")}</span>
             )}
@@ -177,6 +178,8 @@ function Seen({ view }: { view: View }) {
 
 function Decide({ view }: { view: View }) {
   const { decision } = view.standing;
+  const { data: info } = useQuery(inspectionInfoQuery);
+  const entries = Object.entries(info?.endings ?? {}) as [Ending, Schemas["EndingWords"]][];
   const [reason, setReason] = useState("");
   const end = useChange((ending: Ending) =>
     data(
@@ -198,14 +201,14 @@ function Decide({ view }: { view: View }) {
       />
       <Trouble error={end.error} />
       <p className="actions">
-        {ENDINGS.map(([ending, label]) => (
+        {entries.map(([ending, { does }]) => (
           <Button
             key={ending}
             variant={ending === first && decision !== "go-on" ? "contained" : "outlined"}
             disabled={end.isPending}
             onClick={() => end.mutate(ending)}
           >
-            {label}
+            {does}
           </Button>
         ))}
       </p>
@@ -222,10 +225,11 @@ function Ended({ view }: { view: View }) {
       }),
     ),
   );
-  const words = ENDINGS.find(([e]) => e === inspection.ending)?.[1] ?? "";
+  const { data: info } = useQuery(inspectionInfoQuery);
+  const done = inspection.ending && info?.endings[inspection.ending]?.done;
   return (
     <p className="lead">
-      Decided: {words.toLowerCase()}. {inspection.reason}{" "}
+      It was {done}. {inspection.reason}{" "}
       <button type="button" className="plain link" onClick={() => again.mutate(undefined)}>
         Take it up again
       </button>

@@ -3,16 +3,12 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data } from "../api/client";
 import { inspectionInfoQuery, inspectionsQuery, useChange } from "../api/queries";
 import { day } from "../app/format";
 import { Trouble } from "../app/parts";
+import { Select } from "../app/Select";
 
-const ENDED: Record<NonNullable<Schemas["Inspection"]["ending"]>, string> = {
-  accepted: "accepted",
-  "set-aside": "set aside",
-  "sent-back": "sent back",
-};
 const WHOLE = "whole";
 
 /** Lots of a part that were looked at before they were used, and the way to look at another. */
@@ -41,7 +37,7 @@ export function Inspections({ part, lots }: { part: number; lots: readonly strin
               <span className="figures soft">{day(i.begun_at)}</span>
               <Link to={`/inspections/${i.id}`}>lot {i.lot}</Link>
               <span className={i.ending && i.ending !== "accepted" ? "over" : ""}>
-                {i.ending ? ENDED[i.ending] : "goes on"}
+                {i.ending ? info?.endings[i.ending]?.done : "goes on"}
               </span>
               {i.reason && <span className="soft">{i.reason}</span>}
             </li>
@@ -68,21 +64,16 @@ export function Inspections({ part, lots }: { part: number; lots: readonly strin
           inputMode="numeric"
           onChange={(e) => setSize(e.target.value)}
         />
-        <TextField
-          select
+        <Select
           size="small"
           label="Bad ones in a hundred, at most"
           value={aql}
-          onChange={(e) => setAql(e.target.value)}
-          slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-        >
-          {info?.aqls.map((a) => (
-            <option key={a} value={String(a)}>
-              {a} (AQL)
-            </option>
-          ))}
-          <option value={WHOLE}>look at every one</option>
-        </TextField>
+          options={[
+            ...(info?.aqls.map((a) => [String(a), `${a} (AQL)`] as const) ?? []),
+            [WHOLE, "look at every one"],
+          ]}
+          onChange={setAql}
+        />
         <Button type="submit" disabled={!lot.trim() || !(Number(size) >= 1) || begin.isPending}>
           Look at it
         </Button>

@@ -1,11 +1,11 @@
 import Button from "@mui/material/Button";
-import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data } from "../api/client";
 import { sourcesQuery, useReadingInfo } from "../api/queries";
 import { withUnit } from "../app/format";
 import { useKeys } from "../app/keys";
+import { Select } from "../app/Select";
 import type { JigView } from "./useJig";
 
 /** A module is measured on the jig before it is soldered: let go, round the rim, a minute. */
@@ -51,21 +51,17 @@ export function OnJig({ inspection, jig }: { inspection: number; jig: JigView })
         </>
       ) : (
         <div className="inline-form">
-          <TextField
-            select
+          <Select
             size="small"
             label="Port of the jig"
             value={port}
-            onChange={(e) => setChosen(e.target.value)}
-            slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-          >
-            {sources?.serial.length === 0 && <option value="">no port is there</option>}
-            {sources?.serial.map((p) => (
-              <option key={p.path} value={p.path}>
-                {p.name}
-              </option>
-            ))}
-          </TextField>
+            options={
+              sources?.serial.length
+                ? sources.serial.map((p) => [p.path, p.name] as const)
+                : [["", "no port is there"]]
+            }
+            onChange={setChosen}
+          />
           <Button size="small" disabled={!port} onClick={() => jig.begin(port)}>
             {jig.jigId === null ? "Measure it on the jig" : "Measure it again"}
           </Button>
@@ -84,6 +80,7 @@ export function OnJig({ inspection, jig }: { inspection: number; jig: JigView })
               return `${info?.label ?? path} ${withUnit(v, info?.unit ?? "")}`;
             })
             .join(", ")}
+          {read.hidden && <span className="near"> The jig hides what it does.</span>}
           {read.over.length > 0 && <strong className="over"> over: {read.over.join(", ")}</strong>}
         </p>
       )}

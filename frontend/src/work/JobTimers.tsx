@@ -1,21 +1,16 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, data, type Schemas } from "../api/client";
-import { useChange } from "../api/queries";
+import { catalogueQuery, useChange } from "../api/queries";
 import { numberOf } from "../app/format";
 import { Trouble } from "../app/parts";
+import { optionsOf, Select } from "../app/Select";
 import { clock } from "./clock";
 
 type Timer = Schemas["Timer"];
 type Kind = Timer["kind"];
-
-const KINDS: [Kind, string][] = [
-  ["dry", "Drying"],
-  ["cool", "Cooling"],
-  ["cure", "Curing"],
-  ["other", "Something else"],
-];
 
 /** What of this job dries, cools or cures, and the way to begin another. */
 export function JobTimers({ view }: { view: Schemas["JobView"] }) {
@@ -52,7 +47,7 @@ function Running({ timer, left }: { timer: Timer; left: number }) {
       }),
     ),
   );
-  const label = timer.label || (KINDS.find(([k]) => k === timer.kind)?.[1] ?? "");
+  const { label } = timer;
   return (
     <li>
       <strong>{label}</strong>
@@ -87,6 +82,7 @@ function Running({ timer, left }: { timer: Timer; left: number }) {
 }
 
 function NewTimer({ jobId }: { jobId: number }) {
+  const { data: catalogue } = useQuery(catalogueQuery);
   const [kind, setKind] = useState<Kind>("dry");
   const [minutes, setMinutes] = useState("10");
   const start = useChange(() =>
@@ -105,20 +101,13 @@ function NewTimer({ jobId }: { jobId: number }) {
         start.mutate(undefined);
       }}
     >
-      <TextField
-        select
+      <Select
         size="small"
         label="What"
         value={kind}
-        onChange={(e) => setKind(e.target.value as Kind)}
-        slotProps={{ select: { native: true } }}
-      >
-        {KINDS.map(([code, label]) => (
-          <option key={code} value={code}>
-            {label}
-          </option>
-        ))}
-      </TextField>
+        options={optionsOf<Kind>(catalogue?.waits)}
+        onChange={setKind}
+      />
       <TextField
         size="small"
         label="For how many minutes"

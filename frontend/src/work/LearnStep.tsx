@@ -3,8 +3,9 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas } from "../api/client";
-import { stepKindsQuery, useChange } from "../api/queries";
+import { catalogueQuery, useChange } from "../api/queries";
 import { Trouble } from "../app/parts";
+import { optionsOf, Select } from "../app/Select";
 
 type Kind = Schemas["SheetStep"]["kind"];
 
@@ -13,7 +14,7 @@ export const newStepId = () => `s${Date.now().toString(36)}`;
 
 /** Puts a step down that the sheet has not, done already. */
 export function LearnStep({ jobId }: { jobId: number }) {
-  const { data: kinds } = useQuery(stepKindsQuery);
+  const { data: catalogue } = useQuery(catalogueQuery);
   const [kind, setKind] = useState<Kind>("fastener");
   const [words, setWords] = useState("");
   const [driver, setDriver] = useState("");
@@ -43,20 +44,13 @@ export function LearnStep({ jobId }: { jobId: number }) {
         learn.mutate(undefined, { onSuccess: () => setWords("") });
       }}
     >
-      <TextField
-        select
+      <Select
         size="small"
         label="Not on the sheet"
         value={kind}
-        onChange={(e) => setKind(e.target.value as Kind)}
-        slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-      >
-        {Object.entries(kinds ?? {}).map(([code, label]) => (
-          <option key={code} value={code}>
-            {label}
-          </option>
-        ))}
-      </TextField>
+        options={optionsOf<Kind>(catalogue?.step_kinds)}
+        onChange={setKind}
+      />
       <TextField
         size="small"
         label="What was done"

@@ -135,7 +135,6 @@ function Opening({ jobId, view }: { jobId: number; view: OpeningView }) {
   const keep = useChange(() =>
     data(api.POST("/api/jobs/{job_id}/opening/keep", { params: { path: { job_id: jobId } } })),
   );
-  const learnt = view.opening?.sheet.steps.length !== view.kept.sheet.steps.length;
   return (
     <>
       <Rules view={view} />
@@ -148,7 +147,7 @@ function Opening({ jobId, view }: { jobId: number; view: OpeningView }) {
       )}
       <StepWalk jobId={jobId} view={view} way="out" />
       <LearnStep jobId={jobId} />
-      {learnt && (
+      {view.learnt && (
         <p className="actions">
           <Button onClick={() => keep.mutate(undefined)} disabled={keep.isPending}>
             Keep what was learnt as the model's sheet

@@ -8,12 +8,7 @@ import { clock } from "./clock";
 
 type BenchTimer = Schemas["BenchTimer"];
 
-const LABEL: Record<BenchTimer["timer"]["kind"], string> = {
-  dry: "drying",
-  cool: "cooling",
-  cure: "curing",
-  other: "waiting",
-};
+const said = ({ tag, timer }: BenchTimer) => `${tag}: ${timer.label}`;
 
 /** What the bench waits for: the next to end, how many more, and what ended just now. Of several windows
  * one sounds, once. */
@@ -52,7 +47,7 @@ export function RailTimers() {
     return (
       <span aria-live="assertive" className="near rail-over">
         <Link to={`/jobs/${over.timer.job_id}/work`} onClick={() => setOver(null)}>
-          {over.tag}: {over.timer.label || LABEL[over.timer.kind]} is over
+          {said(over)} is over
         </Link>
       </span>
     );
@@ -62,9 +57,9 @@ export function RailTimers() {
     <Link
       to={`/jobs/${next.timer.job_id}/work`}
       className="rail-timer"
-      title={running.map((t) => `${t.tag}: ${t.timer.label || LABEL[t.timer.kind]}`).join(", ")}
+      title={running.map(said).join(", ")}
     >
-      {next.tag} {next.timer.label || LABEL[next.timer.kind]}{" "}
+      {said(next)}{" "}
       <span className="figures">{clock((Date.parse(next.timer.ends_at) - now) / 1000)}</span>
       {running.length > 1 && ` +${running.length - 1}`}
     </Link>

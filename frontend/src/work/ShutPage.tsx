@@ -66,7 +66,8 @@ export function Component() {
 function Check({ view, jobId, stick }: { view: OpeningView; jobId: number; stick: string }) {
   const { check } = view;
   const kind = check.close === null ? "soft" : check.close ? "within" : "over";
-  const query = new URLSearchParams({ routine: "quick", shell: "open", stick });
+  const query = new URLSearchParams({ shell: "open", stick });
+  if (check.quick) query.set("routine", "quick");
   return (
     <section className="block" aria-label="Open-shell check">
       <h2>With the shell open, grips off, one screw in</h2>
@@ -76,7 +77,7 @@ function Check({ view, jobId, stick }: { view: OpeningView; jobId: number; stick
       {check.close === false && (
         <p className="actions">
           <Button component={Link} to={`/jobs/${jobId}/prove?${query}`} variant="contained">
-            Measure it open, quickly
+            Measure it open{check.quick && ", quickly"}
           </Button>
           <Link to={`/jobs/${jobId}/work`}>Try something else</Link>
         </p>

@@ -1,5 +1,6 @@
 import TextField from "@mui/material/TextField";
 import type { Schemas } from "../api/client";
+import { Select } from "../app/Select";
 
 type Step = Schemas["SheetStep"];
 
@@ -12,7 +13,7 @@ export function StepForm({
   remove,
 }: {
   step: Step;
-  kinds: Record<string, string>;
+  kinds: readonly (readonly [Step["kind"], string])[];
   change: (part: Partial<Step>) => void;
   move: (by: number) => void;
   remove: () => void;
@@ -20,22 +21,12 @@ export function StepForm({
   return (
     <div className="form step-form">
       <div className="pair">
-        <TextField
-          select
+        <Select
           label="What it is"
           value={step.kind}
-          onChange={(e) => {
-            const kind = e.target.value as Step["kind"];
-            change(kind === "fastener" ? { kind } : { kind, marks: [] });
-          }}
-          slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-        >
-          {Object.entries(kinds).map(([code, label]) => (
-            <option key={code} value={code}>
-              {label}
-            </option>
-          ))}
-        </TextField>
+          options={kinds}
+          onChange={(kind) => change(kind === "fastener" ? { kind } : { kind, marks: [] })}
+        />
         <TextField
           label="Driver"
           value={step.driver}

@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, data, type Schemas } from "../api/client";
-import { stepKindsQuery, useChange } from "../api/queries";
+import { catalogueQuery, useChange } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
 import { Plan } from "./Plan";
@@ -43,7 +43,7 @@ export function useTicks(jobId: number) {
 export function StepWalk({ jobId, view, way }: { jobId: number; view: OpeningView; way: Way }) {
   const { once, undo, error } = useTicks(jobId);
   const [note, setNote] = useState("");
-  const { data: kinds } = useQuery(stepKindsQuery);
+  const { data: catalogue } = useQuery(catalogueQuery);
   const sheet = view.opening?.sheet ?? view.kept.sheet;
   const progress = way === "out" ? view.opens : view.shuts;
   const goes = progress.way === way;
@@ -84,7 +84,7 @@ export function StepWalk({ jobId, view, way }: { jobId: number; view: OpeningVie
               <span className="figures">
                 {way === "out" ? place : steps.indexOf(next) + 1} of {steps.length}
               </span>{" "}
-              {kinds?.[next.kind]}
+              {catalogue?.step_kinds[next.kind]}
               {next.driver && `, ${next.driver}`}
               {way === "back" && ", the other way round"}
             </p>

@@ -4,8 +4,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
-import { modelsQuery, stepKindsQuery, teardownQuery, useChange } from "../api/queries";
+import { catalogueQuery, modelsQuery, teardownQuery, useChange } from "../api/queries";
 import { Loading, Page, Trouble } from "../app/parts";
+import { optionsOf, Select } from "../app/Select";
 import { newStepId } from "./LearnStep";
 import { Plan } from "./Plan";
 import { StepForm } from "./StepForm";
@@ -14,11 +15,6 @@ type Kept = Schemas["KeptTeardown"];
 type Sheet = Schemas["Teardown"];
 type Step = Schemas["SheetStep"];
 
-const BATTERY: [Sheet["battery"], string][] = [
-  ["disconnect", "Disconnect it first"],
-  ["leave", "Leave it connected"],
-  ["none", "There is none"],
-];
 /** Fasteners within this of the cursor are the one that is meant. */
 const NEAR = 4;
 
@@ -57,7 +53,7 @@ const blank = (): Step => ({
 function Editor({ kept }: { kept: Kept }) {
   const [sheet, setSheet] = useState<Sheet>(kept.sheet);
   const [at, setAt] = useState<string | null>(kept.sheet.steps[0]?.id ?? null);
-  const { data: kinds } = useQuery(stepKindsQuery);
+  const { data: catalogue } = useQuery(catalogueQuery);
   const step = sheet.steps.find((s) => s.id === at);
   const steps = [...sheet.steps];
   const body = { ...sheet, steps, revision: kept.revision };
@@ -101,19 +97,12 @@ function Editor({ kept }: { kept: Kept }) {
     <div className="teardown">
       <div className="form">
         <div className="pair">
-          <TextField
-            select
+          <Select
             label="Battery"
             value={sheet.battery}
-            onChange={(e) => setSheet({ ...sheet, battery: e.target.value as Sheet["battery"] })}
-            slotProps={{ select: { native: true } }}
-          >
-            {BATTERY.map(([code, label]) => (
-              <option key={code} value={code}>
-                {label}
-              </option>
-            ))}
-          </TextField>
+            options={optionsOf<Sheet["battery"]>(catalogue?.batteries)}
+            onChange={(battery) => setSheet({ ...sheet, battery })}
+          />
           <TextField
             label="Why"
             value={sheet.battery_why}
@@ -159,7 +148,7 @@ function Editor({ kept }: { kept: Kept }) {
         {step && (
           <StepForm
             step={step}
-            kinds={kinds ?? {}}
+            kinds={optionsOf<Step["kind"]>(catalogue?.step_kinds)}
             change={change}
             move={move}
             remove={() => {

@@ -68,6 +68,8 @@ from hollow_pin.core.remedies import REMEDIES
 from hollow_pin.core.routine import STEP_LABEL
 from hollow_pin.core.source_check import SourceCheckNow
 from hollow_pin.core.take_in import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
+from hollow_pin.core.teardown import BATTERY_LABEL, STEP_KINDS
+from hollow_pin.core.timers import KIND_LABEL
 from hollow_pin.core.tracking.tracker import Progress
 from hollow_pin.core.work_fields import in_order
 from hollow_pin.simulator.conditions import CONDITIONS
@@ -147,6 +149,9 @@ def get_catalogue() -> Catalogue:
             moves=MOVES,
             refer=REFER,
         ),
+        waits=KIND_LABEL,
+        step_kinds=STEP_KINDS,
+        batteries=BATTERY_LABEL,
     )
 
 

@@ -11,7 +11,6 @@ import json
 from dataclasses import asdict
 from typing import Annotated, Literal
 
-import numpy as np
 from fastapi import APIRouter, Path, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
@@ -20,11 +19,11 @@ from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench import inspections as bench
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.core.inspection import MARKS, Ending, OnJig
-from hollow_pin.core.recording import AxisRange, Recording, admitted, to_percent
+from hollow_pin.capture.led import Led
+from hollow_pin.core.inspection import ENDINGS, MARKS, Ending, EndingWords, OnJig
+from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.sampling import AQLS
-from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
 from hollow_pin.store.database import Database
 from hollow_pin.store.inspections import Inspection
@@ -63,16 +62,17 @@ class LotDecision(Request):
 
 
 class InspectionInfo(BaseModel):
-    """What can be chosen, and what is looked for."""
+    """What can be chosen, what is looked for, and what can become of a lot."""
 
     aqls: tuple[float, ...]
     marks: dict[str, str]
+    endings: dict[Ending, EndingWords]
 
 
 @views.get("/inspection-info")
 def get_info() -> InspectionInfo:
-    """Acceptance quality limits, and marks of use."""
-    return InspectionInfo(aqls=AQLS, marks=dict(MARKS))
+    """Acceptance quality limits, marks of use, and how an inspection can end."""
+    return InspectionInfo(aqls=AQLS, marks=dict(MARKS), endings=ENDINGS)
 
 
 @views.get("/parts/{part_id}/inspections")
@@ -148,35 +148,6 @@ class JigSays(BaseModel):
 _SAYS = TypeAdapter(JigSays)
 
 
-class _OnJig:
-    """A module that is led through the quick routine, its samples in memory."""
-
-    def __init__(self, ranges: tuple[AxisRange, ...]) -> None:
-        self.ranges = ranges
-        self.tracker = StepTracker(ROUTINE, axes=len(ranges))
-        self._first_us: int | None = None
-        self._last_us: int | None = None
-        self._blocks: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
-
-    def feed(self, t_us: np.ndarray, raw: np.ndarray) -> float:
-        """Take samples in; seconds since the first."""
-        if self._first_us is None:
-            self._first_us = int(t_us[0])
-        since = t_us - self._first_us
-        good = admitted(since, raw, self.ranges, self._last_us)
-        since, raw = since[good], raw[good]
-        if len(since):
-            self._last_us = int(since[-1])
-            step = self.tracker.feed(since / 1e6, to_percent(raw, self.ranges))
-            self._blocks.append((since, raw, step))
-        return (self._last_us or 0) / 1e6
-
-    @property
-    def recording(self) -> Recording:
-        t_us, raw, step = (np.concatenate(part) for part in zip(*self._blocks, strict=True))
-        return Recording(t_us, raw, self.ranges, step)
-
-
 @router.websocket("/api/inspections/{inspection_id}/jig")
 async def on_jig(socket: WebSocket, inspection_id: Id) -> None:
     """Lead a module on the jig through the quick routine, and keep what it reads."""
@@ -202,7 +173,7 @@ def _opened(database: Database, inspection_id: int, port: str) -> SerialSource:
 async def _run(
     socket: WebSocket, database: Database, inspection_id: int, source: SerialSource
 ) -> None:
-    led = _OnJig(source.ranges)
+    led = Led(source.ranges, ROUTINE)
     because, _ = await until_either_ends(
         _watch(socket, led, source),
         listen_to(socket, source, _SAYS, lambda says: _obey(says, led)),
@@ -221,7 +192,7 @@ async def _run(
     await say_last(socket, jig_id=jig_id, because=because)
 
 
-async def _watch(socket: WebSocket, led: _OnJig, source: SerialSource) -> None:
+async def _watch(socket: WebSocket, led: Led, source: SerialSource) -> None:
     told, step = -1.0, None
     async for block in source.blocks():
         if not len(block.t_us):
@@ -238,7 +209,7 @@ async def _watch(socket: WebSocket, led: _OnJig, source: SerialSource) -> None:
             return
 
 
-def _obey(says: JigSays, led: _OnJig) -> bool:
+def _obey(says: JigSays, led: Led) -> bool:
     """Whether it is to stop."""
     if says.do == "accept":
         led.tracker.accept()

@@ -9,11 +9,11 @@ from pydantic import Field
 
 from hollow_pin.api.context import Data, Reading, Role, now
 from hollow_pin.api.schemas import Line, Request, Text
+from hollow_pin.bench import ledger
 from hollow_pin.bench import openings as bench
 from hollow_pin.core.teardown import (
     MOST_MARKS,
     MOST_STEPS,
-    STEP_KINDS,
     Battery,
     Fastener,
     FastenerMark,
@@ -91,12 +91,6 @@ class PlayedBody(Request):
     words: Text
 
 
-@router.get("/step-kinds")
-def get_step_kinds() -> dict[StepKind, str]:
-    """What a step of a sheet can be."""
-    return STEP_KINDS
-
-
 @router.get("/models/{model_id}/teardown")
 def get_sheet(model_id: Line, db: Reading) -> KeptTeardown:
     """How a model is opened; an empty sheet where the shop has made none yet."""
@@ -161,7 +155,7 @@ def shut(job_id: Id, body: ShutBody, database: Data, role: Role) -> Opening:
 @router.post("/jobs/{job_id}/play-test", status_code=201)
 def play_test(job_id: Id, body: PlayedBody, database: Data, role: Role) -> LedgerEntry:
     """What a second person says who played it: another bench role than those that worked on it."""
-    return bench.play_test(database, job_id, body.words, now(), role)
+    return ledger.play_test(database, job_id, body.words, now(), role)
 
 
 @router.get("/reopened")

@@ -14,10 +14,11 @@ from hollow_pin.core.function_check import ItemState
 from hollow_pin.core.job import StationInfo
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.record import Calibration, OneAxis, Power, Shell, SourceKind
-from hollow_pin.core.remedies import WORK, Ended, ModuleKind, Remedy
+from hollow_pin.core.remedies import WORK, Ended, ModuleKind, Remedy, WaitKind
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.take_in import Answer, Often, Seal, Tried, Waiting
+from hollow_pin.core.teardown import Battery, StepKind
 from hollow_pin.core.timers import LONGEST_MIN
 from hollow_pin.core.work_fields import WorkField
 from hollow_pin.simulator.stick import SensorKind
@@ -393,7 +394,7 @@ class TakeInWords(BaseModel):
 
 class Catalogue(BaseModel):
     """The tables of the core that a screen needs: readings, grades, steps, stations, remedies and
-    their cautions."""
+    their cautions, what is waited for, and what a teardown has."""
 
     readings: list[ReadingInfo]
     grades: dict[Grade, str]
@@ -402,6 +403,9 @@ class Catalogue(BaseModel):
     remedies: list[RemedyInfo]
     conditions: list[ConditionInfo]
     take_in: TakeInWords
+    waits: dict[WaitKind, str]
+    step_kinds: dict[StepKind, str]
+    batteries: dict[Battery, str]
 
 
 class Sources(BaseModel):

@@ -11,7 +11,7 @@ from hollow_pin.core.donors import DonorStick, best_first, donor_stick, lot_of
 from hollow_pin.core.limits import limits_with
 from hollow_pin.store.controllers import controllers_by_id
 from hollow_pin.store.database import Database
-from hollow_pin.store.donors import add_donor, donors, drop_donor, lots_gone_in
+from hollow_pin.store.donors import add_donor, donors, drop_donor, is_donor, lots_gone_in
 from hollow_pin.store.ledger import add_entry
 from hollow_pin.store.takes import latest_takes
 
@@ -22,7 +22,7 @@ def keep_as_donor(database: Database, job_id: int, note: str, at: str, role: str
         job = get_job(db, job_id)
         if job.controller.refer:
             raise Refused("What moves people is referred, not taken apart here.")
-        if any(d.controller_id == job.controller.id for d in donors(db)):
+        if is_donor(db, job.controller.id):
             raise Refused("It is a donor already.")
         add_donor(db, job.controller.id, note.strip(), at, role)
         add_entry(db, job_id, at, "note", f"Kept as a donor. {note.strip()}".strip(), role)
@@ -34,10 +34,6 @@ def no_donor(database: Database, job_id: int, at: str, role: str = "") -> None:
         if not drop_donor(db, get_job(db, job_id).controller.id):
             raise Refused("It is no donor.")
         add_entry(db, job_id, at, "note", "No donor any longer.", role)
-
-
-def is_donor(db: Connection, controller_id: int) -> bool:
-    return any(d.controller_id == controller_id for d in donors(db))
 
 
 def donors_for(db: Connection, job_id: int) -> list[DonorStick]:

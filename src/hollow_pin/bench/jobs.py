@@ -7,7 +7,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from hollow_pin.bench.donors import is_donor
 from hollow_pin.bench.parts import release_all, use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import NotFound, Refused
@@ -36,6 +35,7 @@ from hollow_pin.store.checks import Check, checks_of
 from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import decisions_of
+from hollow_pin.store.donors import is_donor
 from hollow_pin.store.finding import Wanted, find_jobs
 from hollow_pin.store.jobs import (
     Recheck,

@@ -69,6 +69,21 @@ def get_entry(db: Connection, entry_id: int) -> LedgerEntry:
     return entry
 
 
+def play_test(database: Database, job_id: int, words: str, at: str, role: str) -> LedgerEntry:
+    """What a second person says who played it: another bench role than those that worked on it."""
+    if not words.strip():
+        raise Refused("Say how it plays.", "words")
+    if not role:
+        raise Refused("Say on the rail which bench role played it.", "role")
+    with database.writing() as db:
+        open_job(db, job_id)
+        if any(
+            e.kind == "work" and not e.undone_at and e.role == role for e in ledger_of(db, job_id)
+        ):
+            raise Refused(f"“{role}” worked on it: a second person plays it.", "role")
+        return get_entry(db, add_entry(db, job_id, at, "play", words.strip(), role))
+
+
 def _unchanged(db: Connection, entry_id: int, revision: int) -> LedgerEntry:
     entry = get_entry(db, entry_id)
     if entry.revision != revision:

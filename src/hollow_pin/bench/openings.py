@@ -9,10 +9,9 @@ from sqlite3 import Connection
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, usable_takes
-from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.cautions import CAUTIONS, Caution
-from hollow_pin.core.limits import limits_with, verdict_on
-from hollow_pin.core.open_shell import Measured, OpenShellCheck, judge
+from hollow_pin.core.limits import limits_with
+from hollow_pin.core.open_shell import OpenShellCheck, OpenStick, judge
 from hollow_pin.core.record import Job
 from hollow_pin.core.remedies import OPENING
 from hollow_pin.core.take_in import why_not_opened
@@ -74,7 +73,7 @@ class OpeningView:
     """The shell of a job's controller. opening: None where it is shut. before: how often it was opened
     and shut in this job. battery: the rule. check: whether it may be closed, by what was measured with
     the shell open. against: what stands against calling it shut now, with nothing left over. played:
-    what second people said."""
+    what second people said. learnt: whether its sheet is another than the model's by now."""
 
     opening: Opening | None
     before: int
@@ -90,6 +89,7 @@ class OpeningView:
     cautions: tuple[Caution, ...]
     why_not: str
     played: tuple[LedgerEntry, ...]
+    learnt: bool
 
 
 def view_sheet(db: Connection, model_id: str) -> KeptTeardown:
@@ -260,26 +260,16 @@ def shut(
 
 def _check(db: Connection, job: Job, opening: Opening) -> OpenShellCheck:
     """What was measured with the shell open, of every stick that was worked on since it was opened."""
-    last = {
-        w.stick: w.seq for w in work_of(db, job.id) if w.undone_at is None and w.seq > opening.seq
-    }
-    limits = limits_with(job.controller.model.limits)
-    sticks, takes = [], []
-    for stick, seq in last.items():
-        since = [
-            t
-            for t in usable_takes(db, job.id, stick)
-            if t.seq > seq and t.conditions.shell == "open"
-        ]
-        readings = readings_of(db, since[-1]) if since else None
-        if readings is None:
-            sticks.append(Measured(stick, measured=False))
-            continue
-        takes.append(since[-1].id)
-        found = {p: verdict_on(readings, p, limit.everyday) for p, limit in limits.items()}
-        over = tuple(BY_PATH[p].label for p, v in found.items() if v == "over")
-        sticks.append(Measured(stick, True, over, "hidden" in found.values()))
-    return judge(tuple(sticks), tuple(takes))
+    done = [w for w in work_of(db, job.id) if w.undone_at is None and w.seq > opening.seq]
+    sticks = []
+    for stick in dict.fromkeys(w.stick for w in done):
+        seqs = [w.seq for w in done if w.stick == stick]
+        takes = usable_takes(db, job.id, stick)
+        before = [t for t in takes if t.seq < min(seqs)]
+        after = [t for t in takes if t.seq > max(seqs) and t.conditions.shell == "open"]
+        read = [readings_of(db, ts[-1]) if ts else None for ts in (before, after)]
+        sticks.append(OpenStick(stick, *read))
+    return judge(tuple(sticks), limits_with(job.controller.model.limits))
 
 
 def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
@@ -312,22 +302,8 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
         tuple(c for c in CAUTIONS if c.code in OPENING),
         why_not_opened(job.intake, job.controller.refer) or "",
         tuple(e for e in ledger_of(db, job_id) if e.kind == "play" and not e.undone_at),
+        opening is not None and opening.sheet != kept.sheet,
     )
-
-
-def play_test(database: Database, job_id: int, words: str, at: str, role: str) -> LedgerEntry:
-    """What a second person says who played it."""
-    if not words.strip():
-        raise Refused("Say how it plays.", "words")
-    if not role:
-        raise Refused("Say on the rail which bench role played it.", "role")
-    with database.writing() as db:
-        open_job(db, job_id)
-        ledger = ledger_of(db, job_id)
-        if any(e.kind == "work" and not e.undone_at and e.role == role for e in ledger):
-            raise Refused(f"“{role}” worked on it: a second person plays it.", "role")
-        made = add_entry(db, job_id, at, "play", words.strip(), role)
-        return next(e for e in ledger_of(db, job_id) if e.id == made)
 
 
 def opening_undone(db: Connection, opening_id: int, entry_id: int, at: str) -> bool:

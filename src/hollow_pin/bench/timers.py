@@ -48,8 +48,8 @@ def begin_timer(
     db: Connection, job_id: int, kind: WaitKind, label: str, minutes: float, at: str, role: str
 ) -> Timer:
     """Begin a timer within a transaction."""
-    timer = add_timer(db, job_id, kind, label.strip(), minutes, at)
-    said = f"{timer.label or KIND_LABEL[kind]}: {minutes:g} min."
+    timer = add_timer(db, job_id, kind, label.strip() or KIND_LABEL[kind], minutes, at)
+    said = f"{timer.label}: {minutes:g} min."
     add_entry(db, job_id, at, "timer", said, role, timer_id=timer.id)
     return timer
 
@@ -64,8 +64,7 @@ def end_timer(database: Database, timer_id: int, because: str, at: str, role: st
             left = minutes_left(timer, at)
             raise Refused(f"{left:.0f} min are left. Say why it need not be waited for.", "because")
         stop_timer(db, timer_id, because.strip(), at)
-        what = timer.label or KIND_LABEL[timer.kind]
-        said = f"{what}: ended early. {because.strip()}"
+        said = f"{timer.label}: ended early. {because.strip()}"
         add_entry(db, timer.job_id, at, "timer", said, role, timer_id=timer_id)
         return _timer(db, timer_id)
 

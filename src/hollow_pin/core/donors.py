@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import Limits, nothing_over
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import percent
 
-ORDER = ("within", "over", "unmeasured", "taken")
+DonorStanding = Literal["within", "over", "unmeasured", "taken"]
+ORDER: tuple[DonorStanding, ...] = ("within", "over", "unmeasured", "taken")
+"""The best first."""
 
 
 @dataclass(frozen=True)
@@ -21,7 +24,7 @@ class DonorStick:
     tag: str
     stick: str
     take_id: int | None
-    standing: str
+    standing: DonorStanding
     dead_zone: float | None
     says: str
 
@@ -59,6 +62,7 @@ def donor_stick(
     zone = f", needing a dead zone of {percent(needed)}" if needed is not None else ""
     read = "within every limit that was measured" if good else "over a limit"
     says = f"The {stick_name(stick)} last read {read}{zone}."
+    standing: DonorStanding
     standing = "within" if good and needed is not None else "over" if not good else "unmeasured"
     return DonorStick(controller_id, tag, stick, take_id, standing, needed, says)
 

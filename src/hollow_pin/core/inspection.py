@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
-from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.limits import verdicts_on
 from hollow_pin.core.sampling import SamplingPlan
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import listed, percent
@@ -55,6 +55,21 @@ Ending = Literal["accepted", "set-aside", "sent-back"]
 
 
 @dataclass(frozen=True)
+class EndingWords:
+    """does: how it is offered; done: as it stands on record."""
+
+    does: str
+    done: str
+
+
+ENDINGS: dict[Ending, EndingWords] = {
+    "accepted": EndingWords("Accept it", "accepted"),
+    "set-aside": EndingWords("Set it aside", "set aside"),
+    "sent-back": EndingWords("Send it back", "sent back"),
+}
+
+
+@dataclass(frozen=True)
 class OnJig:
     """What a module read on the jig: values by reading; over: names of those that are over their limit
     and no calibration takes away; hidden: whether the source hides what would tell."""
@@ -76,9 +91,11 @@ class Looked:
 
 @dataclass(frozen=True)
 class Judged:
-    """bad: what it is not accepted for, in sentences; unlike: in what it differs from the lot."""
+    """bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good;
+    unlike: in what it differs from the lot."""
 
     bad: tuple[str, ...] = ()
+    unsure: tuple[str, ...] = ()
     unlike: tuple[str, ...] = ()
 
 
@@ -107,7 +124,7 @@ class Standing:
 
 def read_on_jig(readings: TakeReadings) -> OnJig:
     """What is kept of a module that was measured on the jig."""
-    found = {path: verdict_on(readings, path, limit.everyday) for path, limit in LIMIT_OF.items()}
+    found = verdicts_on(readings)
     over = tuple(
         BY_PATH[path].label
         for path, verdict in found.items()
@@ -140,7 +157,9 @@ def judge(
     bad += [f"Mark of use: {names[m][:1].lower()}{names[m][1:]}." for m in looked.marks]
     if looked.jig and looked.jig.over:
         bad.append(f"On the jig it is over in {listed([o.lower() for o in looked.jig.over])}.")
-    return Judged(tuple(bad), _unlike(looked, lot))
+    hides = looked.jig is not None and looked.jig.hidden
+    unsure = ("The jig hides what it does: what it read there is no proof.",) if hides else ()
+    return Judged(tuple(bad), unsure, _unlike(looked, lot))
 
 
 def _unlike(looked: Looked, lot: Sequence[Looked]) -> tuple[str, ...]:
@@ -208,6 +227,5 @@ def _said(plan: SamplingPlan, seen: int, bad: int, decision: Decision) -> str:
 
 def by_lot(ended: Mapping[Ending, int]) -> str:
     """How past lots of a source or part ended, in a sentence; empty where there were none."""
-    words = {"accepted": "accepted", "set-aside": "set aside", "sent-back": "sent back"}
-    parts = [f"{n} {words[e]}" for e, n in ended.items() if n]
+    parts = [f"{n} {ENDINGS[e].done}" for e, n in ended.items() if n]
     return f"Lots so far: {listed(parts)}." if parts else ""

@@ -250,8 +250,13 @@ def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
     return found
 
 
+def verdicts_on(
+    take: TakeReadings, limits: Limits = LIMIT_OF, grade: Grade = "everyday"
+) -> dict[str, Verdict]:
+    """Every reading of a take that has a limit, against it."""
+    return {path: verdict_on(take, path, limit.at(grade)) for path, limit in limits.items()}
+
+
 def nothing_over(take: TakeReadings, limits: Limits, grade: Grade = "everyday") -> bool:
     """Whether no reading of a take is surely over its limit: by this a remedy has worked."""
-    return not any(
-        verdict_on(take, path, limit.at(grade)) == "over" for path, limit in limits.items()
-    )
+    return "over" not in verdicts_on(take, limits, grade).values()

@@ -4,49 +4,73 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.job import stick_name
+from hollow_pin.core.limits import Limits, verdicts_on
+from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import listed
+
+IN_QUICK = ("still.", "let_go.", "rim.", "composite.", "joint.")
+"""Readings that the quick routine has."""
 
 
 @dataclass(frozen=True)
-class Measured:
-    """A stick that was worked on. measured: whether a take with the shell open came after the work;
-    over: names of the readings that are over their limits in it; hidden: whether the source hides what
-    would tell."""
+class OpenStick:
+    """A stick that was worked on since its shell was opened. before: the last take before that work;
+    after: the last one since, with the shell open. None where there is none."""
 
     stick: str
-    measured: bool
-    over: tuple[str, ...] = ()
-    hidden: bool = False
+    before: TakeReadings | None
+    after: TakeReadings | None
 
 
 @dataclass(frozen=True)
 class OpenShellCheck:
-    """close: whether it may be closed; None where there is nothing to check. take_ids: by what was
-    judged."""
+    """close: whether it may be closed; None where there is nothing to check. quick: whether the quick
+    routine looks at everything that was over before."""
 
     close: bool | None
     says: str
-    take_ids: tuple[int, ...] = ()
+    quick: bool = True
 
 
-def judge(sticks: tuple[Measured, ...], take_ids: tuple[int, ...] = ()) -> OpenShellCheck:
-    """Close it, or not yet, and why. sticks: those that were worked on since it was opened."""
+def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
+    """Close it, or not yet, and why. What was over its limit before has to have been looked at again:
+    a quick take of a track that fails far out would find nothing."""
     if not sticks:
         return OpenShellCheck(None, "Nothing was done to a stick since it was opened.")
-    against = []
-    for s in sticks:
-        name = stick_name(s.stick)
-        if not s.measured:
-            against.append(f"the {name} was not measured since, with the shell open")
-        elif s.over:
-            against.append(f"the {name} is over in {listed([o.lower() for o in s.over])}")
-        elif s.hidden:
-            against.append(f"the source hides what the {name} does")
+    against = [words for s in sticks for words in _against(s, limits)]
+    quick = all(path.startswith(IN_QUICK) for s in sticks for path in _over(s.before, limits))
     if against:
-        return OpenShellCheck(False, f"Do not close it yet: {'; '.join(against)}.", take_ids)
+        return OpenShellCheck(False, f"Do not close it yet: {'; '.join(against)}.", quick)
     names = listed([stick_name(s.stick) for s in sticks])
     are = "is" if len(sticks) == 1 else "are"
     return OpenShellCheck(
-        True, f"Close it: the {names} {are} within every limit that was measured.", take_ids
+        True, f"Close it: the {names} {are} within every limit that was measured.", quick
     )
+
+
+def _over(readings: TakeReadings | None, limits: Limits) -> list[str]:
+    if readings is None:
+        return []
+    return [path for path, v in verdicts_on(readings, limits).items() if v == "over"]
+
+
+def _against(s: OpenStick, limits: Limits) -> list[str]:
+    name = stick_name(s.stick)
+    if s.after is None:
+        return [f"the {name} was not measured since, with the shell open"]
+    now = verdicts_on(s.after, limits)
+    over = [path for path, v in now.items() if v == "over"]
+    if over:
+        return [f"the {name} is over in {_named(over)}"]
+    if "hidden" in now.values():
+        return [f"the source hides what the {name} does"]
+    unseen = [path for path in _over(s.before, limits) if now.get(path) == "unknown"]
+    if unseen:
+        return [f"the {name} was over in {_named(unseen)}, and that was not measured again"]
+    return []
+
+
+def _named(paths: list[str]) -> str:
+    return listed([BY_PATH[path].label.lower() for path in paths])

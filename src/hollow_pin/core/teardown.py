@@ -37,6 +37,11 @@ BACK: dict[StepKind, str] = {
 """What to mind when it goes back, where the sheet says nothing of its own."""
 LOOKED_AT = ("plug", "ribbon")
 """Steps of which colours and places are put down, or photographed, before anything is pulled."""
+BATTERY_LABEL: dict[Battery, str] = {
+    "disconnect": "Disconnect it first",
+    "leave": "Leave it connected",
+    "none": "There is none",
+}
 BATTERY_RULE: dict[Battery, str] = {
     "disconnect": "Disconnect the battery before anything else is touched.",
     "leave": "Leave the battery connected: on this model its plug is the bigger risk.",

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from hollow_pin.core.remedies import WaitKind
-from hollow_pin.core.words import listed
+from hollow_pin.core.words import listed, lower_first
 
 KIND_LABEL: dict[WaitKind, str] = {
     "dry": "Drying",
@@ -58,9 +58,7 @@ def why_wait(timers: list[Timer], now: str) -> str:
     running = [t for t in timers if t.runs(now)]
     if not running:
         return ""
-    each = [
-        f"{t.label or KIND_LABEL[t.kind].lower()}, {_told(minutes_left(t, now))}" for t in running
-    ]
+    each = [f"{lower_first(t.label)}, {_told(minutes_left(t, now))}" for t in running]
     return f"Still to be waited for: {listed(each)}."
 
 

@@ -129,7 +129,9 @@ def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) ->
     lost = Move("counted", -2, reason="Two fewer than thought.")
     move_part(database, ids["Stick cap"], lost, _text(now - timedelta(days=2)), role)
     _look_into(database, ids["Sensor parts, 10 kΩ"], now, role)
-    keep_as_donor(database, jobs[DONOR], "Its shell broke in the fall.", _text(now), role)
+    keep_as_donor(
+        database, jobs[DONOR], "Cracked; the left stick was never blamed.", _text(now), role
+    )
     late = _text(now - timedelta(days=33))
     expected = (now - timedelta(days=5)).date().isoformat()
     order(database, LEDGE, [Wanted(ids["Spring ring"], 20, 0.4)], late, expected, role=role)

@@ -26,6 +26,11 @@ def drop_donor(db: Connection, controller_id: int) -> bool:
     return gone.rowcount == 1
 
 
+def is_donor(db: Connection, controller_id: int) -> bool:
+    row = db.execute("SELECT 1 FROM donor WHERE controller_id = ?", (controller_id,)).fetchone()
+    return row is not None
+
+
 def donors(db: Connection, model_id: str | None = None) -> list[Donor]:
     """All of a model, or of every one, the newest first."""
     rows = db.execute(

@@ -1,0 +1,37 @@
+import TextField from "@mui/material/TextField";
+
+/** One of several, by the system's own list: quick on a tablet, and with the keyboard. */
+export function Select<T extends string>({
+  label,
+  options,
+  value,
+  onChange,
+  size,
+}: {
+  label: string;
+  options: readonly (readonly [T, string])[];
+  value: T;
+  onChange: (value: T) => void;
+  size?: "small";
+}) {
+  return (
+    <TextField
+      select
+      label={label}
+      value={value}
+      {...(size && { size })}
+      onChange={(e) => onChange(e.target.value as T)}
+      slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
+    >
+      {options.map(([code, words]) => (
+        <option key={code} value={code}>
+          {words}
+        </option>
+      ))}
+    </TextField>
+  );
+}
+
+/** The entries of a table of words, as options. */
+export const optionsOf = <T extends string>(words: Partial<Record<T, string>> | undefined) =>
+  Object.entries(words ?? {}) as [T, string][];
