@@ -11,6 +11,7 @@ from hollow_pin.core.comparison import FROM_END_TO_END, compare
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.rim import FEWEST_UNCUT, Gate, measure_rim, shear
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.uncertainty import ASKEW_DEG, FOLDED
 from sticks import HERE, performed
 
 UNIT = (AxisRange(-100, 100),) * 2
@@ -85,10 +86,31 @@ def test_another_hands_line_is_no_change_and_a_true_one_is() -> None:
     assert row.change > 15
     assert not row.worth_saying
     turned = askew.hand_line - before.hand_line
+    assert row.u_change == pytest.approx(
+        np.hypot(np.hypot(row.u_before, row.u_after), FROM_END_TO_END * turned)
+    )
+    assert FROM_END_TO_END * turned > 0.9 * row.change, "all of it is the hand's"
     assert turned == pytest.approx(np.tan(np.radians(7.0)), abs=0.02)
     truly = compare(of(sheared(performed("sound").recording, 0.16)), before, HERE, HERE)
     assert truly.overall == "better"
     assert "crossing.x.cross_talk" in [r.path for r in truly.telling]
+
+
+def test_a_line_that_is_straight_may_be_askew_by_the_next_hand() -> None:
+    straight = sheared(performed("sound").recording, 0.0)
+    part = straight.attempts("crossing-x")[-1]
+    raw = straight.raw.copy()
+    raw[part, 1] = np.random.default_rng(3).normal(0, 0.1, raw[part, 1].shape)
+    u = of(replace(straight, raw=raw)).uncertainty["crossing.x.cross_talk"]
+    reach = np.ptp(straight.u[part, 0])
+    askew = FOLDED * np.tan(np.radians(ASKEW_DEG)) * reach
+    assert 0.8 * askew < u < 1.15 * askew
+    assert pytest.approx(np.sqrt(1 - 2 / np.pi), abs=5e-4) == FOLDED
+
+
+def test_settling_is_known_to_no_better_than_a_hand_lets_go() -> None:
+    u = of(sheared(performed("sound").recording, 0.0)).uncertainty["let_go.settle_ms_p90"]
+    assert u >= 8.0
 
 
 def test_where_the_rim_was_not_taken_the_hand_is_not_known() -> None:

@@ -8,8 +8,10 @@ import pytest
 
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.core.source_check import (
+    ASIDE,
     AT_END,
     COARSE,
+    FAR,
     LEAST_IN_PASS,
     LEAST_S,
     MOST_S,
@@ -83,12 +85,36 @@ def test_what_was_not_moved_through_the_middle_is_not_called_clean() -> None:
     assert codes(found) == {"not-crossed"}
 
 
-def test_a_pass_too_swift_to_tell_is_said_and_does_not_count() -> None:
-    rate = 125.0
-    slow = (LEAST_IN_PASS + 8) * 100 / 55 / rate
-    assert check(swept(rate, slow), rate).standing == "clean"
-    swift = check(swept(rate, (LEAST_IN_PASS - 4) / rate), rate)
+def stepped(inside: int, passes: int = 4, end: float = 98.0, aside: float = 0.0) -> Floats:
+    """Straight across with so many reports between the far sides, then up and down. aside:
+    how far the other axis is off meanwhile; end: how far out it goes."""
+    there = np.concatenate([np.full(4, -end), np.linspace(-50, 50, inside), np.full(4, end)])
+    across = np.concatenate([there if i % 2 == 0 else there[::-1] for i in range(passes)])
+    beside = np.full_like(across, aside)
+    u = np.column_stack([np.append(across, beside), np.append(beside, across)])
+    return u + np.random.default_rng(4).normal(0, 0.1, u.shape)
+
+
+def test_a_pass_counts_from_as_many_reports_as_tell_a_stop_and_no_fewer() -> None:
+    # The far report on either side is of the pass.
+    enough = check(stepped(LEAST_IN_PASS - 2), 125.0)
+    assert [a.passes for a in enough.axes] == [4, 4]
+    assert enough.standing == "clean"
+    swift = check(stepped(LEAST_IN_PASS - 3), 125.0)
+    assert [a.passes for a in swift.axes] == [0, 0]
     assert (swift.standing, codes(swift)) == ("unknown", {"too-swift"})
+
+
+def test_a_pass_goes_from_far_to_far_and_straight_through_the_middle() -> None:
+    assert check(stepped(30, end=FAR + 1)).axes[0].passes == 4
+    assert check(stepped(30, end=FAR - 1)).axes[0].passes == 0
+    assert check(stepped(30, aside=ASIDE - 2)).axes[0].passes == 4
+    assert check(stepped(30, aside=ASIDE + 2)).axes[0].passes == 0
+
+
+def test_one_pass_is_not_enough_to_tell() -> None:
+    assert codes(check(stepped(60, passes=2))) == set()
+    assert codes(check(stepped(60, passes=1))) == {"not-crossed"}
 
 
 def test_an_axis_that_never_changes_is_said_and_nothing_more_of_it() -> None:
@@ -102,30 +128,30 @@ def test_an_axis_that_never_changes_is_said_and_nothing_more_of_it() -> None:
 def test_both_ends_are_as_makers_let_them_and_one_is_not() -> None:
     even = check(1.06 * swept())
     assert (even.standing, codes(even)) == ("clean", {"ends"})
-    u = swept()
-    lopsided = check(u + np.array([100 - 98 + SHORT, 0]))
-    assert lopsided.standing == "usable"
-    (said,) = lopsided.findings
-    assert "x stays at the end of its range toward right" in said.words
-    nearly = u.copy()
-    nearly[:, 0] = np.where(u[:, 0] > 0, 1.06 * u[:, 0], u[:, 0] * (100 - SHORT + 0.4) / 98)
-    assert check(nearly).standing == "clean", f"{SHORT} % short is a stick, not a scale"
+    over = 1.06 * swept()
+    for short, expected in ((SHORT + 0.2, {"one-sided-end"}), (SHORT - 0.2, set())):
+        one = over.copy()
+        one[:, 0] = np.maximum(over[:, 0], -100 + short)
+        assert codes(check(one)) - {"ends"} == expected, f"{short} % short"
+    one[:, 0] = np.maximum(over[:, 0], -70)
+    (said,) = (f.words for f in check(one).findings if f.code == "one-sided-end")
+    assert "x stays at the end of its range toward right and ends 30.0" in said
 
 
 def test_a_touch_of_the_end_is_no_end() -> None:
     u = swept()
-    out = np.flatnonzero((u[:, 0] > 60) & (np.abs(u[:, 1]) < 30))
-    few = int(AT_END * (u[:, 0] > 60).sum())
-    for count, expected in ((few - 1, set()), (4 * few, {"one-sided-end"})):
+    u[:, 0] = np.where(u[:, 0] < 0, 0.9 * u[:, 0], u[:, 0])
+    out = np.flatnonzero(u[:, 0] > 60)
+    few = int(AT_END * len(out))
+    for count, expected in ((few, set()), (few + 1, {"one-sided-end"})):
         touched = u.copy()
-        touched[:, 0] = np.where(u[:, 0] < 0, 0.9 * u[:, 0], u[:, 0])
         touched[out[:count], 0] = 100
         assert codes(check(touched)) == expected
 
 
 def test_steps_are_coarse_from_half_a_percent_on() -> None:
     assert check(swept(), step=COARSE).standing == "clean"
-    coarse = check(swept(), step=0.8)
+    coarse = check(swept(), step=COARSE + 0.02)
     assert (coarse.standing, codes(coarse)) == ("usable", {"coarse"})
 
 
@@ -134,14 +160,18 @@ def test_what_the_system_swallows_is_hidden() -> None:
     assert (found.standing, codes(found)) == ("hides", {"fuzz"})
 
 
-def test_reports_of_one_moment_that_disagree_are_said() -> None:
-    watch = SourceWatch(UNIT, {})
-    u = np.round(swept() / 0.2) * 0.2
-    t_us = (np.arange(len(u)) // 2) * 8000
-    watch.feed(t_us, np.clip(u, -100, 100))
-    recording = watch.recording
-    assert recording is not None
-    assert "contrary" in codes(check_source(recording, "hid"))
+def test_reports_of_one_moment_that_disagree_are_said_from_one_in_a_hundred_on() -> None:
+    u = np.clip(np.round(swept() / 0.2) * 0.2, -100, 100)[:2000]
+    for count, expected in ((20, False), (21, True)):
+        t_us = np.arange(len(u)) * 4000
+        twice = np.arange(101, 101 + 40 * count, 40)
+        assert (u[twice] != u[twice - 1]).any(axis=1).all()
+        t_us[twice] = t_us[twice - 1]
+        watch = SourceWatch(UNIT, {})
+        watch.feed(t_us, u)
+        recording = watch.recording
+        assert recording is not None
+        assert ("contrary" in codes(check_source(recording, "hid"))) == expected
 
 
 def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:

@@ -25,7 +25,7 @@ from hollow_pin.core.teardown import (
 
 
 def screws(step_id: str, *lengths: float | None, driver: str = "cross 0") -> SheetStep:
-    marks = tuple(FastenerMark(10.0 * i, 20, length) for i, length in enumerate(lengths))
+    marks = tuple(FastenerMark(2.0 * i, 20, length) for i, length in enumerate(lengths))
     return SheetStep(step_id, "fastener", f"Screws {step_id}", driver, marks)
 
 
@@ -132,3 +132,4 @@ def test_a_sheet_at_its_bounds_is_taken() -> None:
     edge = tuple(FastenerMark(x, y, n) for x, y, n in ((0, 0, 0.5), (100, 64, 200), (50, 32, None)))
     steps = tuple(replace(screws(f"s{i}"), marks=edge, minutes=600) for i in range(MOST_STEPS))
     check_sheet(Teardown(steps=steps))
+    check_sheet(Teardown(steps=(screws("a", *[8.0] * 40),)))

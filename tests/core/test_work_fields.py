@@ -36,6 +36,7 @@ def test_it_is_kept_in_the_order_it_is_asked_and_reads_as_one_sentence() -> None
         "Isopropyl, high purity, 1 pass, the last swab stayed clean, 12 min."
     )
     assert in_words({}) == ""
+    assert checked(wanted, {"consumables": "x" * LONGEST}) == {"consumables": "x" * 500}
     assert checked(wanted, {"swab_clean": False}) == {}
     trims = checked(BY_CODE["trimmed"].fields, {"trim_ohms": 47_000, "alloy": "SAC305"})
     assert in_words(trims) == "Trims of 47000 Ω, SAC305."

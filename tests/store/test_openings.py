@@ -31,8 +31,10 @@ from hollow_pin.bench.work_templates import keep_template, templates_of
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.record import Job, WorkPlan
 from hollow_pin.core.remedies import OPENING
+from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take_in import Intake
 from hollow_pin.core.teardown import FINAL, SheetStep, Teardown
+from hollow_pin.core.tracking.find_steps import spans_of, with_spans
 from hollow_pin.demo.pictures import photograph
 from hollow_pin.demo.teardowns import DUNLIN, PLOVER, open_up, shut_again
 from hollow_pin.store.database import Database
@@ -68,9 +70,16 @@ def clean(database: Database, job: Job, **more: object) -> None:
     log_work(database, job.id, WorkPlan("left", "cleaned", cautions=codes, **more), AT)  # type: ignore[arg-type]
 
 
-def measure(database: Database, job: Job, condition: str, shell: str = "open") -> None:
-    """A take of what is so now, told to be made with the shell open or closed."""
-    take = import_take(database, job.id, "left", "t.csv", performed(condition).recording, AT)
+def measure(
+    database: Database, job: Job, condition: str, shell: str = "open", quick: bool = False
+) -> None:
+    """A take of what is so now, told to be made with the shell open or closed. quick: only what the
+    quick routine has of it."""
+    whole = performed(condition).recording
+    if quick:
+        steps = BY_ID["quick"].steps
+        whole = with_spans(whole, tuple(s for s in spans_of(whole) if s.step in steps))
+    take = import_take(database, job.id, "left", "t.csv", whole, AT)
     with database.writing() as db:
         db.execute("UPDATE take SET shell = ? WHERE id = ?", (shell, take.id))
 
@@ -115,6 +124,11 @@ def test_a_plug_is_noted_or_photographed_before_it_is_pulled(bench: tuple[Databa
     assert seen(database, job).ticks[0].note == "red left, black right"
     keep_photo(database, job.id, photograph("shell corner", 1), "plugs", AT)
     tick_off(database, job.id, "out", "two", "", AT)
+    other = taken_in(database, "GS-018")
+    keep_photo(database, other.id, photograph("shell corner", 2), "as it came", AT)
+    begin_opening(database, other.id, OPENING, LATER)
+    with pytest.raises(Refused, match="colours and places"):
+        tick_off(database, other.id, "out", "one", "", LATER)
 
 
 def test_a_model_without_a_sheet_gets_one_from_the_job(tmp_path: Path) -> None:
@@ -179,6 +193,22 @@ def test_it_says_close_it_only_by_a_take_with_the_shell_open_after_the_work(
     assert check.close is True
     clean(database, job)
     assert seen(database, job).check.close is False, "more was done since"
+
+
+def test_what_was_wrong_before_the_first_work_is_what_has_to_be_looked_at_again(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    measure(database, job, "failing", "closed")
+    open_up(database, job.id, AT, "")
+    for _ in range(2):
+        clean(database, job)
+        measure(database, job, "sound", quick=True)
+        check = seen(database, job).check
+        assert (check.close, check.quick) == (False, False)
+        assert "was not measured again" in check.says
+    measure(database, job, "sound")
+    assert seen(database, job).check.close is True
 
 
 def test_shutting_names_everything_that_stands_against_it_and_asks_why(
