@@ -5,7 +5,6 @@ from __future__ import annotations
 import pytest
 
 from hollow_pin.core.inspection import (
-    FEWEST_ALIKE,
     MARKS,
     Judged,
     Looked,
@@ -111,13 +110,13 @@ def test_a_jig_that_hides_something_proves_nothing() -> None:
 
 
 def test_one_unlike_the_others_is_named_once_there_are_enough_of_them() -> None:
-    lot = [Looked((10_000.0 + 20 * i,)) for i in range(FEWEST_ALIKE)]
+    lot = [Looked((10_000.0 + 20 * i,)) for i in range(5)]
     odd = Looked((10_900.0,))
     assert judge(odd, 10_000, 20, lot[1:]).unlike == ()
     (said,) = judge(odd, 10_000, 20, lot).unlike
     assert said.startswith("Ohms 1.09e+04, and 1.004e+04")
     assert judge(Looked((10_200.0,)), 10_000, 20, lot).unlike == ()
-    same = [Looked((10_000.0,))] * FEWEST_ALIKE
+    same = [Looked((10_000.0,))] * 5
     assert judge(Looked((10_200.0,)), 10_000, 20, same).unlike == (), "half a percent is no scatter"
     assert judge(Looked((10_300.0,)), 10_000, 20, same).unlike != ()
 

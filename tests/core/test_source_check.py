@@ -8,15 +8,6 @@ import pytest
 
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.core.source_check import (
-    ASIDE,
-    AT_END,
-    COARSE,
-    FAR,
-    LEAST_IN_PASS,
-    LEAST_S,
-    MOST_S,
-    PASSES,
-    SHORT,
     SourceCheck,
     SourceWatch,
     check_source,
@@ -97,19 +88,19 @@ def stepped(inside: int, passes: int = 4, end: float = 98.0, aside: float = 0.0)
 
 def test_a_pass_counts_from_as_many_reports_as_tell_a_stop_and_no_fewer() -> None:
     # The far report on either side is of the pass.
-    enough = check(stepped(LEAST_IN_PASS - 2), 125.0)
+    enough = check(stepped(12 - 2), 125.0)
     assert [a.passes for a in enough.axes] == [4, 4]
     assert enough.standing == "clean"
-    swift = check(stepped(LEAST_IN_PASS - 3), 125.0)
+    swift = check(stepped(12 - 3), 125.0)
     assert [a.passes for a in swift.axes] == [0, 0]
     assert (swift.standing, codes(swift)) == ("unknown", {"too-swift"})
 
 
 def test_a_pass_goes_from_far_to_far_and_straight_through_the_middle() -> None:
-    assert check(stepped(30, end=FAR + 1)).axes[0].passes == 4
-    assert check(stepped(30, end=FAR - 1)).axes[0].passes == 0
-    assert check(stepped(30, aside=ASIDE - 2)).axes[0].passes == 4
-    assert check(stepped(30, aside=ASIDE + 2)).axes[0].passes == 0
+    assert check(stepped(30, end=55.0 + 1)).axes[0].passes == 4
+    assert check(stepped(30, end=55.0 - 1)).axes[0].passes == 0
+    assert check(stepped(30, aside=40.0 - 2)).axes[0].passes == 4
+    assert check(stepped(30, aside=40.0 + 2)).axes[0].passes == 0
 
 
 def test_one_pass_is_not_enough_to_tell() -> None:
@@ -129,7 +120,7 @@ def test_both_ends_are_as_makers_let_them_and_one_is_not() -> None:
     even = check(1.06 * swept())
     assert (even.standing, codes(even)) == ("clean", {"ends"})
     over = 1.06 * swept()
-    for short, expected in ((SHORT + 0.2, {"one-sided-end"}), (SHORT - 0.2, set())):
+    for short, expected in ((5.0 + 0.2, {"one-sided-end"}), (5.0 - 0.2, set())):
         one = over.copy()
         one[:, 0] = np.maximum(over[:, 0], -100 + short)
         assert codes(check(one)) - {"ends"} == expected, f"{short} % short"
@@ -142,7 +133,7 @@ def test_a_touch_of_the_end_is_no_end() -> None:
     u = swept()
     u[:, 0] = np.where(u[:, 0] < 0, 0.9 * u[:, 0], u[:, 0])
     out = np.flatnonzero(u[:, 0] > 60)
-    few = int(AT_END * len(out))
+    few = int(0.02 * len(out))
     for count, expected in ((few, set()), (few + 1, {"one-sided-end"})):
         touched = u.copy()
         touched[out[:count], 0] = 100
@@ -150,8 +141,8 @@ def test_a_touch_of_the_end_is_no_end() -> None:
 
 
 def test_steps_are_coarse_from_half_a_percent_on() -> None:
-    assert check(swept(), step=COARSE).standing == "clean"
-    coarse = check(swept(), step=COARSE + 0.02)
+    assert check(swept(), step=0.5).standing == "clean"
+    coarse = check(swept(), step=0.5 + 0.02)
     assert (coarse.standing, codes(coarse)) == ("usable", {"coarse"})
 
 
@@ -188,16 +179,16 @@ def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
     assert not asked[-1].enough, "ten seconds are not over"
     hold = np.full((100, 2), 50.0) + np.random.default_rng(1).normal(0, 1, (100, 2))
     last = int(t_us[-1])
-    watch.feed(last + np.linspace(4000, LEAST_S * 1e6 - last, 100).astype(np.int64), hold)
+    watch.feed(last + np.linspace(4000, 10.0 * 1e6 - last, 100).astype(np.int64), hold)
     assert watch.now().enough
-    assert watch.now().passes >= (PASSES, PASSES)
+    assert watch.now().passes >= (3, 3)
 
 
 def test_it_ends_by_itself_where_nothing_is_done() -> None:
     watch = SourceWatch(UNIT, {})
-    watch.feed(np.array([0, int(MOST_S * 1e6) - 1]), np.zeros((2, 2)))
+    watch.feed(np.array([0, int(45.0 * 1e6) - 1]), np.zeros((2, 2)))
     assert not watch.now().enough
-    watch.feed(np.array([int(MOST_S * 1e6)]), np.zeros((1, 2)))
+    watch.feed(np.array([int(45.0 * 1e6)]), np.zeros((1, 2)))
     assert watch.now().enough
 
 

@@ -9,7 +9,7 @@ import pytest
 
 from benches import AT, new_bench
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.source_checks import LEAST_SAMPLES, checks_of_model, keep_check
+from hollow_pin.bench.source_checks import checks_of_model, keep_check
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.source_check import SourceWatch
 
@@ -24,10 +24,10 @@ def test_of_too_little_nothing_is_said(tmp_path: Path) -> None:
     database, _ = new_bench(tmp_path)
     source = ("plover", "left", "gamepad", "A pad", ())
     with pytest.raises(Refused, match="Too little"):
-        keep_check(database, watched(LEAST_SAMPLES - 1), *source, AT)  # type: ignore[arg-type]
-    keep_check(database, watched(LEAST_SAMPLES), *source, AT)  # type: ignore[arg-type]
-    keep_check(database, watched(LEAST_SAMPLES + 9), *source, AT)  # type: ignore[arg-type]
+        keep_check(database, watched(50 - 1), *source, AT)  # type: ignore[arg-type]
+    keep_check(database, watched(50), *source, AT)  # type: ignore[arg-type]
+    keep_check(database, watched(50 + 9), *source, AT)  # type: ignore[arg-type]
     with database.reading() as db:
         (kept,) = checks_of_model(db, "plover")
         assert checks_of_model(db, "skua") == []
-    assert kept.check.samples == LEAST_SAMPLES + 9, "the newest counts"
+    assert kept.check.samples == 50 + 9, "the newest counts"
