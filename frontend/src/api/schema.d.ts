@@ -4256,8 +4256,8 @@ export interface components {
     };
     /**
      * Judged
-     * @description bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good; unlike:
-     *     in what it differs from the lot.
+     * @description bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good;
+     *     unlike: in what it differs from the lot.
      */
     Judged: {
       /**

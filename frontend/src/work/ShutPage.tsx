@@ -51,12 +51,12 @@ export function Component() {
     <Page title={opening.check.close === true ? "Close it." : "Before it is closed"}>
       <WorkNav jobId={job.id} />
       <Check view={opening} jobId={job.id} stick={job.stick} />
-      <Photos view={view} />
       {opening.shuts.way === "back" ? (
         <StepWalk jobId={job.id} view={opening} way="back" />
       ) : (
         <Final jobId={job.id} view={opening} />
       )}
+      <Photos view={view} />
       <Shut jobId={job.id} view={opening} />
       <JobTimers view={view} />
     </Page>
