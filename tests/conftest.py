@@ -71,9 +71,11 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 
 
 @pytest.fixture
-def jig_beside(server: Server) -> Iterator[Path]:
-    """A simulated jig on the same data folder; where it is listed."""
+def jig_beside(server: Server, request: pytest.FixtureRequest) -> Iterator[Path]:
+    """A simulated jig on the same data folder; where it is listed. By its parameters: what else the
+    command is given."""
     command = [sys.executable, "-m", "hollow_pin.cli", "jig", "--data", str(server.data)]
+    command += getattr(request, "param", ())
     process = subprocess.Popen(
         command, stdout=subprocess.PIPE, text=True, env=os.environ | {"PYTHONUNBUFFERED": "1"}
     )

@@ -4,6 +4,7 @@ open, shut with nothing left over."""
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import httpx
 import pytest
@@ -11,7 +12,8 @@ from playwright.sync_api import BrowserContext, Page, expect
 from tests.browser.test_job import READINGS
 
 from browser.conftest import watched
-from conftest import Server, new_job
+from conftest import Server, new_job, new_take
+from hollow_pin.demo.pictures import photograph
 
 pytestmark = pytest.mark.browser
 
@@ -64,31 +66,26 @@ def cautions(http: httpx.Client, kind: str) -> list[str]:
     return next([c["code"] for c in r["cautions"]] for r in remedies if r["remedy"]["code"] == kind)
 
 
-def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
-    page: Page, server: Server, http: httpx.Client
+@pytest.mark.parametrize("jig_beside", [("--speed", "8")], indirect=True)
+def test_from_a_decision_to_a_shell_that_is_shut_with_nothing_left_over(
+    page: Page, server: Server, http: httpx.Client, jig_beside: Path
 ) -> None:
-    """Twelve steps out by twelve keys; cleaned, which does not mend it; the check says so; a new
-    module; the check says close it; twelve steps back; one screw too many, found."""
+    """Decided to replace; the module at hand is of another value, and the right lot is looked at on
+    the jig; twelve steps out by twelve keys; cleaned first, which does not mend it, as the check says;
+    the new module; the check says close it; twelve steps back; one screw too many, found."""
     keep_sheet(http, "plover", twelve_steps())
     job = new_job(http, "GS-700")
-    page.goto(f"{server.base}/jobs/{job}/prove?pace=fast&routine=quick")
-    page.get_by_label("What is wrong with it").click()
-    page.get_by_role("option", name="Off centre", exact=True).click()
-    measured(page)
+    source = {"kind": "stand-in", "condition": "worn+offset"}
+    take = new_take(http, job, source, routine_id="quick")
+    page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
+    expect(page).to_have_url(READINGS, timeout=40_000)
 
-    page.goto(f"{server.base}/jobs/{job}/open")
-    page.get_by_label("Read and kept to").check()
-    page.get_by_role("button", name="Open it").click()
-    expect(page.locator(".walk-words")).to_have_text("Step 0")
-    walk(page, 12)
-    expect(page.locator("h1")).to_have_text("The Plover is open.")
-    key = page.locator(".plan-key li")
-    expect(key.nth(1)).to_contain_text("3 of 3 out")
-    page.keyboard.press("Backspace")
-    expect(page.locator(".walk-words")).to_have_text("Step 11")
-    page.keyboard.press("Space")
+    right = decided_on_a_part(page, server, http, job)
+    looked_at_on_the_jig(page, server, http, right, jig_beside)
+    opened(page, server, job)
 
-    page.get_by_role("link", name="Put the work on record").click()
+    page.goto(f"{server.base}/jobs/{job}/work")
+    page.get_by_role("button", name="Something else was done").click()
     page.get_by_text("Sensor housing cleaned", exact=True).click()
     page.get_by_label("Passes").fill("99")
     expect(page.get_by_text("1 to 50")).to_be_visible()
@@ -103,6 +100,8 @@ def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
 
     check = page.get_by_role("region", name="Open-shell check")
     expect(check).to_contain_text("was not measured since, with the shell open")
+    passes = page.get_by_role("region", name="Pass by pass, left stick")
+    expect(passes).to_contain_text("Not measured after it.")
     of_this = re.compile("GS-700: Drying")
     expect(page.locator(".rail-timer")).to_have_attribute("title", of_this)
     page.get_by_role("link", name="Measure it open, quickly").click()
@@ -111,9 +110,15 @@ def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
     measured(page)
     page.goto(f"{server.base}/jobs/{job}/shut")
     expect(check).to_contain_text("Do not close it yet: the left stick is over in")
+    expect(passes).to_contain_text("what is left is no dirt that comes off")
+    passes.get_by_role("link", name="Another pass").click()
+    page.get_by_role("button", name="As last time").click()
+    expect(page.get_by_label("Passes")).to_have_value("3")
 
-    page.get_by_role("link", name="Try something else").click()
-    page.get_by_text("Module replaced by a Hall one", exact=True).click()
+    page.goto(f"{server.base}/jobs/{job}/work?kind=replaced")
+    shelf = page.get_by_role("group", name="Which part, from the shelf")
+    shelf.get_by_role("radio", name=re.compile("Ten k, looked at")).check()
+    expect(page.get_by_role("radio", name="Potentiometer")).to_be_checked()
     page.get_by_label("How the old one came out").select_option("cut")
     page.get_by_role("button", name="Start the clock").click()
     page.get_by_role("button", name="Take it over").click()
@@ -128,6 +133,83 @@ def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
     page.goto(f"{server.base}/jobs/{job}/shut")
     expect(page.locator("h1")).to_have_text("Close it.")
 
+    shut_again(page)
+    expect(page.locator("h1")).to_have_text("The shell is shut.")
+    expect(page.locator(".ledger")).not_to_contain_text("Left over")
+    expect(page.locator(".ledger")).to_contain_text("Taken out: cut up, piece by piece")
+
+    page.get_by_label("Their word").fill("Straight ahead for ten minutes.")
+    page.get_by_role("button", name="Put it down").click()
+    expect(page.get_by_role("alert")).to_contain_text("which bench role played it")
+    page.goto(server.base)
+    expect(page.get_by_text("0 of 1 with the open-shell check")).to_be_visible()
+
+
+def decided_on_a_part(page: Page, server: Server, http: httpx.Client, job: int) -> int:
+    """Replacing it is decided on; the part at hand is of another value, and that is said. The id of
+    the right part, of which two came."""
+    facts = {"kind": "module", "footprint": "P-14", "sensor": "potentiometer"}
+    names = (("Ten k, looked at", 10_000), ("Two k, at hand", 2300))
+    ids = [
+        int(http.post("/api/parts", json=facts | {"name": n, "ohms": o}).json()["id"])
+        for n, o in names
+    ]
+    for part, count in zip(ids, (2, 1), strict=True):
+        came = {"kind": "received", "count": count, "lot": "BC-700"}
+        http.post(f"/api/parts/{part}/movements", json=came).raise_for_status()
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    page.get_by_role("radio", name="Replace the module", exact=False).first.check()
+    against = page.get_by_label("Against the advice: why?")
+    expect(page.get_by_role("button", name=re.compile("^Decide: replace"))).to_be_visible()
+    if against.count():
+        against.fill("Recalibrated twice already.")
+    page.get_by_role("button", name=re.compile("^Decide: replace")).click()
+    expect(page).to_have_url(re.compile("/work"))
+    shelf = page.get_by_role("group", name="Which part, from the shelf")
+    expect(shelf).to_contain_text("2300 Ω where 10000 Ω belong")
+    return ids[0]
+
+
+def looked_at_on_the_jig(
+    page: Page, server: Server, http: httpx.Client, part: int, jig: Path
+) -> None:
+    """Both of the lot, one of them on the jig; it is accepted."""
+    page.goto(f"{server.base}/parts/{part}")
+    page.get_by_label("Size of the lot").fill("2")
+    page.get_by_role("button", name="Look at it").click()
+    h1 = page.locator("h1")
+    expect(h1).to_contain_text("2 more to look at, of 2.")
+    page.get_by_label("Port of the jig").select_option(str(jig))
+    page.get_by_role("button", name="Measure it on the jig").click()
+    on_jig = page.get_by_role("group", name="On the jig")
+    expect(on_jig).to_contain_text("Dead zone needed", timeout=40_000)
+    for _ in range(2):
+        page.get_by_label("Track x, Ω from end to end").fill("10100")
+        page.get_by_role("button", name="Put it down, next one").click()
+    expect(h1).to_contain_text("Accept it")
+    page.get_by_role("button", name="Accept it").click()
+    expect(page.get_by_text("It was accepted.")).to_be_visible()
+
+
+def opened(page: Page, server: Server, job: int) -> None:
+    """Twelve steps by twelve keys, and one of them taken back and done again."""
+    page.goto(f"{server.base}/jobs/{job}/open")
+    page.get_by_label("Read and kept to").check()
+    page.get_by_role("button", name="Open it").click()
+    expect(page.locator(".walk-words")).to_have_text("Step 0")
+    walk(page, 12)
+    expect(page.locator("h1")).to_have_text("The Plover is open.")
+    key = page.locator(".plan-key li")
+    expect(key.nth(1)).to_contain_text("3 of 3 out")
+    page.keyboard.press("Backspace")
+    expect(page.locator(".walk-words")).to_have_text("Step 11")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("link", name="Put the work on record")).to_be_visible()
+
+
+def shut_again(page: Page) -> None:
+    """Twelve steps back, everything looked at, the timers ended, a screw too many put where it
+    belongs."""
     expect(page.locator(".walk-words")).to_have_text("Step 11")
     walk(page, 12)
     looked = page.get_by_role("region", name="Looked at before it shuts")
@@ -148,18 +230,38 @@ def test_a_shell_is_opened_worked_on_checked_and_shut_with_nothing_left_over(
         page.get_by_role("button", name="End it", exact=True).click()
         expect(row).to_have_count(0)
     expect(against).to_have_count(0)
-    page.get_by_label("B, 8 mm").fill("1")
-    page.get_by_label("Why it is shut all the same").fill("A spare from the drawer.")
-    page.get_by_role("button", name="Call it shut").click()
-    expect(page.locator("h1")).to_have_text("The shell is shut.")
-    expect(page.locator(".ledger")).to_contain_text("Left over on the mat: 1 of B, 8 mm.")
-    expect(page.locator(".ledger")).to_contain_text("Taken out: cut up, piece by piece")
+    lying = page.get_by_label("B, 8 mm")
+    lying.fill("1")
+    call = page.get_by_role("button", name="Call it shut")
+    expect(page.get_by_label("Why it is shut all the same")).to_be_visible()
+    expect(call).to_be_disabled()
+    lying.fill("0")
+    call.click()
 
-    page.get_by_label("Their word").fill("Straight ahead for ten minutes.")
-    page.get_by_role("button", name="Put it down").click()
-    expect(page.get_by_role("alert")).to_contain_text("which bench role played it")
-    page.goto(server.base)
-    expect(page.get_by_text("0 of 1 with the open-shell check")).to_be_visible()
+
+def test_a_plug_is_photographed_before_it_is_pulled_and_seen_again_when_it_goes_back(
+    page: Page, server: Server, http: httpx.Client, tmp_path: Path
+) -> None:
+    picture = tmp_path / "plug.jpg"
+    picture.write_bytes(photograph("plug", 1).getvalue())
+    keep_sheet(http, "dunlin", [{"id": "plug", "kind": "plug", "words": "Motor plug"}])
+    job = new_job(http, model_id="dunlin", stick="stick")
+    page.goto(f"{server.base}/jobs/{job}/open")
+    page.get_by_label("Read and kept to").check()
+    page.get_by_role("button", name="Open it").click()
+    expect(page.locator(".walk-words")).to_have_text("Motor plug")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("alert")).to_contain_text("or photograph them")
+    page.get_by_label("Photo of this step").set_input_files(picture)
+    expect(page.get_by_role("list", name="How it looked").get_by_role("img")).to_have_count(1)
+    page.keyboard.press("Space")
+    expect(page.locator("h1")).to_have_text("The Dunlin is open.")
+    page.get_by_role("button", name="Keep what was learnt as the model's sheet").click()
+    expect(page.get_by_role("button", name=re.compile("Keep what was learnt"))).to_have_count(0)
+    page.goto(f"{server.base}/jobs/{job}/shut")
+    expect(page.get_by_role("list", name="How it looked").get_by_role("img")).to_have_count(1)
+    page.goto(f"{server.base}/models/dunlin/sheet")
+    expect(page.get_by_role("img", name="How it looks before")).to_be_visible()
 
 
 def test_a_sheet_is_drawn_by_clicking_and_by_keys(

@@ -24,6 +24,7 @@ from hollow_pin.bench.openings import (
     view_opening,
     view_sheet,
 )
+from hollow_pin.bench.passes import PassesView, passes_of
 from hollow_pin.bench.photos import keep_photo
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.timers import end_timer, hear_timer, move_clock, running_timers, start_timer
@@ -63,6 +64,11 @@ def ledger(database: Database, job: Job) -> list[str]:
 def entry(database: Database, job: Job, begins: str):
     with database.reading() as db:
         return next(e for e in view_job(db, job.id).ledger if e.text.startswith(begins))
+
+
+def ledger_entries(database: Database, job: Job):
+    with database.reading() as db:
+        return view_job(db, job.id).ledger
 
 
 def clean(database: Database, job: Job, **more: object) -> None:
@@ -122,10 +128,22 @@ def test_a_plug_is_noted_or_photographed_before_it_is_pulled(bench: tuple[Databa
     assert wrong.value.field == "note"
     tick_off(database, job.id, "out", "one", "red left, black right", AT)
     assert seen(database, job).ticks[0].note == "red left, black right"
-    keep_photo(database, job.id, photograph("shell corner", 1), "plugs", AT)
+    keep_photo(database, job.id, photograph("shell corner", 1), "the shell", AT)
+    keep_photo(database, job.id, photograph("plug", 1), "", AT, step="three")
+    with pytest.raises(Refused, match="colours and places"):
+        tick_off(database, job.id, "out", "two", "", AT)
+    with pytest.raises(NotFound):
+        keep_photo(database, job.id, photograph("plug", 2), "", AT, step="no such step")
+    keep_photo(database, job.id, photograph("plug", 2), "", AT, step="two")
     tick_off(database, job.id, "out", "two", "", AT)
+    undo(database, entry(database, job, "").id, 1, AT)
+    untick(database, job.id, AT)
+    with pytest.raises(Refused, match="colours and places"):
+        tick_off(database, job.id, "out", "two", "", AT)
     other = taken_in(database, "GS-018")
-    keep_photo(database, other.id, photograph("shell corner", 2), "as it came", AT)
+    with pytest.raises(Refused, match="shut") as wrong:
+        keep_photo(database, other.id, photograph("plug", 2), "", AT, step="one")
+    assert wrong.value.field == "step"
     begin_opening(database, other.id, OPENING, LATER)
     with pytest.raises(Refused, match="colours and places"):
         tick_off(database, other.id, "out", "one", "", LATER)
@@ -148,6 +166,65 @@ def test_a_model_without_a_sheet_gets_one_from_the_job(tmp_path: Path) -> None:
         keep_learnt(database, job.id, AT)
     learn_step(database, job.id, SheetStep("s9", "clip", "A clip in between"), AT)
     assert keep_learnt(database, job.id, AT).revision == 2
+
+
+def test_what_was_photographed_goes_on_the_models_sheet_and_off_it_when_it_is_undone(
+    bench: tuple[Database, Job],
+) -> None:
+    """Next time the plug is seen before it is pulled, and need not be photographed again."""
+    database, job = bench
+    sheet = Teardown(steps=(SheetStep("one", "plug", "Plug"),))
+    keep_sheet(database, "plover", sheet, 1, AT)
+    begin_opening(database, job.id, OPENING, AT)
+    assert not seen(database, job).learnt
+    photo = keep_photo(database, job.id, photograph("plug", 1), "", AT, step="one")
+    assert seen(database, job).learnt
+    assert [p.id for p in seen(database, job).photos] == [photo.id]
+    kept = keep_learnt(database, job.id, AT)
+    assert [s.photo for s in kept.sheet.steps] == [photo.sha256]
+    other = taken_in(database, "GS-018")
+    begin_opening(database, other.id, OPENING, AT)
+    assert seen(database, other).photos == ()
+    tick_off(database, other.id, "out", "one", "", AT)
+    photo_entry = next(e for e in ledger_entries(database, job) if e.kind == "photo")
+    undo(database, photo_entry.id, 1, AT)
+    with database.reading() as db:
+        assert [s.photo for s in view_sheet(db, "plover").sheet.steps] == [""]
+
+
+def test_between_two_passes_it_is_measured_and_said_whether_another_is_worth_it(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+
+    def passes() -> list[PassesView]:
+        with database.reading() as db:
+            return passes_of(db, job.id, "everyday", AT)
+
+    assert passes() == []
+    measure(database, job, "dirty", "closed")
+    clean(database, job, details={"passes": 1.0, "solvent": "isopropyl"})
+    (left,) = passes()
+    assert left.advice.measure
+    assert (left.stick, left.kind, left.details["passes"]) == ("left", "cleaned", 1.0)
+    assert left.passes[0].after is None
+    measure(database, job, "dirty")
+    (left,) = passes()
+    assert left.passes[0].overall in ("no-change", "little")
+    assert "another hardly will" in left.advice.says
+    clean(database, job)
+    measure(database, job, "sound")
+    (left,) = passes()
+    one, two = left.passes
+    assert one.after == two.before
+    assert two.overall == "better"
+    assert "A dead zone of" in two.sentence
+    assert "no further pass is needed" in left.advice.says
+    codes = tuple(c.code for c in cautions_for("recalibrated"))
+    log_work(database, job.id, WorkPlan("left", "recalibrated", cautions=codes), AT)
+    assert passes() == [], "something else was done since"
+    clean(database, job)
+    assert [p.before for p in passes()[0].passes] == [None], "not measured since the other work"
 
 
 def test_two_windows_do_not_overwrite_each_others_sheet(bench: tuple[Database, Job]) -> None:

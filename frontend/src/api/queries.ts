@@ -350,6 +350,14 @@ export const openingQuery = (job: number) =>
       data(api.GET("/api/jobs/{job_id}/opening", { params: { path: { job_id: job } } })),
   });
 
+/** What was done in passes, and what was measured between them. */
+export const passesQuery = (job: number) =>
+  queryOptions({
+    queryKey: ["passes", job],
+    queryFn: () =>
+      data(api.GET("/api/jobs/{job_id}/passes", { params: { path: { job_id: job } } })),
+  });
+
 export const teardownQuery = (model: string) =>
   queryOptions({
     queryKey: ["teardown", model],

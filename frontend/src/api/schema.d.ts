@@ -210,6 +210,27 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/passes": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Passes
+     * @description What was done in passes to the job's sticks, what was measured between them, and whether another
+     *     is worth it.
+     */
+    get: operations["get_passes_api_jobs__job_id__passes_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs/{job_id}/take-in": {
     parameters: {
       query?: never;
@@ -541,7 +562,8 @@ export interface paths {
     put?: never;
     /**
      * Add Photo
-     * @description Keep a photo. It is made anew: nothing stays in it but the picture.
+     * @description Keep a photo. It is made anew: nothing stays in it but the picture. step: of which step of the
+     *     open shell, by its id, if of one.
      */
     post: operations["add_photo_api_jobs__job_id__photos_post"];
     delete?: never;
@@ -2328,6 +2350,11 @@ export interface components {
        * @default
        */
       caption: string;
+      /**
+       * Step
+       * @default
+       */
+      step: string;
     };
     /** Body_import_file_api_jobs__job_id__recordings_post */
     Body_import_file_api_jobs__job_id__recordings_post: {
@@ -5426,7 +5453,8 @@ export interface components {
      * @description The shell of a job's controller. opening: None where it is shut. before: how often it was opened
      *     and shut in this job. battery: the rule. check: whether it may be closed, by what was measured with
      *     the shell open. against: what stands against calling it shut now, with nothing left over. played:
-     *     what second people said. learnt: whether its sheet is another than the model's by now.
+     *     what second people said. learnt: whether its sheet is another than the model's by now. photos: of
+     *     its steps, the oldest first.
      */
     OpeningView: {
       opening: components["schemas"]["Opening"] | null;
@@ -5456,6 +5484,8 @@ export interface components {
       played: components["schemas"]["LedgerEntry"][];
       /** Learnt */
       learnt: boolean;
+      /** Photos */
+      photos: components["schemas"]["Photo"][];
     };
     /**
      * Option
@@ -5716,9 +5746,66 @@ export interface components {
       awaited: components["schemas"]["Awaited"][];
     };
     /**
+     * PassAdvice
+     * @description says: what to do next, and why. measure: whether to measure first.
+     */
+    PassAdvice: {
+      /** Says */
+      says: string;
+      /**
+       * Measure
+       * @default false
+       */
+      measure: boolean;
+    };
+    /**
+     * PassView
+     * @description A pass: what was put down of it, the takes before and after it, and what lies between them in a
+     *     sentence; empty where one of them is missing.
+     */
+    PassView: {
+      /** Work */
+      work: number;
+      /** Words */
+      words: string;
+      /** Before */
+      before: number | null;
+      /** After */
+      after: number | null;
+      /** Overall */
+      overall:
+        | ("better" | "worse" | "mixed" | "little" | "no-change" | "hidden" | "missing" | "refused")
+        | null;
+      /** Sentence */
+      sentence: string;
+    };
+    /**
+     * PassesView
+     * @description Passes over one stick, the oldest first. advice: what to do next; quick: whether the quick
+     *     routine looks at everything that was over. details: what was put down of the last one.
+     */
+    PassesView: {
+      /** Stick */
+      stick: string;
+      /** Kind */
+      kind: string;
+      /** Words */
+      words: string;
+      /** Passes */
+      passes: components["schemas"]["PassView"][];
+      advice: components["schemas"]["PassAdvice"];
+      /** Quick */
+      quick: boolean;
+      /** Details */
+      details: {
+        [key: string]: number | boolean | string;
+      };
+    };
+    /**
      * Photo
      * @description bytes: of the picture as it is kept. sha256: what it is served by, so that no browser takes it
-     *     for another one that had its number.
+     *     for another one that had its number. opening_id, step: of what step of which opening, where it is
+     *     of one.
      */
     Photo: {
       /** Id */
@@ -5739,6 +5826,10 @@ export interface components {
       taken_at: string;
       /** Undone At */
       undone_at: string | null;
+      /** Opening Id */
+      opening_id: number | null;
+      /** Step */
+      step: string;
     };
     /**
      * Pin
@@ -6497,7 +6588,7 @@ export interface components {
     /**
      * SheetStep
      * @description One step. driver: of its fasteners. warning: what goes wrong here. back: what to mind when it
-     *     goes back.
+     *     goes back. photo: how it looks before it comes out, by its SHA-256; empty where there is none.
      */
     SheetStep: {
       /** Id */
@@ -6544,6 +6635,11 @@ export interface components {
        * @default
        */
       back: string;
+      /**
+       * Photo
+       * @default
+       */
+      photo: string;
     };
     /**
      * Shelf
@@ -6860,6 +6956,11 @@ export interface components {
        * @default
        */
       back: string;
+      /**
+       * Photo
+       * @default
+       */
+      photo: string;
     };
     /**
      * StepSpan
@@ -9161,6 +9262,129 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["JobView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_passes_api_jobs__job_id__passes_get: {
+    parameters: {
+      query?: {
+        grade?: "fine" | "everyday" | "display";
+      };
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PassesView"][];
         };
       };
       /** @description The request cannot be read */

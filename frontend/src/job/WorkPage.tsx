@@ -13,6 +13,7 @@ import { Page, Trouble, Words } from "../app/parts";
 import { PickDonor } from "../parts/Donors";
 import { PickPart } from "../parts/PickPart";
 import { JobTimers } from "../work/JobTimers";
+import { Passes } from "../work/Passes";
 import { Templates } from "../work/Templates";
 import { WorkClock } from "../work/WorkClock";
 import { sent, type Typed, WorkFields } from "../work/WorkFields";
@@ -65,7 +66,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const { data: catalogue } = useQuery(catalogueQuery);
   const { data: shell } = useQuery(openingQuery(job.id));
   const sticks = job.controller.model.sticks;
-  const [stick, setStick] = useState(job.stick);
+  const [stick, setStick] = useState(search.get("stick") ?? job.stick);
   const [axis, setAxis] = useState<OneAxis>(view.planned?.axis ?? "");
   const [typed, setTyped] = useState<Typed>({});
   const [wait, setWait] = useState(true);
@@ -79,6 +80,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const info = work.find((r) => r.remedy.code === (search.get("kind") ?? view.planned?.kind));
   const details = sent(info?.fields ?? [], typed);
   const waits = info?.remedy.waits ?? null;
+  const lastTime = view.work.findLast((w) => w.kind === info?.remedy.code)?.details;
   const asks = (what: "module" | "lot" | "axis") => info?.remedy.asks.includes(what) ?? false;
   const axes = sticks.find((s) => s.name === stick)?.axes ?? 2;
   const log = useChange((kind: NewWork["kind"]) =>
@@ -220,6 +222,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
               kind={info.remedy.code as NewWork["kind"]}
               details={details}
               use={(kept) => setTyped({ ...typed, ...kept })}
+              {...(lastTime && { lastTime })}
             />
             <WorkClock view={view} use={(m) => setTyped({ ...typed, minutes: String(m) })} />
             <WorkFields
@@ -262,6 +265,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
           </span>
         </p>
       </form>
+      <Passes jobId={job.id} />
       <DoneSoFar view={view} />
       <JobTimers view={view} />
     </Page>

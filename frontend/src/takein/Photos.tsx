@@ -59,30 +59,73 @@ export function PhotoDialog({ photo, onClose }: { photo: Photo | null; onClose: 
   );
 }
 
+/** Keeps pictures with a job, one after the other; gives back what was said of those that were refused.
+ * step: of which step of its open shell, if of one. */
+export function useAddPhotos(jobId: number, about: { caption: string; step?: string }) {
+  return useChange(async (files: { name: string; body: Blob }[]) => {
+    const refused: string[] = [];
+    for (const { name, body } of files) {
+      const form = new FormData();
+      form.append("file", body, name);
+      form.append("caption", about.caption);
+      if (about.step) form.append("step", about.step);
+      await data(
+        api.POST("/api/jobs/{job_id}/photos", {
+          params: { path: { job_id: jobId } },
+          body: form as never,
+          bodySerializer: (b: unknown) => b as FormData,
+        }),
+      ).catch((problem: Problem) => refused.push(`${name}: ${problem.message}`));
+    }
+    return { refused, kept: files.length - refused.length };
+  });
+}
+
+/** Pictures from files. */
+export function FileChoice({
+  label,
+  disabled,
+  chosen,
+}: {
+  label: string;
+  disabled: boolean;
+  chosen: (files: { name: string; body: Blob }[]) => void;
+}) {
+  return (
+    <label className="file-choice">
+      {label}
+      <input
+        type="file"
+        accept="image/jpeg,image/png,image/webp"
+        multiple
+        disabled={disabled}
+        onChange={(e) => {
+          const files = Array.from(e.target.files ?? []);
+          e.target.value = "";
+          if (files.length) chosen(files.map((f) => ({ name: f.name, body: f })));
+        }}
+      />
+    </label>
+  );
+}
+
+export function Refused({ said }: { said: readonly string[] }) {
+  return said.map((words) => (
+    <p key={words} className="trouble" role="alert">
+      {words}
+    </p>
+  ));
+}
+
 /** The photos of a job, and how more get in: from files, or by a camera. */
 export function Photos({ view }: { view: Schemas["JobView"] }) {
   const { job } = view;
   const [shown, setShown] = useState<Photo | null>(null);
   const [camera, setCamera] = useState(false);
   const [caption, setCaption] = useState("");
-  const [refused, setRefused] = useState<string[]>([]);
-  const add = useChange(async (files: { name: string; body: Blob }[]) => {
-    const wrong: string[] = [];
-    for (const { name, body } of files) {
-      const form = new FormData();
-      form.append("file", body, name);
-      form.append("caption", caption);
-      await data(
-        api.POST("/api/jobs/{job_id}/photos", {
-          params: { path: { job_id: job.id } },
-          body: form as never,
-          bodySerializer: (b: unknown) => b as FormData,
-        }),
-      ).catch((problem: Problem) => wrong.push(`${name}: ${problem.message}`));
-    }
-    setRefused(wrong);
-    if (wrong.length < files.length) setCaption("");
-  });
+  const add = useAddPhotos(job.id, { caption });
+  const keep = (files: { name: string; body: Blob }[]) =>
+    add.mutate(files, { onSuccess: ({ kept }) => kept > 0 && setCaption("") });
   return (
     <section className="block photos" aria-label="Photos">
       <h2>Photos</h2>
@@ -102,20 +145,7 @@ export function Photos({ view }: { view: Schemas["JobView"] }) {
             value={caption}
             onChange={(e) => setCaption(e.target.value)}
           />
-          <label className="file-choice">
-            Files
-            <input
-              type="file"
-              accept="image/jpeg,image/png,image/webp"
-              multiple
-              disabled={add.isPending}
-              onChange={(e) => {
-                const files = Array.from(e.target.files ?? []);
-                e.target.value = "";
-                if (files.length) add.mutate(files.map((f) => ({ name: f.name, body: f })));
-              }}
-            />
-          </label>
+          <FileChoice label="Files" disabled={add.isPending} chosen={keep} />
           <Button onClick={() => setCamera(true)} disabled={add.isPending}>
             Camera
           </Button>
@@ -126,16 +156,12 @@ export function Photos({ view }: { view: Schemas["JobView"] }) {
           )}
         </div>
       )}
-      {refused.map((said) => (
-        <p key={said} className="trouble" role="alert">
-          {said}
-        </p>
-      ))}
+      <Refused said={add.data?.refused ?? []} />
       <Trouble error={add.error} />
       <PhotoDialog photo={shown} onClose={() => setShown(null)} />
       {camera && (
         <Camera
-          taken={(body) => add.mutate([{ name: "camera.jpg", body }])}
+          taken={(body) => keep([{ name: "camera.jpg", body }])}
           onClose={() => setCamera(false)}
         />
       )}

@@ -31,6 +31,7 @@ export function LearnStep({ jobId }: { jobId: number }) {
           minutes: 0,
           warning: "",
           back: "",
+          photo: "",
         },
       }),
     ),

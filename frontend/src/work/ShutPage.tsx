@@ -10,6 +10,7 @@ import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { Photos } from "../takein/Photos";
 import { JobTimers } from "./JobTimers";
+import { Passes } from "./Passes";
 import { StepWalk, useTicks } from "./StepWalk";
 import { WorkNav } from "./WorkNav";
 
@@ -51,6 +52,7 @@ export function Component() {
     <Page title={opening.check.close === true ? "Close it." : "Before it is closed"}>
       <WorkNav jobId={job.id} />
       <Check view={opening} jobId={job.id} stick={job.stick} />
+      <Passes jobId={job.id} asked={opening.check.close === false} />
       {opening.shuts.way === "back" ? (
         <StepWalk jobId={job.id} view={opening} way="back" />
       ) : (

@@ -56,6 +56,18 @@ export function StepForm({
         value={step.back}
         onChange={(e) => change({ back: e.target.value })}
       />
+      {step.photo && (
+        <p className="photo-add">
+          <img
+            className="thumb"
+            src={`/api/photos/${step.photo}/thumb`}
+            alt="How it looks before"
+          />
+          <button type="button" className="plain link" onClick={() => change({ photo: "" })}>
+            Without this photo
+          </button>
+        </p>
+      )}
       <p className="actions">
         <button type="button" className="plain link" onClick={() => move(-1)}>
           Earlier

@@ -7,6 +7,7 @@ import { catalogueQuery, useChange } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
 import { Plan } from "./Plan";
+import { StepPhotos } from "./StepPhotos";
 
 type OpeningView = Schemas["OpeningView"];
 type Way = Schemas["Tick"]["way"];
@@ -98,6 +99,13 @@ export function StepWalk({ jobId, view, way }: { jobId: number; view: OpeningVie
                 <strong>Put down when it came out:</strong> {told}
               </p>
             )}
+            <StepPhotos
+              key={next.id}
+              jobId={jobId}
+              step={next}
+              photos={view.photos}
+              add={way === "out"}
+            />
             {way === "out" && (
               <TextField
                 size="small"

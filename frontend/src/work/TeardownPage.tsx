@@ -48,6 +48,7 @@ const blank = (): Step => ({
   minutes: 0,
   warning: "",
   back: "",
+  photo: "",
 });
 
 function Editor({ kept }: { kept: Kept }) {

@@ -9,14 +9,17 @@ import { type Typed, typedFrom } from "./WorkFields";
 
 type Details = NonNullable<Schemas["NewWork"]["details"]>;
 
-/** What the shop usually puts down of a remedy: taken over by name, kept under one. */
+/** What the shop usually puts down of a remedy: taken over by name, kept under one. lastTime: what was
+ * put down of it in this job. */
 export function Templates({
   kind,
   details,
+  lastTime,
   use,
 }: {
   kind: Schemas["NewWork"]["kind"];
   details: Details;
+  lastTime?: Details;
   use: (typed: Typed) => void;
 }) {
   const { data: every } = useQuery(templatesQuery);
@@ -27,6 +30,11 @@ export function Templates({
   );
   return (
     <div className="templates">
+      {lastTime && Object.keys(lastTime).length > 0 && (
+        <button type="button" className="plain link" onClick={() => use(typedFrom(lastTime))}>
+          As last time
+        </button>
+      )}
       {own.map(([title, kept]) => (
         <span key={title} className="template">
           <button type="button" className="plain link" onClick={() => use(typedFrom(kept))}>

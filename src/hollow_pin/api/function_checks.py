@@ -70,10 +70,12 @@ async def add_photo(
     database: Data,
     role: Role,
     caption: Annotated[str, Form(max_length=10_000, pattern=r"^[^\x00]*$")] = "",
+    step: Annotated[str, Form(max_length=40, pattern=r"^[\w-]*$")] = "",
 ) -> Photo:
-    """Keep a photo. It is made anew: nothing stays in it but the picture."""
+    """Keep a photo. It is made anew: nothing stays in it but the picture. step: of which step of the
+    open shell, by its id, if of one."""
     return await workers_of(request).photo(
-        photos.keep_photo, database, job_id, file.file, caption, now(), role
+        photos.keep_photo, database, job_id, file.file, caption, now(), role, step
     )
 
 

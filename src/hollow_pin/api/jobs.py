@@ -22,11 +22,12 @@ from hollow_pin.api.schemas import (
     Undoing,
     WaitingBody,
 )
-from hollow_pin.bench import history, intake, ledger
+from hollow_pin.bench import history, intake, ledger, passes
 from hollow_pin.bench import jobs as bench
 from hollow_pin.bench.pins import Strip
 from hollow_pin.bench.takes import get_job as get_existing
 from hollow_pin.core.job import Station
+from hollow_pin.core.limits import Grade
 from hollow_pin.core.record import Job, Told, Work, WorkPlan
 from hollow_pin.core.take_in import Intake
 from hollow_pin.formats.ledger_csv import HEAD, write_table
@@ -109,6 +110,13 @@ def new_job(body: NewJob, database: Data, role: Role) -> bench.JobView:
 def get_job(job_id: JobId, db: Reading) -> bench.JobView:
     """A job and everything that happened to it."""
     return bench.view_job(db, job_id)
+
+
+@router.get("/jobs/{job_id}/passes")
+def get_passes(job_id: JobId, db: Reading, grade: Grade = "everyday") -> list[passes.PassesView]:
+    """What was done in passes to the job's sticks, what was measured between them, and whether another
+    is worth it."""
+    return passes.passes_of(db, job_id, grade, now())
 
 
 @router.put("/jobs/{job_id}/take-in")

@@ -45,12 +45,15 @@ class StepBody(Request):
     minutes: Annotated[float, Field(ge=0, le=600)] = 0
     warning: Text = ""
     back: Text = ""
+    photo: Annotated[str, Field(pattern=r"^([0-9a-f]{64})?$")] = ""
 
     def step(self) -> SheetStep:
         marks = tuple(FastenerMark(m.x, m.y, m.length_mm) for m in self.marks)
         words, back = self.words.strip(), self.back.strip()
         warning, driver = self.warning.strip(), self.driver.strip()
-        return SheetStep(self.id, self.kind, words, driver, marks, self.minutes, warning, back)
+        return SheetStep(
+            self.id, self.kind, words, driver, marks, self.minutes, warning, back, self.photo
+        )
 
 
 class TeardownBody(Request):

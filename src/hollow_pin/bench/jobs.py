@@ -275,6 +275,8 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         if state is not None:
             seed = zlib.crc32(f"work {work.id}".encode())
             done = Done(work.axis, work.module, work.lot, seed, _left(db, plan.centring_id))
+            if "passes" in work.details:
+                done = replace(done, passes=int(work.details["passes"]))
             after = repaired(Stick.from_dict(state), work.kind, done)
             keep_stand_in(db, job.controller.id, plan.stick, after.to_dict())
     return work

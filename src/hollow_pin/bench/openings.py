@@ -31,6 +31,8 @@ from hollow_pin.core.teardown import (
     check_sheet,
     fasteners_of,
     progress_of,
+    with_photos,
+    without_photos,
 )
 from hollow_pin.core.timers import why_wait
 from hollow_pin.store.controllers import find_model
@@ -55,7 +57,7 @@ from hollow_pin.store.openings import (
     undo_tick,
     unshut_opening,
 )
-from hollow_pin.store.photos import photos_of
+from hollow_pin.store.photos import Photo, missing_of, photos_of
 from hollow_pin.store.timers import timers_of
 
 
@@ -73,7 +75,8 @@ class OpeningView:
     """The shell of a job's controller. opening: None where it is shut. before: how often it was opened
     and shut in this job. battery: the rule. check: whether it may be closed, by what was measured with
     the shell open. against: what stands against calling it shut now, with nothing left over. played:
-    what second people said. learnt: whether its sheet is another than the model's by now."""
+    what second people said. learnt: whether its sheet is another than the model's by now. photos: of
+    its steps, the oldest first."""
 
     opening: Opening | None
     before: int
@@ -90,13 +93,17 @@ class OpeningView:
     why_not: str
     played: tuple[LedgerEntry, ...]
     learnt: bool
+    photos: tuple[Photo, ...]
 
 
 def view_sheet(db: Connection, model_id: str) -> KeptTeardown:
-    """A model's sheet; an empty one where the shop has made none yet."""
+    """A model's sheet, without photos that were undone; an empty one where the shop has made none
+    yet."""
     if find_model(db, model_id) is None:
         raise NotFound("model", model_id)
-    return sheet_of(db, model_id) or KeptTeardown(model_id, 0, Teardown(), "", "")
+    kept = sheet_of(db, model_id) or KeptTeardown(model_id, 0, Teardown(), "", "")
+    gone = missing_of(db, {s.photo for s in kept.sheet.steps if s.photo})
+    return replace(kept, sheet=without_photos(kept.sheet, gone)) if gone else kept
 
 
 def keep_sheet(
@@ -180,13 +187,16 @@ def tick_off(
             out = any(t.way == "out" and t.step == step_id for t in ticks)
             if way == "back" and not out:
                 raise Refused("It was not taken out.", "step")
-            if way == "out" and step.kind in LOOKED_AT and not (note.strip() or step.back):
-                since = [p for p in photos_of(db, job_id) if p.taken_at >= opening.opened_at]
-                if not since:
-                    raise Refused(
-                        "Put down colours and places, or photograph them, before it is pulled.",
-                        "note",
-                    )
+            seen = note.strip() or step.back or step.photo
+            if (
+                way == "out"
+                and step.kind in LOOKED_AT
+                and not seen
+                and step_id not in {p.step for p in _photos(db, opening)}
+            ):
+                raise Refused(
+                    "Put down colours and places, or photograph them, before it is pulled.", "note"
+                )
         add_tick(db, opening.id, way, step_id, note.strip(), at, role)
 
 
@@ -197,6 +207,17 @@ def untick(database: Database, job_id: int, at: str) -> None:
         if not ticks:
             raise Refused("Nothing is ticked off.")
         undo_tick(db, ticks[-1].id, at)
+
+
+def _photos(db: Connection, opening: Opening) -> tuple[Photo, ...]:
+    """Photos of the steps of an opening, the oldest first."""
+    every = photos_of(db, opening.job_id)
+    return tuple(p for p in every if p.opening_id == opening.id and p.undone_at is None)
+
+
+def _learnt(db: Connection, opening: Opening) -> Teardown:
+    """Its sheet, as the model's own would be from what was put down and photographed on the way."""
+    return with_photos(opening.sheet, {p.step: p.sha256 for p in _photos(db, opening)})
 
 
 def learn_step(database: Database, job_id: int, step: SheetStep, at: str, role: str = "") -> None:
@@ -218,9 +239,10 @@ def keep_learnt(database: Database, job_id: int, at: str, role: str = "") -> Kep
         opening = _open(db, job_id)
         model = get_job(db, job_id).controller.model.id
         known = view_sheet(db, model)
-        if known.sheet == opening.sheet:
+        sheet = _learnt(db, opening)
+        if known.sheet == sheet:
             raise Refused("The model's sheet is just so already.")
-        add_sheet(db, model, known.revision + 1, opening.sheet, at, role)
+        add_sheet(db, model, known.revision + 1, sheet, at, role)
         add_entry(
             db, job_id, at, "note", "The model's sheet was brought up to what was learnt.", role
         )
@@ -302,7 +324,8 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
         tuple(c for c in CAUTIONS if c.code in OPENING),
         why_not_opened(job.intake, job.controller.refer) or "",
         tuple(e for e in ledger_of(db, job_id) if e.kind == "play" and not e.undone_at),
-        opening is not None and opening.sheet != kept.sheet,
+        opening is not None and _learnt(db, opening) != kept.sheet,
+        _photos(db, opening) if opening else (),
     )
 
 

@@ -27,6 +27,13 @@ def arguments_jig(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--rate", type=float, default=500.0, help="samples a second (%(default)s)")
     parser.add_argument("--axes", type=int, choices=(1, 2), default=2)
     parser.add_argument("--seed", type=int, default=1, help="another module of the same lot")
+    parser.add_argument(
+        "--speed",
+        type=float,
+        default=1.0,
+        choices=(1.0, 2.0, 4.0, 8.0),
+        help="how many of its seconds pass in one (%(default)g)",
+    )
     takes_data(parser)
 
 
@@ -34,7 +41,7 @@ def run_jig(args: argparse.Namespace) -> int:
     stick = fresh_stick(
         args.sensor, "round", args.bits, args.rate, args.condition, args.seed, args.axes
     )
-    jig = Jig(StandIn(stick, args.seed))
+    jig = Jig(StandIn(stick, args.seed), args.speed)
     # However it is told to end, also where a shell in the background has it ignore Ctrl+C.
     for told in (signal.SIGINT, signal.SIGTERM):
         signal.signal(told, signal.default_int_handler)

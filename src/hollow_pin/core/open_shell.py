@@ -40,7 +40,7 @@ def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
     if not sticks:
         return OpenShellCheck(None, "Nothing was done to a stick since it was opened.")
     against = [words for s in sticks for words in _against(s, limits)]
-    quick = all(path.startswith(IN_QUICK) for s in sticks for path in _over(s.before, limits))
+    quick = all(quick_does(over_in(s.before, limits)) for s in sticks)
     if against:
         return OpenShellCheck(False, f"Do not close it yet: {'; '.join(against)}.", quick)
     names = listed([stick_name(s.stick) for s in sticks])
@@ -50,7 +50,13 @@ def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
     )
 
 
-def _over(readings: TakeReadings | None, limits: Limits) -> list[str]:
+def quick_does(paths: list[str]) -> bool:
+    """Whether the quick routine looks at all of some readings."""
+    return all(path.startswith(IN_QUICK) for path in paths)
+
+
+def over_in(readings: TakeReadings | None, limits: Limits) -> list[str]:
+    """Paths of the readings that are surely over their limits; none where nothing was measured."""
     if readings is None:
         return []
     return [path for path, v in verdicts_on(readings, limits).items() if v == "over"]
@@ -66,7 +72,7 @@ def _against(s: OpenStick, limits: Limits) -> list[str]:
         return [f"the {name} is over in {_named(over)}"]
     if "hidden" in now.values():
         return [f"the source hides what the {name} does"]
-    unseen = [path for path in _over(s.before, limits) if now.get(path) == "unknown"]
+    unseen = [path for path in over_in(s.before, limits) if now.get(path) == "unknown"]
     if unseen:
         return [f"the {name} was over in {_named(unseen)}, and that was not measured again"]
     return []

@@ -99,6 +99,11 @@ class Remedy:
         return (*self.wants, *opening, *soldering, *again, "minutes") if self.is_work else ()
 
     @property
+    def in_passes(self) -> bool:
+        """Whether it is done again and again, and is best measured in between."""
+        return "passes" in self.wants
+
+    @property
     def calculators(self) -> tuple[str, ...]:
         """The arithmetic that belongs to it, by name."""
         trim = ("trim",) if self.code == "trimmed" else ()

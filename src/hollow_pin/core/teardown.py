@@ -4,7 +4,8 @@ what must go back."""
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from hollow_pin.core.words import listed
@@ -83,7 +84,7 @@ class FastenerMark:
 @dataclass(frozen=True)
 class SheetStep:
     """One step. driver: of its fasteners. warning: what goes wrong here. back: what to mind when it
-    goes back."""
+    goes back. photo: how it looks before it comes out, by its SHA-256; empty where there is none."""
 
     id: str
     kind: StepKind
@@ -93,6 +94,7 @@ class SheetStep:
     minutes: float = 0.0
     warning: str = ""
     back: str = ""
+    photo: str = ""
 
 
 @dataclass(frozen=True)
@@ -135,6 +137,20 @@ class Tick:
     at: str
     role: str
     note: str
+
+
+def with_photos(sheet: Teardown, photos: Mapping[str, str]) -> Teardown:
+    """A sheet whose steps that have no photo yet have those by their ids."""
+    return replace(
+        sheet,
+        steps=tuple(replace(s, photo=s.photo or photos.get(s.id, "")) for s in sheet.steps),
+    )
+
+
+def without_photos(sheet: Teardown, gone: set[str]) -> Teardown:
+    """A sheet without some photos."""
+    steps = (replace(s, photo="") if s.photo in gone else s for s in sheet.steps)
+    return replace(sheet, steps=tuple(steps))
 
 
 def check_sheet(sheet: Teardown) -> None:

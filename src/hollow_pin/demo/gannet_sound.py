@@ -31,6 +31,7 @@ from hollow_pin.core.function_check import Item, ItemState
 from hollow_pin.core.record import Conditions, TakePlan, Told, WorkPlan
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID, usual_routine
+from hollow_pin.core.work_fields import Value
 from hollow_pin.demo.pictures import photograph
 from hollow_pin.demo.shelf import stock
 from hollow_pin.demo.stories import (
@@ -106,12 +107,12 @@ async def _build(database: Database, now: datetime) -> int:
                         lot=event.lot,
                         note=event.note,
                         cautions=codes,
-                        details=event.details,
+                        details=event.details | _again(event, clock),
                         wait_minutes=event.wait_minutes,
                     )
                     log_work(database, job.id, plan, _text(clock), ROLES[0])
                 case Opened():
-                    open_up(database, job.id, _text(clock), ROLES[0])
+                    open_up(database, job.id, _text(clock), ROLES[0], event.photographed)
                 case Shut():
                     shut_again(database, job.id, event.because, _text(clock), ROLES[0])
                 case Decided():
@@ -141,6 +142,12 @@ async def _build(database: Database, now: datetime) -> int:
                     close(database, job.id, event.ended, event.outcome, _text(clock), ROLES[0])
     stock(database, now, jobs, ROLES[0])
     return takes + await _check_the_bench(database, now, jobs)
+
+
+def _again(event: Worked, clock: datetime) -> dict[str, Value]:
+    if event.recheck_days is None:
+        return {}
+    return {"recheck_on": (clock + timedelta(days=event.recheck_days)).date().isoformat()}
 
 
 def check_functions(database: Database, job_id: int, checked: Checked, at: str) -> None:

@@ -1,4 +1,4 @@
-"""Photos for the examples, drawn: a track seen from above, a housing, a shell's corner."""
+"""Photos for the examples, drawn: a track seen from above, a housing, a shell's corner, a plug."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Literal
 
 from PIL import Image, ImageDraw, ImageFilter
 
-Subject = Literal["worn track", "dusty track", "shell corner"]
+Subject = Literal["worn track", "dusty track", "shell corner", "plug"]
 SIZE = (1280, 960)
 
 
@@ -19,6 +19,8 @@ def photograph(subject: Subject, seed: int) -> io.BytesIO:
     pen = ImageDraw.Draw(image)
     if subject == "shell corner":
         _corner(pen, drawn)
+    elif subject == "plug":
+        _plug(pen)
     else:
         _track(pen, drawn, subject)
     grain = Image.effect_noise(SIZE, 22).convert("RGB")
@@ -42,6 +44,16 @@ def _track(pen: ImageDraw.ImageDraw, drawn: random.Random, subject: Subject) -> 
             x, y, r = drawn.gauss(640, 210), drawn.gauss(330, 90), drawn.uniform(1, 5)
             pen.ellipse((x - r, y - r, x + r, y + r), fill=(226, 220, 206))
     pen.ellipse((560, 390, 720, 550), fill=(96, 92, 88), outline=(60, 58, 56), width=6)
+
+
+def _plug(pen: ImageDraw.ImageDraw) -> None:
+    """Two wires in a white plug on a dark board."""
+    pen.rectangle((0, 380, 1280, 960), fill=(44, 62, 58))
+    for x, colour in ((560, (36, 34, 36)), (700, (186, 52, 44))):
+        pen.line((x, 0, x + 10, 200, x, 480), fill=colour, width=46, joint="curve")
+    pen.rounded_rectangle((480, 440, 800, 640), 18, fill=(232, 228, 216), outline=(150, 146, 136))
+    for x in (560, 700):
+        pen.rectangle((x - 24, 640, x + 24, 730), fill=(196, 184, 140))
 
 
 def _corner(pen: ImageDraw.ImageDraw, drawn: random.Random) -> None:

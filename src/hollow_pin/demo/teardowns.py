@@ -9,8 +9,10 @@ from hollow_pin.bench.openings import (
     tick_off,
     view_opening,
 )
+from hollow_pin.bench.photos import keep_photo
 from hollow_pin.core.remedies import OPENING
 from hollow_pin.core.teardown import FINAL, FastenerMark, SheetStep, StepKind, Teardown
+from hollow_pin.demo.pictures import photograph
 from hollow_pin.store.database import Database
 
 SIX_LOBE = "six-lobe 8, with a hole"
@@ -156,10 +158,13 @@ def draw_sheets(database: Database, at: str, role: str) -> None:
         keep_sheet(database, model, sheet, 0, at, role)
 
 
-def open_up(database: Database, job_id: int, at: str, role: str) -> None:
-    """Open a shell, every step of it."""
+def open_up(database: Database, job_id: int, at: str, role: str, photographed: str = "") -> None:
+    """Open a shell, every step of it. photographed: one of them, by its id."""
     opening = begin_opening(database, job_id, OPENING, at, role)
     for step in opening.sheet.steps:
+        if step.id == photographed:
+            picture = photograph("plug", job_id)
+            keep_photo(database, job_id, picture, step.words, at, role, step.id)
         tick_off(database, job_id, "out", step.id, "", at, role)
 
 

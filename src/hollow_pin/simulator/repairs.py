@@ -26,13 +26,15 @@ from hollow_pin.simulator.trims import Pair, with_pair
 @dataclass(frozen=True)
 class Done:
     """What was done: to which axis, empty for both; what went in, by kind and lot; seed: of chance.
-    trims: how they were left, where they were turned while the rest was watched."""
+    trims: how they were left, where they were turned while the rest was watched. passes: how often it
+    was gone over."""
 
     axis: Literal["", "x", "y"] = ""
     module: SensorKind | None = None
     lot: str = ""
     seed: int = 0
     trims: Pair | None = None
+    passes: int = 2
 
 
 Repair = Callable[[Stick, Done], Stick]
@@ -139,7 +141,7 @@ REPAIRS: dict[str, Repair] = {
     "other-cable": _other_supply,
     "software-dead-zone": lambda stick, _: stick,
     "reseated": _reseated,
-    "cleaned": lambda stick, _: cleaned(stick),
+    "cleaned": lambda stick, done: cleaned(stick, done.passes),
     "eased": _eased,
     "lubricated": _freed,
     "cap-changed": _cap_changed,

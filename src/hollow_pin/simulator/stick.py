@@ -246,10 +246,14 @@ def aged(stick: Stick, hours: float) -> Stick:
     return replace(stick, module=replace(m, x=worn(m.x), y=worn(m.y)))
 
 
-def cleaned(stick: Stick) -> Stick:
+LEFT_BY_A_PASS = 0.25
+"""Share of the dirt that one pass of cleaning leaves."""
+
+
+def cleaned(stick: Stick, passes: int = 2) -> Stick:
     """Cleaning takes most of the dirt away and leaves wear, offset and calibration as they are."""
     m = stick.module
-    x, y = (replace(s, dirt=0.06 * s.dirt) for s in (m.x, m.y))
+    x, y = (replace(s, dirt=LEFT_BY_A_PASS**passes * s.dirt) for s in (m.x, m.y))
     return replace(stick, module=replace(m, x=x, y=y))
 
 

@@ -21,10 +21,12 @@ HEADER_EVERY_S = 5.0
 
 
 class Jig:
-    """A bare module on a jig, at a pseudo-terminal. path: where it can be opened."""
+    """A bare module on a jig, at a pseudo-terminal. path: where it can be opened. speed: how many of
+    its seconds pass in one, to try things out."""
 
-    def __init__(self, stand_in: StandIn) -> None:
+    def __init__(self, stand_in: StandIn, speed: float = 1.0) -> None:
         self._stand_in = stand_in
+        self._speed = speed
         self._master, self._slave = os.openpty()
         tty.setraw(self._slave)
         os.set_blocking(self._master, False)
@@ -39,12 +41,12 @@ class Jig:
         return ("\n".join(lines) + "\n").encode()
 
     def run(self, over: threading.Event) -> None:
-        """Print samples in real time until told to stop."""
+        """Print samples as its time passes until told to stop."""
         began, given, headed = time.monotonic(), 0, -HEADER_EVERY_S
         rate = self._stand_in.stick.converter.rate_hz
         while not over.wait(TICK_S):
             self._obey()
-            now = time.monotonic() - began
+            now = (time.monotonic() - began) * self._speed
             if now - headed >= HEADER_EVERY_S:
                 headed = now
                 self._print(self.header())

@@ -1,0 +1,103 @@
+"""Work that is done in passes, and what was measured between them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from sqlite3 import Connection
+
+from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.takes import compare_takes, get_job, usable_takes
+from hollow_pin.core.comparison import Overall
+from hollow_pin.core.limits import Grade, Limits, limits_with, verdicts_on
+from hollow_pin.core.open_shell import over_in, quick_does
+from hollow_pin.core.passes import MeasuredPass, PassAdvice, advise
+from hollow_pin.core.record import Take, Work
+from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.work_fields import Value, in_words
+from hollow_pin.store.jobs import work_of
+
+
+@dataclass(frozen=True)
+class PassView:
+    """A pass: what was put down of it, the takes before and after it, and what lies between them in a
+    sentence; empty where one of them is missing."""
+
+    work: int
+    words: str
+    before: int | None
+    after: int | None
+    overall: Overall | None
+    sentence: str
+
+
+@dataclass(frozen=True)
+class PassesView:
+    """Passes over one stick, the oldest first. advice: what to do next; quick: whether the quick
+    routine looks at everything that was over. details: what was put down of the last one."""
+
+    stick: str
+    kind: str
+    words: str
+    passes: tuple[PassView, ...]
+    advice: PassAdvice
+    quick: bool
+    details: Mapping[str, Value]
+
+
+def passes_of(db: Connection, job_id: int, grade: Grade, now: str) -> list[PassesView]:
+    """Everything that was done to a job's sticks in passes, the newest last; each only until something
+    else is done to the stick."""
+    job = get_job(db, job_id)
+    work = [w for w in work_of(db, job_id) if w.undone_at is None]
+    found = []
+    for stick in dict.fromkeys(w.stick for w in work):
+        own = [w for w in work if w.stick == stick]
+        last = own[-1]
+        if BY_CODE[last.kind].in_passes:
+            first = next((i for i in range(len(own), 0, -1) if own[i - 1].kind != last.kind), 0)
+            found.append(_passes(db, job.id, own[first:], own[:first], grade, now))
+    return found
+
+
+def _passes(
+    db: Connection, job_id: int, passes: list[Work], earlier: list[Work], grade: Grade, now: str
+) -> PassesView:
+    last = passes[-1]
+    limits = limits_with(get_job(db, job_id).controller.model.limits)
+    takes = usable_takes(db, job_id, last.stick)
+    before = _last_between(takes, earlier[-1].seq if earlier else 0, passes[0].seq)
+    measured, shown = [], []
+    for work, following in zip(passes, [*passes[1:], None], strict=True):
+        after = _last_between(takes, work.seq, following.seq if following else None)
+        overall, sentence = None, ""
+        if before is not None and after is not None:
+            view = compare_takes(db, before.id, after.id, grade, now)
+            overall, sentence = view.comparison.overall, view.sentence
+        measured.append(MeasuredPass(overall, _within(db, after, limits, grade)))
+        was, became = before.id if before else None, after.id if after else None
+        words = in_words(work.details)
+        shown.append(PassView(work.id, words, was, became, overall, sentence))
+        before = after or before
+    readings = readings_of(db, before) if before else None
+    return PassesView(
+        last.stick,
+        last.kind,
+        BY_CODE[last.kind].done,
+        tuple(shown),
+        advise(tuple(measured)),
+        quick_does(over_in(readings, limits)),
+        last.details,
+    )
+
+
+def _last_between(takes: list[Take], since: int, until: int | None) -> Take | None:
+    found = [t for t in takes if t.seq > since and (until is None or t.seq < until)]
+    return found[-1] if found else None
+
+
+def _within(db: Connection, take: Take | None, limits: Limits, grade: Grade) -> bool | None:
+    readings = readings_of(db, take) if take else None
+    if readings is None:
+        return None
+    return not {"over", "hidden"} & set(verdicts_on(readings, limits, grade).values())
