@@ -1,4 +1,5 @@
-"""A bench with 10,000 jobs and 100,000 takes: how long every page of the API takes."""
+"""A bench with 10,000 jobs and 100,000 takes, 10,000 parts and 100,000 movements: how long every page
+of the API takes."""
 
 from __future__ import annotations
 
@@ -8,12 +9,14 @@ import time
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from sqlite3 import Connection
 from statistics import median
 
 import httpx
 from pydantic import TypeAdapter
 
 from conftest import start_server
+from hollow_pin.core.parts import PART_LABEL
 from hollow_pin.core.take import VERSION, TakeReadings, measure_take
 from hollow_pin.store.database import Database
 from hollow_pin.store.ledger import index_words
@@ -23,6 +26,7 @@ CONTROLLERS = 2_500
 VISITS = 4
 TAKES = 10
 OPEN = 400
+PARTS, MOVEMENTS = 10_000, 10
 WORDS = (
     "drifts",
     "creeps",
@@ -102,8 +106,49 @@ def fill(folder: Path) -> None:
                         (job_id, when, take_id),
                     )
                 index_words(db, job_id)
+        fill_shelf(db, drawn)
         db.execute("UPDATE counter SET happened = ?", (take_id,))
         db.execute("COMMIT")
+
+
+def fill_shelf(db: Connection, drawn: random.Random) -> None:
+    """Parts of every kind, each come in several lots, used and thrown away; some ordered."""
+    kinds = sorted(PART_LABEL)
+    for part in range(1, PARTS + 1):
+        name = f"{' '.join(drawn.choices(WORDS, k=3))} {part}"
+        ohms = drawn.choice((2300.0, 5000.0, 10_000.0))
+        db.execute(
+            "INSERT INTO part (id, name, kind, footprint, ohms, sensor, place, reorder_at) "
+            "VALUES (?, ?, ?, ?, ?, 'potentiometer', ?, 2)",
+            (part, name, drawn.choice(kinds), f"P-{part % 40}", ohms, f"drawer {part % 90}"),
+        )
+        hand = 0
+        for n in range(MOVEMENTS):
+            moved = drawn.randint(1, 9) if n % 3 == 0 else -min(hand, drawn.randint(0, 3)) or 1
+            hand += moved
+            db.execute(
+                "INSERT INTO movement (part_id, at, kind, count, hand, held, hand_after, held_after, "
+                "lot) VALUES (?, '2026-10-01T08:00:00.000+00:00', ?, ?, ?, 0, ?, 0, ?)",
+                (
+                    part,
+                    "received" if moved > 0 else "scrapped",
+                    abs(moved),
+                    moved,
+                    hand,
+                    f"BC-{part % 7}-{n}",
+                ),
+            )
+    for order in range(1, 201):
+        db.execute(
+            "INSERT INTO part_order (id, source, ordered_at) VALUES (?, 'Brackish Components', "
+            "'2026-10-01T08:00:00.000+00:00')",
+            (order,),
+        )
+        for _ in range(5):
+            db.execute(
+                "INSERT INTO order_line (order_id, part_id, count) VALUES (?, ?, 4)",
+                (order, drawn.randint(1, PARTS)),
+            )
 
 
 def pages(http: httpx.Client) -> dict[str, str]:
@@ -128,6 +173,15 @@ def pages(http: httpx.Client) -> dict[str, str]:
         "two takes compared": "/api/comparison?before=271&after=279",
         "models": "/api/models",
         "bench checks": "/api/studies",
+        "the shelf": "/api/parts",
+        "the shelf deep in": "/api/parts?after=8000",
+        "parts by a word": "/api/parts?text=cable",
+        "parts by a lot": "/api/parts?text=BC-3-0",
+        "parts to be ordered": "/api/parts?low=true",
+        "a part": "/api/parts/77",
+        "orders": "/api/orders",
+        "parts for a job": "/api/jobs/28/parts?remedy=replaced&stick=left",
+        "how a shell is opened": "/api/jobs/28/opening",
     }
 
 

@@ -290,6 +290,13 @@ def test_a_sheet_is_drawn_by_clicking_and_by_keys(
     expect(page.get_by_text("Version 1.")).to_be_visible()
     (step,) = http.get("/api/models/skua/teardown").json()["sheet"]["steps"]
     assert sorted(m["length_mm"] for m in step["marks"]) == [6, 10]
+    page.get_by_label("What is done").fill("Base screws, all eight")
+    page.get_by_role("button", name="Keep the sheet").click()
+    expect(page.get_by_text("Version 2.")).to_be_visible()
+    page.get_by_label("Take up an earlier version").select_option("1")
+    expect(page.get_by_label("What is done")).to_have_value("Base screws")
+    page.get_by_role("button", name="Keep the sheet").click()
+    expect(page.get_by_text("Version 3.")).to_be_visible()
 
 
 def test_a_timer_sounds_once_however_many_windows_are_open(

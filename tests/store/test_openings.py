@@ -21,6 +21,7 @@ from hollow_pin.bench.openings import (
     shut,
     tick_off,
     untick,
+    versions_of,
     view_opening,
     view_sheet,
 )
@@ -166,6 +167,18 @@ def test_a_model_without_a_sheet_gets_one_from_the_job(tmp_path: Path) -> None:
         keep_learnt(database, job.id, AT)
     learn_step(database, job.id, SheetStep("s9", "clip", "A clip in between"), AT)
     assert keep_learnt(database, job.id, AT).revision == 2
+    learn_step(database, job.id, SheetStep("wrong", "clip", "Put down by mistake"), AT)
+    untick(database, job.id, AT)
+    assert seen(database, job).opens.steps == 3, "what was taken back is on no sheet"
+    untick(database, job.id, AT)
+    assert seen(database, job).opens.steps == 3, "what the model's sheet has stays"
+    with database.reading() as db:
+        assert [(v.revision, v.steps) for v in versions_of(db, "plover")] == [(2, 3), (1, 2)]
+        assert len(view_sheet(db, "plover", 1).sheet.steps) == 2
+        with pytest.raises(NotFound):
+            view_sheet(db, "plover", 3)
+        with pytest.raises(NotFound):
+            versions_of(db, "no such model")
 
 
 def test_what_was_photographed_goes_on_the_models_sheet_and_off_it_when_it_is_undone(

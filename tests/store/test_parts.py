@@ -22,6 +22,7 @@ from hollow_pin.bench.parts import (
     Came,
     Move,
     Wanted,
+    await_again,
     edit_part,
     end_order,
     move_part,
@@ -302,6 +303,10 @@ def test_when_an_order_is_expected_is_learnt_from_past_ones_of_its_source(bench)
     with database.reading() as db:
         assert not any(o.late for o in view_orders(db, after(90)))
         assert view_orders(db, after(90), open_only=True) == []
+        assert [o.ended for o in view_orders(db, after(90))] == [True, False, False, False]
+    assert await_again(database, made.order.id, after(91)).late
+    with pytest.raises(Refused, match="All of that order came"):
+        await_again(database, made.order.id - 1, after(91))
     assert lead_days([5]) is None
     assert lead_days([5, 9, 30]) == 9
 

@@ -358,6 +358,30 @@ export const passesQuery = (job: number) =>
       data(api.GET("/api/jobs/{job_id}/passes", { params: { path: { job_id: job } } })),
   });
 
+/** Versions of a model's sheet that are kept. */
+export const sheetVersionsQuery = (model: string) =>
+  queryOptions({
+    queryKey: ["teardown", model, "versions"],
+    queryFn: () =>
+      data(
+        api.GET("/api/models/{model_id}/teardown/versions", {
+          params: { path: { model_id: model } },
+        }),
+      ),
+  });
+
+/** A version of a model's sheet, which never changes. */
+export const sheetVersionQuery = (model: string, revision: number) =>
+  queryOptions({
+    queryKey: ["teardown", model, "versions", revision],
+    queryFn: () =>
+      data(
+        api.GET("/api/models/{model_id}/teardown", {
+          params: { path: { model_id: model }, query: { revision } },
+        }),
+      ),
+  });
+
 export const teardownQuery = (model: string) =>
   queryOptions({
     queryKey: ["teardown", model],

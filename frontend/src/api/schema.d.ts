@@ -1517,6 +1517,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/orders/{order_id}/await": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Post Await
+     * @description What is left of it is awaited after all.
+     */
+    post: operations["post_await_api_orders__order_id__await_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs/{job_id}/parts": {
     parameters: {
       query?: never;
@@ -1730,7 +1750,8 @@ export interface paths {
     };
     /**
      * Get Sheet
-     * @description How a model is opened; an empty sheet where the shop has made none yet.
+     * @description How a model is opened; an empty sheet where the shop has made none yet. revision: an earlier
+     *     version of it.
      */
     get: operations["get_sheet_api_models__model_id__teardown_get"];
     /**
@@ -1738,6 +1759,26 @@ export interface paths {
      * @description Keep a new version of a model's sheet.
      */
     put: operations["put_sheet_api_models__model_id__teardown_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/models/{model_id}/teardown/versions": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Versions
+     * @description Every version of the sheet, the newest first.
+     */
+    get: operations["get_versions_api_models__model_id__teardown_versions_get"];
+    put?: never;
     post?: never;
     delete?: never;
     options?: never;
@@ -5575,7 +5616,8 @@ export interface components {
     /**
      * OrderView
      * @description An order. expected_on: as it was said, or as past orders of its source have it: told_by says
-     *     which. late: whether that has passed and something is still to come.
+     *     which. late: whether that has passed and something is still to come. ended: whether no more is
+     *     awaited, though not all came.
      */
     OrderView: {
       order: components["schemas"]["Order"];
@@ -5585,6 +5627,8 @@ export interface components {
       told_by: string;
       /** Late */
       late: boolean;
+      /** Ended */
+      ended: boolean;
     };
     /**
      * Outcome
@@ -6640,6 +6684,20 @@ export interface components {
        * @default
        */
       photo: string;
+    };
+    /**
+     * SheetVersion
+     * @description A version of a model's sheet that is kept. steps: how many it has.
+     */
+    SheetVersion: {
+      /** Revision */
+      revision: number;
+      /** At */
+      at: string;
+      /** Role */
+      role: string;
+      /** Steps */
+      steps: number;
     };
     /**
      * Shelf
@@ -18334,6 +18392,127 @@ export interface operations {
       };
     };
   };
+  post_await_api_orders__order_id__await_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        order_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OrderView"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
   get_job_parts_api_jobs__job_id__parts_get: {
     parameters: {
       query: {
@@ -19697,7 +19876,9 @@ export interface operations {
   };
   get_sheet_api_models__model_id__teardown_get: {
     parameters: {
-      query?: never;
+      query?: {
+        revision?: number | null;
+      };
       header?: never;
       path: {
         model_id: string;
@@ -19840,6 +20021,127 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["KeptTeardown"];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_versions_api_models__model_id__teardown_versions_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        model_id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SheetVersion"][];
         };
       };
       /** @description The request cannot be read */

@@ -50,6 +50,9 @@ export function Component() {
 function OneOrder({ view }: { view: Schemas["OrderView"] }) {
   const { order } = view;
   const [receiving, setReceiving] = useState(false);
+  const again = useChange(() =>
+    data(api.POST("/api/orders/{order_id}/await", { params: { path: { order_id: order.id } } })),
+  );
   const end = useChange(() =>
     data(api.POST("/api/orders/{order_id}/end", { params: { path: { order_id: order.id } } })),
   );
@@ -88,6 +91,12 @@ function OneOrder({ view }: { view: Schemas["OrderView"] }) {
             </li>
           ))}
         </ul>
+      )}
+      {view.ended && (
+        <p className="actions">
+          <Button onClick={() => again.mutate(undefined)}>Await the rest after all</Button>
+          <Trouble error={again.error} />
+        </p>
       )}
       {!order.closed_at && !receiving && (
         <p className="actions">

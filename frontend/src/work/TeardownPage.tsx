@@ -1,10 +1,18 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
-import { catalogueQuery, modelsQuery, teardownQuery, useChange } from "../api/queries";
+import {
+  catalogueQuery,
+  modelsQuery,
+  sheetVersionQuery,
+  sheetVersionsQuery,
+  teardownQuery,
+  useChange,
+} from "../api/queries";
+import { day } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
 import { optionsOf, Select } from "../app/Select";
 import { newStepId } from "./LearnStep";
@@ -50,6 +58,32 @@ const blank = (): Step => ({
   back: "",
   photo: "",
 });
+
+/** Earlier versions: one is taken up again, and kept as a new one where that is wanted. */
+function Versions({ kept, use }: { kept: Kept; use: (sheet: Sheet) => void }) {
+  const client = useQueryClient();
+  const { data: versions } = useQuery(sheetVersionsQuery(kept.model_id));
+  const earlier = versions?.filter((v) => v.revision !== kept.revision) ?? [];
+  if (earlier.length === 0) return null;
+  return (
+    <Select
+      size="small"
+      label="Take up an earlier version"
+      value=""
+      options={[
+        ["", "as it is"],
+        ...earlier.map(
+          (v) => [String(v.revision), `${v.revision}: ${day(v.at)}, ${v.steps} steps`] as const,
+        ),
+      ]}
+      onChange={(revision) =>
+        client
+          .fetchQuery(sheetVersionQuery(kept.model_id, Number(revision)))
+          .then((found) => use(found.sheet))
+      }
+    />
+  );
+}
 
 function Editor({ kept }: { kept: Kept }) {
   const [sheet, setSheet] = useState<Sheet>(kept.sheet);
@@ -143,6 +177,13 @@ function Editor({ kept }: { kept: Kept }) {
             {kept.revision === 0 ? "Not kept yet." : `Version ${kept.revision}.`}
           </span>
         </p>
+        <Versions
+          kept={kept}
+          use={(earlier) => {
+            setSheet(earlier);
+            setAt(earlier.steps[0]?.id ?? null);
+          }}
+        />
         <Trouble error={save.error} />
       </div>
       <div>

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Query
 from pydantic import Field
 
 from hollow_pin.api.context import Data, Reading, Role, now
@@ -23,7 +23,7 @@ from hollow_pin.core.teardown import (
     Way,
 )
 from hollow_pin.store.ledger import LedgerEntry
-from hollow_pin.store.openings import KeptTeardown, Opening
+from hollow_pin.store.openings import KeptTeardown, Opening, SheetVersion
 
 router = APIRouter(tags=["openings"])
 Id = Annotated[int, Path(ge=1, le=2**53)]
@@ -95,9 +95,18 @@ class PlayedBody(Request):
 
 
 @router.get("/models/{model_id}/teardown")
-def get_sheet(model_id: Line, db: Reading) -> KeptTeardown:
-    """How a model is opened; an empty sheet where the shop has made none yet."""
-    return bench.view_sheet(db, model_id)
+def get_sheet(
+    model_id: Line, db: Reading, revision: Annotated[int | None, Query(ge=1, le=2**53)] = None
+) -> KeptTeardown:
+    """How a model is opened; an empty sheet where the shop has made none yet. revision: an earlier
+    version of it."""
+    return bench.view_sheet(db, model_id, revision)
+
+
+@router.get("/models/{model_id}/teardown/versions")
+def get_versions(model_id: Line, db: Reading) -> list[SheetVersion]:
+    """Every version of the sheet, the newest first."""
+    return bench.versions_of(db, model_id)
 
 
 @router.put("/models/{model_id}/teardown")

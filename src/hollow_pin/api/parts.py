@@ -169,6 +169,12 @@ def post_end(order_id: Id, database: Data) -> bench.OrderView:
     return bench.end_order(database, order_id, now())
 
 
+@router.post("/orders/{order_id}/await", status_code=201)
+def post_await(order_id: Id, database: Data) -> bench.OrderView:
+    """What is left of it is awaited after all."""
+    return bench.await_again(database, order_id, now())
+
+
 @router.get("/jobs/{job_id}/parts")
 def get_job_parts(
     job_id: Id,

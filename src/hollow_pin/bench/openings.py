@@ -43,6 +43,7 @@ from hollow_pin.store.openings import (
     KeptTeardown,
     Opening,
     Reopened,
+    SheetVersion,
     add_opening,
     add_sheet,
     add_tick,
@@ -51,6 +52,7 @@ from hollow_pin.store.openings import (
     openings_of,
     reopened,
     sheet_of,
+    sheet_versions,
     shut_opening,
     ticks_of,
     undo_opening,
@@ -96,14 +98,24 @@ class OpeningView:
     photos: tuple[Photo, ...]
 
 
-def view_sheet(db: Connection, model_id: str) -> KeptTeardown:
+def view_sheet(db: Connection, model_id: str, revision: int | None = None) -> KeptTeardown:
     """A model's sheet, without photos that were undone; an empty one where the shop has made none
-    yet."""
+    yet. revision: an earlier version of it."""
     if find_model(db, model_id) is None:
         raise NotFound("model", model_id)
-    kept = sheet_of(db, model_id) or KeptTeardown(model_id, 0, Teardown(), "", "")
+    found = sheet_of(db, model_id, revision)
+    if found is None and revision is not None:
+        raise NotFound("version of the sheet", revision)
+    kept = found or KeptTeardown(model_id, 0, Teardown(), "", "")
     gone = missing_of(db, {s.photo for s in kept.sheet.steps if s.photo})
     return replace(kept, sheet=without_photos(kept.sheet, gone)) if gone else kept
+
+
+def versions_of(db: Connection, model_id: str) -> list[SheetVersion]:
+    """Every version of a model's sheet, the newest first."""
+    if find_model(db, model_id) is None:
+        raise NotFound("model", model_id)
+    return sheet_versions(db, model_id)
 
 
 def keep_sheet(
@@ -201,12 +213,19 @@ def tick_off(
 
 
 def untick(database: Database, job_id: int, at: str) -> None:
-    """Take back what was ticked off last."""
+    """Take back what was ticked off last; a step that was put down on the way, and is on no sheet of
+    the model, goes with it."""
     with database.writing() as db:
-        ticks = ticks_of(db, _open(db, job_id).id)
+        opening = _open(db, job_id)
+        ticks = ticks_of(db, opening.id)
         if not ticks:
             raise Refused("Nothing is ticked off.")
-        undo_tick(db, ticks[-1].id, at)
+        last = ticks[-1]
+        undo_tick(db, last.id, at)
+        model = get_job(db, job_id).controller.model.id
+        if last.way == "out" and view_sheet(db, model).sheet.step(last.step) is None:
+            steps = tuple(s for s in opening.sheet.steps if s.id != last.step)
+            change_opened_sheet(db, opening.id, replace(opening.sheet, steps=steps))
 
 
 def _photos(db: Connection, opening: Opening) -> tuple[Photo, ...]:

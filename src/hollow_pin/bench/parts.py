@@ -33,6 +33,7 @@ from hollow_pin.store.parts import (
     add_movement,
     add_order,
     add_part,
+    await_order,
     change_part,
     close_order,
     counts_awaited,
@@ -102,12 +103,14 @@ class PartView:
 @dataclass(frozen=True)
 class OrderView:
     """An order. expected_on: as it was said, or as past orders of its source have it: told_by says
-    which. late: whether that has passed and something is still to come."""
+    which. late: whether that has passed and something is still to come. ended: whether no more is
+    awaited, though not all came."""
 
     order: Order
     expected_on: str
     told_by: str
     late: bool
+    ended: bool
 
 
 @dataclass(frozen=True)
@@ -411,7 +414,7 @@ def receive(
             if line.job_id is not None:
                 _wake(db, line.job_id, line.part_id, one.count, at, role)
         now = find_order(db, order_id)
-        whole = now is not None and all(x.came >= x.count for x in now.lines)
+        whole = now is not None and _all_came(now)
         order_came(db, order_id, at, at if whole else None)
         return view_order(db, order_id, at)
 
@@ -432,6 +435,18 @@ def end_order(database: Database, order_id: int, at: str) -> OrderView:
     with database.writing() as db:
         _open_order(db, order_id)
         close_order(db, order_id, at)
+        return view_order(db, order_id, at)
+
+
+def await_again(database: Database, order_id: int, at: str) -> OrderView:
+    """What is left of an order is awaited after all."""
+    with database.writing() as db:
+        found = find_order(db, order_id)
+        if found is None:
+            raise NotFound("order", order_id)
+        if _all_came(found):
+            raise Refused("All of that order came.")
+        await_order(db, order_id)
         return view_order(db, order_id, at)
 
 
@@ -466,7 +481,12 @@ def _viewed(db: Connection, found: Order, now: str) -> OrderView:
                 f"{found.source} took {days:.0f} days before",
             )
     late = bool(expected) and found.closed_at is None and now[:10] > expected
-    return OrderView(found, expected, told_by, late)
+    ended = found.closed_at is not None and not _all_came(found)
+    return OrderView(found, expected, told_by, late, ended)
+
+
+def _all_came(found: Order) -> bool:
+    return all(line.came >= line.count for line in found.lines)
 
 
 RANK = ("fits", "unknown", "other-value")

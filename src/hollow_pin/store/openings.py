@@ -55,15 +55,37 @@ def _opening(row: Row) -> Opening:
     )
 
 
-def sheet_of(db: Connection, model_id: str) -> KeptTeardown | None:
-    """The newest version of a model's sheet."""
+def sheet_of(db: Connection, model_id: str, revision: int | None = None) -> KeptTeardown | None:
+    """A version of a model's sheet; the newest where none is named."""
     row = db.execute(
-        "SELECT * FROM teardown WHERE model_id = ? ORDER BY revision DESC LIMIT 1", (model_id,)
+        "SELECT * FROM teardown WHERE model_id = ? AND revision = coalesce(?, revision) "
+        "ORDER BY revision DESC LIMIT 1",
+        (model_id, revision),
     ).fetchone()
     if row is None:
         return None
     sheet = _SHEET.validate_json(row["body"])
     return KeptTeardown(row["model_id"], row["revision"], sheet, row["at"], row["role"])
+
+
+@dataclass(frozen=True)
+class SheetVersion:
+    """A version of a model's sheet that is kept. steps: how many it has."""
+
+    revision: int
+    at: str
+    role: str
+    steps: int
+
+
+def sheet_versions(db: Connection, model_id: str) -> list[SheetVersion]:
+    """Every version of a model's sheet, the newest first."""
+    rows = db.execute(
+        "SELECT revision, at, role, json_array_length(body, '$.steps') AS steps FROM teardown "
+        "WHERE model_id = ? ORDER BY revision DESC",
+        (model_id,),
+    )
+    return [SheetVersion(**dict(r)) for r in rows]
 
 
 def add_sheet(

@@ -329,6 +329,10 @@ def close_order(db: Connection, order_id: int, at: str) -> None:
     db.execute("UPDATE part_order SET closed_at = ? WHERE id = ?", (at, order_id))
 
 
+def await_order(db: Connection, order_id: int) -> None:
+    db.execute("UPDATE part_order SET closed_at = NULL WHERE id = ?", (order_id,))
+
+
 def reopen_order_of(db: Connection, line_id: int) -> None:
     """Something of a line is to come again."""
     db.execute(
