@@ -6,7 +6,7 @@ from pathlib import Path
 
 from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.takes import start_take
-from hollow_pin.core.record import Conditions, Job, Take, TakePlan, Told
+from hollow_pin.core.record import Conditions, Job, JobDetails, Take, TakePlan
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.store.database import Database
@@ -25,7 +25,7 @@ def taken_in(
 ) -> Job:
     """A controller, taken in. Unless said otherwise it moves nobody."""
     answers = {"moves": "no"} | told
-    return take_in(database, Arrival(tag, model, Told(stick, complaint, **answers)), at)  # type: ignore[arg-type]
+    return take_in(database, Arrival(tag, model, JobDetails(stick, complaint, **answers)), at)  # type: ignore[arg-type]
 
 
 def plan(

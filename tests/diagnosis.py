@@ -40,7 +40,7 @@ from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.cases import case, path
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.repairs import REPAIRS, Done, repaired
+from hollow_pin.simulator.repairs import REPAIRS, Treatment, repaired
 from hollow_pin.simulator.stand_in import StandIn
 
 ROOT = Path(__file__).parents[1]
@@ -61,7 +61,7 @@ def _recalibrated(seed: int) -> tuple[float | None, float | None, bool]:
     condition = RECALIBRATED[seed % len(RECALIBRATED)]
     stick = fresh_stick("potentiometer", "round", 12, 250.0, condition, seed)
     before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
-    mended = repaired(stick, "recalibrated", Done(seed=seed))
+    mended = repaired(stick, "recalibrated", Treatment(seed=seed))
     after = measure_take(perform(StandIn(mended, seed + 77), block_s=0.1).recording)
     offered = prospects(before, rank(before), "everyday", LIMIT_OF)
     expected = next((p.expected for p in offered if p.remedy == "recalibrated"), {})
@@ -132,7 +132,7 @@ def _repaired(seed: int) -> list[Told]:
         chosen[other.remedy] = other
     found: list[Told] = []
     for remedy, prospect in chosen.items():
-        mended = repaired(stick, remedy, Done(seed=seed))
+        mended = repaired(stick, remedy, Treatment(seed=seed))
         after = measure_take(perform(StandIn(mended, seed + 91), block_s=0.1).recording)
         found.append((prospect.basis, prospect.chance, nothing_over(after, LIMIT_OF)))
     return found

@@ -80,7 +80,7 @@ def fill(folder: Path) -> None:
                         job_id,
                         c,
                         complaint,
-                        "work" if left else "closed",
+                        "decide" if left else "closed",
                         None if left else "signed-off",
                         at,
                         None if left else at,

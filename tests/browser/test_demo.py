@@ -27,7 +27,7 @@ def verdicts(found: dict) -> dict[str, str]:
 def test_the_bench_is_full_of_controllers_in_different_states(bench: dict[str, dict]) -> None:
     assert len(bench) == 24
     stations = {view["job"]["station"] for view in bench.values()}
-    assert stations == {"prove", "work", "verify", "hand-over", "closed"}
+    assert stations == {"prove", "decide", "verify", "hand-over", "closed"}
 
 
 def test_cleaning_cured_the_dirty_one(demo: Server, bench: dict[str, dict]) -> None:

@@ -21,7 +21,7 @@ from benches import begun, new_bench
 from conftest import Server, new_job, new_take, start_server
 from hollow_pin.bench.takes import finish_take, tracker_for
 from hollow_pin.capture import session as capture
-from hollow_pin.capture.session import Ended, Session
+from hollow_pin.capture.session import Session, TakeEnding
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.sources.source import Block
 from hollow_pin.store.database import Database
@@ -65,7 +65,7 @@ class Lies(Beating):
 
 def recorded(
     folder: Path, source: Beating, locked_s: float, before_s: float = 0.2
-) -> tuple[Ended, int, list[str | None], dict[str, str], Database]:
+) -> tuple[TakeEnding, int, list[str | None], dict[str, str], Database]:
     """Record from a source while another program holds the database for a while."""
     database, job = new_bench(folder)
     take = begun(database, job)

@@ -17,7 +17,7 @@ from websockets.sync.client import ClientConnection, connect
 from benches import begun, taken_in
 from conftest import Server, new_job, new_take, start_server
 from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
-from hollow_pin.capture.session import Seen, Session
+from hollow_pin.capture.session import Session, WrittenSamples
 from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
@@ -56,7 +56,7 @@ def test_every_block_is_written_before_it_is_seen(tmp_path: Path) -> None:
     behind = []
     seen_samples = 0
 
-    def seen(what: Seen) -> None:
+    def seen(what: WrittenSamples) -> None:
         nonlocal seen_samples
         seen_samples += len(what.t)
         with database.reading() as db:

@@ -12,6 +12,7 @@ import pytest
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.intake import Intake
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.prospect import Record, beta, passes_after, prospects, recentrings
@@ -19,11 +20,10 @@ from hollow_pin.core.ranking import Ranked, rank, weighed, weights
 from hollow_pin.core.remedies import BY_CODE as REMEDY
 from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.take import TakeReadings, measure_take
-from hollow_pin.core.take_in import Intake
 from hollow_pin.core.worth import RETIRED, Money, cost_of, worth
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.repairs import Done, repaired
+from hollow_pin.simulator.repairs import Treatment, repaired
 from hollow_pin.simulator.stand_in import StandIn
 from sticks import performed, transformed
 
@@ -202,7 +202,7 @@ def test_a_recalibration_leaves_what_was_forecast(seed: int) -> None:
     """Forecast from one take, against really recalibrating and measuring again."""
     stick = fresh_stick("potentiometer", "round", 12, 250.0, "offset", seed)
     before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
-    after_it = repaired(stick, "recalibrated", Done(seed=seed))
+    after_it = repaired(stick, "recalibrated", Treatment(seed=seed))
     after = measure_take(perform(StandIn(after_it, seed + 50), block_s=0.1).recording)
     drawn = recentrings(before)
     assert drawn is not None
@@ -219,7 +219,7 @@ def test_a_recalibration_leaves_what_was_forecast(seed: int) -> None:
 def test_a_rim_that_is_seen_is_forecast(seed: int) -> None:
     stick = fresh_stick("potentiometer", "round", 12, 250.0, "miscalibrated", seed)
     before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
-    after_it = repaired(stick, "recalibrated", Done(seed=seed))
+    after_it = repaired(stick, "recalibrated", Treatment(seed=seed))
     after = measure_take(perform(StandIn(after_it, seed + 50), block_s=0.1).recording)
     offered = prospects(before, rank(before), "everyday", LIMIT_OF)
     circular = next(p for p in offered if p.remedy == "recalibrated").expected[

@@ -9,9 +9,9 @@ from hollow_pin.core.function_check import (
     ControlEvents,
     FunctionCheck,
     Item,
-    check,
     compared,
     difference,
+    judge_functions,
 )
 from hollow_pin.simulator.contacts import Contacts, at_first, press, pull
 
@@ -30,7 +30,7 @@ def heard(events: list[Event]) -> ControlEvents:
 
 def read(events: list[Event], buttons: int = 3, triggers: tuple[int, ...] = (), **more: object):
     last = max((e[0] for e in events), default=0.0) / 1e3
-    return check(heard(events), buttons, triggers, (), {}, last, **more)  # type: ignore[arg-type]
+    return judge_functions(heard(events), buttons, triggers, (), {}, last, **more)  # type: ignore[arg-type]
 
 
 def pressed_through(contacts: Contacts) -> FunctionCheck:
@@ -44,7 +44,7 @@ def pressed_through(contacts: Contacts) -> FunctionCheck:
         events += pull(contacts, axis, at)
         at += 1500
     events.append((at + 1000, "button", 0, 0.0))
-    return read(events, contacts.buttons, contacts.triggers, through=True)
+    return read(events, contacts.buttons, contacts.triggers, complete=True)
 
 
 def test_one_dead_one_stuck_one_bouncing_are_each_named_and_no_other() -> None:
@@ -135,9 +135,9 @@ def test_nothing_reported_is_nothing_found() -> None:
 def test_interrupted_what_was_not_pressed_is_left_open_and_not_called_dead() -> None:
     events = at_first(Contacts(3, ())) + press(Contacts(3, ()), 1, 500, 1)
     assert read(events).open == ("B2", "B3")
-    through = read(events, through=True)
-    assert through.open == ()
-    assert through.faults == ("B2, B3 did not answer.",)
+    complete = read(events, complete=True)
+    assert complete.open == ()
+    assert complete.faults == ("B2, B3 did not answer.",)
 
 
 def test_the_difference_says_what_was_mended_and_what_was_broken() -> None:
@@ -154,7 +154,7 @@ def test_the_difference_says_what_was_mended_and_what_was_broken() -> None:
 
 def test_items_that_were_not_looked_at_again_are_not_called_worse() -> None:
     def with_item(state: str) -> FunctionCheck:
-        return check(heard([]), 0, (), (Item("Charges", state),), {}, 0.0)  # type: ignore[arg-type]
+        return judge_functions(heard([]), 0, (), (Item("Charges", state),), {}, 0.0)  # type: ignore[arg-type]
 
     assert with_item("faulty").faults == ("Charges: faulty.",)
     assert [c.better for c in difference(with_item("works"), with_item(""))] == [None]

@@ -12,7 +12,7 @@ from hollow_pin.core.evidence import BY_CODE as EVIDENCE
 from hollow_pin.core.ranking import MOST_FOR, SPEAKS, weights
 from hollow_pin.core.remedies import OPENING, REMEDIES, SOLDERING, WORK, Remedy
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.repairs import REPAIRS, Done, repaired
+from hollow_pin.simulator.repairs import REPAIRS, Treatment, repaired
 
 CODES = {c.code for c in CAUSES}
 
@@ -44,7 +44,7 @@ def test_no_caution_is_read_by_nobody() -> None:
 def test_work_has_a_stage_and_does_something_to_a_stand_in(remedy: Remedy) -> None:
     assert remedy.stage, "a take after it would have no stage"
     stick = fresh_stick("potentiometer", "round", 10, 250.0, "loose", 3)
-    done = Done(module=remedy.module or ("hall" if "module" in remedy.asks else None), seed=4)
+    done = Treatment(module=remedy.module or ("hall" if "module" in remedy.asks else None), seed=4)
     after = repaired(stick, remedy.code, done)
     assert after.body.gate == stick.body.gate
     if remedy.renews and remedy.code != "sensor-parts":
@@ -59,23 +59,23 @@ def test_what_is_named_does_what_its_name_says() -> None:
     """A technician who practises on stand-ins must see the cure where it is, and only there."""
     loose = fresh_stick("potentiometer", "round", 10, 250.0, "loose", 3)
     both = lambda s: s.module.x.loose + s.module.y.loose  # noqa: E731
-    assert both(repaired(loose, "mended", Done())) == 0 < both(loose)
-    assert both(repaired(loose, "cleaned", Done())) == both(loose)
+    assert both(repaired(loose, "mended", Treatment())) == 0 < both(loose)
+    assert both(repaired(loose, "cleaned", Treatment())) == both(loose)
     worn = fresh_stick("potentiometer", "round", 10, 250.0, "worn", 3)
-    eased = repaired(worn, "eased", Done("x"))
+    eased = repaired(worn, "eased", Treatment("x"))
     assert eased.module.x.wear < worn.module.x.wear
     assert eased.module.y == worn.module.y, "it was done to the other axis"
-    trimmed = repaired(worn, "trimmed", Done())
+    trimmed = repaired(worn, "trimmed", Treatment())
     assert trimmed.module.x.offset == 0
     assert trimmed.module.x.gain_plus < worn.module.x.gain_plus, "a trim costs reach"
-    parts = repaired(worn, "sensor-parts", Done("x", seed=2))
+    parts = repaired(worn, "sensor-parts", Treatment("x", seed=2))
     assert parts.module.x.wear == 0
     assert parts.module.y == worn.module.y
     binds = fresh_stick("potentiometer", "round", 10, 250.0, "binding", 3)
-    assert repaired(binds, "lubricated", Done()).body.bind < binds.body.bind
-    assert repaired(binds, "cap-changed", Done()).body.rub == 0
+    assert repaired(binds, "lubricated", Treatment()).body.bind < binds.body.bind
+    assert repaired(binds, "cap-changed", Treatment()).body.rub == 0
     hums = fresh_stick("potentiometer", "round", 10, 250.0, "humming", 3)
-    assert repaired(hums, "other-cable", Done()).converter.hum == 0
+    assert repaired(hums, "other-cable", Treatment()).converter.hum == 0
 
 
 def test_the_weights_that_ship_are_those_of_the_tables() -> None:

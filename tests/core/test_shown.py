@@ -52,5 +52,5 @@ def test_a_take_is_marked_by_its_place_in_the_story() -> None:
 
 
 def test_every_station_says_what_is_next_and_where() -> None:
-    assert [s.station for s in STATIONS] == ["prove", "work", "verify", "hand-over", "closed"]
+    assert [s.station for s in STATIONS] == ["prove", "decide", "verify", "hand-over", "closed"]
     assert all(s.label and s.place for s in STATIONS)

@@ -11,6 +11,7 @@ import pytest
 from hollow_pin.core.advice import advised
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.crossing import EDGES
+from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import Record, beta, prospects, recentrings
 from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
@@ -24,7 +25,6 @@ from hollow_pin.core.signs import (
     rough_in_places,
 )
 from hollow_pin.core.take import TakeReadings, measure_take
-from hollow_pin.core.take_in import Intake, why_not_worked_on
 from hollow_pin.core.worth import Chain
 from sticks import performed
 

@@ -18,9 +18,9 @@ from hollow_pin.core.teardown import (
     Tick,
     Way,
     against_shutting,
-    check_sheet,
     fasteners_of,
     progress_of,
+    validate_sheet,
 )
 
 
@@ -82,7 +82,7 @@ def test_it_goes_back_the_way_it_came_and_then_is_looked_at() -> None:
     final = progress_of(SHEET, ticks(*OUT, *BACK), shutting=True)
     assert (final.way, final.next, final.out, final.back) == ("final", "caps", 3, 3)
     done = progress_of(SHEET, ticks(*OUT, *BACK, *LOOKED), shutting=True)
-    assert (done.next, done.final_left) == (None, ())
+    assert (done.next, done.final_open) == (None, ())
 
 
 def test_nothing_left_over_or_missing_goes_unsaid() -> None:
@@ -124,12 +124,12 @@ def test_a_sheet_that_cannot_be_worked_by_is_refused_where_it_is_wrong(
     sheet: Teardown, where: str
 ) -> None:
     with pytest.raises(SheetError) as wrong:
-        check_sheet(sheet)
+        validate_sheet(sheet)
     assert wrong.value.field == where
 
 
 def test_a_sheet_at_its_bounds_is_taken() -> None:
     edge = tuple(FastenerMark(x, y, n) for x, y, n in ((0, 0, 0.5), (100, 64, 200), (50, 32, None)))
     steps = tuple(replace(screws(f"s{i}"), marks=edge, minutes=600) for i in range(MOST_STEPS))
-    check_sheet(Teardown(steps=steps))
-    check_sheet(Teardown(steps=(screws("a", *[8.0] * 40),)))
+    validate_sheet(Teardown(steps=steps))
+    validate_sheet(Teardown(steps=(screws("a", *[8.0] * 40),)))

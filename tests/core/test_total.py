@@ -16,6 +16,7 @@ from anything import anything
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.figures import figures_of
+from hollow_pin.core.intake import Intake
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.prospect import prospects
@@ -33,7 +34,6 @@ from hollow_pin.core.rim import GATES
 from hollow_pin.core.routine import STANDARD, usual_routine
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, measure_take
-from hollow_pin.core.take_in import Intake
 from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.core.where import where_of
 from sticks import HERE, performed

@@ -12,7 +12,7 @@ from hollow_pin.formats.delimited import Mapping, preview, read_delimited
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.guess import Guess
 from hollow_pin.formats.recording_csv import read_recording, write_recording
-from hollow_pin.formats.table import LARGEST_BYTES, check_size
+from hollow_pin.formats.table import LARGEST_BYTES, require_size
 from sticks import performed
 
 HEAD = (
@@ -123,8 +123,8 @@ def test_a_bad_file_is_refused_by_its_place(name: str) -> None:
 
 def test_a_huge_file_is_refused_before_it_is_read() -> None:
     with pytest.raises(FileError, match="300 MB"):
-        check_size(300_000_000)
-    check_size(LARGEST_BYTES)
+        require_size(300_000_000)
+    require_size(LARGEST_BYTES)
 
 
 # Any other table

@@ -10,7 +10,7 @@ import pytest
 
 from hollow_pin.core.calculators.trim import Network
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick
-from hollow_pin.simulator.repairs import Done, repaired
+from hollow_pin.simulator.repairs import Treatment, repaired
 from hollow_pin.simulator.stand_in import StandIn, recalibrated
 from hollow_pin.simulator.stick import LOTS, Body, Converter, Sensor, Stick, cleaned, draw_module
 from hollow_pin.simulator.trims import fitted
@@ -186,15 +186,15 @@ def test_a_trim_shifts_the_rest_as_its_network_does_and_stays_where_it_was_left(
         place = 0.5 + bare[i] / 200
         shift = 200 * (float(network.output(place, trim.setting)) - place)
         assert rest[i] == pytest.approx(bare[i] + shift, abs=0.6), "but for where it came to rest"
-    kept = repaired(made, "trimmed", Done(trims=left))
+    kept = repaired(made, "trimmed", Treatment(trims=left))
     again = Stick.from_dict(json.loads(json.dumps(kept.to_dict())))
     assert again.trims == (left,)
     older = made.to_dict()
     del older["trims"]
     assert Stick.from_dict(older).trims == ()
-    eased = repaired(again, "eased", Done(trims=fitted("housing", 5)))
+    eased = repaired(again, "eased", Treatment(trims=fitted("housing", 5)))
     assert [pair[0].kind for pair in eased.trims] == ["trim", "housing"]
-    assert repaired(eased, "trimmed", Done(trims=left)).trims[-1] == left
+    assert repaired(eased, "trimmed", Treatment(trims=left)).trims[-1] == left
 
 
 def test_a_trim_cannot_be_turned_past_its_end() -> None:

@@ -14,12 +14,12 @@ from benches import AT, new_bench, taken_in
 from hollow_pin.bench.copies import (
     back_up,
     back_up_by_rule,
-    check_folder,
     kept_by_rule,
     last_backup,
     mend_folder,
     restore,
     sole_server,
+    verify_folder,
 )
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.ledger import write
@@ -95,7 +95,7 @@ def test_what_is_put_back_is_the_bench_and_what_was_there_is_kept(
         assert "after the copy" in [r[0] for r in db.execute("SELECT text FROM ledger")]
     elsewhere = tmp_path / "new"
     assert restore(made, elsewhere, LATER) is None
-    assert check_folder(elsewhere).wrong == ()
+    assert verify_folder(elsewhere).wrong == ()
 
 
 def test_a_folder_that_is_served_is_not_restored_or_mended(bench: Database) -> None:
@@ -105,7 +105,7 @@ def test_a_folder_that_is_served_is_not_restored_or_mended(bench: Database) -> N
             restore(made, bench.folder, LATER)
         with pytest.raises(DataError, match="in use"):
             mend_folder(bench.folder, LATER)
-        assert check_folder(bench.folder).wrong == ()
+        assert verify_folder(bench.folder).wrong == ()
 
 
 def test_only_a_sound_copy_of_a_bench_is_put_back(bench: Database, tmp_path: Path) -> None:
@@ -192,7 +192,7 @@ def test_a_backup_is_old_after_two_days(bench: Database) -> None:
 
 
 def test_a_sound_bench_is_said_to_be_sound(bench: Database) -> None:
-    found = check_folder(bench.folder)
+    found = verify_folder(bench.folder)
     assert found.wrong == ()
     assert "1 job, 1 take, 0 photos" in found.words
 
@@ -201,10 +201,10 @@ def test_a_check_names_a_take_that_nobody_ended_and_mending_ends_it(bench: Datab
     with bench.writing() as db:
         db.execute("UPDATE take SET state = 'recording'")
         db.execute("UPDATE reading SET version = 1")
-    assert check_folder(bench.folder).wrong == ("take 1 was never ended",)
+    assert verify_folder(bench.folder).wrong == ("take 1 was never ended",)
     done = mend_folder(bench.folder, LATER)
     assert (done.salvaged, done.ended) == (None, 1)
-    assert check_folder(bench.folder).wrong == ()
+    assert verify_folder(bench.folder).wrong == ()
 
 
 def test_samples_and_references_that_are_gone_are_named(bench: Database) -> None:
@@ -212,7 +212,7 @@ def test_samples_and_references_that_are_gone_are_named(bench: Database) -> None
         db.execute("DELETE FROM block")
         db.execute("UPDATE ledger SET take_id = 77 WHERE take_id IS NOT NULL")
         db.execute("UPDATE reading SET body = '{'")
-    wrong = check_folder(bench.folder).wrong
+    wrong = verify_folder(bench.folder).wrong
     assert any("refers to a take that is not there" in w for w in wrong)
     assert "take 1 has lost its samples" in wrong
     assert "the readings of take 1 are spoilt" in wrong
@@ -237,12 +237,12 @@ def test_what_can_be_read_of_a_damaged_bench_is_saved_and_what_is_missing_is_sai
     for at in (notes[3], notes[-4], indexes[0]):
         body[at * page : (at + 1) * page] = os.urandom(page)
     database.path.write_bytes(body)
-    assert check_folder(database.folder).wrong
+    assert verify_folder(database.folder).wrong
     done = mend_folder(database.folder, LATER)
     assert done.salvaged is not None
     assert done.aside is not None
     assert bytes(body) == (done.aside / "hollow-pin.db").read_bytes(), "the damaged one is kept"
-    assert check_folder(database.folder).wrong == ()
+    assert verify_folder(database.folder).wrong == ()
     saved, lost = done.salvaged.rows["ledger"], done.salvaged.lost.get("ledger", 0)
     assert saved > 350
     assert 20 < lost < 50

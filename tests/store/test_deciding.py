@@ -8,7 +8,6 @@ from pathlib import Path
 import pytest
 
 from benches import AT, new_bench, taken_in
-from hollow_pin.bench.checks import begin, end, touch
 from hollow_pin.bench.deciding import (
     DecideView,
     decide,
@@ -17,6 +16,7 @@ from hollow_pin.bench.deciding import (
     view_decide,
 )
 from hollow_pin.bench.derived import stale
+from hollow_pin.bench.function_checks import begin, end, touch
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import JobView, log_work, view_job
 from hollow_pin.bench.ledger import undo
@@ -25,12 +25,12 @@ from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
 from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.intake import REFER, Intake
 from hollow_pin.core.limits import LIMIT_OF, limits_with
 from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
-from hollow_pin.core.take_in import REFER, Intake
 from hollow_pin.core.worth import Money
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
@@ -254,7 +254,7 @@ def test_work_on_the_other_stick_is_its_own_story(bench) -> None:
     measured(database, job, "dirty", "right")
     worked(database, job, "cleaned", "right", axis="x")
     view = viewed(database, job)
-    assert view.job.station == "work"
+    assert view.job.station == "decide"
     assert not view.measure_next
     assert view.next_stage == "as received"
     assert view.work[0].words == "Sensor housing cleaned, x"

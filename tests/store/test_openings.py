@@ -31,10 +31,10 @@ from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.timers import end_timer, hear_timer, move_clock, running_timers, start_timer
 from hollow_pin.bench.work_templates import keep_template, templates_of
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.intake import Intake
 from hollow_pin.core.record import Job, WorkPlan
 from hollow_pin.core.remedies import OPENING
 from hollow_pin.core.routine import BY_ID
-from hollow_pin.core.take_in import Intake
 from hollow_pin.core.teardown import FINAL, SheetStep, Teardown
 from hollow_pin.core.tracking.find_steps import spans_of, with_spans
 from hollow_pin.demo.pictures import photograph

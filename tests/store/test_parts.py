@@ -19,9 +19,9 @@ from benches import AT, new_bench, taken_in
 from hollow_pin.bench.jobs import close, log_work, view_job
 from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.parts import (
-    Came,
     Move,
-    Wanted,
+    OrderItem,
+    Receipt,
     await_again,
     edit_part,
     end_order,
@@ -252,7 +252,7 @@ def test_a_job_that_waits_for_a_part_says_for_which_and_until_when_and_wakes(ben
     made = order(
         database,
         "Brackish Components",
-        [Wanted(part, 3, 6.0, job.id)],
+        [OrderItem(part, 3, 6.0, job.id)],
         AT,
         expected_on="2026-03-20",
     )
@@ -262,17 +262,17 @@ def test_a_job_that_waits_for_a_part_says_for_which_and_until_when_and_wakes(ben
         said = view.ledger[0].text
     assert "Module 10 k from Brackish Components, expected 2026-03-20." in said
     line = made.order.lines[0].id
-    some = receive(database, made.order.id, [Came(line, 1, "BC-9")], AT)
+    some = receive(database, made.order.id, [Receipt(line, 1, "BC-9")], AT)
     assert (some.order.lines[0].came, some.order.closed_at) == (1, None)
     assert counts(database, part) == (1, 1), "it is the job's own"
     with database.reading() as db:
         view = view_job(db, job.id)
         assert view.job.waiting == ""
         assert "its part came" in view.ledger[0].text
-    whole = receive(database, made.order.id, [Came(line, 2, "BC-9")], AT)
+    whole = receive(database, made.order.id, [Receipt(line, 2, "BC-9")], AT)
     assert whole.order.closed_at is not None
     with pytest.raises(Refused, match="All of that order came"):
-        receive(database, made.order.id, [Came(line, 1)], AT)
+        receive(database, made.order.id, [Receipt(line, 1)], AT)
     with database.reading() as db:
         assert view_part(db, part, AT).lots == ("BC-9",)
         assert view_part(db, part, AT).awaited == ()
@@ -287,11 +287,11 @@ def test_when_an_order_is_expected_is_learnt_from_past_ones_of_its_source(bench)
         return (began + timedelta(days=days)).isoformat(timespec="milliseconds")
 
     for start, took in ((0, 10), (20, 14), (40, 12)):
-        made = order(database, "Ledge & Lagoon", [Wanted(part, 1)], after(start))
+        made = order(database, "Ledge & Lagoon", [OrderItem(part, 1)], after(start))
         expected = made.expected_on
         assert bool(expected) == (start == 40), "two of them, before it is told"
-        receive(database, made.order.id, [Came(made.order.lines[0].id, 1)], after(start + took))
-    made = order(database, "Ledge & Lagoon", [Wanted(part, 1)], after(60))
+        receive(database, made.order.id, [Receipt(made.order.lines[0].id, 1)], after(start + took))
+    made = order(database, "Ledge & Lagoon", [OrderItem(part, 1)], after(60))
     assert made.expected_on == after(72)[:10]
     assert made.told_by == "Ledge & Lagoon took 12 days before"
     with database.reading() as db:
@@ -328,8 +328,8 @@ def test_what_was_reserved_for_a_job_that_ends_is_free_again(bench) -> None:
 def test_what_came_by_mistake_is_awaited_again(bench) -> None:
     database, _ = bench
     part = stocked(database, 0)
-    made = order(database, "Ledge & Lagoon", [Wanted(part, 2)], AT)
-    whole = receive(database, made.order.id, [Came(made.order.lines[0].id, 2)], AT)
+    made = order(database, "Ledge & Lagoon", [OrderItem(part, 2)], AT)
+    whole = receive(database, made.order.id, [Receipt(made.order.lines[0].id, 2)], AT)
     assert whole.order.closed_at is not None
     with database.reading() as db:
         came = view_part(db, part, AT).movements[0]
@@ -344,16 +344,16 @@ def test_orders_that_cannot_be_are_refused_whole(bench) -> None:
     database, job = bench
     part = stocked(database, 0)
     for source, lines, day, field in (
-        (" ", [Wanted(part, 1)], "", "source"),
+        (" ", [OrderItem(part, 1)], "", "source"),
         ("Ledge & Lagoon", [], "", "lines"),
-        ("Ledge & Lagoon", [Wanted(part, 0)], "", "lines"),
-        ("Ledge & Lagoon", [Wanted(part, 1, None, job.id)], "soon", "expected_on"),
+        ("Ledge & Lagoon", [OrderItem(part, 0)], "", "lines"),
+        ("Ledge & Lagoon", [OrderItem(part, 1, None, job.id)], "soon", "expected_on"),
     ):
         with pytest.raises(Refused) as refused:
             order(database, source, lines, AT, day)
         assert refused.value.field == field
     with pytest.raises(NotFound):
-        order(database, "Ledge & Lagoon", [Wanted(part, 1, None, job.id), Wanted(999, 1)], AT)
+        order(database, "Ledge & Lagoon", [OrderItem(part, 1, None, job.id), OrderItem(999, 1)], AT)
     with database.reading() as db:
         assert view_orders(db, AT) == []
         assert view_job(db, job.id).job.waiting == "", "nothing of it was done"

@@ -26,7 +26,7 @@ from hollow_pin.bench.takes import (
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.record import WorkPlan
 from hollow_pin.core.take import VERSION
-from hollow_pin.store.database import AlreadyDone, Asked, Database, asked
+from hollow_pin.store.database import AlreadyDone, Database, KeyedRequest, asked
 from hollow_pin.store.takes import say_ending, takes_to_measure, write_block
 from sticks import performed
 
@@ -190,7 +190,7 @@ def test_readings_of_an_older_version_are_made_and_kept(bench: Database) -> None
     with bench.reading() as db:
         view = view_job(db, 1)
     assert view.takes[0].usable
-    assert view.job.station == "work"
+    assert view.job.station == "decide"
 
 
 # The order of what happened
@@ -223,7 +223,7 @@ def test_what_happened_last_is_last_though_the_clock_was_set_back(bench: Databas
 
 def test_a_key_is_kept_with_what_it_wrote_or_not_at_all(bench: Database) -> None:
     def ask(words: str) -> None:
-        token = asked.set(Asked("key-1", "note", AT))
+        token = asked.set(KeyedRequest("key-1", "note", AT))
         try:
             write(bench, 1, "note", words, AT)
         finally:

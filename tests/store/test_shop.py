@@ -30,6 +30,7 @@ from hollow_pin.bench.takes import (
     compare_takes,
     envelope_of,
     finish_take,
+    get_job,
     stand_in_for,
     start_take,
     tracker_for,
@@ -85,8 +86,10 @@ def test_a_bench_of_the_first_version_opens_with_everything_in_it(tmp_path: Path
         assert db.execute("PRAGMA foreign_key_check").fetchall() == []
         view = view_take(db, 1, "everyday", AT)
         skua = find_model(db, "skua")
+        station = get_job(db, 1).station
     assert view.readings.recording.samples == len(sample.t_us)
     assert view.take.conditions.calibration == "unknown"
+    assert station == "decide", "what was called “work” is by its name on the screen"
     assert (skua.sticks[0].gate, skua.sticks[0].kind, skua.hi) == ("square", "hall", 65535)
     assert {m.axis for m in skua.sticks[0].sensors} == {"x", "y"}
 

@@ -161,7 +161,7 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
     assert station() == ("prove", "as received")
     first = import_take(database, job.id, "left", "1.csv", performed("worn").recording, later(1))
     assert first.stage == "as received"
-    assert station() == ("work", "as received")
+    assert station() == ("decide", "as received")
     log_work(database, job.id, WorkPlan(job.stick, "cleaned", cautions=codes("cleaned")), later(2))
     assert station() == ("verify", "after cleaning")
     with pytest.raises(Refused, match="newest take"), database.writing() as db:

@@ -13,7 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from benches import AT, begun, new_bench, plan, taken_in
-from hollow_pin.bench.checks import Source, answer, begin, end, feed, recover_checks, touch
+from hollow_pin.bench.function_checks import Source, answer, begin, end, feed, recover_checks, touch
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.intake import change_intake, told_of
 from hollow_pin.bench.jobs import close, find, log_work, reopen, view_job
@@ -23,11 +23,11 @@ from hollow_pin.bench.takes import finish_take, get_job, start_take, view_take
 from hollow_pin.cli.main import main
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.function_check import Item
-from hollow_pin.core.record import Job, Told, WorkPlan
-from hollow_pin.core.take_in import REFER, Intake
+from hollow_pin.core.intake import REFER, Intake
+from hollow_pin.core.record import Job, JobDetails, WorkPlan
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.database import Database
-from hollow_pin.store.finding import Wanted
+from hollow_pin.store.finding import JobQuery
 from sticks import performed
 
 LATER = "2026-03-02T10:00:00.000+00:00"
@@ -48,7 +48,7 @@ def ledger_of(database: Database, job: Job):
         return view_job(db, job.id).ledger
 
 
-def change(database: Database, job: Job, told: Told, role: str = "") -> Job:
+def change(database: Database, job: Job, told: JobDetails, role: str = "") -> Job:
     """As one window does it that has seen the job as `job`."""
     return change_intake(database, job.id, told, told_of(job), job.revision, LATER, role)
 
@@ -108,11 +108,11 @@ def test_refer_is_not_got_round_by_import(bench: tuple[Database, Job], tmp_path:
     command = ["import", str(file), "--data", str(tmp_path), "--stick", "left"]
     assert main([*command, "--tag", "GS-090"]) == 0
     with database.reading() as db:
-        found = get_job(db, find(db, Wanted("GS-090")).strips[0].job_id)
+        found = get_job(db, find(db, JobQuery("GS-090")).strips[0].job_id)
     refused_as_fit(database, found)
     assert main([*command, "--tag", "GS-091", "--model", "plover"]) == 0
     with database.reading() as db:
-        unasked = get_job(db, find(db, Wanted("GS-091")).strips[0].job_id)
+        unasked = get_job(db, find(db, JobQuery("GS-091")).strips[0].job_id)
     with pytest.raises(Refused, match="Answer first"):
         close(database, unasked.id, "signed-off", "", LATER)
 
@@ -226,7 +226,7 @@ def test_undone_work_was_not_done(bench: tuple[Database, Job]) -> None:
     with database.reading() as db:
         view = view_job(db, job.id)
     assert [t.stage for t in view.takes] == ["as received", "as received"]
-    assert (view.job.station, view.work) == ("work", ())
+    assert (view.job.station, view.work) == ("decide", ())
     assert all(e.undone_at for e in view.ledger if e.work_id is not None)
 
 
@@ -321,8 +321,8 @@ def test_every_word_of_a_complaint_finds_its_job(bench: tuple[Database, Job], wo
         "",
     )
     with database.reading() as db:
-        assert [s.job_id for s in find(db, Wanted(word)).strips] == [job.id]
-        assert find(db, Wanted(f"{word} nowhere-to-be-found")).count == 0
+        assert [s.job_id for s in find(db, JobQuery(word)).strips] == [job.id]
+        assert find(db, JobQuery(f"{word} nowhere-to-be-found")).count == 0
 
 
 def test_jobs_are_found_by_tag_model_ledger_station_and_waiting(tmp_path: Path) -> None:
@@ -332,24 +332,24 @@ def test_jobs_are_found_by_tag_model_ledger_station_and_waiting(tmp_path: Path) 
     wait_for(database, second.id, "part", "", AT)
     import_take(database, first.id, "left", "a", performed("sound").recording, AT)
 
-    def ids(wanted: Wanted) -> list[int]:
+    def ids(wanted: JobQuery) -> list[int]:
         with database.reading() as db:
             found = find(db, wanted)
         assert found.count == len(found.strips)
         return [s.job_id for s in found.strips]
 
-    assert ids(Wanted("s-20")) == [second.id]
-    assert ids(Wanted("dunl")) == [second.id]
-    assert ids(Wanted("SAND")) == [first.id]
-    assert ids(Wanted("läuft 技師")) == [second.id]
-    assert ids(Wanted("un")) == [second.id], (
+    assert ids(JobQuery("s-20")) == [second.id]
+    assert ids(JobQuery("dunl")) == [second.id]
+    assert ids(JobQuery("SAND")) == [first.id]
+    assert ids(JobQuery("läuft 技師")) == [second.id]
+    assert ids(JobQuery("un")) == [second.id], (
         "two letters are looked for in tags, models, complaints"
     )
-    assert ids(Wanted("100%")) == []
-    assert ids(Wanted(station="work")) == [first.id]
-    assert ids(Wanted(waiting="any")) == ids(Wanted(waiting="part")) == [second.id]
-    assert ids(Wanted(model_id="plover")) == [first.id]
-    assert ids(Wanted(opened=False)) == []
+    assert ids(JobQuery("100%")) == []
+    assert ids(JobQuery(station="decide")) == [first.id]
+    assert ids(JobQuery(waiting="any")) == ids(JobQuery(waiting="part")) == [second.id]
+    assert ids(JobQuery(model_id="plover")) == [first.id]
+    assert ids(JobQuery(opened=False)) == []
 
 
 def test_pages_of_jobs_follow_each_other_without_gap_or_repeat(tmp_path: Path) -> None:
@@ -359,7 +359,7 @@ def test_pages_of_jobs_follow_each_other_without_gap_or_repeat(tmp_path: Path) -
     before = None
     while True:
         with database.reading() as db:
-            page = find(db, Wanted(before=before, limit=5))
+            page = find(db, JobQuery(before=before, limit=5))
         assert page.count == 23
         if not page.strips:
             break

@@ -13,7 +13,7 @@ import httpx
 from websockets.sync.client import connect
 
 from conftest import Server, new_job, new_take, start_server
-from hollow_pin.bench.copies import check_folder
+from hollow_pin.bench.copies import verify_folder
 from hollow_pin.demo.pictures import photograph
 from sticks import recording_file
 
@@ -120,7 +120,7 @@ def kill_at_random(folder: Path, kills: int, seed: int) -> tuple[list[str], int]
     with httpx.Client(base_url=server.base, timeout=30) as http:
         faults += _wrong_with(http, clients, kills)
     server.stop()
-    faults += list(check_folder(folder).wrong)
+    faults += list(verify_folder(folder).wrong)
     return faults, confirmed + len(clients.confirmed)
 
 

@@ -13,7 +13,7 @@ import httpx
 from websockets.sync.client import connect
 
 from conftest import new_job, new_take, start_server
-from hollow_pin.bench.copies import check_folder
+from hollow_pin.bench.copies import verify_folder
 from hollow_pin.bench.takes import recover_takes
 from hollow_pin.demo.pictures import photograph
 from hollow_pin.store.database import FILE_NAME, Database, migrations
@@ -86,7 +86,7 @@ def lost_in_cuts(
         faults += [
             f"cut {i}: “{w}” is lost" for before, w in confirmed if before <= at and w not in words
         ]
-        faults += [f"cut {i}: {wrong}" for wrong in check_folder(target).wrong]
+        faults += [f"cut {i}: {wrong}" for wrong in verify_folder(target).wrong]
         database.close()
         sqlite3.connect(target / "hollow-pin.db").close()
     return faults
@@ -139,6 +139,6 @@ def lost_in_migrations(folder: Path, library: Path, cuts: int, seed: int) -> lis
             photos = db.execute("SELECT count(DISTINCT sha256) FROM photo").fetchone()[0]
         if (notes, photos) != (200, 200):
             faults.append(f"cut {i}: {notes} notes and {photos} photos of 200")
-        faults += [f"cut {i}: {wrong}" for wrong in check_folder(target).wrong]
+        faults += [f"cut {i}: {wrong}" for wrong in verify_folder(target).wrong]
         database.close()
     return faults

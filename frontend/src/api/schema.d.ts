@@ -2755,55 +2755,6 @@ export interface components {
       revision: number;
     };
     /**
-     * Check
-     * @description One function check. triggers: the axes that are no stick's. ended_because: why, where it did not
-     *     run through. result: None while it runs.
-     */
-    Check: {
-      /** Id */
-      id: number;
-      /** Job Id */
-      job_id: number;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "take-in" | "final";
-      /** Source Kind */
-      source_kind: string;
-      /** Source Name */
-      source_name: string;
-      /** Buttons */
-      buttons: number;
-      /** Triggers */
-      triggers: number[];
-      /** Answers */
-      answers: {
-        [key: string]: components["schemas"]["Item"];
-      };
-      /** Started At */
-      started_at: string;
-      /** Ended At */
-      ended_at: string | null;
-      /** Ended Because */
-      ended_because: string | null;
-      result: components["schemas"]["FunctionCheck"] | null;
-      /** Undone At */
-      undone_at: string | null;
-    };
-    /**
-     * CheckView
-     * @description A function check as far as it has come, and how it differs from the one made at take-in.
-     */
-    CheckView: {
-      check: components["schemas"]["Check"];
-      found: components["schemas"]["FunctionCheck"];
-      /** Changes */
-      changes: components["schemas"]["Change"][];
-      /** Against */
-      against: string | null;
-    };
-    /**
      * CheckedSource
      * @description triggers: the axes that are no stick's.
      */
@@ -2946,6 +2897,19 @@ export interface components {
       /** Sentence */
       sentence: string;
       comparison: components["schemas"]["Comparison"];
+    };
+    /**
+     * ComplaintCheck
+     * @description said: what the complaint and the take say of each other, in sentences. reproduced: whether what
+     *     was complained of was found; None where nothing was told. try_next: what may bring it out.
+     */
+    ComplaintCheck: {
+      /** Said */
+      said: string[];
+      /** Reproduced */
+      reproduced: boolean | null;
+      /** Try Next */
+      try_next: string | null;
     };
     /**
      * Composite
@@ -3160,7 +3124,7 @@ export interface components {
       sensors: components["schemas"]["ModelSensor"][];
       /** Context */
       context: string[];
-      complaint: components["schemas"]["Held"] | null;
+      complaint: components["schemas"]["ComplaintCheck"] | null;
       /** Looks */
       looks: components["schemas"]["Look"][];
       /** Options */
@@ -3231,25 +3195,6 @@ export interface components {
       fuzz: number;
       /** Flat */
       flat: number;
-    };
-    /**
-     * Done
-     * @description Work on the stick, between the points. kind: the remedy's code; words: as it stands on
-     *     record.
-     */
-    Done: {
-      /** Job Id */
-      job_id: number;
-      /** At */
-      at: string;
-      /** Kind */
-      kind: string;
-      /** Words */
-      words: string;
-      /** Module */
-      module: ("potentiometer" | "hall") | null;
-      /** Lot */
-      lot: string;
     };
     /** DonorBody */
     DonorBody: {
@@ -3363,24 +3308,6 @@ export interface components {
       middle: number;
       /** High */
       high: number;
-    };
-    /**
-     * Facts
-     * @description What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi).
-     */
-    Facts: {
-      /** Axes */
-      axes: string[];
-      /** Samples */
-      samples: number;
-      /** Duration S */
-      duration_s: number;
-      /** Rate Hz */
-      rate_hz: number | null;
-      /** Range */
-      range: {
-        [key: string]: number[];
-      };
     };
     /** FactsBody */
     FactsBody: {
@@ -3528,16 +3455,6 @@ export interface components {
       reach: number | null;
     };
     /**
-     * Found
-     * @description A page of jobs that fit what was looked for, and how many fit in all.
-     */
-    Found: {
-      /** Strips */
-      strips: components["schemas"]["Strip"][];
-      /** Count */
-      count: number;
-    };
-    /**
      * FoundSteps
      * @description What the steps of a table seem to be, to be looked at before it is brought in. t (n,) seconds, u
      *     n values an axis, %: the least and the most of each stretch. missing: steps of the stick's usual
@@ -3580,6 +3497,55 @@ export interface components {
       open: string[];
       /** Sentence */
       sentence: string;
+    };
+    /**
+     * FunctionCheckRecord
+     * @description One function check. triggers: the axes that are no stick's. ended_because: why, where it did not
+     *     run through. result: None while it runs.
+     */
+    FunctionCheckRecord: {
+      /** Id */
+      id: number;
+      /** Job Id */
+      job_id: number;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "take-in" | "final";
+      /** Source Kind */
+      source_kind: string;
+      /** Source Name */
+      source_name: string;
+      /** Buttons */
+      buttons: number;
+      /** Triggers */
+      triggers: number[];
+      /** Answers */
+      answers: {
+        [key: string]: components["schemas"]["Item"];
+      };
+      /** Started At */
+      started_at: string;
+      /** Ended At */
+      ended_at: string | null;
+      /** Ended Because */
+      ended_because: string | null;
+      result: components["schemas"]["FunctionCheck"] | null;
+      /** Undone At */
+      undone_at: string | null;
+    };
+    /**
+     * FunctionCheckView
+     * @description A function check as far as it has come, and how it differs from the one made at take-in.
+     */
+    FunctionCheckView: {
+      check: components["schemas"]["FunctionCheckRecord"];
+      found: components["schemas"]["FunctionCheck"];
+      /** Changes */
+      changes: components["schemas"]["Change"][];
+      /** Against */
+      against: string | null;
     };
     /** GamepadSpec */
     GamepadSpec: {
@@ -3694,19 +3660,6 @@ export interface components {
     Health: {
       /** Version */
       version: string;
-    };
-    /**
-     * Held
-     * @description said: what the complaint and the take say of each other, in sentences. reproduced: whether what
-     *     was complained of was found; None where nothing was told. try_next: what may bring it out.
-     */
-    Held: {
-      /** Said */
-      said: string[];
-      /** Reproduced */
-      reproduced: boolean | null;
-      /** Try Next */
-      try_next: string | null;
     };
     /**
      * Help
@@ -4173,8 +4126,8 @@ export interface components {
      * @description since: how it read to whoever changes it, at that revision.
      */
     IntakeChange: {
-      told: components["schemas"]["ToldBody"];
-      since: components["schemas"]["ToldBody"];
+      told: components["schemas"]["JobDetailsBody"];
+      since: components["schemas"]["JobDetailsBody"];
       /** Revision */
       revision: number;
     };
@@ -4241,7 +4194,7 @@ export interface components {
        * Station
        * @enum {string}
        */
-      station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      station: "prove" | "decide" | "verify" | "hand-over" | "closed";
       /** Ended */
       ended: ("signed-off" | "as-it-was" | "referred" | "withdrawn" | "unsaid") | null;
       /** Outcome */
@@ -4250,6 +4203,36 @@ export interface components {
       opened_at: string;
       /** Closed At */
       closed_at: string | null;
+    };
+    /**
+     * JobDetailsBody
+     * @description moves: whether it moves people, vehicles, lifting gear or medical equipment.
+     */
+    JobDetailsBody: {
+      /** Stick */
+      stick: string;
+      /**
+       * Complaint
+       * @default
+       */
+      complaint: string;
+      /**
+       * Moves
+       * @default
+       * @enum {string}
+       */
+      moves: "" | "yes" | "no";
+      intake?: components["schemas"]["IntakeBody"];
+    };
+    /**
+     * JobPage
+     * @description A page of jobs that fit what was looked for, and how many fit in all.
+     */
+    JobPage: {
+      /** Strips */
+      strips: components["schemas"]["Strip"][];
+      /** Count */
+      count: number;
     };
     /**
      * JobParts
@@ -4285,13 +4268,13 @@ export interface components {
       /** Photos */
       photos: components["schemas"]["Photo"][];
       /** Checks */
-      checks: components["schemas"]["Check"][];
+      checks: components["schemas"]["FunctionCheckRecord"][];
       /** Ledger */
       ledger: components["schemas"]["LedgerEntry"][];
       /** Latest */
       latest: number | null;
-      pair: components["schemas"]["Pair"] | null;
-      reference: components["schemas"]["Pair"] | null;
+      pair: components["schemas"]["TakePair"] | null;
+      reference: components["schemas"]["TakePair"] | null;
       /** Measure Next */
       measure_next: boolean;
       /** Next Stage */
@@ -4478,10 +4461,10 @@ export interface components {
       label: string;
     };
     /**
-     * Known
+     * KnownController
      * @description A controller as it is met again: pins as it left, its last visit, the visit it is on now.
      */
-    Known: {
+    KnownController: {
       controller: components["schemas"]["Controller"];
       /** Pins */
       pins: components["schemas"]["Pin"][];
@@ -4812,20 +4795,6 @@ export interface components {
        * @enum {string}
        */
       try_first: "recalibrated" | "cleaned" | "replaced" | "none" | "measure";
-    };
-    /**
-     * Measured
-     * @description One trial's value of a reading. stick: its place in the study's list.
-     */
-    Measured: {
-      /** Stick */
-      stick: number;
-      /** Role */
-      role: string;
-      /** Take Id */
-      take_id: number;
-      /** Value */
-      value: number;
     };
     /**
      * Model
@@ -5467,7 +5436,7 @@ export interface components {
     /**
      * OpeningProgress
      * @description How far an opening is. way: which way it goes now; next: the step that is next that way, None
-     *     where there is none. out, back: how many steps are, of those that were opened. final_left: what is
+     *     where there is none. out, back: how many steps are, of those that were opened. final_open: what is
      *     still to be looked at, by code.
      */
     OpeningProgress: {
@@ -5486,8 +5455,8 @@ export interface components {
       steps: number;
       /** Fasteners */
       fasteners: components["schemas"]["Fastener"][];
-      /** Final Left */
-      final_left: string[];
+      /** Final Open */
+      final_open: string[];
     };
     /**
      * OpeningView
@@ -5666,17 +5635,6 @@ export interface components {
       unit: string;
     };
     /**
-     * Pair
-     * @description Two takes to set against each other, by their ids: before and after work, or the reference's and
-     *     the own one.
-     */
-    Pair: {
-      /** Before */
-      before: number;
-      /** After */
-      after: number;
-    };
-    /**
      * PairedDevice
      * @description A paired machine. role: what it may do.
      */
@@ -5844,6 +5802,25 @@ export interface components {
       details: {
         [key: string]: number | boolean | string;
       };
+    };
+    /**
+     * PastWork
+     * @description Work on the stick, between the points. kind: the remedy's code; words: as it stands on
+     *     record.
+     */
+    PastWork: {
+      /** Job Id */
+      job_id: number;
+      /** At */
+      at: string;
+      /** Kind */
+      kind: string;
+      /** Words */
+      words: string;
+      /** Module */
+      module: ("potentiometer" | "hall") | null;
+      /** Lot */
+      lot: string;
     };
     /**
      * Photo
@@ -6160,6 +6137,24 @@ export interface components {
        * @default
        */
       of: string;
+    };
+    /**
+     * RecordingFacts
+     * @description What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi).
+     */
+    RecordingFacts: {
+      /** Axes */
+      axes: string[];
+      /** Samples */
+      samples: number;
+      /** Duration S */
+      duration_s: number;
+      /** Rate Hz */
+      rate_hz: number | null;
+      /** Range */
+      range: {
+        [key: string]: number[];
+      };
     };
     /**
      * Release
@@ -6732,19 +6727,6 @@ export interface components {
       revision: number;
     };
     /**
-     * Shown
-     * @description What a study shows of one reading.
-     */
-    Shown: {
-      /** Path */
-      path: string;
-      gauge: components["schemas"]["Gauge"];
-      /** Smallest Change */
-      smallest_change: number;
-      /** Values */
-      values: components["schemas"]["Measured"][];
-    };
-    /**
      * ShutBody
      * @description lying: how many fasteners of each letter lie on the mat. because: why it is shut all the
      *     same.
@@ -6962,7 +6944,7 @@ export interface components {
        * Station
        * @enum {string}
        */
-      station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      station: "prove" | "decide" | "verify" | "hand-over" | "closed";
       /** Label */
       label: string;
       /** Place */
@@ -7070,7 +7052,7 @@ export interface components {
       /** Points */
       points: components["schemas"]["Point"][];
       /** Work */
-      work: components["schemas"]["Done"][];
+      work: components["schemas"]["PastWork"][];
       /** Limits */
       limits: {
         [key: string]: {
@@ -7166,7 +7148,7 @@ export interface components {
        * Station
        * @enum {string}
        */
-      station: "prove" | "work" | "verify" | "hand-over" | "closed";
+      station: "prove" | "decide" | "verify" | "hand-over" | "closed";
       /** Next */
       next: string;
       /** Place */
@@ -7180,6 +7162,19 @@ export interface components {
       opened_at: string;
       /** Pins */
       pins: components["schemas"]["Pin"][];
+    };
+    /**
+     * StudiedReading
+     * @description What a study shows of one reading.
+     */
+    StudiedReading: {
+      /** Path */
+      path: string;
+      gauge: components["schemas"]["Gauge"];
+      /** Smallest Change */
+      smallest_change: number;
+      /** Values */
+      values: components["schemas"]["TrialValue"][];
     };
     /**
      * Study
@@ -7247,7 +7242,7 @@ export interface components {
       /** Stale */
       stale: boolean;
       /** Shown */
-      shown: components["schemas"]["Shown"][];
+      shown: components["schemas"]["StudiedReading"][];
     };
     /**
      * Take
@@ -7332,6 +7327,17 @@ export interface components {
       refer: string;
     };
     /**
+     * TakePair
+     * @description Two takes to set against each other, by their ids: before and after work, or the reference's and
+     *     the own one.
+     */
+    TakePair: {
+      /** Before */
+      before: number;
+      /** After */
+      after: number;
+    };
+    /**
      * TakeReadings
      * @description Everything that is read from one recording. A step is None where it is absent or not usable;
      *     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
@@ -7341,7 +7347,7 @@ export interface components {
     TakeReadings: {
       /** Version */
       version: number;
-      recording: components["schemas"]["Facts"];
+      recording: components["schemas"]["RecordingFacts"];
       still: components["schemas"]["Still"] | null;
       let_go: components["schemas"]["LetGo"] | null;
       rim: components["schemas"]["Rim"] | null;
@@ -7559,26 +7565,6 @@ export interface components {
       rung_at: string | null;
     };
     /**
-     * ToldBody
-     * @description moves: whether it moves people, vehicles, lifting gear or medical equipment.
-     */
-    ToldBody: {
-      /** Stick */
-      stick: string;
-      /**
-       * Complaint
-       * @default
-       */
-      complaint: string;
-      /**
-       * Moves
-       * @default
-       * @enum {string}
-       */
-      moves: "" | "yes" | "no";
-      intake?: components["schemas"]["IntakeBody"];
-    };
-    /**
      * TrackRecord
      * @description How often the tool was right: every decision that was measured after, in bins of the chance that
      *     was told, and those against its advice apart.
@@ -7590,6 +7576,20 @@ export interface components {
       bins: components["schemas"]["Bin"][];
       followed: components["schemas"]["Record"];
       against: components["schemas"]["Record"];
+    };
+    /**
+     * TrialValue
+     * @description One trial's value of a reading. stick: its place in the study's list.
+     */
+    TrialValue: {
+      /** Stick */
+      stick: number;
+      /** Role */
+      role: string;
+      /** Take Id */
+      take_id: number;
+      /** Value */
+      value: number;
     };
     /**
      * Trigger
@@ -8465,7 +8465,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Known"] | null;
+          "application/json": components["schemas"]["KnownController"] | null;
         };
       };
       /** @description The request cannot be read */
@@ -9053,7 +9053,7 @@ export interface operations {
     parameters: {
       query?: {
         text?: string;
-        station?: ("prove" | "work" | "verify" | "hand-over" | "closed") | null;
+        station?: ("prove" | "decide" | "verify" | "hand-over" | "closed") | null;
         waiting?: string | null;
         model_id?: string | null;
         refer?: boolean | null;
@@ -9073,7 +9073,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Found"];
+          "application/json": components["schemas"]["JobPage"];
         };
       };
       /** @description The request cannot be read */
@@ -10813,7 +10813,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Check"];
+          "application/json": components["schemas"]["FunctionCheckRecord"];
         };
       };
       /** @description The request cannot be read */
@@ -10934,7 +10934,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CheckView"];
+          "application/json": components["schemas"]["FunctionCheckView"];
         };
       };
       /** @description The request cannot be read */
@@ -11059,7 +11059,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CheckView"];
+          "application/json": components["schemas"]["FunctionCheckView"];
         };
       };
       /** @description The request cannot be read */
@@ -11184,7 +11184,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CheckView"];
+          "application/json": components["schemas"]["FunctionCheckView"];
         };
       };
       /** @description The request cannot be read */
@@ -11309,7 +11309,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CheckView"];
+          "application/json": components["schemas"]["FunctionCheckView"];
         };
       };
       /** @description The request cannot be read */
@@ -11436,7 +11436,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CheckView"];
+          "application/json": components["schemas"]["FunctionCheckView"];
         };
       };
       /** @description The request cannot be read */

@@ -5,7 +5,7 @@ import { Words } from "../app/parts";
 import { NamedPins } from "./Pins";
 
 /** A controller that has been here before, as it left. */
-export function KnownCard({ known }: { known: Schemas["Known"] }) {
+export function KnownCard({ known }: { known: Schemas["KnownController"] }) {
   const { controller, last } = known;
   return (
     <aside className="known" aria-label="Known here">

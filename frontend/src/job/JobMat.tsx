@@ -24,7 +24,7 @@ const STATIONS = [
 
 const REACHED: Record<Schemas["Job"]["station"], number> = {
   prove: 1,
-  work: 2,
+  decide: 2,
   verify: 4,
   "hand-over": 5,
   closed: 6,

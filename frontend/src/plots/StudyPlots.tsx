@@ -5,7 +5,7 @@ import { Figure, Levels } from "./parts";
 import { type Role, StagePoint } from "./stage";
 
 type View = Schemas["StudyView"];
-type Shown = Schemas["Shown"];
+type Shown = Schemas["StudiedReading"];
 
 const W = 300;
 const H = 180;

@@ -147,7 +147,7 @@ function Result({ view }: { view: Schemas["StudyView"] }) {
   );
 }
 
-function Verdict({ shown, unit }: { shown: Schemas["Shown"]; unit: string }) {
+function Verdict({ shown, unit }: { shown: Schemas["StudiedReading"]; unit: string }) {
   const { gauge } = shown;
   const figures: [string, string, string][] = [
     [
@@ -206,7 +206,7 @@ function Table({ view, label }: { view: Schemas["StudyView"]; label: (path: stri
   );
 }
 
-function Anova({ shown }: { shown: Schemas["Shown"] }) {
+function Anova({ shown }: { shown: Schemas["StudiedReading"] }) {
   return (
     <NumbersTable
       caption="Analysis of variance"

@@ -23,7 +23,7 @@ export function Component() {
   const { data: found, error } = useQuery(checkQuery(id));
   const kind: Kind = search.get("kind") === "final" ? "final" : "take-in";
   const [pad, setPad] = useState<number | null>(null);
-  const began = (check: Schemas["Check"], from: number | null) => {
+  const began = (check: Schemas["FunctionCheckRecord"], from: number | null) => {
     setPad(from);
     setSearch({ kind: check.kind, check: String(check.id) }, { replace: true });
   };
@@ -56,7 +56,7 @@ function Begin({
 }: {
   view: Schemas["JobView"];
   kind: Kind;
-  began: (check: Schemas["Check"], pad: number | null) => void;
+  began: (check: Schemas["FunctionCheckRecord"], pad: number | null) => void;
 }) {
   const pads = useGamepads();
   const [chosen, setChosen] = useState<string | null>(null);

@@ -13,7 +13,7 @@ export function CheckResult({
   found,
 }: {
   view: Schemas["JobView"];
-  found: Schemas["CheckView"];
+  found: Schemas["FunctionCheckView"];
 }) {
   const { check, changes, against } = found;
   const through = check.ended_because === null;

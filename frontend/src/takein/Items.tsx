@@ -17,7 +17,7 @@ export function Items({
 }: {
   checkId: number;
   items: readonly Item[];
-  show: (now: Schemas["CheckView"]) => void;
+  show: (now: Schemas["FunctionCheckView"]) => void;
   shake?: (() => Promise<boolean>) | undefined;
 }) {
   const [still, setStill] = useState(false);

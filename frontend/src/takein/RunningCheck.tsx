@@ -9,7 +9,7 @@ import { Controls } from "./Controls";
 import { Items } from "./Items";
 import { type ControlEvent, followControls, shake } from "./pressed";
 
-type View = Schemas["CheckView"];
+type View = Schemas["FunctionCheckView"];
 
 /** A function check under way. pad: the controller it follows; null for a stand-in. */
 export function RunningCheck({

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-export type Told = Schemas["ToldBody"] & { intake: Schemas["IntakeBody"] };
+export type Told = Schemas["JobDetailsBody"] & { intake: Schemas["IntakeBody"] };
 
 /** What was told of a job, as it is sent back when something of it changes. */
 export function toldOf(job: Schemas["Job"]): Told {

@@ -41,7 +41,7 @@ from hollow_pin.api import (
     timers,
 )
 from hollow_pin.api.bounds import Bounds
-from hollow_pin.api.context import Reading
+from hollow_pin.api.context import ReadOnly
 from hollow_pin.api.files import Workers
 from hollow_pin.api.guard import LOOPBACK, Guard
 from hollow_pin.api.once import Once
@@ -62,12 +62,12 @@ from hollow_pin.api.upkeep import State, Upkeep
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.centring import CentringNow
+from hollow_pin.core.intake import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.job import STATIONS
 from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.remedies import REMEDIES
 from hollow_pin.core.routine import STEP_LABEL
 from hollow_pin.core.source_check import SourceCheckNow
-from hollow_pin.core.take_in import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.teardown import BATTERY_LABEL, STEP_KINDS
 from hollow_pin.core.timers import KIND_LABEL
 from hollow_pin.core.tracking.tracker import Progress
@@ -95,7 +95,7 @@ def get_health() -> Health:
 
 
 @tables.get("/state")
-def get_state(request: Request, db: Reading) -> State:
+def get_state(request: Request, db: ReadOnly) -> State:
     """How the bench itself is: the last backup, room, what is worked out anew, what is wrong."""
     upkeep: Upkeep = request.app.state.upkeep
     return upkeep.state(db)

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
-from hollow_pin.api.context import Reading
+from hollow_pin.api.context import ReadOnly
 from hollow_pin.api.schemas import Key, Request
 from hollow_pin.bench.calculating import inputs_from, own_shape
 from hollow_pin.bench.refusal import NotFound
@@ -89,7 +89,7 @@ def get_calculators() -> list[CalculatorInfo]:
 
 
 @router.post("/{name}")
-def calculate(name: Name, body: Given, db: Reading) -> Calculated:
+def calculate(name: Name, body: Given, db: ReadOnly) -> Calculated:
     """Calculate. An input that is unknown, missing or out of its bounds is named with them."""
     calculator = BY_NAME.get(name)
     if calculator is None:
@@ -105,7 +105,7 @@ def calculate(name: Name, body: Given, db: Reading) -> Calculated:
 @router.get("/from-job/{job_id}")
 def from_job(
     job_id: Annotated[int, Path(ge=1, le=2**53)],
-    db: Reading,
+    db: ReadOnly,
     axis: Annotated[str, Query(pattern="^[xy]$")] = "x",
 ) -> dict[str, str]:
     """What a job's newest take and its model say of an axis, by the keys of inputs."""

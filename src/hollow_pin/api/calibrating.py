@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query
 from pydantic import Field
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import Key, Request
 from hollow_pin.bench import calibrating as bench
 from hollow_pin.sources.kernel_range import KernelAxis
@@ -41,7 +41,7 @@ class RestoreBody(Request):
 @router.get("")
 def get_calibration(
     job_id: JobId,
-    db: Reading,
+    db: ReadOnly,
     margin: Annotated[float, Query(ge=0, le=20)] = 0.0,
     take_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
 ) -> bench.CalibrationView:

@@ -14,12 +14,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Path, Query, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
-from hollow_pin.api.context import Reading, now
+from hollow_pin.api.context import ReadOnly, now
 from hollow_pin.api.devices import open_source
 from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer
 from hollow_pin.api.running import Running
 from hollow_pin.api.watching import listen_to, say_last, until_either_ends
-from hollow_pin.bench.centring import Begun, CentringView, begin, keep, view_centring
+from hollow_pin.bench.centring import BegunCentring, CentringView, begin, keep, view_centring
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job
 from hollow_pin.core.recording import to_percent
@@ -57,14 +57,14 @@ _COMMAND: TypeAdapter[Command] = TypeAdapter(Annotated[Command, Field(discrimina
 
 
 @views.get("/jobs/{job_id}/centrings")
-def get_centrings(job_id: JobId, db: Reading) -> list[KeptCentring]:
+def get_centrings(job_id: JobId, db: ReadOnly) -> list[KeptCentring]:
     """Every centring of a job, the newest first."""
     return centrings_of(db, get_job(db, job_id).id)
 
 
 @views.get("/jobs/{job_id}/centrings/{centring_id}")
 def get_centring(
-    job_id: JobId, centring_id: Annotated[int, Path(ge=1, le=2**53)], db: Reading
+    job_id: JobId, centring_id: Annotated[int, Path(ge=1, le=2**53)], db: ReadOnly
 ) -> CentringView:
     """What was read while a stick was centred."""
     return view_centring(db, job_id, centring_id)
@@ -101,13 +101,13 @@ async def centre(
         running.let_go(begun.take.id)
 
 
-def _begun(database: Database, job_id: int, kind: str, take_id: int | None) -> Begun:
+def _begun(database: Database, job_id: int, kind: str, take_id: int | None) -> BegunCentring:
     with database.reading() as db:
         return begin(db, job_id, kind, now(), take_id)
 
 
 async def _run(
-    socket: WebSocket, database: Database, begun: Begun, kind: str, in_real_time: bool
+    socket: WebSocket, database: Database, begun: BegunCentring, kind: str, in_real_time: bool
 ) -> None:
     because = ""
     trims = None
@@ -138,7 +138,7 @@ async def _run(
     await say_last(socket, centring_id=kept, because=because)
 
 
-async def _watch(socket: WebSocket, begun: Begun, source: Source) -> None:
+async def _watch(socket: WebSocket, begun: BegunCentring, source: Source) -> None:
     """Follow the samples and tell what they say, until the source is lost."""
     centring, told, said = begun.centring, -1.0, None
     async for block in source.blocks():
@@ -152,7 +152,7 @@ async def _watch(socket: WebSocket, begun: Begun, source: Source) -> None:
             await socket.send_text(json.dumps({"type": "now", **asdict(at)}))
 
 
-def _obey(command: Command, begun: Begun, source: Source) -> bool:
+def _obey(command: Command, begun: BegunCentring, source: Source) -> bool:
     """Whether it is finished."""
     match command:
         case Finish():

@@ -41,4 +41,4 @@ def _reading(database: Data) -> Iterator[Connection]:
         yield db
 
 
-Reading = Annotated[Connection, Depends(_reading)]
+ReadOnly = Annotated[Connection, Depends(_reading)]

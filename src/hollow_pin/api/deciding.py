@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query
 from pydantic import Field
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.bench import deciding as bench
 from hollow_pin.bench.track_record import TrackRecord, track_record
@@ -39,7 +39,7 @@ class MoneyBody(Request):
 @router.get("/jobs/{job_id}/decide")
 def get_decide(
     job_id: JobId,
-    db: Reading,
+    db: ReadOnly,
     grade: Grade = "everyday",
     take_id: Annotated[int | None, Query(ge=1, le=2**53)] = None,
 ) -> bench.DecideView:
@@ -54,13 +54,13 @@ def post_decision(job_id: JobId, body: NewDecision, database: Data, role: Role) 
 
 
 @router.get("/decisions")
-def get_track_record(db: Reading) -> TrackRecord:
+def get_track_record(db: ReadOnly) -> TrackRecord:
     """What became of the shop's decisions, and how often the tool was right."""
     return track_record(db)
 
 
 @router.get("/money")
-def get_money(db: Reading) -> Money:
+def get_money(db: ReadOnly) -> Money:
     """What the shop counts with."""
     return bench.money_of(db)
 

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from pydantic import BaseModel
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import Request, Text
 from hollow_pin.bench import donors as bench
 from hollow_pin.core.donors import DonorStick
@@ -32,13 +32,13 @@ def _offered(sticks: list[DonorStick]) -> list[OfferedDonor]:
 
 
 @router.get("/donors")
-def get_donors(db: Reading) -> list[OfferedDonor]:
+def get_donors(db: ReadOnly) -> list[OfferedDonor]:
     """Every stick of every donor, the best first."""
     return _offered(bench.all_donors(db))
 
 
 @router.get("/jobs/{job_id}/donors")
-def get_job_donors(job_id: Id, db: Reading) -> list[OfferedDonor]:
+def get_job_donors(job_id: Id, db: ReadOnly) -> list[OfferedDonor]:
     """Sticks of donors of the job's model, the best first."""
     return _offered(bench.donors_for(db, job_id))
 

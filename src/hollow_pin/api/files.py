@@ -20,10 +20,10 @@ from hollow_pin.api.schemas import Line, MappingSpec
 from hollow_pin.bench.imports import (
     STOPPED,
     FoundSteps,
-    check_new,
     hash_of,
     import_take,
     look_for_steps,
+    require_new_samples,
 )
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.record import Take
@@ -31,7 +31,7 @@ from hollow_pin.core.recording import Recording
 from hollow_pin.core.tracking.find_steps import StepSpan, with_spans
 from hollow_pin.formats.delimited import LOOKED_AT, Mapping, Preview, preview, read_delimited
 from hollow_pin.formats.recording_csv import is_recording, read_recording
-from hollow_pin.formats.table import LARGEST_BYTES, check_size
+from hollow_pin.formats.table import LARGEST_BYTES, require_size
 from hollow_pin.store.database import Database
 
 router = APIRouter(tags=["takes"])
@@ -113,7 +113,7 @@ def workers_of(request: Request) -> Workers:
 @router.post("/recordings/preview")
 async def preview_file(file: Annotated[UploadFile, File()]) -> Preview | None:
     """Look into a CSV. null for a recording file, which needs no mapping."""
-    check_size(file.size or 0)
+    require_size(file.size or 0)
     data = await file.read(LOOKED_AT + CHUNK)
     return None if is_recording(data) else await asyncio.to_thread(preview, data)
 
@@ -132,7 +132,7 @@ async def import_file(
 ) -> Take:
     """A recording from a file, as a take of the job: whole, or not at all. /api/imports says how far
     it is."""
-    check_size(file.size or 0)
+    require_size(file.size or 0)
     workers = workers_of(request)
     coming = workers.new_import(job_id, stick, (file.filename or "file")[:200])
     try:
@@ -152,7 +152,7 @@ async def preview_steps(
 ) -> FoundSteps:
     """What the steps of a table that names none seem to be. Nothing is kept; what is corrected comes
     with the mapping, as its spans."""
-    check_size(file.size or 0)
+    require_size(file.size or 0)
 
     def look() -> FoundSteps:
         recording, _ = _parse(file.file, mapping)
@@ -168,7 +168,7 @@ def _bring_in(
     coming.phase = "reads"
     file_hash = "" if again else hash_of(file, mapping or "")
     with database.reading() as db:
-        check_new(db, coming.job_id, coming.stick, file_hash)
+        require_new_samples(db, coming.job_id, coming.stick, file_hash)
     recording, without_steps = _parse(file, mapping)
     _unless_stopped(coming)
     coming.phase = "keeps"

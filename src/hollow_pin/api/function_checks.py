@@ -7,12 +7,12 @@ from typing import Annotated
 from fastapi import APIRouter, File, Form, Path, Request, UploadFile
 from fastapi.responses import Response
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.files import workers_of
 from hollow_pin.api.schemas import ControlTouch, EndOfCheck, ItemBody, NewCheck, NewEvents
-from hollow_pin.bench import checks, photos
+from hollow_pin.bench import function_checks, photos
 from hollow_pin.core.function_check import Item
-from hollow_pin.store.checks import Check
+from hollow_pin.store.function_checks import FunctionCheckRecord
 from hollow_pin.store.photos import Photo
 
 router = APIRouter(tags=["take-in"])
@@ -21,45 +21,49 @@ PhotoHash = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 
 
 @router.post("/jobs/{job_id}/checks", status_code=201)
-def begin_check(job_id: Id, body: NewCheck, database: Data) -> Check:
+def begin_check(job_id: Id, body: NewCheck, database: Data) -> FunctionCheckRecord:
     """Begin a function check. Without a source, the stand-in's buttons are checked."""
     given = body.source
     source = (
-        checks.Source("gamepad", given.name, given.buttons, tuple(given.triggers))
+        function_checks.Source("gamepad", given.name, given.buttons, tuple(given.triggers))
         if given
         else None
     )
-    return checks.begin(database, job_id, body.kind, source, now())
+    return function_checks.begin(database, job_id, body.kind, source, now())
 
 
 @router.get("/checks/{check_id}")
-def get_check(check_id: Id, db: Reading) -> checks.CheckView:
+def get_check(check_id: Id, db: ReadOnly) -> function_checks.FunctionCheckView:
     """A function check as far as it has come."""
-    return checks.view_check(db, check_id)
+    return function_checks.view_check(db, check_id)
 
 
 @router.post("/checks/{check_id}/events")
-def feed_check(check_id: Id, body: NewEvents, database: Data) -> checks.CheckView:
+def feed_check(check_id: Id, body: NewEvents, database: Data) -> function_checks.FunctionCheckView:
     """What the source reported since the last time."""
-    return checks.feed(database, check_id, [list(e) for e in body.events])
+    return function_checks.feed(database, check_id, [list(e) for e in body.events])
 
 
 @router.post("/checks/{check_id}/touch")
-def touch_stand_in(check_id: Id, body: ControlTouch, database: Data) -> checks.CheckView:
+def touch_stand_in(
+    check_id: Id, body: ControlTouch, database: Data
+) -> function_checks.FunctionCheckView:
     """Press a button of the stand-in, or pull a trigger."""
-    return checks.touch(database, check_id, body.control, body.index)
+    return function_checks.touch(database, check_id, body.control, body.index)
 
 
 @router.put("/checks/{check_id}/answers")
-def answer_item(check_id: Id, body: ItemBody, database: Data) -> checks.CheckView:
+def answer_item(check_id: Id, body: ItemBody, database: Data) -> function_checks.FunctionCheckView:
     """What was seen or heard of something that no source reports."""
-    return checks.answer(database, check_id, Item(body.name, body.state, body.note))
+    return function_checks.answer(database, check_id, Item(body.name, body.state, body.note))
 
 
 @router.post("/checks/{check_id}/end")
-def end_check(check_id: Id, body: EndOfCheck, database: Data, role: Role) -> checks.CheckView:
+def end_check(
+    check_id: Id, body: EndOfCheck, database: Data, role: Role
+) -> function_checks.FunctionCheckView:
     """End a function check, and put it in the ledger."""
-    return checks.end(database, check_id, body.because, now(), role)
+    return function_checks.end(database, check_id, body.because, now(), role)
 
 
 @router.post("/jobs/{job_id}/photos", status_code=201)
@@ -85,12 +89,12 @@ def _jpeg(body: bytes) -> Response:
 
 
 @router.get("/photos/{sha256}", response_class=Response)
-def get_photo(sha256: PhotoHash, db: Reading) -> Response:
+def get_photo(sha256: PhotoHash, db: ReadOnly) -> Response:
     """A photo as JPEG, by what is in it."""
     return _jpeg(photos.show_photo(db, sha256, thumb=False))
 
 
 @router.get("/photos/{sha256}/thumb", response_class=Response)
-def get_thumb(sha256: PhotoHash, db: Reading) -> Response:
+def get_thumb(sha256: PhotoHash, db: ReadOnly) -> Response:
     """A photo in small."""
     return _jpeg(photos.show_photo(db, sha256, thumb=True))

@@ -14,7 +14,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Path, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench import inspections as bench
@@ -76,7 +76,7 @@ def get_info() -> InspectionInfo:
 
 
 @views.get("/parts/{part_id}/inspections")
-def get_inspections(part_id: Id, db: Reading) -> list[Inspection]:
+def get_inspections(part_id: Id, db: ReadOnly) -> list[Inspection]:
     """Lots of a part that were looked at, the newest first."""
     return bench.inspections_of_part(db, part_id)
 
@@ -88,20 +88,20 @@ def begin_inspection(part_id: Id, body: NewInspection, database: Data, role: Rol
 
 
 @views.get("/inspections/{inspection_id}")
-def get_inspection(inspection_id: Id, db: Reading) -> bench.InspectionView:
+def get_inspection(inspection_id: Id, db: ReadOnly) -> bench.InspectionView:
     """A lot as far as it was looked at."""
     return bench.view_inspection(db, inspection_id)
 
 
 @views.get("/inspections/{inspection_id}/jig/{reading_id}")
-def get_on_jig(inspection_id: Id, reading_id: Id, db: Reading) -> OnJig:
+def get_on_jig(inspection_id: Id, reading_id: Id, db: ReadOnly) -> OnJig:
     """What a module read on the jig."""
     return bench.on_jig(db, inspection_id, reading_id)
 
 
 @views.post("/inspections/{inspection_id}/looked", status_code=201)
 def look_at(
-    inspection_id: Id, body: LookedAt, database: Data, db: Reading, role: Role
+    inspection_id: Id, body: LookedAt, database: Data, db: ReadOnly, role: Role
 ) -> bench.InspectionView:
     """Put down what was seen of one."""
     bench.look_at(

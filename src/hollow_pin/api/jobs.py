@@ -9,16 +9,16 @@ import segno
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import (
     Closing,
     Correction,
     IntakeChange,
+    JobDetailsBody,
     NewEntry,
     NewJob,
     NewWork,
     TagName,
-    ToldBody,
     Undoing,
     WaitingBody,
 )
@@ -26,13 +26,13 @@ from hollow_pin.bench import history, intake, ledger, passes
 from hollow_pin.bench import jobs as bench
 from hollow_pin.bench.pins import Strip
 from hollow_pin.bench.takes import get_job as get_existing
+from hollow_pin.core.intake import Intake
 from hollow_pin.core.job import Station
 from hollow_pin.core.limits import Grade
-from hollow_pin.core.record import Job, Told, Work, WorkPlan
-from hollow_pin.core.take_in import Intake
+from hollow_pin.core.record import Job, JobDetails, Work, WorkPlan
 from hollow_pin.formats.ledger_csv import HEAD, write_table
 from hollow_pin.store.controllers import find_controller
-from hollow_pin.store.finding import Counts, Wanted, count_jobs
+from hollow_pin.store.finding import Counts, JobQuery, count_jobs
 from hollow_pin.store.ledger import LedgerEntry
 
 router = APIRouter(tags=["jobs"])
@@ -40,12 +40,14 @@ JobId = Annotated[int, Path(ge=1, le=2**53)]
 EntryId = Annotated[int, Path(ge=1, le=2**53)]
 
 
-def _told(body: ToldBody) -> Told:
-    return Told(body.stick, body.complaint, body.moves, Intake(**body.intake.model_dump()))
+def _told(body: JobDetailsBody) -> JobDetails:
+    return JobDetails(body.stick, body.complaint, body.moves, Intake(**body.intake.model_dump()))
 
 
 @router.get("/controllers")
-def get_controller(tag: Annotated[TagName, Query()], db: Reading) -> history.Known | None:
+def get_controller(
+    tag: Annotated[TagName, Query()], db: ReadOnly
+) -> history.KnownController | None:
     """A controller by its tag, as it is met again, or null when it is new here."""
     found = find_controller(db, " ".join(tag.split()))
     return history.known(db, found) if found else None
@@ -53,33 +55,33 @@ def get_controller(tag: Annotated[TagName, Query()], db: Reading) -> history.Kno
 
 @router.get("/controllers/{controller_id}/history")
 def get_history(
-    controller_id: JobId, db: Reading, after: Annotated[int, Query(ge=0, le=10**6)] = 0
+    controller_id: JobId, db: ReadOnly, after: Annotated[int, Query(ge=0, le=10**6)] = 0
 ) -> history.History:
     """Every visit of a controller, and how its sticks have read."""
     return history.history_of(db, controller_id, after)
 
 
 @router.get("/tray")
-def get_tray(db: Reading) -> list[Strip]:
+def get_tray(db: ReadOnly) -> list[Strip]:
     """What lies on the bench, newest first, then what was closed last."""
     return bench.tray(db)
 
 
 @router.get("/counts")
-def get_counts(db: Reading) -> Counts:
+def get_counts(db: ReadOnly) -> Counts:
     """How many jobs are at each station, and wait for what."""
     return count_jobs(db)
 
 
 @router.get("/rechecks")
-def get_rechecks(db: Reading) -> list[bench.DueRecheck]:
+def get_rechecks(db: ReadOnly) -> list[bench.DueRecheck]:
     """Stopgaps that are to be looked at again, the first due first."""
     return bench.due_rechecks(db, now())
 
 
 @router.get("/jobs")
 def find_jobs(
-    db: Reading,
+    db: ReadOnly,
     text: Annotated[str, Query(max_length=200, pattern=r"^[^\x00]*$")] = "",
     station: Station | None = None,
     waiting: Annotated[str | None, Query(pattern="^(any|part|owner|second-person|other)$")] = None,
@@ -88,12 +90,12 @@ def find_jobs(
     opened: bool | None = None,
     before: Annotated[int | None, Query(ge=1, le=2**53)] = None,
     limit: Annotated[int, Query(ge=1, le=60)] = 40,
-) -> bench.Found:
+) -> bench.JobPage:
     """Jobs by tag, model, complaint and words, by station and what they wait for; newest first.
 
     before: the last job of the page before.
     """
-    wanted = Wanted(text, station, waiting, model_id, refer, opened, before, limit)  # type: ignore[arg-type]
+    wanted = JobQuery(text, station, waiting, model_id, refer, opened, before, limit)  # type: ignore[arg-type]
     return bench.find(db, wanted)
 
 
@@ -107,13 +109,13 @@ def new_job(body: NewJob, database: Data, role: Role) -> bench.JobView:
 
 
 @router.get("/jobs/{job_id}")
-def get_job(job_id: JobId, db: Reading) -> bench.JobView:
+def get_job(job_id: JobId, db: ReadOnly) -> bench.JobView:
     """A job and everything that happened to it."""
     return bench.view_job(db, job_id)
 
 
 @router.get("/jobs/{job_id}/passes")
-def get_passes(job_id: JobId, db: Reading, grade: Grade = "everyday") -> list[passes.PassesView]:
+def get_passes(job_id: JobId, db: ReadOnly, grade: Grade = "everyday") -> list[passes.PassesView]:
     """What was done in passes to the job's sticks, what was measured between them, and whether another
     is worth it."""
     return passes.passes_of(db, job_id, grade, now())
@@ -173,7 +175,7 @@ def undo_entry(entry_id: EntryId, body: Undoing, database: Data, role: Role) -> 
 
 
 @router.get("/jobs/{job_id}/ledger.csv", response_class=Response)
-def ledger_table(job_id: JobId, db: Reading) -> Response:
+def ledger_table(job_id: JobId, db: ReadOnly) -> Response:
     """The ledger for a spreadsheet."""
     view = bench.view_job(db, job_id)
     rows = [
@@ -188,7 +190,7 @@ def ledger_table(job_id: JobId, db: Reading) -> Response:
 def job_code(
     job_id: JobId,
     origin: Annotated[str, Query(max_length=200, pattern=r"^https?://[A-Za-z0-9.:\[\]-]+$")],
-    db: Reading,
+    db: ReadOnly,
 ) -> Response:
     """A QR code of the job's address, as the browser that asks reaches it."""
     drawn = io.BytesIO()

@@ -25,7 +25,7 @@ from hollow_pin.api.devices import open_source
 from hollow_pin.api.running import OTHER_WINDOW, Running
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.refusal import NotFound, Refused
-from hollow_pin.capture.session import Ended, Seen, Session
+from hollow_pin.capture.session import Session, TakeEnding, WrittenSamples
 from hollow_pin.core.record import Take
 from hollow_pin.core.routine import StepName
 from hollow_pin.sources.page import BadFrame, PageSource
@@ -79,7 +79,7 @@ class _Outbox:
         self._told_step: object = None
         self._told_at = -1.0
 
-    def seen(self, seen: Seen) -> None:
+    def seen(self, seen: WrittenSamples) -> None:
         if self.queue.qsize() < FRAMES_WAITING:
             head = np.array([len(seen.t)], "<u4").tobytes()
             u = np.ascontiguousarray(seen.u.T, dtype="<f4").tobytes()
@@ -140,7 +140,7 @@ def _opened(database: Database, take_id: int, steps: list[StepName] | None) -> T
             return take
         if not steps:
             raise Refused("This take has ended. A step of it can be done again by naming it.")
-        bench.check_reopened(db, take, tuple(steps))
+        bench.require_resumable(db, take, tuple(steps))
     return take
 
 
@@ -157,7 +157,7 @@ async def _run(
     try:
         source = await asyncio.to_thread(open_source, database, take, in_real_time, held_by_hand)
     except SourceLost as lost:
-        ended = Ended("interrupted", str(lost))
+        ended = TakeEnding("interrupted", str(lost))
         if not anew:
             await running.end(database, take.id, ended, {})
         await socket.send_text(_ended(ended))
@@ -187,18 +187,18 @@ async def _run(
     recording = asyncio.create_task(session.run())
     listening = asyncio.create_task(_listen(socket, session, source, outbox))
     sending = asyncio.create_task(_send(socket, outbox))
-    ended = Ended("interrupted", "the window was closed")
+    ended = TakeEnding("interrupted", "the window was closed")
     try:
         await asyncio.wait({recording, listening}, return_when=asyncio.FIRST_COMPLETED)
         if recording.done():
             ended = recording.result()
         else:
-            ended = Ended("interrupted", running.stopping or "the window was closed")
+            ended = TakeEnding("interrupted", running.stopping or "the window was closed")
             session.stop(ended.because or "")
             with contextlib.suppress(TimeoutError):
                 await asyncio.wait_for(asyncio.shield(recording), 0.5)
     except asyncio.CancelledError:
-        ended = Ended("interrupted", running.stopping or "the server was stopped")
+        ended = TakeEnding("interrupted", running.stopping or "the server was stopped")
         session.hurry()
     finally:
         recording.cancel()
@@ -215,7 +215,7 @@ async def _run(
         sending.cancel()
 
 
-def _ended(ended: Ended) -> str:
+def _ended(ended: TakeEnding) -> str:
     return json.dumps({"type": "ended", "state": ended.state, "because": ended.because})
 
 

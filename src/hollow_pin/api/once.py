@@ -18,7 +18,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from hollow_pin.api.context import now
 from hollow_pin.api.problems import problem
-from hollow_pin.store.database import AlreadyDone, Asked, Database, asked
+from hollow_pin.store.database import AlreadyDone, Database, KeyedRequest, asked
 from hollow_pin.store.requests import Answer, answer_to, drop_request, keep_answer
 
 KEY = re.compile(r"[\x21-\x7e]{8,100}")
@@ -61,7 +61,7 @@ class Once:
         if earlier is not None:
             await _given_again(earlier, says)(scope, receive, send)
             return
-        request = Asked(key, says, now())
+        request = KeyedRequest(key, says, now())
         token = asked.set(request)
         status, media_type, body = 0, "", b""
 
@@ -89,7 +89,7 @@ class Once:
         with self._database.reading() as db:
             return answer_to(db, key)
 
-    def _keep(self, request: Asked, status: int, media_type: str, body: bytes) -> None:
+    def _keep(self, request: KeyedRequest, status: int, media_type: str, body: bytes) -> None:
         """What was refused after all may be asked again."""
         with self._database.writing() as db:
             if status >= 400:

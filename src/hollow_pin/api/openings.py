@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path, Query
 from pydantic import Field
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import Line, Request, Text
 from hollow_pin.bench import ledger
 from hollow_pin.bench import openings as bench
@@ -96,7 +96,7 @@ class PlayedBody(Request):
 
 @router.get("/models/{model_id}/teardown")
 def get_sheet(
-    model_id: Line, db: Reading, revision: Annotated[int | None, Query(ge=1, le=2**53)] = None
+    model_id: Line, db: ReadOnly, revision: Annotated[int | None, Query(ge=1, le=2**53)] = None
 ) -> KeptTeardown:
     """How a model is opened; an empty sheet where the shop has made none yet. revision: an earlier
     version of it."""
@@ -104,7 +104,7 @@ def get_sheet(
 
 
 @router.get("/models/{model_id}/teardown/versions")
-def get_versions(model_id: Line, db: Reading) -> list[SheetVersion]:
+def get_versions(model_id: Line, db: ReadOnly) -> list[SheetVersion]:
     """Every version of the sheet, the newest first."""
     return bench.versions_of(db, model_id)
 
@@ -122,7 +122,7 @@ def get_fasteners(body: TeardownBody) -> list[Fastener]:
 
 
 @router.get("/jobs/{job_id}/opening")
-def get_opening(job_id: Id, db: Reading) -> bench.OpeningView:
+def get_opening(job_id: Id, db: ReadOnly) -> bench.OpeningView:
     """How far the shell is opened, or shut again."""
     return bench.view_opening(db, job_id, now())
 
@@ -171,6 +171,6 @@ def play_test(job_id: Id, body: PlayedBody, database: Data, role: Role) -> Ledge
 
 
 @router.get("/reopened")
-def get_reopened(db: Reading) -> bench.ReopenedShare:
+def get_reopened(db: ReadOnly) -> bench.ReopenedShare:
     """How many shells had to be opened again, with the open-shell check and without it."""
     return bench.reopened_share(db)

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Path, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
-from hollow_pin.api.context import Data, Reading, now
+from hollow_pin.api.context import Data, ReadOnly, now
 from hollow_pin.api.guard import COOKIE
 from hollow_pin.api.problems import problem
 from hollow_pin.api.schemas import Line
@@ -107,7 +107,7 @@ def pair(body: NewPairing, request: Request, database: Data) -> Response:
 
 
 @router.get("/devices")
-def list_devices(db: Reading) -> list[PairedDevice]:
+def list_devices(db: ReadOnly) -> list[PairedDevice]:
     """The machines that paired, newest first. For the bench's own machine."""
     return all_devices(db)
 

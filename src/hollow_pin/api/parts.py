@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.bench import parts as bench
 from hollow_pin.core.parts import MOVEMENTS, PART_LABEL, Moved, Movement, PartFacts, PartKind
@@ -101,7 +101,7 @@ def get_kinds() -> ShelfInfo:
 
 @router.get("/parts")
 def get_parts(
-    db: Reading,
+    db: ReadOnly,
     text: Annotated[str, Query(max_length=200)] = "",
     low: bool = False,
     after: Annotated[int, Query(ge=0, le=2**31)] = 0,
@@ -118,7 +118,7 @@ def post_part(body: FactsBody, database: Data) -> ShelfPart:
 
 @router.get("/parts/{part_id}")
 def get_part(
-    part_id: Id, db: Reading, before: Annotated[int | None, Query(ge=1, le=2**53)] = None
+    part_id: Id, db: ReadOnly, before: Annotated[int | None, Query(ge=1, le=2**53)] = None
 ) -> bench.PartView:
     """A part with its newest movements, or those before one."""
     return bench.view_part(db, part_id, now(), before or 2**62)
@@ -144,7 +144,7 @@ def post_undo(movement_id: Id, database: Data, role: Role) -> ShelfPart:
 
 
 @router.get("/orders")
-def get_orders(db: Reading, open_only: bool = False) -> list[bench.OrderView]:
+def get_orders(db: ReadOnly, open_only: bool = False) -> list[bench.OrderView]:
     """Orders, the open ones first, with when they are expected."""
     return bench.view_orders(db, now(), open_only)
 
@@ -152,14 +152,14 @@ def get_orders(db: Reading, open_only: bool = False) -> list[bench.OrderView]:
 @router.post("/orders", status_code=201)
 def post_order(body: OrderBody, database: Data, role: Role) -> bench.OrderView:
     """Order parts; a job that waits for one says so."""
-    lines = [bench.Wanted(x.part_id, x.count, x.price, x.job_id) for x in body.lines]
+    lines = [bench.OrderItem(x.part_id, x.count, x.price, x.job_id) for x in body.lines]
     return bench.order(database, body.source, lines, now(), body.expected_on, body.note, role)
 
 
 @router.post("/orders/{order_id}/received", status_code=201)
 def post_received(order_id: Id, body: ReceivedBody, database: Data, role: Role) -> bench.OrderView:
     """Put what came on the shelf; whoever waits for it wakes."""
-    came = [bench.Came(x.line_id, x.count, x.lot) for x in body.lines]
+    came = [bench.Receipt(x.line_id, x.count, x.lot) for x in body.lines]
     return bench.receive(database, order_id, came, now(), role)
 
 
@@ -178,7 +178,7 @@ def post_await(order_id: Id, database: Data) -> bench.OrderView:
 @router.get("/jobs/{job_id}/parts")
 def get_job_parts(
     job_id: Id,
-    db: Reading,
+    db: ReadOnly,
     remedy: Annotated[str, Query(max_length=60)],
     stick: Annotated[str | None, Query(max_length=60)] = None,
 ) -> bench.JobParts:

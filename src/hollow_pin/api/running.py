@@ -9,7 +9,7 @@ from sqlite3 import Error as DatabaseError
 from hollow_pin.api.context import now
 from hollow_pin.bench.refusal import NotFound
 from hollow_pin.bench.takes import finish_take
-from hollow_pin.capture.session import Ended, Session
+from hollow_pin.capture.session import Session, TakeEnding
 from hollow_pin.store.database import Database, cannot_write_now
 
 MOST_RUNNING = 32
@@ -50,7 +50,7 @@ class Running:
             session.hurry()
 
     async def end(
-        self, database: Database, take_id: int, ended: Ended, notes: dict[str, str]
+        self, database: Database, take_id: int, ended: TakeEnding, notes: dict[str, str]
     ) -> None:
         """Put a take's end on record; where that cannot be done now, once it can."""
         at = now()
@@ -62,7 +62,7 @@ class Running:
         again.add_done_callback(self._unended.discard)
 
     async def _until_ended(
-        self, database: Database, take_id: int, ended: Ended, notes: dict[str, str], at: str
+        self, database: Database, take_id: int, ended: TakeEnding, notes: dict[str, str], at: str
     ) -> None:
         while self.stopping is None:
             await asyncio.sleep(RETRY_S)
@@ -71,7 +71,7 @@ class Running:
 
     @staticmethod
     async def _ended(
-        database: Database, take_id: int, ended: Ended, notes: dict[str, str], at: str
+        database: Database, take_id: int, ended: TakeEnding, notes: dict[str, str], at: str
     ) -> bool:
         try:
             await asyncio.to_thread(

@@ -11,13 +11,13 @@ from hollow_pin.core.catalogue import Aim
 from hollow_pin.core.cautions import Caution
 from hollow_pin.core.controller import Side
 from hollow_pin.core.function_check import ItemState
+from hollow_pin.core.intake import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.core.job import StationInfo
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.record import Calibration, OneAxis, Power, Shell, SourceKind
-from hollow_pin.core.remedies import WORK, Ended, ModuleKind, Remedy, WaitKind
+from hollow_pin.core.remedies import WORK, JobEnding, ModuleKind, Remedy, WaitKind
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
-from hollow_pin.core.take_in import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.core.teardown import Battery, StepKind
 from hollow_pin.core.timers import LONGEST_MIN
 from hollow_pin.core.work_fields import WorkField
@@ -25,7 +25,7 @@ from hollow_pin.simulator.stick import SensorKind
 from hollow_pin.sources.event_device import Device
 from hollow_pin.sources.hidraw import RawDevice
 from hollow_pin.sources.serial_logger import Port
-from hollow_pin.store.checks import CheckKind
+from hollow_pin.store.function_checks import CheckKind
 
 Text = Annotated[str, Field(max_length=10_000, pattern=r"^[^\x00]*$")]
 Line = Annotated[str, Field(max_length=200, pattern=r"^[^\x00]*$")]
@@ -54,7 +54,7 @@ class IntakeBody(Request):
     price: Text = ""
 
 
-class ToldBody(Request):
+class JobDetailsBody(Request):
     """moves: whether it moves people, vehicles, lifting gear or medical equipment."""
 
     stick: Line
@@ -63,7 +63,7 @@ class ToldBody(Request):
     intake: IntakeBody = Field(default_factory=lambda: IntakeBody.model_validate({}))
 
 
-class NewJob(ToldBody):
+class NewJob(JobDetailsBody):
     tag: TagName
     model_id: Line | None = Field(None, description="May be left out for a known controller.")
 
@@ -71,8 +71,8 @@ class NewJob(ToldBody):
 class IntakeChange(Request):
     """since: how it read to whoever changes it, at that revision."""
 
-    told: ToldBody
-    since: ToldBody
+    told: JobDetailsBody
+    since: JobDetailsBody
     revision: Key
 
 
@@ -125,7 +125,7 @@ class Undoing(Request):
 
 
 class Closing(Request):
-    ended: Ended
+    ended: JobEnding
     outcome: Text = ""
 
 
@@ -387,7 +387,7 @@ class TakeInWords(BaseModel):
     labels: dict[str, str]
     tried: dict[Tried, str]
     waiting: dict[Waiting, str]
-    ended: dict[Ended, str]
+    ended: dict[JobEnding, str]
     moves: str
     refer: str
 

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path
 
-from hollow_pin.api.context import Data, Reading
+from hollow_pin.api.context import Data, ReadOnly
 from hollow_pin.api.schemas import ModelBody, RoutineBody
 from hollow_pin.bench import models as bench
 from hollow_pin.core.controller import Model, ModelSensor, ModelStick, Sheet
@@ -48,7 +48,7 @@ def _routine(body: RoutineBody) -> Routine:
 
 
 @router.get("/models")
-def list_models(db: Reading) -> list[Model]:
+def list_models(db: ReadOnly) -> list[Model]:
     """The models this bench knows."""
     return all_models(db)
 
@@ -66,7 +66,7 @@ def change_model(model_id: Id, body: ModelBody, database: Data) -> Model:
 
 
 @router.get("/routines")
-def list_routines(db: Reading) -> list[bench.RoutineView]:
+def list_routines(db: ReadOnly) -> list[bench.RoutineView]:
     """The usual routines, then the shop's own."""
     return [bench.view_routine(r) for r in bench.all_routines(db)]
 

@@ -15,14 +15,14 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Path, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
-from hollow_pin.api.context import Reading, now
+from hollow_pin.api.context import ReadOnly, now
 from hollow_pin.api.devices import Described, describe_source, open_real
 from hollow_pin.api.live import Lost, Steer
 from hollow_pin.api.schemas import AnySource, Line, StandInSpec
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.source_checks import checks_of_model, keep_check
-from hollow_pin.bench.takes import check_stick, open_job, simulated_stick
+from hollow_pin.bench.takes import open_job, require_stick, simulated_stick
 from hollow_pin.core.record import SourceKind
 from hollow_pin.core.source_check import SourceWatch
 from hollow_pin.simulator.stand_in import StandIn
@@ -57,7 +57,7 @@ _COMMAND: TypeAdapter[Command] = TypeAdapter(Annotated[Command, Field(discrimina
 
 
 @views.get("/models/{model_id}/source-checks")
-def list_source_checks(model_id: Line, db: Reading) -> list[KeptSourceCheck]:
+def list_source_checks(model_id: Line, db: ReadOnly) -> list[KeptSourceCheck]:
     """What the sources that a model is measured by were found to be like, the newest first."""
     return checks_of_model(db, model_id)
 
@@ -91,7 +91,7 @@ async def try_source(
 def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bool) -> _Tried:
     with database.reading() as db:
         controller = open_job(db, job_id).controller
-        own = check_stick(controller, begin.stick)
+        own = require_stick(controller, begin.stick)
     described = describe_source(database, controller.model, own, begin.source)
     kind = begin.source.kind
     source: Source
@@ -117,11 +117,11 @@ async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
         "headers": tried.described.headers,
     }
     await socket.send_text(json.dumps(begun))
-    because, left = await until_either_ends(
+    because, gone = await until_either_ends(
         _watch(socket, watch, source),
         listen_to(socket, source, _COMMAND, lambda command: _obey(command, source)),
     )
-    if left:
+    if gone:
         return
     kept = None
     try:

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import ValidationError
 
-from hollow_pin.api.context import Data, Reading
+from hollow_pin.api.context import Data, ReadOnly
 from hollow_pin.api.schemas import HidAxis, HidCollections, Line, Sources
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.record import SourceKind
@@ -51,7 +51,7 @@ def list_mappings(
     model_id: Annotated[Line, Query()],
     source_kind: SourceKind,
     source_name: Annotated[Line, Query()],
-    db: Reading,
+    db: ReadOnly,
 ) -> list[AxisMapping]:
     """Which axes of a source were which stick the last time, by model."""
     return mappings_of(db, model_id, source_kind, source_name)

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path
 
-from hollow_pin.api.context import Data, Reading, now
+from hollow_pin.api.context import Data, ReadOnly, now
 from hollow_pin.api.schemas import NewStudy
 from hollow_pin.bench import studies as bench
 from hollow_pin.bench.models import find_routine
@@ -17,7 +17,7 @@ StudyId = Annotated[int, Path(ge=1, le=2**53)]
 
 
 @router.get("/studies")
-def list_studies(db: Reading) -> list[bench.StudyView]:
+def list_studies(db: ReadOnly) -> list[bench.StudyView]:
     """Every bench check, newest first, without its values."""
     return bench.list_studies(db, now())
 
@@ -41,7 +41,7 @@ def new_study(body: NewStudy, database: Data) -> bench.StudyView:
 
 
 @router.get("/studies/{study_id}")
-def get_study(study_id: StudyId, db: Reading) -> bench.StudyView:
+def get_study(study_id: StudyId, db: ReadOnly) -> bench.StudyView:
     """A bench check, how far it is and what it showed."""
     return bench.view_study(db, study_id, now())
 

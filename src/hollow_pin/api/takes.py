@@ -9,7 +9,7 @@ import numpy as np
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response, StreamingResponse
 
-from hollow_pin.api.context import Data, Reading, now
+from hollow_pin.api.context import Data, ReadOnly, now
 from hollow_pin.api.devices import describe_source
 from hollow_pin.api.schemas import Key, NewTake, StandInSpec
 from hollow_pin.bench import takes as bench
@@ -31,7 +31,7 @@ def start_take(job_id: JobId, body: NewTake, database: Data) -> Take:
     """Begin a live take. Its samples come over the WebSocket /api/takes/{take_id}/live."""
     with database.reading() as db:
         controller = bench.open_job(db, job_id).controller
-        stick = bench.check_stick(controller, body.stick)
+        stick = bench.require_stick(controller, body.stick)
         usual = usual_routine(stick.axes, stick.sprung)
         routine = find_routine(db, body.routine_id) if body.routine_id else usual
     source = describe_source(database, controller.model, stick, body.source)
@@ -61,7 +61,7 @@ def start_take(job_id: JobId, body: NewTake, database: Data) -> Take:
 
 
 @router.get("/takes/{take_id}")
-def get_take(take_id: TakeId, db: Reading, grade: Grade = "everyday") -> bench.TakeView:
+def get_take(take_id: TakeId, db: ReadOnly, grade: Grade = "everyday") -> bench.TakeView:
     """A take, its readings, what they mean."""
     return bench.view_take(db, take_id, grade, now())
 
@@ -71,7 +71,7 @@ def get_take(take_id: TakeId, db: Reading, grade: Grade = "everyday") -> bench.T
     response_class=Response,
     responses={200: {"content": {"application/octet-stream": {}}}},
 )
-def get_samples(take_id: TakeId, db: Reading) -> Response:
+def get_samples(take_id: TakeId, db: ReadOnly) -> Response:
     """All samples, little endian: uint32 n, uint32 axes, float32 seconds (n), float32 % (n an
     axis), int8 step (n)."""
     recording = bench.export_recording(db, take_id)
@@ -92,7 +92,7 @@ def get_samples(take_id: TakeId, db: Reading) -> Response:
 )
 def get_envelope(
     take_id: TakeId,
-    db: Reading,
+    db: ReadOnly,
     from_s: Annotated[float | None, Query(ge=-1e9, le=1e9)] = None,
     to_s: Annotated[float | None, Query(ge=-1e9, le=1e9)] = None,
     buckets: Annotated[int, Query(ge=10, le=20_000)] = 1500,
@@ -113,7 +113,7 @@ def get_envelope(
     response_class=StreamingResponse,
     responses={200: {"content": {"text/csv": {}}}},
 )
-def export_take(take_id: TakeId, db: Reading) -> StreamingResponse:
+def export_take(take_id: TakeId, db: ReadOnly) -> StreamingResponse:
     """The take as a recording file."""
     recording = bench.export_recording(db, take_id)
     return StreamingResponse(
@@ -124,7 +124,7 @@ def export_take(take_id: TakeId, db: Reading) -> StreamingResponse:
 
 
 @router.get("/controllers/{controller_id}/sticks/{stick}/takes")
-def list_takes_of_stick(controller_id: JobId, stick: str, db: Reading) -> list[Take]:
+def list_takes_of_stick(controller_id: JobId, stick: str, db: ReadOnly) -> list[Take]:
     """Every take of one stick over all its visits, oldest first."""
     return takes_of_stick(db, controller_id, stick)
 
@@ -133,7 +133,7 @@ def list_takes_of_stick(controller_id: JobId, stick: str, db: Reading) -> list[T
 def compare(
     before: Annotated[Key, Query()],
     after: Annotated[Key, Query()],
-    db: Reading,
+    db: ReadOnly,
     grade: Grade = "everyday",
     reference: bool = False,
 ) -> bench.ComparisonView:

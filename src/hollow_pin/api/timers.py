@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 from pydantic import Field
 
-from hollow_pin.api.context import Data, Reading, Role, now
+from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.schemas import DetailValues, Line, Request, Text, WorkCode
 from hollow_pin.bench import timers as bench
 from hollow_pin.bench.work_templates import Templates, keep_template, templates_of
@@ -40,7 +40,7 @@ class TemplateBody(Request):
 
 
 @router.get("/timers")
-def get_timers(db: Reading) -> list[BenchTimer]:
+def get_timers(db: ReadOnly) -> list[BenchTimer]:
     """What the whole bench waits for, the first to end first, and what nobody has heard the end of."""
     return bench.running_timers(db)
 
@@ -70,7 +70,7 @@ def move_clock(job_id: Id, body: ClockBody, database: Data) -> WorkClock:
 
 
 @router.get("/work-templates")
-def get_templates(db: Reading) -> Templates:
+def get_templates(db: ReadOnly) -> Templates:
     """What is usually put down, by remedy and by name."""
     return templates_of(db)
 

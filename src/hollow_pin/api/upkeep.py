@@ -12,9 +12,9 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from hollow_pin.api.context import now
-from hollow_pin.bench.checks import recover_checks
 from hollow_pin.bench.copies import LastBackup, back_up_by_rule, last_backup
 from hollow_pin.bench.derived import stale
+from hollow_pin.bench.function_checks import recover_checks
 from hollow_pin.bench.takes import recover_takes
 from hollow_pin.store.copies import faults_of
 from hollow_pin.store.database import Database, DataError, cannot_write_now

@@ -60,14 +60,14 @@ async def until_either_ends(
     """Watch a source and listen to the page, until either ends. Why the source was lost, empty where
     it was not; and whether the page went away."""
     watch, listen = asyncio.create_task(watching), asyncio.create_task(listening)
-    because, left = "", False
+    because, gone = "", False
     try:
         await asyncio.wait({watch, listen}, timeout=longest_s, return_when=asyncio.FIRST_COMPLETED)
         if watch.done():
             with contextlib.suppress(*GONE):
                 watch.result()
         elif listen.done():
-            left = not listen.result()
+            gone = not listen.result()
     except SourceLost as lost:
         because = f"{lost}."
     finally:
@@ -75,7 +75,7 @@ async def until_either_ends(
             task.cancel()
             with contextlib.suppress(asyncio.CancelledError, SourceLost, *GONE):
                 await task
-    return because, left
+    return because, gone
 
 
 async def listen_to(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import readings_of
-from hollow_pin.bench.takes import check_stick, get_job, usable_takes
+from hollow_pin.bench.takes import get_job, require_stick, usable_takes
 from hollow_pin.core.calculators.calculator import Own
 from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.rim import points_of
@@ -33,7 +33,7 @@ def inputs_from(db: Connection, job_id: int, axis: str) -> dict[str, str]:
     """What a job's newest take and its model say, by the keys of inputs; of an axis, x or y, where it
     matters. What is hidden is left out."""
     job = get_job(db, job_id)
-    own = check_stick(job.controller, job.stick)
+    own = require_stick(job.controller, job.stick)
     found = {"bits": str(job.controller.model.bits), "sensor": own.kind}
     sensor = next((s for s in own.sensors if s.axis == axis), None)
     if sensor is not None and sensor.ohms:

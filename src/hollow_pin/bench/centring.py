@@ -8,11 +8,11 @@ from sqlite3 import Connection
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import trust_in
-from hollow_pin.bench.takes import check_stick, get_job, get_take, open_job
+from hollow_pin.bench.takes import get_job, get_take, open_job, require_stick
 from hollow_pin.core.centring import Centred, Centring, in_words, reach_of, within_of
+from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.take_in import why_not_worked_on
 from hollow_pin.simulator.trims import Pair
 from hollow_pin.store.centrings import KeptCentring, add_centring, find_centring
 from hollow_pin.store.database import Database
@@ -20,14 +20,16 @@ from hollow_pin.store.takes import takes_of
 
 
 @dataclass(frozen=True)
-class Begun:
+class BegunCentring:
     """What a stick is centred with: a take of it, by whose source it is watched, and who follows."""
 
     take: Take
     centring: Centring
 
 
-def begin(db: Connection, job_id: int, kind: str, now: str, take_id: int | None = None) -> Begun:
+def begin(
+    db: Connection, job_id: int, kind: str, now: str, take_id: int | None = None
+) -> BegunCentring:
     """Look up what a stick of a job is centred by: the newest live take of it, or one that is named.
     Refused where it may not, or cannot."""
     job = open_job(db, job_id)
@@ -44,7 +46,7 @@ def begin(db: Connection, job_id: int, kind: str, now: str, take_id: int | None 
         raise Refused(f"Take {take.id} is of another job.", "take_id")
     if take.source_kind == "file":
         raise Refused("A file cannot be watched. Measure it live first.", "take_id")
-    own = check_stick(job.controller, take.stick)
+    own = require_stick(job.controller, take.stick)
     if not own.sprung:
         raise Refused(
             "Without a spring it rests anywhere: there is no centre to bring it to.", "kind"
@@ -56,7 +58,7 @@ def begin(db: Connection, job_id: int, kind: str, now: str, take_id: int | None 
     centring = Centring(
         own.axes, within_of(readings, take.ranges, trust), spread or 0.0, reach_of(readings)
     )
-    return Begun(take, centring)
+    return BegunCentring(take, centring)
 
 
 def _newest(db: Connection, job_id: int, stick: str) -> Take | None:
@@ -69,15 +71,15 @@ def _newest(db: Connection, job_id: int, stick: str) -> Take | None:
 
 
 def keep(
-    database: Database, begun: Begun, kind: str, found: Centred, trims: Pair | None, at: str
+    database: Database, begun: BegunCentring, kind: str, found: Centred, trims: Pair | None, at: str
 ) -> int | None:
     """Keep what was read. None where nothing was. trims: how those of a stand-in were left."""
     if found.before is None:
         return None
-    left = [asdict(t) for t in trims] if trims is not None else None
+    kept_trims = [asdict(t) for t in trims] if trims is not None else None
     take = begun.take
     with database.writing() as db:
-        return add_centring(db, take.job_id, take.id, kind, found, left, at)
+        return add_centring(db, take.job_id, take.id, kind, found, kept_trims, at)
 
 
 @dataclass(frozen=True)

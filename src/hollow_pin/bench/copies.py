@@ -21,7 +21,7 @@ from hollow_pin.store.copies import (
     sync_folder,
 )
 from hollow_pin.store.copies import restore as put_back
-from hollow_pin.store.database import FILE_NAME, Database, DataError, check_is_folder
+from hollow_pin.store.database import FILE_NAME, Database, DataError, require_folder
 from hollow_pin.store.salvage import Salvaged, salvage
 from hollow_pin.store.takes import unfinished_takes
 
@@ -120,7 +120,7 @@ def kept_by_rule(made: list[datetime]) -> set[datetime]:
 @contextmanager
 def sole_server(folder: Path) -> Iterator[None]:
     """One server a data folder. Raises DataError where another one serves it."""
-    check_is_folder(folder)
+    require_folder(folder)
     with (folder / "serving.lock").open("w") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -137,14 +137,14 @@ def restore(file: Path, folder: Path, at: str) -> Path | None:
 
 
 @dataclass(frozen=True)
-class Checked:
+class CheckedCopy:
     """What a check found. words: the bench in brief; wrong: what is not as it should be."""
 
     words: str
     wrong: tuple[str, ...]
 
 
-def check_folder(folder: Path) -> Checked:
+def verify_folder(folder: Path) -> CheckedCopy:
     """Look a bench over, whole: pages, references, takes that nobody ended or that lost their samples,
     readings. Those of an older version are made anew by a server, so they are said and are not wrong.
     Raises DataError where it cannot be opened at all."""
@@ -161,7 +161,7 @@ def check_folder(folder: Path) -> Checked:
             db.execute("BEGIN")
             wrong += faults_of(db)
             counts = row_counts(db)
-            left = [] if served else unfinished_takes(db)
+            unended = [] if served else unfinished_takes(db)
             old = stale(db)
             failed = db.execute("SELECT count(*) FROM reading WHERE failed IS NOT NULL").fetchone()[
                 0
@@ -175,11 +175,11 @@ def check_folder(folder: Path) -> Checked:
             ).fetchall()
             db.rollback()
     except sqlite3.DatabaseError as error:
-        return Checked("", (*wrong, f"{path}: {error}"))
+        return CheckedCopy("", (*wrong, f"{path}: {error}"))
     finally:
         if not served:
             database.close()
-    wrong += [f"take {t.id} was never ended" for t in left]
+    wrong += [f"take {t.id} was never ended" for t in unended]
     wrong += [f"take {r['id']} has lost its samples" for r in empty]
     wrong += [f"the readings of take {r['take_id']} are spoilt" for r in spoilt]
     words = (
@@ -193,7 +193,7 @@ def check_folder(folder: Path) -> Checked:
     more = len(wrong) - MOST_LISTED
     if more > 0:
         wrong = [*wrong[:MOST_LISTED], f"and {more} more"]
-    return Checked(words, tuple(wrong))
+    return CheckedCopy(words, tuple(wrong))
 
 
 def _counted(count: int, what: str) -> str:

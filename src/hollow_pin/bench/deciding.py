@@ -9,22 +9,23 @@ from sqlite3 import Connection
 from typing import Any
 
 from hollow_pin.bench.pins import TURN_JITTER, Pin, pin_of, pins_of
-from hollow_pin.bench.readings import Checks, readings_of
+from hollow_pin.bench.readings import BenchCheckLookup, readings_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
-    check_stick,
     get_job,
     get_take,
     may_resume,
     open_job,
+    require_stick,
     usable_takes,
 )
 from hollow_pin.bench.track_record import REMEMBERED, Outcome, fitted_to, outcome_of, records_of
 from hollow_pin.core.advice import advised
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.cautions import Caution, cautions_for
-from hollow_pin.core.complaint import Held, held_against
+from hollow_pin.core.complaint import ComplaintCheck, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
+from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.next_look import Look, looks
@@ -35,7 +36,6 @@ from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.take_in import why_not_worked_on
 from hollow_pin.core.words import lower_first, percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database
@@ -97,7 +97,7 @@ class DecideView:
     causes: tuple[CauseShown, ...]
     sensors: tuple[ModelSensor, ...]
     context: tuple[str, ...]
-    complaint: Held | None
+    complaint: ComplaintCheck | None
     looks: tuple[Look, ...]
     options: tuple[Option, ...]
     out: tuple[Option, ...]
@@ -152,8 +152,8 @@ def view_decide(
             worth=None,
             advised=None,
         )
-    readings = Checks(db).trusted(readings, take, job.controller.model.id)
-    own = check_stick(job.controller, take.stick)
+    readings = BenchCheckLookup(db).trusted(readings, take, job.controller.model.id)
+    own = require_stick(job.controller, take.stick)
     ranked = rank(readings)
     hall = own.kind == "hall"
     records = records_of(db, job.controller.model)

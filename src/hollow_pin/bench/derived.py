@@ -7,12 +7,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from sqlite3 import Connection
 
-from hollow_pin.bench.checks import read_anew
+from hollow_pin.bench.function_checks import read_anew
 from hollow_pin.bench.readings import refill
 from hollow_pin.bench.studies import work_out_anew
 from hollow_pin.core import function_check, take
-from hollow_pin.store.checks import checks_to_read
 from hollow_pin.store.database import Database
+from hollow_pin.store.function_checks import checks_to_read
 from hollow_pin.store.studies import studies_to_work_out
 from hollow_pin.store.takes import takes_to_measure
 

@@ -27,7 +27,7 @@ POINTS = 120
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownController:
     """A controller as it is met again: pins as it left, its last visit, the visit it is on now."""
 
     controller: Controller
@@ -58,7 +58,7 @@ class Point:
 
 
 @dataclass(frozen=True)
-class Done:
+class PastWork:
     """Work on the stick, between the points. kind: the remedy's code; words: as it stands on
     record."""
 
@@ -77,7 +77,7 @@ class StickHistory:
 
     stick: str
     points: tuple[Point, ...]
-    work: tuple[Done, ...]
+    work: tuple[PastWork, ...]
     limits: dict[str, dict[Grade, float]]
     telling: str | None
 
@@ -93,11 +93,11 @@ class History:
     sticks: tuple[StickHistory, ...]
 
 
-def known(db: Connection, controller: Controller) -> Known:
+def known(db: Connection, controller: Controller) -> KnownController:
     visits = visits_of(db, controller.id)
     lying = next((j.id for j in visits if j.closed_at is None), None)
     pins = pins_of(db, controller, lying)
-    return Known(controller, pins, len(visits), visits[0] if visits else None, lying)
+    return KnownController(controller, pins, len(visits), visits[0] if visits else None, lying)
 
 
 def history_of(db: Connection, controller_id: int, after: int = 0) -> History:
@@ -132,7 +132,7 @@ def _stick(
     ]
     since = min((t.job_id for t in takes), default=0)
     done = [
-        Done(job.id, w.done_at, w.kind, done_words(w.kind, w.module), w.module, w.lot)
+        PastWork(job.id, w.done_at, w.kind, done_words(w.kind, w.module), w.module, w.lot)
         for job in reversed(jobs)
         if job.id >= since
         for w in work_of(db, job.id)

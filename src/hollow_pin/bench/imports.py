@@ -13,10 +13,10 @@ from typing import BinaryIO
 
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
-    check_stick,
     drop_staged,
     finish_take,
     open_job,
+    require_stick,
     start_take,
 )
 from hollow_pin.core.decimation import envelope
@@ -54,7 +54,7 @@ class FoundSteps:
 def look_for_steps(database: Database, job_id: int, stick: str, recording: Recording) -> FoundSteps:
     """Find the steps of a table that names none. Nothing is kept."""
     with database.reading() as db:
-        own = check_stick(open_job(db, job_id).controller, stick)
+        own = require_stick(open_job(db, job_id).controller, stick)
     if len(recording.ranges) != own.axes:
         had = "one axis" if own.axes == 1 else "two axes"
         raise Refused(
@@ -108,10 +108,10 @@ def hash_of(file: BinaryIO, how: str = "") -> str:
     return found.hexdigest()
 
 
-def check_new(db: Connection, job_id: int, stick: str, file_hash: str) -> None:
+def require_new_samples(db: Connection, job_id: int, stick: str, file_hash: str) -> None:
     """Refused where a file has been brought in for the same stick, or is just being so."""
     controller = open_job(db, job_id).controller
-    check_stick(controller, stick)
+    require_stick(controller, stick)
     for earlier in takes_from_file(db, file_hash, controller.id, stick):
         if earlier.state == "importing":
             raise AlreadyHere("This file is being brought in just now.", earlier.id)
@@ -142,7 +142,7 @@ def import_take(
     """
     with database.importing():
         with database.reading() as db:
-            own = check_stick(open_job(db, job_id).controller, stick)
+            own = require_stick(open_job(db, job_id).controller, stick)
         routine = usual_routine(own.axes, own.sprung)
         if without_steps:
             recording = find_steps(recording, routine)
@@ -160,7 +160,7 @@ def import_take(
             controller = open_job(db, job_id).controller
             for other in takes_from_file(db, file_hash, controller.id, stick):
                 if other.id != take.id:
-                    check_new(db, job_id, stick, file_hash)
+                    require_new_samples(db, job_id, stick, file_hash)
 
         take = start_take(database, job_id, plan, at, once)
         try:

@@ -7,11 +7,11 @@ from datetime import date, datetime
 from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import Changed, Refused
-from hollow_pin.bench.takes import check_stick, get_job, open_job
+from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.core.controller import Controller
+from hollow_pin.core.intake import LABEL, MOVES, REFER, Intake, in_words
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.record import Job, Told
-from hollow_pin.core.take_in import LABEL, MOVES, REFER, Intake, in_words
+from hollow_pin.core.record import Job, JobDetails
 from hollow_pin.simulator.stick import Stick, aged
 from hollow_pin.store.controllers import (
     add_controller,
@@ -42,7 +42,7 @@ class Arrival:
 
     tag: str
     model_id: str | None
-    told: Told
+    told: JobDetails
 
 
 def take_in(database: Database, arrival: Arrival, at: str, role: str = "") -> Job:
@@ -52,7 +52,7 @@ def take_in(database: Database, arrival: Arrival, at: str, role: str = "") -> Jo
         raise Refused("The controller needs a tag.", "tag")
     with database.writing() as db:
         controller = _controller(db, tag, arrival.model_id, at)
-        check_stick(controller, told.stick)
+        require_stick(controller, told.stick)
         lying = open_job_of(db, controller.id)
         if lying is not None:
             raise Refused(f"{controller.tag} is on the bench already: job {lying.id}.", "tag")
@@ -79,7 +79,7 @@ def _controller(db: Connection, tag: str, model_id: str | None, at: str) -> Cont
     return add_controller(db, tag, model, at)
 
 
-def _tidy(told: Told) -> Told:
+def _tidy(told: JobDetails) -> JobDetails:
     hours = tuple(sorted(set(told.intake.hours)))
     promised = told.intake.promised_on
     if promised:
@@ -94,10 +94,10 @@ def _tidy(told: Told) -> Told:
 
 def _age_stand_ins(db: Connection, controller: Controller, at: str) -> None:
     """A stand-in that comes again has been in use since it left: dirt comes back, tracks wear."""
-    left = last_closed_at(db, controller.id)
-    if left is None:
+    last_seen = last_closed_at(db, controller.id)
+    if last_seen is None:
         return
-    days = (datetime.fromisoformat(at) - datetime.fromisoformat(left)).total_seconds() / 86_400
+    days = (datetime.fromisoformat(at) - datetime.fromisoformat(last_seen)).total_seconds() / 86_400
     for own in controller.model.sticks:
         state = stand_in_state(db, controller.id, own.name)
         if state is not None:
@@ -105,7 +105,7 @@ def _age_stand_ins(db: Connection, controller: Controller, at: str) -> None:
             keep_stand_in(db, controller.id, own.name, used.to_dict())
 
 
-def _fields(told: Told) -> dict[str, object]:
+def _fields(told: JobDetails) -> dict[str, object]:
     """Everything that was told, field by field."""
     intake = {name: getattr(told.intake, name) for name in asdict(Intake())}
     return {
@@ -115,12 +115,18 @@ def _fields(told: Told) -> dict[str, object]:
     } | intake
 
 
-def told_of(job: Job) -> Told:
-    return Told(job.stick, job.complaint, job.moves, job.intake)
+def told_of(job: Job) -> JobDetails:
+    return JobDetails(job.stick, job.complaint, job.moves, job.intake)
 
 
 def change_intake(
-    database: Database, job_id: int, told: Told, since: Told, revision: int, at: str, role: str
+    database: Database,
+    job_id: int,
+    told: JobDetails,
+    since: JobDetails,
+    revision: int,
+    at: str,
+    role: str,
 ) -> Job:
     """Change what was told at take-in. since: how it read to whoever changes it, at that revision.
 
@@ -146,7 +152,7 @@ def change_intake(
         _may_change(db, job, changed)
         merged = now | changed
         stick, complaint, moves = (merged.pop(f) for f in ("stick", "complaint", "moves"))
-        change_told(db, job_id, Told(stick, complaint, moves, Intake(**merged)))  # type: ignore[arg-type]
+        change_told(db, job_id, JobDetails(stick, complaint, moves, Intake(**merged)))  # type: ignore[arg-type]
         words = [
             f"{LABEL[f]}: {in_words(f, now[f])} → {in_words(f, value)}"
             for f, value in changed.items()
@@ -166,7 +172,7 @@ def _may_change(db: Connection, job: Job, changed: dict[str, object]) -> None:
             "moves",
         )
     if "stick" in changed:
-        check_stick(job.controller, str(changed["stick"]))
+        require_stick(job.controller, str(changed["stick"]))
         if events_of(db, job.id) or any(t.state == "recording" for t in takes_of(db, job.id)):
             raise Refused(
                 f"The {stick_name(job.stick)} has been measured or worked on in this job.", "stick"

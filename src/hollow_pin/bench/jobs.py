@@ -10,33 +10,33 @@ from sqlite3 import Connection
 from hollow_pin.bench.parts import release_all, use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
 from hollow_pin.bench.refusal import NotFound, Refused
-from hollow_pin.bench.takes import check_stick, get_job, open_job
+from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.bench.timers import begin_timer
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.centring import in_words as centred_words
-from hollow_pin.core.job import Mark, mark_of, stage_of, stick_name
-from hollow_pin.core.record import Conditions, Job, OneAxis, Take, Work, WorkPlan
-from hollow_pin.core.remedies import BY_CODE, WORK, Ended, Remedy, done_words
-from hollow_pin.core.take_in import (
+from hollow_pin.core.intake import (
     ENDED_LABEL,
     Answered,
     answered,
     why_not_ended,
     why_not_worked_on,
 )
+from hollow_pin.core.job import Mark, mark_of, stage_of, stick_name
+from hollow_pin.core.record import Conditions, Job, OneAxis, Take, Work, WorkPlan
+from hollow_pin.core.remedies import BY_CODE, WORK, JobEnding, Remedy, done_words
 from hollow_pin.core.timers import Timer
 from hollow_pin.core.work_fields import DetailError, Value, checked, in_words
-from hollow_pin.simulator.repairs import Done, repaired
+from hollow_pin.simulator.repairs import Treatment, repaired
 from hollow_pin.simulator.stick import Stick
 from hollow_pin.simulator.trims import Pair as TrimPair
 from hollow_pin.simulator.trims import Trim
 from hollow_pin.store.centrings import bind_centring, find_centring, trims_of
-from hollow_pin.store.checks import Check, checks_of
 from hollow_pin.store.controllers import keep_stand_in, stand_in_state
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import decisions_of
 from hollow_pin.store.donors import is_donor
-from hollow_pin.store.finding import Wanted, find_jobs
+from hollow_pin.store.finding import JobQuery, find_jobs
+from hollow_pin.store.function_checks import FunctionCheckRecord, function_checks_of
 from hollow_pin.store.jobs import (
     Recheck,
     add_work,
@@ -73,7 +73,7 @@ class ListedWork(Work):
 
 
 @dataclass(frozen=True)
-class Pair:
+class TakePair:
     """Two takes to set against each other, by their ids: before and after work, or the reference's and
     the own one."""
 
@@ -107,11 +107,11 @@ class JobView:
     takes: tuple[ListedTake, ...]
     work: tuple[ListedWork, ...]
     photos: tuple[Photo, ...]
-    checks: tuple[Check, ...]
+    checks: tuple[FunctionCheckRecord, ...]
     ledger: tuple[LedgerEntry, ...]
     latest: int | None
-    pair: Pair | None
-    reference: Pair | None
+    pair: TakePair | None
+    reference: TakePair | None
     measure_next: bool
     next_stage: str
     next_conditions: Conditions
@@ -144,16 +144,16 @@ def due_rechecks(db: Connection, now: str) -> list[DueRecheck]:
 
 
 @dataclass(frozen=True)
-class Found:
+class JobPage:
     """A page of jobs that fit what was looked for, and how many fit in all."""
 
     strips: list[Strip]
     count: int
 
 
-def find(db: Connection, wanted: Wanted) -> Found:
+def find(db: Connection, wanted: JobQuery) -> JobPage:
     jobs, count = find_jobs(db, wanted)
-    return Found(strips_of(db, jobs), count)
+    return JobPage(strips_of(db, jobs), count)
 
 
 def view_job(db: Connection, job_id: int) -> JobView:
@@ -174,11 +174,11 @@ def view_job(db: Connection, job_id: int) -> JobView:
             for w in work
         ),
         photos=tuple(p for p in photos_of(db, job_id) if p.undone_at is None),
-        checks=tuple(checks_of(db, job_id)),
+        checks=tuple(function_checks_of(db, job_id)),
         ledger=tuple(ledger_of(db, job_id)),
         latest=own[-1].id if own else None,
-        pair=Pair(own[0].id, own[-1].id) if len(own) > 1 else None,
-        reference=Pair(other[-1].id, own[-1].id) if own and other else None,
+        pair=TakePair(own[0].id, own[-1].id) if len(own) > 1 else None,
+        reference=TakePair(other[-1].id, own[-1].id) if own and other else None,
         measure_next=bool(events) and events[-1].what == "work",
         next_stage=stage_of(events),
         next_conditions=_next_conditions(takes, work),
@@ -211,8 +211,8 @@ def _next_conditions(takes: tuple[Take, ...], work: tuple[Work, ...]) -> Conditi
     live = [t for t in takes if t.source_kind != "file"]
     last = live[-1].conditions if live else Conditions()
     since = [w for w in work if not live or w.seq > live[-1].seq]
-    left = [state for w in since if (state := BY_CODE[w.kind].calibration) is not None]
-    return replace(last, calibration=left[-1]) if left else last
+    states = [state for w in since if (state := BY_CODE[w.kind].calibration) is not None]
+    return replace(last, calibration=states[-1]) if states else last
 
 
 def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str = "") -> Work:
@@ -248,7 +248,7 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
     )
     with database.writing() as db:
         job = open_job(db, job_id)
-        own = check_stick(job.controller, plan.stick)
+        own = require_stick(job.controller, plan.stick)
         if plan.axis == "y" and own.axes == 1:
             raise Refused("It has one axis, x.", "axis")
         why = why_not_worked_on(plan.kind, job.intake, job.controller.refer)
@@ -274,7 +274,7 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         settle_station(db, job_id)
         if state is not None:
             seed = zlib.crc32(f"work {work.id}".encode())
-            done = Done(work.axis, work.module, work.lot, seed, _left(db, plan.centring_id))
+            done = Treatment(work.axis, work.module, work.lot, seed, _left(db, plan.centring_id))
             if "passes" in work.details:
                 done = replace(done, passes=int(work.details["passes"]))
             after = repaired(Stick.from_dict(state), work.kind, done)
@@ -323,7 +323,7 @@ def _in_words(work: Work) -> str:
 
 
 def close(
-    database: Database, job_id: int, ended: Ended, outcome: str, at: str, role: str = ""
+    database: Database, job_id: int, ended: JobEnding, outcome: str, at: str, role: str = ""
 ) -> None:
     """Close a job. Refused where it may not be closed that way."""
     with database.writing() as db:

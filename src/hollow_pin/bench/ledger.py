@@ -9,8 +9,8 @@ from hollow_pin.bench.openings import opening_undone
 from hollow_pin.bench.parts import release_all, take_back_of_work
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import open_job
+from hollow_pin.core.intake import ENDED_LABEL, WAITING_LABEL, Waiting
 from hollow_pin.core.job import stage_of
-from hollow_pin.core.take_in import ENDED_LABEL, WAITING_LABEL, Waiting
 from hollow_pin.store.controllers import keep_stand_in
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import (

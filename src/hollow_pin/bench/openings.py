@@ -10,11 +10,11 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, usable_takes
 from hollow_pin.core.cautions import CAUTIONS, Caution
+from hollow_pin.core.intake import why_not_opened
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.open_shell import OpenShellCheck, OpenStick, judge
 from hollow_pin.core.record import Job
 from hollow_pin.core.remedies import OPENING
-from hollow_pin.core.take_in import why_not_opened
 from hollow_pin.core.teardown import (
     BACK,
     BATTERY_RULE,
@@ -28,9 +28,9 @@ from hollow_pin.core.teardown import (
     Tick,
     Way,
     against_shutting,
-    check_sheet,
     fasteners_of,
     progress_of,
+    validate_sheet,
     with_photos,
     without_photos,
 )
@@ -142,7 +142,7 @@ def fasteners_drawn(sheet: Teardown) -> tuple[Fastener, ...]:
 
 def _checked(sheet: Teardown) -> None:
     try:
-        check_sheet(sheet)
+        validate_sheet(sheet)
     except SheetError as wrong:
         raise Refused(str(wrong), wrong.field) from None
 
@@ -337,7 +337,7 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
         progress_of(sheet, ticks, shutting=False),
         shuts,
         {s.id: s.back or BACK.get(s.kind, "") for s in sheet.steps},
-        tuple(FinalCheck(c, words, c not in shuts.final_left) for c, words in FINAL),
+        tuple(FinalCheck(c, words, c not in shuts.final_open) for c, words in FINAL),
         check,
         against,
         tuple(c for c in CAUTIONS if c.code in OPENING),

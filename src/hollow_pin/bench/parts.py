@@ -8,7 +8,8 @@ from datetime import date, datetime, timedelta
 from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
-from hollow_pin.bench.takes import check_stick, get_job, open_job
+from hollow_pin.bench.takes import get_job, open_job, require_stick
+from hollow_pin.core.intake import WAITING_LABEL
 from hollow_pin.core.parts import (
     BY_MOVE,
     PARTS_OF,
@@ -21,7 +22,6 @@ from hollow_pin.core.parts import (
     lead_days,
     moved,
 )
-from hollow_pin.core.take_in import WAITING_LABEL
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import set_waiting
 from hollow_pin.store.ledger import add_entry
@@ -144,7 +144,7 @@ class Move:
 
 
 @dataclass(frozen=True)
-class Wanted:
+class OrderItem:
     """A line of an order. job_id: of the job that waits for it."""
 
     part_id: int
@@ -154,7 +154,7 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Came:
+class Receipt:
     """How many of a line came, and of which lot."""
 
     line_id: int
@@ -357,7 +357,7 @@ def _take_back(db: Connection, found: MovementRow, at: str, role: str) -> None:
 def order(
     database: Database,
     source: str,
-    lines: Sequence[Wanted],
+    lines: Sequence[OrderItem],
     at: str,
     expected_on: str = "",
     note: str = "",
@@ -395,7 +395,7 @@ def order(
 
 
 def receive(
-    database: Database, order_id: int, came: Sequence[Came], at: str, role: str = ""
+    database: Database, order_id: int, came: Sequence[Receipt], at: str, role: str = ""
 ) -> OrderView:
     """Put what came of an order on the shelf; what a job waits for is reserved for it, and it waits no
     longer."""
@@ -496,7 +496,7 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     """Which parts go in with a remedy: those that fit first, like for like before another kind; what
     fits the holes and not the value is named with what it would do."""
     job = get_job(db, job_id)
-    own = check_stick(job.controller, stick or job.stick)
+    own = require_stick(job.controller, stick or job.stick)
     kinds = PARTS_OF.get(remedy, ())
     found = find_parts(db, "", False, kinds, MOST_FITTING)[0] if kinds else []
     held = held_for(db, job_id)

@@ -6,13 +6,13 @@ from dataclasses import dataclass, replace
 from sqlite3 import Connection
 from typing import Literal
 
-from hollow_pin.bench.readings import Checks, readings_of
+from hollow_pin.bench.readings import BenchCheckLookup, readings_of
 from hollow_pin.core.controller import Controller
+from hollow_pin.core.intake import Waiting
 from hollow_pin.core.job import STATION, Station
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, limits_with, verdict_on
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.take_in import Waiting
 from hollow_pin.store.jobs import last_work
 from hollow_pin.store.takes import latest_takes
 
@@ -62,7 +62,7 @@ def strips_of(db: Connection, jobs: list[Job]) -> list[Strip]:
     """Jobs with their pins."""
     latest = latest_takes(db, {j.controller.id for j in jobs})
     worked = last_work(db, {j.id for j in jobs})
-    trust = Checks(db)
+    trust = BenchCheckLookup(db)
     return [
         Strip(
             job.id,
@@ -89,7 +89,7 @@ def pins_of(db: Connection, controller: Controller, job_id: int | None = None) -
     stale."""
     worked = last_work(db, {job_id} if job_id is not None else set())
     latest = latest_takes(db, {controller.id})
-    return _pins(db, controller, job_id, latest, worked, Checks(db))
+    return _pins(db, controller, job_id, latest, worked, BenchCheckLookup(db))
 
 
 def _pins(
@@ -98,7 +98,7 @@ def _pins(
     job_id: int | None,
     latest: dict[tuple[int, str], Take],
     worked: dict[tuple[int, str], int],
-    checks: Checks,
+    checks: BenchCheckLookup,
 ) -> tuple[Pin, ...]:
     model = controller.model
     limits = limits_with(model.limits)

@@ -117,7 +117,7 @@ def refill(database: Database, take_id: int) -> None:
             settle_station(db, take.job_id)
 
 
-class Checks:
+class BenchCheckLookup:
     """What bench checks found, each looked up once."""
 
     def __init__(self, db: Connection) -> None:

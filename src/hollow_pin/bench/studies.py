@@ -47,7 +47,7 @@ class Cell:
 
 
 @dataclass(frozen=True)
-class Measured:
+class TrialValue:
     """One trial's value of a reading. stick: its place in the study's list."""
 
     stick: int
@@ -57,13 +57,13 @@ class Measured:
 
 
 @dataclass(frozen=True)
-class Shown:
+class StudiedReading:
     """What a study shows of one reading."""
 
     path: str
     gauge: Gauge
     smallest_change: float
-    values: tuple[Measured, ...]
+    values: tuple[TrialValue, ...]
 
 
 @dataclass(frozen=True)
@@ -77,7 +77,7 @@ class StudyView:
     cells: tuple[Cell, ...]
     broken: str | None
     stale: bool
-    shown: tuple[Shown, ...]
+    shown: tuple[StudiedReading, ...]
 
 
 @dataclass(frozen=True)
@@ -134,7 +134,7 @@ def abandon_study(database: Database, study_id: int) -> None:
         remove_study(db, study_id)
 
 
-def check_trial(db: Connection, study_id: int, job: Job, stick: str, role: str) -> None:
+def require_trial(db: Connection, study_id: int, job: Job, stick: str, role: str) -> None:
     """Refuse a take that does not belong to a study's plan."""
     study = get_study(db, study_id)
     if study.completed_at is not None:
@@ -212,7 +212,7 @@ def _unsettled(db: Connection, study: Study, takes: list[Take]) -> tuple[Cell, .
 
 def _values(
     db: Connection, study: Study, cells: tuple[Cell, ...], takes: list[Take]
-) -> dict[str, list[Measured]]:
+) -> dict[str, list[TrialValue]]:
     """Every reading that all trials have, cell by cell."""
     by_id = {t.id: t for t in takes}
     readings: dict[int, TakeReadings | None] = {
@@ -221,7 +221,7 @@ def _values(
     found = {}
     for reading in READINGS:
         values = [
-            Measured(c.stick, c.role, take_id, value)
+            TrialValue(c.stick, c.role, take_id, value)
             for c in cells
             for take_id in c.takes
             if (r := readings[take_id]) is not None and (value := r.value(reading.path)) is not None
@@ -261,7 +261,7 @@ def view_study(db: Connection, study_id: int, now: str) -> StudyView:
         else None,
         stale=_stale(study, now),
         shown=tuple(
-            Shown(path, g, g.smallest_change, tuple(values.get(path, ())))
+            StudiedReading(path, g, g.smallest_change, tuple(values.get(path, ())))
             for path, g in result.items()
         ),
     )

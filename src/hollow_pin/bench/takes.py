@@ -9,14 +9,15 @@ from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
 from hollow_pin.bench.pins import Pin, pin_of
-from hollow_pin.bench.readings import Checks, measure, measure_recording, outcome_of
+from hollow_pin.bench.readings import BenchCheckLookup, measure, measure_recording, outcome_of
 from hollow_pin.bench.refusal import NotFound, Refused
-from hollow_pin.bench.studies import Trust, check_trial, settle_study, trust_in
+from hollow_pin.bench.studies import Trust, require_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.controller import Controller, Model, ModelStick
 from hollow_pin.core.decimation import envelope
 from hollow_pin.core.figures import Figure, TakeSide, figures_of
+from hollow_pin.core.intake import REFER
 from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
 from hollow_pin.core.record import HowEnded, Job, Take, TakePlan
@@ -24,7 +25,6 @@ from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import VERSION, TakeReadings
-from hollow_pin.core.take_in import REFER
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.core.where import Where, where_of
 from hollow_pin.simulator.conditions import fresh_stick, possible
@@ -122,7 +122,7 @@ def open_job(db: Connection, job_id: int) -> Job:
     return job
 
 
-def check_stick(controller: Controller, stick: str) -> ModelStick:
+def require_stick(controller: Controller, stick: str) -> ModelStick:
     """A controller's stick by its name. Refused where it has none of that name."""
     found = controller.model.stick(stick)
     if found is None:
@@ -151,7 +151,7 @@ def start_take(
     with database.writing() as db:
         job = open_job(db, job_id)
         model = job.controller.model
-        stick = check_stick(job.controller, plan.stick)
+        stick = require_stick(job.controller, plan.stick)
         if len(plan.ranges) != stick.axes:
             had = "one axis" if stick.axes == 1 else "two axes"
             raise Refused(f"The {stick_name(plan.stick)} of a {model.name} has {had}.", "source")
@@ -164,7 +164,7 @@ def start_take(
                 "routine",
             )
         if plan.study_id is not None:
-            check_trial(db, plan.study_id, job, plan.stick, plan.conditions.role)
+            require_trial(db, plan.study_id, job, plan.stick, plan.conditions.role)
         events = events_of(db, job_id, plan.stick)
         known = {
             "source": plan.source_kind,
@@ -197,7 +197,7 @@ def simulated_stick(
     state = stand_in_state(db, controller.id, name)
     if state is not None:
         return Stick.from_dict(state)
-    m, own = controller.model, check_stick(controller, name)
+    m, own = controller.model, require_stick(controller, name)
     seed = zlib.crc32(f"{controller.tag} {name}".encode())
     could = possible(own.kind, own.sprung)
     if condition is not None and not set(condition.split("+")) <= set(could):
@@ -353,11 +353,11 @@ def may_resume(db: Connection, take: Take) -> bool:
     return not (events and events[-1].what == "work")
 
 
-def check_reopened(db: Connection, take: Take, steps: tuple[StepName, ...]) -> None:
+def require_resumable(db: Connection, take: Take, steps: tuple[StepName, ...]) -> None:
     """Refused where steps of an ended take cannot be done again, or be added to it."""
     if not may_resume(db, take):
         raise Refused("A step can be done again only in the stick's newest take, before work.")
-    own = check_stick(get_job(db, take.job_id).controller, take.stick)
+    own = require_stick(get_job(db, take.job_id).controller, take.stick)
     unfit = take.routine.only(steps).unfit(own.axes, own.sprung)
     if unfit:
         named = ", ".join(STEP_LABEL[s] for s in unfit)
@@ -370,7 +370,7 @@ def reopen_take(db: Connection, take_id: int, steps: tuple[StepName, ...] = ()) 
     take = get_take(db, take_id)
     if take.state == "recording":
         return
-    check_reopened(db, take, steps)
+    require_resumable(db, take, steps)
     resume_take(db, take_id, take.routine.with_steps(steps))
 
 
@@ -382,7 +382,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     made = outcome_of(db, take)
     readings = made.readings
     if readings is not None:
-        readings = Checks(db).trusted(readings, take, model.id)
+        readings = BenchCheckLookup(db).trusted(readings, take, model.id)
     table = limits_with(model.limits)
     meaning: Meaning | None = None
     against: dict[str, AgainstLimit] = {}

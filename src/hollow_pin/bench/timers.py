@@ -61,8 +61,10 @@ def end_timer(database: Database, timer_id: int, because: str, at: str, role: st
         if not timer.runs(at):
             raise Refused("It is over already.")
         if not because.strip():
-            left = minutes_left(timer, at)
-            raise Refused(f"{left:.0f} min are left. Say why it need not be waited for.", "because")
+            remaining = minutes_left(timer, at)
+            raise Refused(
+                f"{remaining:.0f} min are left. Say why it need not be waited for.", "because"
+            )
         stop_timer(db, timer_id, because.strip(), at)
         said = f"{timer.label}: ended early. {because.strip()}"
         add_entry(db, timer.job_id, at, "timer", said, role, timer_id=timer_id)

@@ -38,7 +38,7 @@ WAITS = "The database cannot be written to: {why}. Samples are kept for up to {m
 
 
 @dataclass(frozen=True)
-class Ended:
+class TakeEnding:
     """How a take ended: complete, or interrupted and why."""
 
     state: HowEnded
@@ -46,7 +46,7 @@ class Ended:
 
 
 @dataclass(frozen=True, eq=False)
-class Seen:
+class WrittenSamples:
     """What a screen may draw: written already. t (n,) seconds, u (n, k) %. notes: the source's."""
 
     t: Floats
@@ -62,7 +62,7 @@ class _Waiting:
     t_us: NDArray[np.int64]
     raw: Floats
     step: NDArray[np.int8]
-    seen: Seen
+    seen: WrittenSamples
     since: float
 
 
@@ -80,7 +80,7 @@ class Session:
         take_id: int,
         source: Source,
         tracker: StepTracker,
-        seen: Callable[[Seen], None] = lambda _: None,
+        seen: Callable[[WrittenSamples], None] = lambda _: None,
         after_us: int | None = None,
         *,
         begin: Callable[[Connection], None] = lambda _: None,
@@ -129,21 +129,21 @@ class Session:
         refused = {"refused-samples": str(self._refused)} if self._refused else {}
         return self._source.notes() | refused
 
-    async def run(self) -> Ended:
+    async def run(self) -> TakeEnding:
         """Record until the routine is done, the source is lost, or somebody stops it."""
         over = asyncio.Event()
         writing = asyncio.create_task(self._write(over))
         recording = asyncio.create_task(self._record())
         try:
             await asyncio.wait({writing, recording}, return_when=asyncio.FIRST_COMPLETED)
-            ended = None if recording.done() else Ended("interrupted", writing.result())
+            ended = None if recording.done() else TakeEnding("interrupted", writing.result())
             recording.cancel()
             with suppress(asyncio.CancelledError):
                 ended = ended or await recording
             assert ended is not None
             over.set()
             unwritten = await writing
-            return Ended("interrupted", unwritten) if unwritten else ended
+            return TakeEnding("interrupted", unwritten) if unwritten else ended
         finally:
             over.set()
             recording.cancel()
@@ -151,23 +151,23 @@ class Session:
                 await recording
             await asyncio.shield(writing)
 
-    async def _record(self) -> Ended:
+    async def _record(self) -> TakeEnding:
         self._source.cue(self._tracker.step)
         try:
             async for block in self._source.blocks():
                 self._take_in(block)
                 await self._no_farther_ahead()
                 if self._tracker.finished:
-                    return Ended("complete", None)
+                    return TakeEnding("complete", None)
                 if self._stopped is not None:
-                    return Ended("interrupted", self._stopped)
+                    return TakeEnding("interrupted", self._stopped)
                 if self._count > MOST_SAMPLES:
-                    return Ended(
+                    return TakeEnding(
                         "interrupted", f"it holds {self._count} samples, as many as a take can"
                     )
         except SourceLost as lost:
-            return Ended("interrupted", str(lost))
-        return Ended("interrupted", "the source ended")
+            return TakeEnding("interrupted", str(lost))
+        return TakeEnding("interrupted", "the source ended")
 
     async def _no_farther_ahead(self) -> None:
         """A source that runs ahead of the clock waits for the database; a device's own queue holds
@@ -205,7 +205,7 @@ class Session:
             self._tracker.accept()
         if self._tracker.step != asked_for:
             self._source.cue(self._tracker.step)
-        seen = Seen(t, u, progress, self.notes())
+        seen = WrittenSamples(t, u, progress, self.notes())
         self._waiting.append(_Waiting(t_us, raw, step, seen, time.monotonic()))
         self._writer.news.set()
 

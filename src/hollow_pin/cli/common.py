@@ -10,7 +10,7 @@ from pathlib import Path
 
 from hollow_pin.cli.errors import Unusable
 from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.table import check_size
+from hollow_pin.formats.table import require_size
 
 
 def default_data() -> Path:
@@ -34,7 +34,7 @@ def read_file(path: Path) -> bytes:
         found = path.stat()
         if not stat.S_ISREG(found.st_mode):
             raise Unusable(f"{path} is not a file that can be read from beginning to end.")
-        check_size(found.st_size)
+        require_size(found.st_size)
         return path.read_bytes()
     except (OSError, ValueError) as wrong:
         if isinstance(wrong, FileError):

@@ -6,7 +6,7 @@ import argparse
 import os
 from pathlib import Path
 
-from hollow_pin.bench.copies import back_up, check_folder, mend_folder, restore
+from hollow_pin.bench.copies import back_up, mend_folder, restore, verify_folder
 from hollow_pin.bench.pairing import new_code
 from hollow_pin.cli.common import now, takes_data
 from hollow_pin.cli.errors import Unusable
@@ -87,7 +87,7 @@ def run_check(args: argparse.Namespace) -> int:
     try:
         if not (args.data / FILE_NAME).exists():
             _existing(args.data)
-        checked = check_folder(args.data)
+        checked = verify_folder(args.data)
     except (DataError, Unusable) as wrong:
         print(wrong)
         return 1

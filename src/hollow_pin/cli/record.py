@@ -7,13 +7,13 @@ import io
 import sys
 from pathlib import Path
 
-from hollow_pin.bench.imports import AlreadyHere, check_new, hash_of, import_take
+from hollow_pin.bench.imports import AlreadyHere, hash_of, import_take, require_new_samples
 from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.takes import export_recording
 from hollow_pin.cli.common import now, read_file, takes_data
 from hollow_pin.cli.errors import Unusable
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.record import Told
+from hollow_pin.core.record import JobDetails
 from hollow_pin.formats.recording_csv import read_recording, write_recording
 from hollow_pin.store.controllers import find_controller
 from hollow_pin.store.database import Database
@@ -87,13 +87,13 @@ def run_import(args: argparse.Namespace) -> int:
             raise Unusable("which stick is it? Name it with --stick.")
         try:
             if job is not None:
-                check_new(db, job.id, stick, file_hash)
+                require_new_samples(db, job.id, stick, file_hash)
         except AlreadyHere as here:
             print(f"{here} (--again brings it in once more)")
             return 0
     if job is None:
         model = args.model or (None if controller else recording.headers.get("model", "").lower())
-        job = take_in(database, Arrival(tag, model or None, Told(stick)), now())
+        job = take_in(database, Arrival(tag, model or None, JobDetails(stick)), now())
     take = import_take(
         database, job.id, stick, args.file.name, recording, now(), file_hash=file_hash
     )

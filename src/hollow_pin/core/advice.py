@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from hollow_pin.core.causes import SOUND
+from hollow_pin.core.intake import Intake
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.take_in import Intake
 from hollow_pin.core.worth import Chain
 
 

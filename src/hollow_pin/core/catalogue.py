@@ -9,7 +9,7 @@ Aim = Literal["low", "zero", "hundred", "none"]
 
 
 @dataclass(frozen=True)
-class Reading:
+class ReadingSpec:
     """One reading. path: its dotted name. aim: what better means: lower, nearer zero, nearer 100,
     or nothing. pace_bound: it depends on the sample rate, so takes at other rates do not compare."""
 
@@ -44,8 +44,8 @@ class Reading:
 
 WAYS = {"x": "left–right", "y": "up–down"}
 
-READINGS: tuple[Reading, ...] = (
-    Reading(
+READINGS: tuple[ReadingSpec, ...] = (
+    ReadingSpec(
         "composite.dead_zone_needed",
         "Dead zone needed",
         "%",
@@ -53,7 +53,7 @@ READINGS: tuple[Reading, ...] = (
         "The smallest inner dead zone under which the untouched stick reads zero.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "composite.dead_zone_after_recentring",
         "After recentring",
         "%",
@@ -61,7 +61,7 @@ READINGS: tuple[Reading, ...] = (
         "The dead zone that would still be needed after a perfect recentring. What is left is wear.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "let_go.return_spread",
         "Returns apart",
         "%",
@@ -69,7 +69,7 @@ READINGS: tuple[Reading, ...] = (
         "How far apart the stick comes to rest after different pushes.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "rim.circularity_error",
         "Circularity error",
         "%",
@@ -77,7 +77,7 @@ READINGS: tuple[Reading, ...] = (
         "How far the rim is from the gate on average: offset, scale and shape together.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "joint.jumps_per_min",
         "Jumps to an end or the middle",
         "/min",
@@ -87,7 +87,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "joint.drops_per_min",
         "Drops while deflected",
         "/min",
@@ -97,7 +97,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "composite.shape_after_recalibration",
         "Out of shape",
         "%",
@@ -105,7 +105,7 @@ READINGS: tuple[Reading, ...] = (
         "How far the rim deviates from its gate, peak to valley, after the best recalibration.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "still.jitter_x",
         "Jitter x",
         "%",
@@ -114,7 +114,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "still.jitter_y",
         "Jitter y",
         "%",
@@ -123,7 +123,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "still.spikes_per_min_x",
         "Spikes x",
         "/min",
@@ -132,7 +132,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "still.spikes_per_min_y",
         "Spikes y",
         "/min",
@@ -142,7 +142,7 @@ READINGS: tuple[Reading, ...] = (
         pace_bound=True,
     ),
     *(
-        Reading(
+        ReadingSpec(
             f"crossing.{axis}.cross_talk",
             f"Cross-talk {axis}",
             "%",
@@ -153,7 +153,7 @@ READINGS: tuple[Reading, ...] = (
         for axis in WAYS
     ),
     *(
-        Reading(
+        ReadingSpec(
             f"crossing.{axis}.track_noise_max",
             f"Roughest place {axis}",
             "%",
@@ -165,7 +165,7 @@ READINGS: tuple[Reading, ...] = (
         for axis, way in WAYS.items()
     ),
     *(
-        Reading(
+        ReadingSpec(
             f"crossing.{axis}.dead_spans",
             f"Dead spans {axis}",
             "",
@@ -176,7 +176,7 @@ READINGS: tuple[Reading, ...] = (
         )
         for axis, way in WAYS.items()
     ),
-    Reading(
+    ReadingSpec(
         "hold.sag",
         "Sag",
         "%",
@@ -184,7 +184,7 @@ READINGS: tuple[Reading, ...] = (
         "How far it falls back in three seconds of full deflection.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "hold.dropouts_per_min",
         "Dropouts",
         "/min",
@@ -193,7 +193,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "turn.jitter",
         "Jitter at rest",
         "%",
@@ -202,7 +202,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "turn.track_noise_max",
         "Roughest place",
         "%",
@@ -211,7 +211,7 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "turn.dead_spans",
         "Dead spans",
         "",
@@ -220,10 +220,12 @@ READINGS: tuple[Reading, ...] = (
         headline=True,
         pace_bound=True,
     ),
-    Reading("still.rest_offset", "Rest offset", "%", "low", "How far from zero it sits by itself."),
-    Reading("still.rest_x", "Rest x", "%", "zero", "Where it sits, left–right."),
-    Reading("still.rest_y", "Rest y", "%", "zero", "Where it sits, up–down."),
-    Reading(
+    ReadingSpec(
+        "still.rest_offset", "Rest offset", "%", "low", "How far from zero it sits by itself."
+    ),
+    ReadingSpec("still.rest_x", "Rest x", "%", "zero", "Where it sits, left–right."),
+    ReadingSpec("still.rest_y", "Rest y", "%", "zero", "Where it sits, up–down."),
+    ReadingSpec(
         "still.noise_reach",
         "Noise reach",
         "%",
@@ -231,17 +233,17 @@ READINGS: tuple[Reading, ...] = (
         "How far the trembling reaches from the rest, spikes left out.",
         pace_bound=True,
     ),
-    Reading(
+    ReadingSpec(
         "let_go.return_max", "Farthest return", "%", "low", "The worst place a release left it at."
     ),
-    Reading(
+    ReadingSpec(
         "let_go.return_radius",
         "Return radius",
         "%",
         "low",
         "The smallest circle that holds every return.",
     ),
-    Reading(
+    ReadingSpec(
         "let_go.settle_ms_p90",
         "Settles in",
         "ms",
@@ -249,21 +251,21 @@ READINGS: tuple[Reading, ...] = (
         "How soon nine of ten releases are still.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "composite.circularity_after_recalibration",
         "Circularity after recalibration",
         "%",
         "low",
         "What the best recalibration could leave of the circularity error.",
     ),
-    Reading(
+    ReadingSpec(
         "rim.roundness_lsc",
         "Out of round",
         "%",
         "low",
         "The shape alone, centre and size left free: recalibration mends nothing of it.",
     ),
-    Reading(
+    ReadingSpec(
         "rim.roundness_mzc",
         "Out of round, narrowest ring",
         "%",
@@ -271,7 +273,9 @@ READINGS: tuple[Reading, ...] = (
         "The same from the centre that makes the ring narrowest.",
     ),
     *(
-        Reading(f"crossing.{axis}.{name}", f"{label} {axis}", unit, "low", tells, pace_bound=pace)
+        ReadingSpec(
+            f"crossing.{axis}.{name}", f"{label} {axis}", unit, "low", tells, pace_bound=pace
+        )
         for axis in WAYS
         for name, label, unit, tells, pace in (
             ("track_noise_median", "Track noise", "%", "The usual noise along the way.", True),
@@ -285,7 +289,7 @@ READINGS: tuple[Reading, ...] = (
             ),
         )
     ),
-    Reading(
+    ReadingSpec(
         "hold.hold_jitter",
         "Jitter when held",
         "%",
@@ -293,10 +297,12 @@ READINGS: tuple[Reading, ...] = (
         "Trembling at full deflection, the hand's own in it.",
         pace_bound=True,
     ),
-    Reading("turn.reach_low", "Reach low", "%", "hundred", "Farthest toward the low end."),
-    Reading("turn.reach_high", "Reach high", "%", "hundred", "Farthest toward the high end."),
-    Reading("turn.rough_spots", "Rough spots", "", "low", "Stretches far noisier than the rest."),
-    Reading(
+    ReadingSpec("turn.reach_low", "Reach low", "%", "hundred", "Farthest toward the low end."),
+    ReadingSpec("turn.reach_high", "Reach high", "%", "hundred", "Farthest toward the high end."),
+    ReadingSpec(
+        "turn.rough_spots", "Rough spots", "", "low", "Stretches far noisier than the rest."
+    ),
+    ReadingSpec(
         "still.wander",
         "Wander",
         "%",
@@ -304,12 +310,16 @@ READINGS: tuple[Reading, ...] = (
         "How far apart its resting seconds lie.",
         headline=True,
     ),
-    Reading(
+    ReadingSpec(
         "still.creep_x", "Creep x", "%/min", "zero", "How fast left–right moves off by itself."
     ),
-    Reading("still.creep_y", "Creep y", "%/min", "zero", "How fast up–down moves off by itself."),
-    Reading("rim.mean_radius", "Mean reach", "%", "hundred", "How far the rim is out on average."),
-    Reading(
+    ReadingSpec(
+        "still.creep_y", "Creep y", "%/min", "zero", "How fast up–down moves off by itself."
+    ),
+    ReadingSpec(
+        "rim.mean_radius", "Mean reach", "%", "hundred", "How far the rim is out on average."
+    ),
+    ReadingSpec(
         "rim.outer_dead_zone_needed",
         "Outer dead zone needed",
         "%",
@@ -317,12 +327,16 @@ READINGS: tuple[Reading, ...] = (
         "How much outer dead zone makes full deflection reachable everywhere.",
         headline=True,
     ),
-    Reading("rim.overreach", "Overreach", "%", "none", "How far the rim passes the nominal end."),
-    Reading("rim.overrun", "Overrun", "%", "low", "How far the rim passes its gate at the most."),
-    Reading("rim.reach_right", "Reach right", "%", "hundred", "Farthest right."),
-    Reading("rim.reach_left", "Reach left", "%", "hundred", "Farthest left."),
-    Reading("rim.reach_up", "Reach up", "%", "hundred", "Farthest up."),
-    Reading("rim.reach_down", "Reach down", "%", "hundred", "Farthest down."),
+    ReadingSpec(
+        "rim.overreach", "Overreach", "%", "none", "How far the rim passes the nominal end."
+    ),
+    ReadingSpec(
+        "rim.overrun", "Overrun", "%", "low", "How far the rim passes its gate at the most."
+    ),
+    ReadingSpec("rim.reach_right", "Reach right", "%", "hundred", "Farthest right."),
+    ReadingSpec("rim.reach_left", "Reach left", "%", "hundred", "Farthest left."),
+    ReadingSpec("rim.reach_up", "Reach up", "%", "hundred", "Farthest up."),
+    ReadingSpec("rim.reach_down", "Reach down", "%", "hundred", "Farthest down."),
 )
 
 BY_PATH = {r.path: r for r in READINGS}

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import ceil, hypot, inf
 from typing import Literal
 
-from hollow_pin.core.catalogue import BY_PATH, READINGS, Reading
+from hollow_pin.core.catalogue import BY_PATH, READINGS, ReadingSpec
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -197,7 +197,7 @@ def _refusals(
 
 
 def _compare_reading(
-    reading: Reading, before: TakeReadings, after: TakeReadings, grade: Grade, limits: Limits
+    reading: ReadingSpec, before: TakeReadings, after: TakeReadings, grade: Grade, limits: Limits
 ) -> Compared:
     a, b = before.value(reading.path), after.value(reading.path)
     ua, ub = before.uncertainty.get(reading.path), after.uncertainty.get(reading.path)
@@ -236,7 +236,7 @@ FROM_END_TO_END = 200.0
 CROSS_TALK = ("crossing.x.cross_talk", "crossing.y.cross_talk")
 
 
-def _other_hand(reading: Reading, before: TakeReadings, after: TakeReadings) -> float:
+def _other_hand(reading: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
     """By how much a change of cross-talk may be another hand's line, %: as much as the slopes of both
     crossings changed and the rim did not. 0 where that cannot be told."""
     lines = before.hand_line, after.hand_line
@@ -246,7 +246,7 @@ def _other_hand(reading: Reading, before: TakeReadings, after: TakeReadings) -> 
 
 
 def _why_not(
-    reading: Reading,
+    reading: ReadingSpec,
     before: TakeReadings,
     after: TakeReadings,
     a: float | None,
@@ -279,7 +279,7 @@ def _hides(before: Hidden | None, after: Hidden | None) -> Hidden | None:
     return before or after
 
 
-def _judge(reading: Reading, a: float, b: float, u: float) -> Change:
+def _judge(reading: ReadingSpec, a: float, b: float, u: float) -> Change:
     if abs(b - a) <= 2 * u:
         return "no-change"
     was, now = reading.badness(a), reading.badness(b)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.geometry import clock_hour
+from hollow_pin.core.intake import Intake
 from hollow_pin.core.job import clock_words
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.take_in import Intake
 from hollow_pin.core.words import percent
 
 FAR_HOURS = 3
@@ -20,7 +20,7 @@ FELT = 2.0
 
 
 @dataclass(frozen=True)
-class Held:
+class ComplaintCheck:
     """said: what the complaint and the take say of each other, in sentences. reproduced: whether what
     was complained of was found; None where nothing was told. try_next: what may bring it out."""
 
@@ -37,7 +37,7 @@ TRY = (
 
 def held_against(
     intake: Intake, complaint: str, take: TakeReadings, causes: Sequence[Ranked]
-) -> Held:
+) -> ComplaintCheck:
     """Hold a complaint against a take."""
     told = bool(complaint.strip() or intake.hours or intake.often)
     top = causes[0] if causes else None
@@ -51,7 +51,7 @@ def held_against(
             said.append(f"What was complained of does not show in this take.{often}")
         elif intake.often == "sometimes":
             said.append("It was told to come only sometimes, and shows now.")
-    return Held(tuple(said), reproduced, TRY if reproduced is False else None)
+    return ComplaintCheck(tuple(said), reproduced, TRY if reproduced is False else None)
 
 
 def _direction(intake: Intake, take: TakeReadings) -> str | None:

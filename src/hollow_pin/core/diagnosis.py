@@ -33,7 +33,7 @@ Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 
 
 @dataclass(frozen=True)
-class Case:
+class JudgedTake:
     """A take and the limits it is held against."""
 
     take: TakeReadings
@@ -60,8 +60,8 @@ class Finding:
     """holds: whether it is so; advice: what to do about it, in a sentence, or how it is made of the
     case."""
 
-    holds: Callable[[Case], bool]
-    advice: str | Callable[[Case], str]
+    holds: Callable[[JudgedTake], bool]
+    advice: str | Callable[[JudgedTake], str]
     try_first: Remedy
 
 
@@ -71,7 +71,7 @@ class Advice:
     try_first: Remedy
 
 
-def _stuck(case: Case) -> bool:
+def _stuck(case: JudgedTake) -> bool:
     return case.take.let_go is not None and case.take.let_go.stuck > 0
 
 
@@ -87,38 +87,38 @@ def is_spiky(take: TakeReadings) -> bool:
     return high and spikes_per_min(take) >= SPIKY_PER_MIN
 
 
-def _spiky(case: Case) -> bool:
+def _spiky(case: JudgedTake) -> bool:
     return is_spiky(case.take)
 
 
-def _tracks(case: Case, name: str) -> list[str]:
+def _tracks(case: JudgedTake, name: str) -> list[str]:
     return [f"crossing.{axis}.{name}" for axis in case.take.recording.axes] + [f"turn.{name}"]
 
 
-def dead_spans(case: Case) -> bool:
+def dead_spans(case: JudgedTake) -> bool:
     """Surely: what two passes of many jumped may be dirt, and a module is not replaced for that."""
     return any(case.over(p) for p in _tracks(case, "dead_spans"))
 
 
-def fails_when_held(case: Case) -> bool:
+def fails_when_held(case: JudgedTake) -> bool:
     held = any(case.over(p) for p in ("hold.sag", "hold.dropouts_per_min"))
     return held or case.take.joint.drops >= FEWEST_DROPS
 
 
-def rough(case: Case) -> bool:
+def rough(case: JudgedTake) -> bool:
     return any(case.over(p) for p in _tracks(case, "track_noise_max"))
 
 
-def jumps(case: Case) -> bool:
+def jumps(case: JudgedTake) -> bool:
     """A contact that jumps to an end or the middle: more than once, so that it was no accident."""
     return case.over("joint.jumps_per_min") and case.take.joint.jumps > 1
 
 
-def _needs_dead_zone(case: Case) -> bool:
+def _needs_dead_zone(case: JudgedTake) -> bool:
     return case.over("composite.dead_zone_needed")
 
 
-def _recentring_is_enough(case: Case) -> bool:
+def _recentring_is_enough(case: JudgedTake) -> bool:
     """It brings within the limit what is over it, and by more than noise would change."""
     c = case.take.composite
     needed, after = c.dead_zone_needed, c.dead_zone_after_recentring
@@ -128,16 +128,16 @@ def _recentring_is_enough(case: Case) -> bool:
     return _needs_dead_zone(case) or case.over("still.rest_offset")
 
 
-def returns_apart(case: Case) -> bool:
+def returns_apart(case: JudgedTake) -> bool:
     return case.over("let_go.return_spread")
 
 
-def trembles(case: Case) -> bool:
+def trembles(case: JudgedTake) -> bool:
     at_rest = [f"still.jitter_{axis}" for axis in case.take.recording.axes]
     return any(case.over(p) for p in [*at_rest, "turn.jitter"])
 
 
-def _as_one(case: Case) -> bool:
+def _as_one(case: JudgedTake) -> bool:
     """Both axes tremble alike: what they share is the supply."""
     still = case.take.still
     if still is None or still.noise_in_common is None or not trembles(case):
@@ -145,14 +145,14 @@ def _as_one(case: Case) -> bool:
     return abs(still.noise_in_common) > IN_COMMON
 
 
-def _noise_is_most(case: Case) -> bool:
+def _noise_is_most(case: JudgedTake) -> bool:
     """Most of the dead zone it needs is for trembling, wherever it rests."""
     still, needed = case.take.still, case.take.composite.dead_zone_needed
     much = still is not None and needed is not None and still.noise_reach > needed / 2
     return much and trembles(case)
 
 
-def _rough_in_places(case: Case) -> bool:
+def _rough_in_places(case: JudgedTake) -> bool:
     """Rough here and there, and quiet elsewhere: that is the track, and not the supply."""
     c = case.take.crossing
     tracks = [t for t in (c.x, c.y) if t] if c else []
@@ -161,33 +161,33 @@ def _rough_in_places(case: Case) -> bool:
     )
 
 
-def _rim_mends(case: Case) -> bool:
+def _rim_mends(case: JudgedTake) -> bool:
     after = case.take.composite.circularity_after_recalibration
     limit = case.limit("rim.circularity_error")
     off = any(case.over(p) for p in SCALE)
     return off and not rim_is_off(case) and (after is None or after < limit)
 
 
-def rim_is_off(case: Case) -> bool:
+def rim_is_off(case: JudgedTake) -> bool:
     """Surely, and not by where the range ends."""
     shape = case.over("composite.shape_after_recalibration")
     return shape and not _cut_off(case) and not _cross_talk(case)
 
 
-def _cross_talk(case: Case) -> bool:
+def _cross_talk(case: JudgedTake) -> bool:
     return any(case.over(p) for p in _tracks(case, "cross_talk") if p in case.limits)
 
 
-def _cut_off(case: Case) -> bool:
+def _cut_off(case: JudgedTake) -> bool:
     return any(h.code == "saturated" for h in case.take.hidden)
 
 
-def _hidden(case: Case) -> bool:
+def _hidden(case: JudgedTake) -> bool:
     """Something that has a limit is hidden, or the source says so of the whole take."""
     return bool(case.take.hidden)
 
 
-def _incomplete(case: Case) -> bool:
+def _incomplete(case: JudgedTake) -> bool:
     return case.take.composite.dead_zone_needed is None and case.take.turn is None
 
 
@@ -196,7 +196,7 @@ def _named(paths: list[str]) -> str:
     return listed([f"{name[0].lower()}{name[1:]}" for name in labels])
 
 
-def _too_near(case: Case) -> str:
+def _too_near(case: JudgedTake) -> str:
     named = _named(case.such("borderline"))
     return (
         f"Nothing is over its limit; too near its limit to call: {named}. Measure again, "
@@ -204,7 +204,7 @@ def _too_near(case: Case) -> str:
     )
 
 
-def _by_scale(case: Case) -> str:
+def _by_scale(case: JudgedTake) -> str:
     over = _named([path for path in SCALE if case.over(path)])
     return (
         f"The rim is off in scale or centre, not in shape: recalibrate, extents first. "
@@ -212,7 +212,7 @@ def _by_scale(case: Case) -> str:
     )
 
 
-def _else_over(case: Case) -> str:
+def _else_over(case: JudgedTake) -> str:
     return f"Over its limit: {_named(case.such('over'))}."
 
 
@@ -333,7 +333,7 @@ FINDINGS: tuple[Finding, ...] = (
 )
 
 
-def diagnose(case: Case) -> Advice:
+def diagnose(case: JudgedTake) -> Advice:
     """The first finding whose test holds."""
     found = next(f for f in FINDINGS if f.holds(case))
     words = found.advice if isinstance(found.advice, str) else found.advice(case)

@@ -108,19 +108,19 @@ class Change:
     better: bool | None
 
 
-def check(
+def judge_functions(
     events: ControlEvents,
     buttons: int,
     triggers: tuple[int, ...],
     items: tuple[Item, ...],
     clicks: dict[int, str],
     now_s: float,
-    through: bool = False,
+    complete: bool = False,
 ) -> FunctionCheck:
     """Read the function check as far as it has come.
 
     buttons: how many there should be. triggers: the axes that are no stick's. clicks: the stick that
-    presses a button, by the button. now_s: the time on the events' clock. through: everything was
+    presses a button, by the button. now_s: the time on the events' clock. complete: everything was
     tried, so that what is silent did not answer.
     """
     pressed = tuple(_button(events, i, clicks.get(i + 1), now_s) for i in range(buttons))
@@ -129,24 +129,24 @@ def check(
     faults += [s for t in pulled if (s := _trigger_fault(t))]
     controls: tuple[Control, ...] = (*pressed, *pulled)
     silent = [c.name for c in controls if c.state == "silent"]
-    if through and silent:
+    if complete and silent:
         faults.insert(0, f"{', '.join(silent)} did not answer.")
     faults += [
         f"{i.name}: faulty{f', {i.note}' if i.note else ''}." for i in items if i.state == "faulty"
     ]
-    left = [] if through else silent
-    left += [i.name for i in items if not i.state]
+    untried = [] if complete else silent
+    untried += [i.name for i in items if not i.state]
     return FunctionCheck(
-        pressed, pulled, items, tuple(faults), tuple(left), _sentence(pressed, faults, left)
+        pressed, pulled, items, tuple(faults), tuple(untried), _sentence(pressed, faults, untried)
     )
 
 
-def _sentence(buttons: tuple[Button, ...], faults: list[str], left: list[str]) -> str:
+def _sentence(buttons: tuple[Button, ...], faults: list[str], untried: list[str]) -> str:
     answer = sum(b.state != "silent" for b in buttons)
     said = f"{answer} of {len(buttons)} buttons answered." if buttons else "No buttons to press."
     if faults:
         return f"{said} {' '.join(faults)}"
-    return f"{said} Nothing wrong in what was tried." if left else f"{said} Everything works."
+    return f"{said} Nothing wrong in what was tried." if untried else f"{said} Everything works."
 
 
 def _button(events: ControlEvents, index: int, click: str | None, now_s: float) -> Button:

@@ -166,12 +166,12 @@ def _narrowest(r: Floats, sine: Floats, cosine: Floats) -> tuple[float, float]:
         at = np.array(kept)
         system = np.column_stack((sine[at], cosine[at], np.ones(4), alternating))
         a, b, c, level = (float(v) for v in np.linalg.solve(system, r[at]))
-        left = r - a * sine - b * cosine - c
-        worst = int(np.abs(left).argmax())
-        if worst in kept or abs(left[worst]) <= abs(level) * (1 + 1e-12):
+        residual = r - a * sine - b * cosine - c
+        worst = int(np.abs(residual).argmax())
+        if worst in kept or abs(residual[worst]) <= abs(level) * (1 + 1e-12):
             break
         before = (int(np.searchsorted(at, worst)) - 1) % 4
-        same = np.sign(left[kept[before]]) == np.sign(left[worst])
+        same = np.sign(residual[kept[before]]) == np.sign(residual[worst])
         out = before if same else (before + 1) % 4
         kept[out] = worst
         turn = kept.index(min(kept))

@@ -220,9 +220,9 @@ def _said(plan: SamplingPlan, seen: int, bad: int, decision: Decision) -> str:
         return f"Looked at whole: {counted}.{out}"
     if decision == "accept":
         return f"Accept it: {counted}, and {plan.accept} may be."
-    left = plan.n - seen
+    remaining = plan.n - seen
     may = "" if plan.aql is None else f" {plan.accept} may be bad."
-    return f"{left} more to look at, of {plan.n}.{may} {counted.capitalize()} so far."
+    return f"{remaining} more to look at, of {plan.n}.{may} {counted.capitalize()} so far."
 
 
 def by_lot(ended: Mapping[Ending, int]) -> str:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from hollow_pin.core.remedies import BY_CODE
 
-Station = Literal["prove", "work", "verify", "hand-over", "closed"]
+Station = Literal["prove", "decide", "verify", "hand-over", "closed"]
 
 
 @dataclass(frozen=True)
@@ -21,7 +21,7 @@ class StationInfo:
 
 STATIONS: tuple[StationInfo, ...] = (
     StationInfo("prove", "Prove", "prove"),
-    StationInfo("work", "Decide", "decide"),
+    StationInfo("decide", "Decide", "decide"),
     StationInfo("verify", "Verify", "verify"),
     StationInfo("hand-over", "Hand over", "hand-over"),
     StationInfo("closed", "Closed", "hand-over"),
@@ -53,7 +53,7 @@ class Happened:
 
 
 def station_of(events: list[Happened], closed: bool) -> Station:
-    """Where a job stands: prove until a usable take, work until something is done, verify until it
+    """Where a job stands: prove until a usable take, decide until something is done, verify until it
     is measured again, then hand over."""
     if closed:
         return "closed"
@@ -61,7 +61,7 @@ def station_of(events: list[Happened], closed: bool) -> Station:
     if not any(e.what == "take" for e in usable):
         return "prove"
     if not any(e.what == "work" for e in usable):
-        return "work"
+        return "decide"
     return "verify" if usable[-1].what == "work" else "hand-over"
 
 

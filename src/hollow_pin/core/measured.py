@@ -14,7 +14,7 @@ from hollow_pin.core.turn import TurnResult
 
 
 @dataclass(frozen=True, eq=False)
-class Measured:
+class StepResults:
     """Every step of a take that could be measured, with what its readings were read from."""
 
     still: StillResult | None

@@ -138,11 +138,11 @@ def prospects(
 def passes_after(cures: Mapping[str, float], likely: Mapping[str, float]) -> float:
     """The chance that nothing is left: every cause was not there, or is cured. cures: by cause, the
     chance that it is. Causes are taken to come independently."""
-    left = 1.0
+    chance = 1.0
     for cause, p in likely.items():
         if cause != SOUND:
-            left *= 1.0 - p * (1.0 - cures.get(cause, 0.0))
-    return left
+            chance *= 1.0 - p * (1.0 - cures.get(cause, 0.0))
+    return chance
 
 
 def cures_of(
@@ -258,12 +258,12 @@ def _expected(remedy: Remedy, take: TakeReadings, parts: Sequence[Fitted]) -> di
             found[DEAD_ZONE] = _spread_of(drawn, now[DEAD_ZONE])
         if (apart := now[RETURNS]) is not None and not take.hidden_at(RETURNS):
             found[RETURNS] = Expected(apart, apart, apart, apart)
-        left = take.composite.circularity_after_recalibration
-        seen = left is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
-        if remedy.calibration == "recalibrated" and left is not None and seen:
+        forecast = take.composite.circularity_after_recalibration
+        seen = forecast is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
+        if remedy.calibration == "recalibrated" and forecast is not None and seen:
             u = take.uncertainty.get("composite.circularity_after_recalibration", 0.3)
             found[CIRCULARITY] = Expected(
-                now[CIRCULARITY], max(0.0, left - 2 * u), left, left + 2 * u
+                now[CIRCULARITY], max(0.0, forecast - 2 * u), forecast, forecast + 2 * u
             )
         return found
     if remedy.renews == "new":

@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from hollow_pin.core.controller import Controller
+from hollow_pin.core.intake import Answer, Intake, Waiting
 from hollow_pin.core.job import Station
 from hollow_pin.core.recording import AxisRange
-from hollow_pin.core.remedies import Ended, ModuleKind
+from hollow_pin.core.remedies import JobEnding, ModuleKind
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
-from hollow_pin.core.take_in import Answer, Intake, Waiting
 from hollow_pin.core.work_fields import Value
 
 OneAxis = Literal["", "x", "y"]
@@ -39,7 +39,7 @@ class Job:
     waiting: Waiting
     revision: int
     station: Station
-    ended: Ended | None
+    ended: JobEnding | None
     outcome: str | None
     opened_at: str
     closed_at: str | None
@@ -69,7 +69,7 @@ NOTHING_ASKED = Intake()
 
 
 @dataclass(frozen=True)
-class Told:
+class JobDetails:
     """What can be said of a job when it is taken in, and changed afterwards."""
 
     stick: str

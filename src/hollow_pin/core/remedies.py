@@ -16,7 +16,7 @@ from hollow_pin.core.words import listed
 ModuleKind = Literal["potentiometer", "hall"]
 Asked = Literal["module", "lot", "axis"]
 """What is asked of a remedy besides a note: the kind of module that went in, its lot, the axis."""
-Ended = Literal["signed-off", "as-it-was", "referred", "withdrawn", "unsaid"]
+JobEnding = Literal["signed-off", "as-it-was", "referred", "withdrawn", "unsaid"]
 """How a job can end."""
 
 OPENING = ("warranty", "lithium", "static", "eyes", "mains")
@@ -81,7 +81,7 @@ class Remedy:
     by_hand: bool = False
     renews: Literal["new", "used"] | None = None
     schools: str = ""
-    ends: Ended | None = None
+    ends: JobEnding | None = None
     wants: tuple[str, ...] = ()
     waits: Wait | None = None
 

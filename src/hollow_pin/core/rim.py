@@ -190,14 +190,14 @@ def fit_gate(radius: Floats, gate: Gate) -> GateFit:
         state[3] = min(max(state[3], -10.0), 10.0)
         if np.abs(move).max() < 1e-6:
             break
-    left = off(state)
+    residual = off(state)
     return GateFit(
         float(state[0]),
         float(state[1]),
         float(state[2]),
         float(state[3]),
-        float(np.ptp(left)),
-        float(np.sqrt(np.square(left).mean())),
+        float(np.ptp(residual)),
+        float(np.sqrt(np.square(residual).mean())),
     )
 
 

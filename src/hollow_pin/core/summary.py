@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.comparison import Compared, Comparison
-from hollow_pin.core.diagnosis import Case, Remedy, diagnose, is_spiky, spikes_per_min
+from hollow_pin.core.diagnosis import JudgedTake, Remedy, diagnose, is_spiky, spikes_per_min
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.take import TakeReadings
@@ -51,8 +51,8 @@ def _dead_zone(take: TakeReadings) -> str | None:
         return None
     if is_spiky(take):
         return f"Needs a dead zone of {percent(needed)}, and spikes through it: {_spikes(take)}."
-    left = f"would leave {percent(after)}" if needed - after >= GAIN else "gains nothing"
-    return f"Needs a dead zone of {percent(needed)}; recentring {left}."
+    gain = f"would leave {percent(after)}" if needed - after >= GAIN else "gains nothing"
+    return f"Needs a dead zone of {percent(needed)}; recentring {gain}."
 
 
 def _of_turn(take: TakeReadings) -> list[str]:
@@ -91,7 +91,7 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
             "See below what each step was missing, and take it again.",
             "measure",
         )
-    found = diagnose(Case(take, grade, limits))
+    found = diagnose(JudgedTake(take, grade, limits))
     return Meaning(" ".join(parts), found.words, found.try_first)
 
 

@@ -16,7 +16,7 @@ from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts
 from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
 from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
-from hollow_pin.core.measured import Measured
+from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
 from hollow_pin.core.rim import (
     Gate,
@@ -45,7 +45,7 @@ LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 
 
 @dataclass(frozen=True)
-class Facts:
+class RecordingFacts:
     """What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi)."""
 
     axes: tuple[str, ...]
@@ -85,7 +85,7 @@ class TakeReadings:
     told."""
 
     version: int
-    recording: Facts
+    recording: RecordingFacts
     still: Still | None
     let_go: LetGo | None
     rim: Rim | None
@@ -180,7 +180,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             crossing[axis] = found
     hold: HoldResult | None = last_usable("hold", lambda part: measure_hold(t[part], u[part]))
     turn: TurnResult | None = last_usable("turn", lambda part: measure_turn(t[part], u[part]))
-    measured = Measured(still, let_go, rim, crossing, hold, turn)
+    measured = StepResults(still, let_go, rim, crossing, hold, turn)
     problems.extend(measured.problems)
     if let_go is not None and still is None:
         problems.append(
@@ -208,7 +208,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     problems.extend(Problem("take", h.code, h.message) for h in hidden if h.code not in known)
     return TakeReadings(
         version=VERSION,
-        recording=Facts(
+        recording=RecordingFacts(
             axes=recording.axes,
             samples=len(told.t_us),
             duration_s=float(told.t[-1]),

@@ -153,7 +153,7 @@ def without_photos(sheet: Teardown, gone: set[str]) -> Teardown:
     return replace(sheet, steps=tuple(steps))
 
 
-def check_sheet(sheet: Teardown) -> None:
+def validate_sheet(sheet: Teardown) -> None:
     """Raises SheetError where a sheet cannot be worked by."""
     if len(sheet.steps) > MOST_STEPS:
         raise SheetError("steps", f"A sheet has up to {MOST_STEPS} steps.")
@@ -204,7 +204,7 @@ def _letter(i: int) -> str:
 @dataclass(frozen=True)
 class OpeningProgress:
     """How far an opening is. way: which way it goes now; next: the step that is next that way, None
-    where there is none. out, back: how many steps are, of those that were opened. final_left: what is
+    where there is none. out, back: how many steps are, of those that were opened. final_open: what is
     still to be looked at, by code."""
 
     way: Way
@@ -213,7 +213,7 @@ class OpeningProgress:
     back: int
     steps: int
     fasteners: tuple[Fastener, ...]
-    final_left: tuple[str, ...]
+    final_open: tuple[str, ...]
 
 
 def progress_of(sheet: Teardown, ticks: tuple[Tick, ...], shutting: bool) -> OpeningProgress:
@@ -221,14 +221,14 @@ def progress_of(sheet: Teardown, ticks: tuple[Tick, ...], shutting: bool) -> Ope
     out = {t.step for t in ticks if t.way == "out"}
     back = {t.step for t in ticks if t.way == "back"}
     final = {t.step for t in ticks if t.way == "final"}
-    left = tuple(code for code, _ in FINAL if code not in final)
+    unchecked = tuple(code for code, _ in FINAL if code not in final)
     if not shutting:
         following = next((s.id for s in sheet.steps if s.id not in out), None)
         way: Way = "out"
     else:
         going = [s.id for s in reversed(sheet.steps) if s.id in out and s.id not in back]
         way = "back" if going else "final"
-        following = going[0] if going else next(iter(left), None)
+        following = going[0] if going else next(iter(unchecked), None)
     known = {s.id for s in sheet.steps}
     return OpeningProgress(
         way,
@@ -237,7 +237,7 @@ def progress_of(sheet: Teardown, ticks: tuple[Tick, ...], shutting: bool) -> Ope
         len(out & back & known),
         len(sheet.steps),
         fasteners_of(sheet, ticks),
-        left,
+        unchecked,
     )
 
 
@@ -265,8 +265,8 @@ def against_shutting(
     apart = progress.out - progress.back
     if apart and not missing:
         found.append(f"{apart} {'step is' if apart == 1 else 'steps are'} not undone yet.")
-    if progress.final_left:
+    if progress.final_open:
         names = dict(FINAL)
-        left = [names[code].split(",")[0].lower() for code in progress.final_left]
-        found.append(f"Not looked at: {listed(left)}.")
+        unchecked = [names[code].split(",")[0].lower() for code in progress.final_open]
+        found.append(f"Not looked at: {listed(unchecked)}.")
     return tuple(found)

@@ -49,8 +49,8 @@ def minutes_left(timer: Timer, now: str) -> float:
     """How long it is still to be waited for; 0 where it is over."""
     if not timer.runs(now):
         return 0.0
-    left = datetime.fromisoformat(timer.ends_at) - datetime.fromisoformat(now)
-    return left.total_seconds() / 60.0
+    remaining = datetime.fromisoformat(timer.ends_at) - datetime.fromisoformat(now)
+    return remaining.total_seconds() / 60.0
 
 
 def why_wait(timers: list[Timer], now: str) -> str:

@@ -30,7 +30,7 @@ from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, track_noise, u_
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min
 from hollow_pin.core.let_go import LetGoResult, sector
-from hollow_pin.core.measured import Measured
+from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import (
     BEARINGS,
@@ -148,7 +148,7 @@ class _Rest:
 
 
 def take_uncertainty(
-    recording: Recording, parts: dict[str, slice], measured: Measured, gate: Gate
+    recording: Recording, parts: dict[str, slice], measured: StepResults, gate: Gate
 ) -> dict[str, float]:
     """Standard uncertainties by dotted name, in the reading's own unit.
 
@@ -307,7 +307,7 @@ def _slope(at: Floats, other: Floats) -> float:
     return float(np.polyfit(at, other, 1)[0]) if len(at) > 1 else 0.0
 
 
-def hand_line(measured: Measured, gate: Gate) -> float | None:
+def hand_line(measured: StepResults, gate: Gate) -> float | None:
     """What of the slopes of both crossings, taken together, the rim does not have: cross-talk shears a
     rim, and a hand that goes askew does not. None where that cannot be told."""
     if measured.rim is None or set(measured.crossing) != {"x", "y"}:
@@ -350,10 +350,10 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
     u_dropped = float(np.hypot.reduce(bursts, initial=0.0))
     found = {"hold.dropouts_per_min": u_dropped / held_min(hold.readings)}
     if lasted > 0 and len(t) > 3:
-        left = along + hold.readings[worst].sag / SAG_S * t
-        left -= np.median(left)
+        residual = along + hold.readings[worst].sag / SAG_S * t
+        residual -= np.median(residual)
         independent = max(3.0, lasted / BLOCK_S)
-        scatter = float(np.median(np.abs(left)) * 1.4826)
+        scatter = float(np.median(np.abs(residual)) * 1.4826)
         slope = scatter * sqrt(12 / independent) / lasted
         found["hold.sag"] = max(slope * SAG_S, floor)
     tops = sorted(h.hold_jitter for h in hold.readings)

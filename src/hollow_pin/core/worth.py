@@ -74,7 +74,7 @@ def cost_of(
 ) -> Chain:
     """The expected cost of a chain. A cause that one remedy does not cure may be by a later one, as if
     each came upon it afresh."""
-    left = dict.fromkeys(likely, 1.0)
+    remaining = dict.fromkeys(likely, 1.0)
     minutes = parts = 0.0
     opened = False
     passed = passes_after({}, likely)
@@ -85,9 +85,9 @@ def cost_of(
         opened = opened or remedy.opens
         minutes += again * (remedy.minutes + opening + MEASURE_MINUTES)
         parts += again * money.part(code)
-        for cause in left:
-            left[cause] *= 1.0 - cures.get(code, {}).get(cause, 0.0)
-        passed = passes_after({cause: 1.0 - p for cause, p in left.items()}, likely)
+        for cause in remaining:
+            remaining[cause] *= 1.0 - cures.get(code, {}).get(cause, 0.0)
+        passed = passes_after({cause: 1.0 - p for cause, p in remaining.items()}, likely)
     cost = minutes / 60.0 * money.rate + parts + (1.0 - passed) * money.controller
     return Chain(tuple(remedies), passed, minutes, parts, cost)
 

@@ -10,8 +10,15 @@ import asyncio
 from collections.abc import AsyncIterator
 from datetime import datetime, timedelta
 
-from hollow_pin.bench.checks import CheckView, answer, begin, end, touch, view_check
 from hollow_pin.bench.deciding import decide, view_decide
+from hollow_pin.bench.function_checks import (
+    FunctionCheckView,
+    answer,
+    begin,
+    end,
+    touch,
+    view_check,
+)
 from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.jobs import close, log_work
 from hollow_pin.bench.ledger import wait_for, write
@@ -28,7 +35,7 @@ from hollow_pin.bench.takes import (
 from hollow_pin.capture.session import Session
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.function_check import Item, ItemState
-from hollow_pin.core.record import Conditions, TakePlan, Told, WorkPlan
+from hollow_pin.core.record import Conditions, JobDetails, TakePlan, WorkPlan
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID, usual_routine
 from hollow_pin.core.work_fields import Value
@@ -52,8 +59,8 @@ from hollow_pin.demo.stories import (
 from hollow_pin.demo.teardowns import draw_sheets, open_up, shut_again
 from hollow_pin.sources.source import Block, Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
-from hollow_pin.store.checks import keep_contacts
 from hollow_pin.store.database import Database
+from hollow_pin.store.function_checks import keep_contacts
 from hollow_pin.store.studies import StudyPlan, StudyStick
 
 
@@ -88,7 +95,7 @@ async def _build(database: Database, now: datetime) -> int:
     draw_sheets(database, _text(now - timedelta(days=40)), ROLES[0])
     for story in STORIES:
         clock = now - timedelta(hours=story.hours_ago)
-        told = Told(story.stick, story.complaint, story.moves, story.intake)
+        told = JobDetails(story.stick, story.complaint, story.moves, story.intake)
         job = take_in(database, Arrival(story.tag, story.model, told), _text(clock), ROLES[0])
         jobs[story.tag] = job.id
         for event in story.events:
@@ -167,7 +174,7 @@ def check_functions(database: Database, job_id: int, checked: Checked, at: str) 
     end(database, begun.id, None, at, ROLES[0])
 
 
-def view_of(database: Database, check_id: int) -> CheckView:
+def view_of(database: Database, check_id: int) -> FunctionCheckView:
     with database.reading() as db:
         return view_check(db, check_id)
 

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 from hollow_pin.bench.donors import keep_as_donor
 from hollow_pin.bench.inspections import begin_inspection, look_at
-from hollow_pin.bench.parts import Came, Move, Wanted, move_part, new_part, order, receive
+from hollow_pin.bench.parts import Move, OrderItem, Receipt, move_part, new_part, order, receive
 from hollow_pin.core.parts import PartFacts
 from hollow_pin.store.database import Database
 
@@ -111,10 +111,10 @@ def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) ->
         mine = [x for x in PARTS if x[1] and x[2].startswith("LL") == (source == LEDGE)]
         half = mine[::2] if ago > 50 else mine[1::2]
         ordered = now - timedelta(days=ago)
-        lines = [Wanted(ids[f.name], n, f.price) for f, n, _ in half]
+        lines = [OrderItem(ids[f.name], n, f.price) for f, n, _ in half]
         made = order(database, source, lines, _text(ordered))
         came = [
-            Came(line.id, line.count, lot)
+            Receipt(line.id, line.count, lot)
             for line, (_, _, lot) in zip(made.order.lines, half, strict=True)
         ]
         receive(database, made.order.id, came, _text(ordered + timedelta(days=TOOK[source])), role)
@@ -134,8 +134,8 @@ def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) ->
     )
     late = _text(now - timedelta(days=33))
     expected = (now - timedelta(days=5)).date().isoformat()
-    order(database, LEDGE, [Wanted(ids["Spring ring"], 20, 0.4)], late, expected, role=role)
-    wanted = Wanted(ids[TEN_K.name], 5, 6.0, jobs[WAITS])
+    order(database, LEDGE, [OrderItem(ids["Spring ring"], 20, 0.4)], late, expected, role=role)
+    wanted = OrderItem(ids[TEN_K.name], 5, 6.0, jobs[WAITS])
     order(database, BRACKISH, [wanted], _text(now - timedelta(minutes=50)), role=role)
 
 

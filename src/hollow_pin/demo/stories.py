@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from hollow_pin.core.intake import Answer, Intake, Waiting
 from hollow_pin.core.record import NOTHING_ASKED, Calibration, Shell
-from hollow_pin.core.remedies import Ended, ModuleKind
-from hollow_pin.core.take_in import Answer, Intake, Waiting
+from hollow_pin.core.remedies import JobEnding, ModuleKind
 from hollow_pin.core.work_fields import Value
 from hollow_pin.demo.pictures import Subject
 from hollow_pin.simulator.contacts import Contacts
-from hollow_pin.store.checks import CheckKind
+from hollow_pin.store.function_checks import CheckKind
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ class Noted:
 @dataclass(frozen=True)
 class Closed:
     outcome: str
-    ended: Ended = "signed-off"
+    ended: JobEnding = "signed-off"
 
 
 @dataclass(frozen=True)

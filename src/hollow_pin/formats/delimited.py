@@ -14,12 +14,12 @@ from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns
 from hollow_pin.formats.recording_csv import build_recording
 from hollow_pin.formats.table import (
     DecimalPoint,
-    check_size,
     column_names,
     give_back,
     head_line,
     is_number,
     read_table,
+    require_size,
     shown,
 )
 
@@ -61,7 +61,7 @@ class Mapping:
 
 def _column_row(data: bytes) -> tuple[str, int, int]:
     """The row of column names, its line number, and where the rows below begin."""
-    check_size(len(data))
+    require_size(len(data))
     if not data.strip():
         raise FileError("the file is empty")
     at, number = 0, 0

@@ -8,7 +8,7 @@ import numpy as np
 
 from hollow_pin.core.recording import Floats
 from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.table import check_size, column_names, head_line, read_table, shown
+from hollow_pin.formats.table import column_names, head_line, read_table, require_size, shown
 
 MOST_VALUES = 1_000_000
 COLUMNS = ("part", "operator", "trial", "value")
@@ -19,7 +19,7 @@ def read_gauge_study(data: bytes) -> Floats:
 
     Raises FileError naming the line and column of what is wrong, or the place that has no value.
     """
-    check_size(len(data))
+    require_size(len(data))
     if not data.strip():
         raise FileError("the file is empty")
     head, start = head_line(data, 0, 1)

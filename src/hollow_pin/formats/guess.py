@@ -72,11 +72,11 @@ def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Gu
     time = named(TIMES, "time") or next(iter(rising), None)
     moving = [c for c, v in numbers.items() if c != time and c not in rising and np.ptp(v) > 0]
     x, y = named(XS, "x"), named(YS, "y")
-    left = [c for c in moving if c not in (x, y)]
-    if x is None and left:
-        x = left.pop(0)
-    if y is None and left:
-        y = left.pop(0)
+    others = [c for c in moving if c not in (x, y)]
+    if x is None and others:
+        x = others.pop(0)
+    if y is None and others:
+        y = others.pop(0)
     lo, hi = _range([numbers[c] for c in (x, y) if c is not None and c in numbers])
     return Guess(time, _unit(numbers.get(time or "")), x, y, named(("step",), "step"), lo, hi)
 

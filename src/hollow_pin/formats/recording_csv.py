@@ -22,11 +22,11 @@ from hollow_pin.formats.cells import as_text
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.table import (
     Table,
-    check_size,
     column_names,
     give_back,
     head_line,
     read_table,
+    require_size,
     shown,
 )
 
@@ -42,7 +42,7 @@ def is_recording(data: bytes) -> bool:
 
 def read_recording(data: bytes) -> Recording:
     """Read a recording file. Raises FileError naming the line and column."""
-    check_size(len(data))
+    require_size(len(data))
     if not data or data.isspace():
         raise FileError("the file is empty")
     headers, lines, columns, start = _split(data)

@@ -49,7 +49,7 @@ def give_back() -> None:
     pa.default_memory_pool().release_unused()
 
 
-def check_size(size: int) -> None:
+def require_size(size: int) -> None:
     """Raises FileError for a file too large to be a recording."""
     if size > LARGEST_BYTES:
         raise FileError(

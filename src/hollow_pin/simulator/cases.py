@@ -41,7 +41,7 @@ class Path:
 
 
 @dataclass(frozen=True, eq=False)
-class Case:
+class LabelledTake:
     """A recording, the gate it is held against, and what is so: each cause with its axis, None where
     it is no one axis's. Empty: sound."""
 
@@ -302,7 +302,7 @@ SENT: tuple[Sent, ...] = get_args(Sent)
 changes with a repeat every 50 ms, over a link that loses some."""
 
 
-def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = None) -> Case:
+def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = None) -> LabelledTake:
     """A take along a path. wanted: how many faults; sent: by what kind of source; drawn if not given.
     A path of a stick that binds has that fault for one of them. The same seed is the same stick."""
     rng = np.random.default_rng([seed, 5])
@@ -337,7 +337,7 @@ def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = No
     recording = as_sent(recording, chance, sent)
     if sent is None and rng.random() < LEFT_OUT:
         recording = _without_some(recording, rng)
-    return Case(recording, way.gate, causes)
+    return LabelledTake(recording, way.gate, causes)
 
 
 LEFT_OUT = 0.35

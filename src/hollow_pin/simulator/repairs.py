@@ -24,7 +24,7 @@ from hollow_pin.simulator.trims import Pair, with_pair
 
 
 @dataclass(frozen=True)
-class Done:
+class Treatment:
     """What was done: to which axis, empty for both; what went in, by kind and lot; seed: of chance.
     trims: how they were left, where they were turned while the rest was watched. passes: how often it
     was gone over."""
@@ -37,7 +37,7 @@ class Done:
     passes: int = 2
 
 
-Repair = Callable[[Stick, Done], Stick]
+Repair = Callable[[Stick, Treatment], Stick]
 
 
 def _sensors(stick: Stick, axis: str, change: Callable[[Sensor, Sensor], Sensor]) -> Stick:
@@ -50,21 +50,21 @@ def _sensors(stick: Stick, axis: str, change: Callable[[Sensor, Sensor], Sensor]
     return replace(stick, module=replace(module, x=x, y=y))
 
 
-def _lot(stick: Stick, done: Done) -> Lot:
+def _lot(stick: Stick, done: Treatment) -> Lot:
     kind = done.module or stick.module.kind
     named = LOTS.get(done.lot)
     return named if named is not None and named.kind == kind else LOTS[LOT_OF_KIND[kind]]
 
 
-def _factory_calibrated(stick: Stick, _: Done) -> Stick:
+def _factory_calibrated(stick: Stick, _: Treatment) -> Stick:
     return replace(stick, calibration=Calibration())
 
 
-def _other_supply(stick: Stick, _: Done) -> Stick:
+def _other_supply(stick: Stick, _: Treatment) -> Stick:
     return replace(stick, converter=replace(stick.converter, hum=0.0, lost=0.0))
 
 
-def _reseated(stick: Stick, done: Done) -> Stick:
+def _reseated(stick: Stick, done: Treatment) -> Stick:
     return _sensors(
         stick,
         done.axis,
@@ -74,13 +74,13 @@ def _reseated(stick: Stick, done: Done) -> Stick:
     )
 
 
-def _eased(stick: Stick, done: Done) -> Stick:
+def _eased(stick: Stick, done: Treatment) -> Stick:
     if done.trims is not None:
         stick = replace(stick, trims=with_pair(stick.trims, done.trims))
     return _sensors(stick, done.axis, lambda s, _: replace(s, wear=0.6 * s.wear))
 
 
-def _freed(stick: Stick, _: Done) -> Stick:
+def _freed(stick: Stick, _: Treatment) -> Stick:
     fresh = Body()
     return replace(
         stick,
@@ -94,12 +94,12 @@ def _freed(stick: Stick, _: Done) -> Stick:
     )
 
 
-def _cap_changed(stick: Stick, _: Done) -> Stick:
+def _cap_changed(stick: Stick, _: Treatment) -> Stick:
     spring = Body().spring_hz if stick.body.spring_hz else 0.0
     return replace(stick, body=replace(stick.body, rub=0.0, spring_hz=spring))
 
 
-def _mended(stick: Stick, done: Done) -> Stick:
+def _mended(stick: Stick, done: Treatment) -> Stick:
     return _sensors(stick, done.axis, lambda s, _: replace(s, loose=0.0))
 
 
@@ -107,7 +107,7 @@ TRIM_COSTS = 0.02
 """Share of the reach that a trim takes."""
 
 
-def _trimmed(stick: Stick, done: Done) -> Stick:
+def _trimmed(stick: Stick, done: Treatment) -> Stick:
     if done.trims is not None:
         return replace(stick, trims=with_pair(stick.trims, done.trims))
     centre = dict(zip("xy", stick.calibration.centre, strict=True))
@@ -124,14 +124,14 @@ def _trimmed(stick: Stick, done: Done) -> Stick:
     )
 
 
-def _new_sensor_parts(stick: Stick, done: Done) -> Stick:
+def _new_sensor_parts(stick: Stick, done: Treatment) -> Stick:
     fresh = draw_module(_lot(stick, done), done.seed)
     x = fresh.x if done.axis != "y" else stick.module.x
     y = fresh.y if done.axis != "x" else stick.module.y
     return replace(stick, module=replace(stick.module, x=x, y=y, lot=fresh.lot))
 
 
-def _new_module(stick: Stick, done: Done) -> Stick:
+def _new_module(stick: Stick, done: Treatment) -> Stick:
     return replaced(stick, _lot(stick, done), done.seed)
 
 
@@ -154,6 +154,6 @@ REPAIRS: dict[str, Repair] = {
 }
 
 
-def repaired(stick: Stick, remedy: str, done: Done) -> Stick:
+def repaired(stick: Stick, remedy: str, done: Treatment) -> Stick:
     """A stick after a remedy, by its code."""
     return REPAIRS[remedy](stick, done)

@@ -108,7 +108,7 @@ class Turning:
                 turning = (most - TURNS_PER_S * interval_s < abs(owed))[:, None]
                 noise += turning * FLEX * self._rng.standard_normal((n, 2))
                 noise[:, i] += turning[:, 0] * CRACKLE * self._rng.standard_normal(n)
-                left = owed - float(done[-1])
-                self._owed[i] = 0.0 if abs(left) < 1e-12 else left
+                owing = owed - float(done[-1])
+                self._owed[i] = 0.0 if abs(owing) < 1e-12 else owing
             self._trims[i] = replace(trim, setting=float(settings[-1]))
         return out, noise

@@ -83,8 +83,8 @@ def copy_database(
             source.execute("BEGIN")
             counts = row_counts(source)
 
-            def step(_: int, left: int, total: int) -> None:
-                progress(1 - left / total if total else 1.0)
+            def step(_: int, remaining: int, total: int) -> None:
+                progress(1 - remaining / total if total else 1.0)
                 time.sleep(REST_S)
 
             source.backup(made, pages=PAGES_AT_ONCE, progress=step)
@@ -111,7 +111,7 @@ def copy_database(
         part.unlink(missing_ok=True)
 
 
-def check_copy(file: Path) -> None:
+def verify_copy(file: Path) -> None:
     """Raises DataError where a file is not a copy of a bench that this program can read."""
     if not file.is_file():
         raise DataError(f"{file} is not there, or is not a file.")
@@ -147,7 +147,7 @@ def put_aside(folder: Path, at: str) -> Path | None:
 
 def restore(file: Path, folder: Path, at: str) -> Path | None:
     """Put a copy back as the bench of a folder. What was there is put aside; returns where."""
-    check_copy(file)
+    verify_copy(file)
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     part = folder / f".{FILE_NAME}.part"
     try:

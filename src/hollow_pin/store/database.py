@@ -45,7 +45,7 @@ class AlreadyDone(Exception):
 
 
 @dataclass
-class Asked:
+class KeyedRequest:
     """A request that is to be carried out once: its key, what it says, when it came. kept: whether it
     is on record."""
 
@@ -55,7 +55,7 @@ class Asked:
     kept: bool = False
 
 
-asked: ContextVar[Asked | None] = ContextVar("asked", default=None)
+asked: ContextVar[KeyedRequest | None] = ContextVar("asked", default=None)
 """The request that is being carried out, where it has a key: its first transaction keeps it."""
 
 
@@ -287,7 +287,7 @@ def _fold_in(connection: sqlite3.Connection) -> None:
         connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
-def _keep_request(connection: sqlite3.Connection, request: Asked) -> None:
+def _keep_request(connection: sqlite3.Connection, request: KeyedRequest) -> None:
     try:
         connection.execute(
             "INSERT INTO request (key, asked, at) VALUES (?, ?, ?)",
@@ -303,7 +303,7 @@ def _writes_a_log(path: Path) -> bool:
         return file.read(20)[18:20] == b"\2\2"
 
 
-def check_is_folder(folder: Path) -> None:
+def require_folder(folder: Path) -> None:
     """Make a bench's folder where there is none. Raises DataError where that cannot be."""
     try:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
@@ -317,7 +317,7 @@ def check_is_folder(folder: Path) -> None:
 
 def _check_folder(folder: Path, path: Path) -> None:
     """Raises DataError where this cannot be a bench's folder, or the bench in it is gone."""
-    check_is_folder(folder)
+    require_folder(folder)
     if path.is_dir():
         raise DataError(f"{path} is a folder and should be the bench's database.")
     mend = f"Put a copy back with “hollow-pin restore FILE --data {folder}”"

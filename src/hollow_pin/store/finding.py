@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from sqlite3 import Connection
 from typing import Literal
 
+from hollow_pin.core.intake import Waiting
 from hollow_pin.core.job import Station
 from hollow_pin.core.record import Job
-from hollow_pin.core.take_in import Waiting
 from hollow_pin.store.jobs import jobs_from
 
 SHORTEST = 3
@@ -16,7 +16,7 @@ SHORTEST = 3
 
 
 @dataclass(frozen=True)
-class Wanted:
+class JobQuery:
     """What is looked for. text: every word of it must be there, in the tag, the model, the complaint
     or the ledger. before: only jobs that were opened earlier than that one, for the next page."""
 
@@ -36,7 +36,7 @@ def _like(word: str) -> str:
     return f"%{word}%"
 
 
-def _where(wanted: Wanted) -> tuple[str, list[object]]:
+def _where(wanted: JobQuery) -> tuple[str, list[object]]:
     conditions: list[str] = []
     values: list[object] = []
 
@@ -71,7 +71,7 @@ def _where(wanted: Wanted) -> tuple[str, list[object]]:
     return " AND ".join(conditions) or "1", values
 
 
-def find_jobs(db: Connection, wanted: Wanted) -> tuple[list[Job], int]:
+def find_jobs(db: Connection, wanted: JobQuery) -> tuple[list[Job], int]:
     """The newest jobs that fit, and how many fit in all."""
     where, values = _where(wanted)
     joined = "FROM job JOIN controller ON controller.id = job.controller_id"

@@ -10,10 +10,10 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from hollow_pin.core.controller import Controller
+from hollow_pin.core.intake import Intake, Waiting
 from hollow_pin.core.job import Happened, Station, station_of, stick_name
-from hollow_pin.core.record import Job, Told, Work, WorkPlan
-from hollow_pin.core.remedies import Ended
-from hollow_pin.core.take_in import Intake, Waiting
+from hollow_pin.core.record import Job, JobDetails, Work, WorkPlan
+from hollow_pin.core.remedies import JobEnding
 from hollow_pin.store.controllers import controllers_by_id
 from hollow_pin.store.ledger import add_entry, index_words
 from hollow_pin.store.order import next_in_order
@@ -108,7 +108,7 @@ def visits_of(db: Connection, controller_id: int) -> list[Job]:
     return jobs_from(db, rows)
 
 
-def add_job(db: Connection, controller: Controller, told: Told, at: str, role: str) -> int:
+def add_job(db: Connection, controller: Controller, told: JobDetails, at: str, role: str) -> int:
     row = db.execute(
         "INSERT INTO job (controller_id, stick, complaint, intake, moves, station, opened_at) "
         "VALUES (?, ?, ?, ?, ?, 'prove', ?) RETURNING id",
@@ -127,7 +127,7 @@ def add_job(db: Connection, controller: Controller, told: Told, at: str, role: s
     return int(row["id"])
 
 
-def change_told(db: Connection, job_id: int, told: Told) -> None:
+def change_told(db: Connection, job_id: int, told: JobDetails) -> None:
     db.execute(
         "UPDATE job SET stick = ?, complaint = ?, intake = ?, moves = ?, revision = revision + 1 "
         "WHERE id = ?",
@@ -140,7 +140,7 @@ def set_waiting(db: Connection, job_id: int, waiting: Waiting) -> None:
     db.execute("UPDATE job SET waiting = ? WHERE id = ?", (waiting, job_id))
 
 
-def close_job(db: Connection, job_id: int, ended: Ended, outcome: str, at: str) -> None:
+def close_job(db: Connection, job_id: int, ended: JobEnding, outcome: str, at: str) -> None:
     db.execute(
         "UPDATE job SET ended = ?, outcome = ?, closed_at = ?, waiting = '' WHERE id = ?",
         (ended, outcome, at, job_id),

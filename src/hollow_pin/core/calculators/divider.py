@@ -42,17 +42,17 @@ def divide(
     loaded = below * input_ohms / (below + input_ohms)
     current = supply_v / ((1 - position) * track_ohms + loaded) if position < 1 or loaded else 0.0
     whole = 2**bits - 1 if bits is not None else None
-    left = None
+    unsettled = None
     if whole is not None and sample_pf is not None and sample_us is not None:
         charged = source * sample_pf * 1e-12
-        left = whole * exp(-sample_us * 1e-6 / charged) if charged else 0.0
+        unsettled = whole * exp(-sample_us * 1e-6 / charged) if charged else 0.0
     return Divided(
         output,
         200.0 * (output - position),
         source,
         1e3 * current,
         None if whole is None else (position - output) * whole,
-        left,
+        unsettled,
     )
 
 

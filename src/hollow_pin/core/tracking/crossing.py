@@ -7,7 +7,7 @@ import numpy as np
 from hollow_pin.core.crossing import CALM_S, END_SHARE, LEAST_SPAN, SHORTEST_PASS_S
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.statistics import median
-from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said, SpaceDoes
+from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples, SpaceDoes
 
 MARGIN_S = 0.15
 """The ends are known better afterwards than now: a pass must be this much longer to count live."""
@@ -31,7 +31,7 @@ class PassCounter:
     def span(self) -> float:
         return self._high - self._low
 
-    def feed(self, moment: Moment, axis: int) -> None:
+    def feed(self, moment: RecentSamples, axis: int) -> None:
         """See where the axis has come to by now: the median of the last quarter second, which a spike
         or a jumping contact does not mislead."""
         low, high = moment.span(axis)
@@ -66,7 +66,7 @@ class PassCounter:
 class CrossingFollower:
     """axis: 0 for x, 1 for y."""
 
-    def __init__(self, moment: Moment, axis: int, passes: int) -> None:
+    def __init__(self, moment: RecentSamples, axis: int, passes: int) -> None:
         self.done = False
         self._moment = moment
         self._axis = axis
@@ -85,12 +85,12 @@ class CrossingFollower:
             self.done = True
         return True
 
-    def said(self) -> Said:
+    def said(self) -> Coaching:
         c = self._counter
         part = Part("passes", float(c.passes), self._wanted)
         space: SpaceDoes = "accept" if c.passes or c.too_fast >= self._wanted else "none"
         phase: Phase = "running" if c.span > 2 * LEAST_SPAN else "waiting"
-        return Said(phase, self._says(), (part,), space, c.note or self._astray())
+        return Coaching(phase, self._says(), (part,), space, c.note or self._astray())
 
     def _says(self) -> str:
         c, m = self._counter, self._moment
@@ -101,8 +101,9 @@ class CrossingFollower:
         if c.span < 2 * LEAST_SPAN:
             ends = "left to right" if self._axis == 0 else "bottom to top"
             return f"Slowly all the way from {ends}, two seconds each way."
-        left = self._wanted - c.passes
-        return f"Slowly, {ENDS[self._axis]}: {left} more {'pass' if left == 1 else 'passes'}."
+        remaining = self._wanted - c.passes
+        passes = "pass" if remaining == 1 else "passes"
+        return f"Slowly, {ENDS[self._axis]}: {remaining} more {passes}."
 
     def _astray(self) -> str:
         if self._moment.axes == 1 or not len(self._moment.p):

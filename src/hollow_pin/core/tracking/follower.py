@@ -18,7 +18,7 @@ QUIET_WITHIN = 4.0
 
 
 @dataclass
-class Moment:
+class RecentSamples:
     """Now, and the last half second. rest: where the stick was last left alone, (2,) %."""
 
     axes: int
@@ -61,7 +61,7 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Said:
+class Coaching:
     """What a follower has to say: the one thing to do now, and what went right or wrong before."""
 
     phase: Phase
@@ -84,4 +84,4 @@ class Follower(Protocol):
         """Begin although the follower still waits."""
         ...
 
-    def said(self) -> Said: ...
+    def said(self) -> Coaching: ...

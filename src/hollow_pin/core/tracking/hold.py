@@ -7,14 +7,14 @@ import numpy as np
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.hold import BRIDGED_S, OUT, SHORTEST_S, TRIMMED_S
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.tracking.follower import Moment, Part, Said, SpaceDoes
+from hollow_pin.core.tracking.follower import Coaching, Part, RecentSamples, SpaceDoes
 
 WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
 SLIPS = 2
 
 
 class HoldFollower:
-    def __init__(self, moment: Moment, seconds: float) -> None:
+    def __init__(self, moment: RecentSamples, seconds: float) -> None:
         self.done = False
         self._moment = moment
         self._ways = list(WAYS) if moment.axes == 2 else [90.0, 270.0]
@@ -60,7 +60,7 @@ class HoldFollower:
     def _missing(self) -> list[float]:
         return [w for w in self._ways if self._held[w] < self._wanted]
 
-    def said(self) -> Said:
+    def said(self) -> Coaching:
         parts = tuple(
             Part(WAYS[w], min(self._held[w], self._wanted), self._wanted) for w in self._ways
         )
@@ -68,7 +68,7 @@ class HoldFollower:
         space: SpaceDoes = (
             "accept" if self._slips >= SLIPS or len(self._missing()) < len(self._ways) else "none"
         )
-        return Said("running" if begun else "waiting", self._says(), parts, space, self._note)
+        return Coaching("running" if begun else "waiting", self._says(), parts, space, self._note)
 
     def _says(self) -> str:
         missing = self._missing()

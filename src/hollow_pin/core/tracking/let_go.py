@@ -15,7 +15,7 @@ from hollow_pin.core.let_go import (
     sector,
 )
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said
+from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 from hollow_pin.core.words import listed
 
 TRIED = 25.0
@@ -23,7 +23,7 @@ TRIED = 25.0
 
 
 class LetGoFollower:
-    def __init__(self, moment: Moment, releases: int) -> None:
+    def __init__(self, moment: RecentSamples, releases: int) -> None:
         self.done = False
         self._moment = moment
         self._sectors = tuple(range(8)) if moment.axes == 2 else (2, 6)
@@ -87,14 +87,16 @@ class LetGoFollower:
     def _missing(self) -> list[int]:
         return [i for i in self._sectors if self._counts[i] < self._wanted]
 
-    def said(self) -> Said:
+    def said(self) -> Coaching:
         parts = tuple(
             Part(str(clock_hour(45.0 * i)), float(self._counts[i]), self._wanted)
             for i in self._sectors
         )
         counted = sum(self._counts)
         phase: Phase = "running" if counted or self._pushing else "waiting"
-        return Said(phase, self._says(), parts, "accept" if counted >= 3 else "none", self._note)
+        return Coaching(
+            phase, self._says(), parts, "accept" if counted >= 3 else "none", self._note
+        )
 
     def _says(self) -> str:
         missing = self._missing()
@@ -103,10 +105,10 @@ class LetGoFollower:
         if self._release_at is not None or not missing:
             return "Wait."
         hours = [str(clock_hour(45.0 * i)) for i in missing]
-        left = {self._wanted - self._counts[i] for i in missing}
+        remaining = {self._wanted - self._counts[i] for i in missing}
         if sum(self._counts) and len(missing) <= 3:
-            more = {1: "One more", 2: "Two more"}.get(max(left), "More")
-            each = " each" if len(missing) > 1 and left == {2} else ""
+            more = {1: "One more", 2: "Two more"}.get(max(remaining), "More")
+            each = " each" if len(missing) > 1 and remaining == {2} else ""
             return f"{more}{each} toward {listed(hours)} o’clock."
         return f"Push to {', '.join(hours[:3])}\u00a0o’clock and let go."
 

@@ -7,7 +7,7 @@ import numpy as np
 from hollow_pin.core.geometry import bearing, clock_hour, lengths
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import BIN, BINS, EDGE, LEAST_COVERAGE, TURN_BACK, bin_of
-from hollow_pin.core.tracking.follower import Moment, Part, Phase, Said
+from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 
 MARGIN_DEG = 12.0
 PRESSED = 0.8
@@ -15,7 +15,7 @@ PRESSED = 0.8
 
 
 class RimFollower:
-    def __init__(self, moment: Moment, laps: int) -> None:
+    def __init__(self, moment: RecentSamples, laps: int) -> None:
         self.done = False
         self._moment = moment
         self._wanted = laps
@@ -95,7 +95,7 @@ class RimFollower:
             self._note = f"On the last lap it left the edge toward {hour} o’clock. Press outward."
         self._this_lap[:] = np.inf
 
-    def said(self) -> Said:
+    def said(self) -> Coaching:
         cw, ccw = self._laps
         parts = (
             Part("clockwise", max(0.0, cw), self._wanted),
@@ -103,7 +103,7 @@ class RimFollower:
         )
         covered = float(self._filled.mean()) >= LEAST_COVERAGE
         phase: Phase = "running" if self._direction else "waiting"
-        return Said(phase, self._says(), parts, "accept" if covered else "none", self._note)
+        return Coaching(phase, self._says(), parts, "accept" if covered else "none", self._note)
 
     def _says(self) -> str:
         cw, ccw = self._laps

@@ -8,7 +8,7 @@ import numpy as np
 from hollow_pin.core.geometry import lengths
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.still import LONGEST_GAP_S, MOVED_BY, MOVED_FOR_S, SHORTEST_S
-from hollow_pin.core.tracking.follower import Moment, Part, Said, SpaceDoes
+from hollow_pin.core.tracking.follower import Coaching, Part, RecentSamples, SpaceDoes
 
 RESTLESS_AFTER_S = 4.0
 MOST_RESTARTS = 3
@@ -18,7 +18,7 @@ RESTART_BEFORE_S = 60.0
 
 
 class StillFollower:
-    def __init__(self, moment: Moment, seconds: float) -> None:
+    def __init__(self, moment: RecentSamples, seconds: float) -> None:
         self.done = False
         self._moment = moment
         self._wanted = seconds
@@ -72,7 +72,7 @@ class StillFollower:
         self._waited = 0.0
         return True
 
-    def said(self) -> Said:
+    def said(self) -> Coaching:
         if self._began is None:
             says = "Hands off. It starts when the stick is quiet."
             if self._restarts:
@@ -80,20 +80,20 @@ class StillFollower:
             part = Part("seconds", 0.0, self._wanted)
             if self._waited > RESTLESS_AFTER_S:
                 says = "It does not hold still. Space records it as it is."
-                return Said("waiting", says, (part,), "start")
-            return Said("waiting", says, (part,))
+                return Coaching("waiting", says, (part,), "start")
+            return Coaching("waiting", says, (part,))
         seconds = self._moment.now - self._began
         part = Part("seconds", seconds, self._wanted)
         if self._holed:
             says = "Samples were missing: this Still cannot be used. Space does it again."
-            return Said("running", says, (part,), "redo")
+            return Coaching("running", says, (part,), "redo")
         if self._moved and seconds < RESTART_BEFORE_S:
             says = "It moves by itself, or was touched. Space does it again."
-            return Said("running", says, (part,), "redo")
+            return Coaching("running", says, (part,), "redo")
         note = ""
         if self._moved:
             note = "It moved during this step, or was touched; that is kept and reported."
         elif self._restarts:
             note = f"{self._because}, so Still began again."
         space: SpaceDoes = "accept" if seconds >= SHORTEST_S else "none"
-        return Said("running", "Hands stay off.", (part,), space, note)
+        return Coaching("running", "Hands stay off.", (part,), space, note)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.recording import NO_STEP, STEPS, Floats
 from hollow_pin.core.routine import Routine, StepName
 from hollow_pin.core.tracking.crossing import CrossingFollower
-from hollow_pin.core.tracking.follower import Follower, Moment, Part, Phase, SpaceDoes
+from hollow_pin.core.tracking.follower import Follower, Part, Phase, RecentSamples, SpaceDoes
 from hollow_pin.core.tracking.hold import HoldFollower
 from hollow_pin.core.tracking.let_go import LetGoFollower
 from hollow_pin.core.tracking.rim import RimFollower
@@ -32,7 +32,7 @@ class Progress:
     finished: bool
 
 
-def follower_of(step: StepName, routine: Routine, moment: Moment) -> Follower:
+def follower_of(step: StepName, routine: Routine, moment: RecentSamples) -> Follower:
     """A fresh follower for a step."""
     match step:
         case "still":
@@ -62,7 +62,7 @@ class StepTracker:
         self, routine: Routine, axes: int = 2, rest: tuple[float, float] = (0.0, 0.0)
     ) -> None:
         self.routine = routine
-        self._moment = Moment(axes, np.array(rest))
+        self._moment = RecentSamples(axes, np.array(rest))
         self._queue: list[StepName] = list(routine.steps)
         self._done: list[StepName] = []
         self._between = True

@@ -7,12 +7,12 @@ from hollow_pin.core.recording import Floats
 from hollow_pin.core.routine import TURN_REST_S
 from hollow_pin.core.still import SHORTEST_S
 from hollow_pin.core.tracking.crossing import PassCounter
-from hollow_pin.core.tracking.follower import QUIET_WITHIN, Moment, Part, Phase, Said
+from hollow_pin.core.tracking.follower import QUIET_WITHIN, Coaching, Part, Phase, RecentSamples
 from hollow_pin.core.turn import PLACES, Place, place_of
 
 
 class TurnFollower:
-    def __init__(self, moment: Moment, passes: int) -> None:
+    def __init__(self, moment: RecentSamples, passes: int) -> None:
         self.done = False
         self._moment = moment
         self._wanted = passes
@@ -46,7 +46,7 @@ class TurnFollower:
     def _missing(self) -> list[Place]:
         return [p for p in PLACES if self._rested[p] < TURN_REST_S]
 
-    def said(self) -> Said:
+    def said(self) -> Coaching:
         c = self._counter
         parts = (
             Part("passes", float(c.passes), self._wanted),
@@ -54,7 +54,7 @@ class TurnFollower:
         )
         phase: Phase = "running" if c.span > 2 * LEAST_SPAN else "waiting"
         enough = c.passes and max(self._rested.values()) >= SHORTEST_S
-        return Said(phase, self._says(), parts, "accept" if enough else "none", c.note)
+        return Coaching(phase, self._says(), parts, "accept" if enough else "none", c.note)
 
     def _says(self) -> str:
         c, m = self._counter, self._moment

@@ -19,27 +19,27 @@ from hollow_pin.core.function_check import (
     ControlEvents,
     FunctionCheck,
     Item,
-    check,
     compared,
     difference,
+    judge_functions,
 )
 from hollow_pin.simulator.contacts import Contacts, at_first, press, pull
-from hollow_pin.store.checks import (
-    Check,
+from hollow_pin.store.database import Database
+from hollow_pin.store.function_checks import (
     CheckKind,
+    FunctionCheckRecord,
     begin_check,
-    checks_of,
     contacts_of,
     end_check,
     events_of_check,
     find_check,
+    function_checks_of,
     keep_answers,
     keep_check_result,
     keep_contacts,
     keep_events,
     running_checks,
 )
-from hollow_pin.store.database import Database
 from hollow_pin.store.ledger import add_entry
 
 MOST_EVENTS = 50_000
@@ -49,10 +49,10 @@ BETWEEN_MS = 700.0
 
 
 @dataclass(frozen=True)
-class CheckView:
+class FunctionCheckView:
     """A function check as far as it has come, and how it differs from the one made at take-in."""
 
-    check: Check
+    check: FunctionCheckRecord
     found: FunctionCheck
     changes: tuple[Change, ...]
     against: str | None
@@ -70,7 +70,7 @@ class Source:
 
 def begin(
     database: Database, job_id: int, kind: CheckKind, source: Source | None, at: str
-) -> Check:
+) -> FunctionCheckRecord:
     """Begin a function check. source: None for the stand-in. One that still runs is ended first."""
     with database.writing() as db:
         job = open_job(db, job_id)
@@ -91,21 +91,21 @@ def begin(
         return made
 
 
-def get_check(db: Connection, check_id: int) -> Check:
+def get_check(db: Connection, check_id: int) -> FunctionCheckRecord:
     found = find_check(db, check_id)
     if found is None:
         raise NotFound("function check", check_id)
     return found
 
 
-def _running(db: Connection, check_id: int) -> Check:
+def _running(db: Connection, check_id: int) -> FunctionCheckRecord:
     found = get_check(db, check_id)
     if found.ended_at is not None:
         raise Refused("This function check has ended. Begin another.")
     return found
 
 
-def feed(database: Database, check_id: int, events: list[Any]) -> CheckView:
+def feed(database: Database, check_id: int, events: list[Any]) -> FunctionCheckView:
     """What the source reported since: [ms, button or axis, index, value]. Kept before it is read."""
     with database.writing() as db:
         running = _running(db, check_id)
@@ -116,7 +116,7 @@ def feed(database: Database, check_id: int, events: list[Any]) -> CheckView:
         return _view(db, running)
 
 
-def touch(database: Database, check_id: int, control: str, index: int) -> CheckView:
+def touch(database: Database, check_id: int, control: str, index: int) -> FunctionCheckView:
     """A visitor presses a button of the stand-in (from 0), or pulls a trigger by its axis."""
     with database.writing() as db:
         running = _running(db, check_id)
@@ -136,7 +136,7 @@ def touch(database: Database, check_id: int, control: str, index: int) -> CheckV
         return _view(db, running)
 
 
-def answer(database: Database, check_id: int, item: Item) -> CheckView:
+def answer(database: Database, check_id: int, item: Item) -> FunctionCheckView:
     """What was seen or heard of something that no source reports."""
     with database.writing() as db:
         running = _running(db, check_id)
@@ -146,7 +146,7 @@ def answer(database: Database, check_id: int, item: Item) -> CheckView:
 
 def end(
     database: Database, check_id: int, because: str | None, at: str, role: str = ""
-) -> CheckView:
+) -> FunctionCheckView:
     """End a function check. because: why it did not run through, such as a cable that came out."""
     with database.writing() as db:
         _end(db, _running(db, check_id), because, at, role)
@@ -156,8 +156,8 @@ def end(
 def recover_checks(database: Database, at: str) -> None:
     """Checks that ran when the program ended keep what was pressed."""
     with database.writing() as db:
-        for left in running_checks(db):
-            _end(db, left, "the program ended meanwhile", at, "")
+        for running in running_checks(db):
+            _end(db, running, "the program ended meanwhile", at, "")
 
 
 def read_anew(database: Database, check_id: int) -> None:
@@ -166,17 +166,19 @@ def read_anew(database: Database, check_id: int) -> None:
         of = find_check(db, check_id)
         if of is None or of.ended_at is None:
             return
-        found = _read(db, of, through=of.ended_because is None)
+        found = _read(db, of, complete=of.ended_because is None)
     with database.writing() as db:
         keep_check_result(db, check_id, VERSION, found)
 
 
-def view_check(db: Connection, check_id: int) -> CheckView:
+def view_check(db: Connection, check_id: int) -> FunctionCheckView:
     return _view(db, get_check(db, check_id))
 
 
-def _end(db: Connection, running: Check, because: str | None, at: str, role: str) -> None:
-    found = _read(db, running, through=because is None)
+def _end(
+    db: Connection, running: FunctionCheckRecord, because: str | None, at: str, role: str
+) -> None:
+    found = _read(db, running, complete=because is None)
     end_check(db, running.id, VERSION, found, because, at)
     said = "Function check" + (" before it goes" if running.kind == "final" else "")
     said += f", interrupted: {because}. " if because else ". "
@@ -187,23 +189,23 @@ def _end(db: Connection, running: Check, because: str | None, at: str, role: str
     )
 
 
-def _first_of(db: Connection, final: Check) -> FunctionCheck | None:
+def _first_of(db: Connection, final: FunctionCheckRecord) -> FunctionCheck | None:
     """The check made at take-in that a final one is set against."""
     if final.kind != "final":
         return None
-    ended = [c for c in checks_of(db, final.job_id) if c.kind == "take-in" and c.result]
+    ended = [c for c in function_checks_of(db, final.job_id) if c.kind == "take-in" and c.result]
     return ended[-1].result if ended else None
 
 
-def _view(db: Connection, of: Check) -> CheckView:
+def _view(db: Connection, of: FunctionCheckRecord) -> FunctionCheckView:
     found = of.result or _read(db, of)
     first = _first_of(db, of)
     if first is None:
-        return CheckView(of, found, (), None)
-    return CheckView(of, found, difference(first, found), compared(first, found))
+        return FunctionCheckView(of, found, (), None)
+    return FunctionCheckView(of, found, difference(first, found), compared(first, found))
 
 
-def _read(db: Connection, of: Check, through: bool = False) -> FunctionCheck:
+def _read(db: Connection, of: FunctionCheckRecord, complete: bool = False) -> FunctionCheck:
     sheet = get_job(db, of.job_id).controller.model.sheet
     events = _arrays(events_of_check(db, of.id))
     named = [*sheet.items, *([VIBRATION] if sheet.vibration else [])]
@@ -211,7 +213,7 @@ def _read(db: Connection, of: Check, through: bool = False) -> FunctionCheck:
     items += [item for name, item in of.answers.items() if name not in named]
     clicks = {button: stick for stick, button in sheet.clicks.items()}
     now = float(events.t_s[-1]) if events.t_s.size else 0.0
-    return check(events, of.buttons, of.triggers, tuple(items), clicks, now, through)
+    return judge_functions(events, of.buttons, of.triggers, tuple(items), clicks, now, complete)
 
 
 def _arrays(events: list[Any]) -> ControlEvents:

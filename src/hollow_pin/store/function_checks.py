@@ -17,7 +17,7 @@ _ANSWERS = TypeAdapter(dict[str, Item])
 
 
 @dataclass(frozen=True)
-class Check:
+class FunctionCheckRecord:
     """One function check. triggers: the axes that are no stick's. ended_because: why, where it did not
     run through. result: None while it runs."""
 
@@ -36,9 +36,9 @@ class Check:
     undone_at: str | None
 
 
-def _check(row: Row) -> Check:
+def _check(row: Row) -> FunctionCheckRecord:
     found: dict[str, Any] = {k: row[k] for k in row.keys() if k != "version"}  # noqa: SIM118
-    return Check(
+    return FunctionCheckRecord(
         **found
         | {
             "triggers": tuple(json.loads(row["triggers"])),
@@ -56,7 +56,7 @@ def begin_check(
     buttons: int,
     triggers: tuple[int, ...],
     at: str,
-) -> Check:
+) -> FunctionCheckRecord:
     row = db.execute(
         "INSERT INTO function_check (job_id, kind, source_kind, source_name, buttons, triggers, "
         "started_at) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING *",
@@ -65,12 +65,12 @@ def begin_check(
     return _check(row)
 
 
-def find_check(db: Connection, check_id: int) -> Check | None:
+def find_check(db: Connection, check_id: int) -> FunctionCheckRecord | None:
     row = db.execute("SELECT * FROM function_check WHERE id = ?", (check_id,)).fetchone()
     return _check(row) if row else None
 
 
-def checks_of(db: Connection, job_id: int) -> list[Check]:
+def function_checks_of(db: Connection, job_id: int) -> list[FunctionCheckRecord]:
     """Those of a job that count, oldest first."""
     rows = db.execute(
         "SELECT * FROM function_check WHERE job_id = ? AND undone_at IS NULL ORDER BY id", (job_id,)
@@ -78,7 +78,7 @@ def checks_of(db: Connection, job_id: int) -> list[Check]:
     return [_check(r) for r in rows]
 
 
-def running_checks(db: Connection, job_id: int | None = None) -> list[Check]:
+def running_checks(db: Connection, job_id: int | None = None) -> list[FunctionCheckRecord]:
     rows = db.execute(
         "SELECT * FROM function_check WHERE ended_at IS NULL AND (:job IS NULL OR job_id = :job)",
         {"job": job_id},

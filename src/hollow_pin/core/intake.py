@@ -6,7 +6,7 @@ from dataclasses import dataclass, fields
 from typing import Literal
 
 from hollow_pin.core.job import clock_words
-from hollow_pin.core.remedies import BY_CODE, Ended
+from hollow_pin.core.remedies import BY_CODE, JobEnding
 
 Answer = Literal["", "yes", "no"]
 """Empty: not asked yet."""
@@ -28,7 +28,7 @@ TRIED_LABEL: dict[Tried, str] = {
     "opened": "Opened",
     "parts": "Parts changed",
 }
-ENDED_LABEL: dict[Ended, str] = {
+ENDED_LABEL: dict[JobEnding, str] = {
     "signed-off": "Signed off as fit",
     "as-it-was": "Goes back as it is",
     "referred": "Referred to the maker or a licensed service",
@@ -133,7 +133,7 @@ def why_not_opened(intake: Intake, refer: bool) -> str | None:
     return None
 
 
-def why_not_ended(ended: Ended, moves: Answer, refer: bool) -> str | None:
+def why_not_ended(ended: JobEnding, moves: Answer, refer: bool) -> str | None:
     """Why a job may not be closed that way, or None."""
     if refer and ended != "referred":
         return f"It can only be closed as referred. {REFER}"
