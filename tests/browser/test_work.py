@@ -217,7 +217,7 @@ def shut_again(page: Page) -> None:
     for i in range(6):
         expect(looked.locator(".station-mark.done")).to_have_count(i)
         page.keyboard.press("Space")
-    against = page.locator(".against")
+    against = page.locator(".objections")
     expect(against).to_have_text(
         re.compile("^Still to be waited for: cooling, .* and drying, .*min.$")
     )

@@ -11,6 +11,7 @@ import {
 } from "../api/queries";
 import { day } from "../app/format";
 import { Page } from "../app/parts";
+import "./bench.css";
 
 /** Stopgaps wear off: which are to be looked at again, and when. */
 function Rechecks() {

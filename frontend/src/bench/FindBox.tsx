@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { useKeys } from "../app/keys";
 import { scannedJob } from "./NewJob";
+import "./bench.css";
 
 /** Finds jobs by any word; a scanned label opens its job. */
 export function FindBox() {

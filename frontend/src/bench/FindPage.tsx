@@ -8,6 +8,7 @@ import { catalogueQuery, foundQuery, modelsQuery, openStations, type Wanted } fr
 import { day, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
 import { Pins } from "./Pins";
+import "./bench.css";
 
 function wantedFrom(search: URLSearchParams): Wanted {
   const get = (key: string) => search.get(key) ?? undefined;

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { day } from "../app/format";
 import { Words } from "../app/parts";
 import { NamedPins } from "./Pins";
+import "./bench.css";
 
 /** A controller that has been here before, as it left. */
 export function KnownCard({ known }: { known: Schemas["KnownController"] }) {

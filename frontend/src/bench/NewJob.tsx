@@ -9,6 +9,7 @@ import { Choose } from "../app/Choose";
 import { capital, stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { KnownCard } from "./KnownCard";
+import "./bench.css";
 
 const LONGEST_TAG = 80;
 

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { stickName } from "../app/format";
 import { Pin, pinLabel, pinProps } from "../plots/Pin";
+import "./bench.css";
 
 /** A controller's pins, small, as a strip shows them. */
 export function Pins({ pins }: { pins: readonly Schemas["Pin"][] }) {

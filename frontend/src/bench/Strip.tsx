@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { catalogueQuery } from "../api/queries";
 import { stickName } from "../app/format";
 import { Pins } from "./Pins";
+import "./bench.css";
 
 /** A job in the tray. station: said where the strips are not sorted by it. */
 export function Strip({ strip, station }: { strip: Schemas["Strip"]; station?: boolean }) {

@@ -7,6 +7,7 @@ import { Trouble } from "../app/parts";
 import { Pin } from "../plots/Pin";
 import { FindBox } from "./FindBox";
 import { Strip } from "./Strip";
+import "./bench.css";
 
 /** The controllers on the bench, a strip each, by what is next. */
 export function Tray() {

@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
+import "./capture.css";
 
 export type Axes = Schemas["AxisMapping"];
 

@@ -1,6 +1,7 @@
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import type { Schemas } from "../api/client";
+import "./capture.css";
 
 export type Conditions = Schemas["Conditions"];
 

@@ -12,6 +12,7 @@ import { Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { MappingForm } from "./MappingForm";
 import { StepsForm } from "./StepsForm";
+import "./capture.css";
 
 type Preview = Schemas["Preview"];
 type Mapping = Schemas["MappingSpec"];

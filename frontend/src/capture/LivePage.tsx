@@ -14,6 +14,7 @@ import { LiveTrace } from "./LiveTrace";
 import type { StepName } from "./live";
 import { Count } from "./StepCount";
 import { type LiveView, useLiveTake } from "./useLiveTake";
+import "./capture.css";
 
 type Take = Schemas["Take"];
 

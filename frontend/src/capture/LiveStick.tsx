@@ -2,6 +2,7 @@ import { type PointerEvent, useEffect, useRef } from "react";
 import { decimal } from "../app/format";
 import { type Gate, GateOutline } from "../plots/gate";
 import type { Recent } from "./live";
+import "./capture.css";
 
 const REACH = 118;
 /** As often as somebody can read a number. */

@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { NumbersTable } from "../plots/parts";
 import { STEP_LABEL } from "../plots/steps";
+import "./capture.css";
 
 type Preview = Schemas["Preview"];
 type Mapping = Schemas["MappingSpec"];

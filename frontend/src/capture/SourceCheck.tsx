@@ -9,6 +9,7 @@ import { day, decimal } from "../app/format";
 import { useKeys } from "../app/keys";
 import type { SourceState } from "./source";
 import { useSourceCheck } from "./useSourceCheck";
+import "./capture.css";
 
 type Kept = Schemas["KeptSourceCheck"];
 

@@ -8,6 +8,7 @@ import type { SourceKind } from "../api/queries";
 import { AxisFinder } from "./AxisFinder";
 import { watchHid } from "./hid";
 import { type Choice, padName, SOURCE_LABEL, type SourceState } from "./source";
+import "./capture.css";
 
 const KINDS: SourceKind[] = [
   "gamepad",

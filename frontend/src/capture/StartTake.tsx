@@ -17,6 +17,7 @@ import { shapeOf } from "./routine";
 import { SourceCheck } from "./SourceCheck";
 import { SourceFields } from "./SourceFields";
 import { type Choice, NO_CHOICE, useSource } from "./source";
+import "./capture.css";
 
 type Which = "one" | "after" | "together";
 

@@ -1,5 +1,6 @@
 import { decimal } from "../app/format";
 import type { Progress } from "./live";
+import "./capture.css";
 
 type Part = Progress["parts"][number];
 

@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 import { decimal, numberOf } from "../app/format";
 import { SpanTrace } from "../plots/SpanTrace";
 import { STEP_LABEL, type StepName, stepLabel } from "../plots/steps";
+import "./capture.css";
 
 type Found = Schemas["FoundSteps"];
 type Span = Schemas["SpanSpec"];

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
 import { decimal, digitsOf, signed, withUnit } from "../app/format";
+import "./compare.css";
 
 export const VERDICT: Record<Schemas["Compared"]["verdict"], string> = {
   better: "Better",

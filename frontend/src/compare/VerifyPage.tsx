@@ -22,6 +22,7 @@ import { Cautions } from "./Cautions";
 import { CompareTable } from "./CompareTable";
 import { Deltas } from "./Deltas";
 import { PairPlots } from "./PairPlots";
+import "./compare.css";
 
 const GRADES: [Grade, string][] = [
   ["fine", "Precise steering"],

@@ -12,6 +12,7 @@ import { Loading, Page, Trouble } from "../app/parts";
 import { NamedPins } from "../bench/Pins";
 import { History } from "../plots/History";
 import { Visit } from "./Visit";
+import "./controller.css";
 
 const PAGE = 20;
 

@@ -7,6 +7,7 @@ import { day, moment, stickName } from "../app/format";
 import { Words } from "../app/parts";
 import { TITLE } from "../ledger/Entry";
 import { PhotoDialog, Thumb } from "../takein/Photos";
+import "./controller.css";
 
 type Entry = Schemas["LedgerEntry"];
 

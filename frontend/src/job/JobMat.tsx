@@ -12,6 +12,7 @@ import { catalogueQuery, jobQuery } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { Ledger } from "../ledger/Ledger";
+import "./job.css";
 
 const STATIONS = [
   ["take-in", "Take in"],

@@ -5,6 +5,7 @@ import { Page } from "../app/parts";
 import { IntakeForm } from "../takein/IntakeForm";
 import { Photos } from "../takein/Photos";
 import { useJobView } from "./JobMat";
+import "./job.css";
 
 /** What was said when the controller came, and how it was found. */
 export function TakeInPage() {

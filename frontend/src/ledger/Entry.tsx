@@ -8,6 +8,7 @@ import { moment } from "../app/format";
 import { Trouble, Words } from "../app/parts";
 import { StageMark } from "../plots/stage";
 import { Thumb } from "../takein/Photos";
+import "./ledger.css";
 
 type LedgerEntry = Schemas["LedgerEntry"];
 

@@ -4,6 +4,7 @@ import { PhotoDialog } from "../takein/Photos";
 import { Entry } from "./Entry";
 import { WaitingFor } from "./WaitingFor";
 import { WriteEntry } from "./WriteEntry";
+import "./ledger.css";
 
 /** Everything that happened, newest first. */
 export function Ledger({ view }: { view: Schemas["JobView"] }) {

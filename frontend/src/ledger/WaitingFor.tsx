@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { Trouble } from "../app/parts";
+import "./ledger.css";
 
 type Waiting = Schemas["Job"]["waiting"];
 

@@ -5,6 +5,7 @@ import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { Trouble } from "../app/parts";
+import "./ledger.css";
 
 type Kind = Schemas["NewEntry"]["kind"];
 

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { day, decimal, digitsOf } from "../app/format";
 import { Figure, Levels } from "./parts";
 import { StagePoint } from "./stage";
+import "./plots.css";
 
 type StickHistory = Schemas["StickHistory"];
 type Point = Schemas["Point"];

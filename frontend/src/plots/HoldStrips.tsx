@@ -4,6 +4,7 @@ import { between, type Samples } from "../api/samples";
 import { clockHour, decimal } from "../app/format";
 import { Figure } from "./parts";
 import { DASH, type Role } from "./stage";
+import "./plots.css";
 
 type Hold = Schemas["Hold"];
 

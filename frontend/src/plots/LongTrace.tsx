@@ -5,6 +5,7 @@ import { envelopeQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
 import type { Band } from "./uplot";
 import { useTrace } from "./useTrace";
+import "./plots.css";
 
 const GROWS_EVERY_MS = 2_000;
 

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
 import { Figure } from "./parts";
 import { DASH, type Role } from "./stage";
+import "./plots.css";
 
 type Point = Schemas["AllanPoint"];
 

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
+import "./plots.css";
 
 export interface PinProps {
   /** Where the stick rests and the dead zone it needs, % of half range. */

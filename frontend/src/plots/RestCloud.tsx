@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import { decimal } from "../app/format";
 import { Figure, Hours, roundStep } from "./parts";
 import { DASH, type Role } from "./stage";
+import "./plots.css";
 
 export interface Rest {
   role: Role;

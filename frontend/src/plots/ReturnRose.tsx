@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 import { clockHour, decimal } from "../app/format";
 import { Figure, Hours, roundStep } from "./parts";
 import { type Role, StagePoint } from "./stage";
+import "./plots.css";
 
 export interface Returns {
   role: Role;

@@ -4,6 +4,7 @@ import { decimal } from "../app/format";
 import { type Gate, GateOutline, gateRadius } from "./gate";
 import { Figure, Levels } from "./parts";
 import { DASH, type Role } from "./stage";
+import "./plots.css";
 
 export interface RimCurve {
   role: Role;

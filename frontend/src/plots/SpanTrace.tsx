@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import type uPlot from "uplot";
 import type { Band } from "./uplot";
 import { useTrace } from "./useTrace";
+import "./plots.css";
 
 /** A trace on which a stretch is marked by dragging over it. */
 export function SpanTrace({

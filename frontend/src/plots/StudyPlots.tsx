@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
 import { Figure, Levels } from "./parts";
 import { type Role, StagePoint } from "./stage";
+import "./plots.css";
 
 type View = Schemas["StudyView"];
 type Shown = Schemas["StudiedReading"];

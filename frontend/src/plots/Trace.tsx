@@ -5,6 +5,7 @@ import type { Samples } from "../api/samples";
 import { stepLabel } from "./steps";
 import type { Band } from "./uplot";
 import { useTrace } from "./useTrace";
+import "./plots.css";
 
 /** The counted steps of a take as bands. */
 export function stepBands(readings: Schemas["TakeReadings"]): Band[] {

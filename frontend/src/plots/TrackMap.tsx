@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
 import { Figure } from "./parts";
 import { type Role, StagePoint } from "./stage";
+import "./plots.css";
 
 type Crossing = Pick<
   Schemas["Crossing"],

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useKeys } from "../app/keys";
+import "./plots.css";
 
 /** The two sides of a take: where it rests and reaches, and what lies along the way. */
 export type Group = "rest" | "track";

@@ -1,5 +1,6 @@
 import type { ScaleLinear } from "d3-scale";
 import { Component, type ReactNode } from "react";
+import "./plots.css";
 
 /** A plot with its title, the sentence that says what to look for, and its numbers as a table. */
 export function Figure({

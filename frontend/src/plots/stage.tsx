@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import "./plots.css";
 
 /** What a take is in the story: as it came, in between, or as it is now. */
 export type Role = Schemas["ListedTake"]["mark"];

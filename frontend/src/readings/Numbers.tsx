@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
 import { decimal, withUncertainty } from "../app/format";
 import type { Group } from "../plots/TurnOver";
+import "./readings.css";
 
 type View = Schemas["TakeView"];
 

@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { stepLabel } from "../plots/steps";
+import "./readings.css";
 
 /** What is worth knowing of a step and no reason to do it again. */
 const NOTES = new Set(["ends", "gate"]);

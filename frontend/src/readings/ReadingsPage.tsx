@@ -18,6 +18,7 @@ import { Numbers } from "./Numbers";
 import { Problems } from "./Problems";
 import { TakePlots } from "./TakePlots";
 import { TrustNote } from "./TrustNote";
+import "./readings.css";
 
 const LONG = 200_000;
 

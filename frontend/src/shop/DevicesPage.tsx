@@ -7,6 +7,7 @@ import { api, data, type Schemas } from "../api/client";
 import { devicesQuery, useChange } from "../api/queries";
 import { moment } from "../app/format";
 import { Loading, Page, Remove, Trouble } from "../app/parts";
+import "./shop.css";
 
 type Device = Schemas["PairedDevice"];
 

@@ -2,6 +2,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { catalogueQuery, type Grade } from "../api/queries";
 import type { Form } from "./ModelForm";
+import "./shop.css";
 
 const GRADES: [Grade, string][] = [
   ["fine", "Precise"],

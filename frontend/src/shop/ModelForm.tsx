@@ -6,6 +6,7 @@ import { Trouble } from "../app/parts";
 import { LimitFields } from "./LimitFields";
 import { SheetFields, tidySheet } from "./SheetFields";
 import { StickFields } from "./StickFields";
+import "./shop.css";
 
 export type ModelBody = Schemas["ModelBody"];
 export type Form = UseFormReturn<ModelBody>;

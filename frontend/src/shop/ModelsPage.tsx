@@ -5,6 +5,7 @@ import type { Schemas } from "../api/client";
 import { modelsQuery } from "../api/queries";
 import { capital, decimal } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
+import "./shop.css";
 
 function describeStick(stick: Schemas["ModelStick"]): string {
   const kind = (k: string) => (k === "hall" ? "Hall" : k);

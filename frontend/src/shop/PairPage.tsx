@@ -6,6 +6,7 @@ import { api, data, type Problem, type Schemas } from "../api/client";
 import { pairingQuery } from "../api/queries";
 import { Page, Trouble } from "../app/parts";
 import { MAY } from "./DevicesPage";
+import "./shop.css";
 
 /** What another machine sees until it has paired. */
 export function Component() {

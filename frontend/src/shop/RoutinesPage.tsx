@@ -9,6 +9,7 @@ import { routinesQuery, useChange } from "../api/queries";
 import { duration, numberOf } from "../app/format";
 import { Loading, Page, Remove, Trouble } from "../app/parts";
 import { STEP_LABEL, type StepName } from "../plots/steps";
+import "./shop.css";
 
 type Routine = Schemas["Routine"];
 type Body = Schemas["RoutineBody"];

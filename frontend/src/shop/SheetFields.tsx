@@ -4,6 +4,7 @@ import TextField from "@mui/material/TextField";
 import { Controller } from "react-hook-form";
 import type { Schemas } from "../api/client";
 import type { Form } from "./ModelForm";
+import "./shop.css";
 
 type Sheet = Schemas["SheetBody"];
 

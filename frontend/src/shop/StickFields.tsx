@@ -3,6 +3,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { Controller } from "react-hook-form";
 import type { Form } from "./ModelForm";
+import "./shop.css";
 
 const KINDS = [
   ["sprung-2", "Two axes, with a spring"],

@@ -11,6 +11,7 @@ import { routinesQuery, type SourceKind, studiesQuery, trayQuery, useChange } fr
 import { day, numberOf, sourceName, stickName } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
 import { SOURCE_LABEL } from "../capture/source";
+import "./shop.css";
 
 /** How far this bench can be trusted, by model and source. */
 export function Component() {

@@ -10,6 +10,7 @@ import { decimal, sourceName } from "../app/format";
 import { Loading, Page, Remove, Trouble } from "../app/parts";
 import { NumbersTable } from "../plots/parts";
 import { ByOperator, Components, Ranges } from "../plots/StudyPlots";
+import "./shop.css";
 import { stateOf } from "./StudiesPage";
 
 const orDash = (v: number | null, d: number) => (v === null ? "–" : decimal(v, d));
@@ -65,7 +66,7 @@ function sentenceOf(view: Schemas["StudyView"]): string {
 function Plan({ view }: { view: Schemas["StudyView"] }) {
   const { study } = view;
   return (
-    <table className="plan">
+    <table className="study-plan">
       <thead>
         <tr>
           <th scope="col">Stick</th>

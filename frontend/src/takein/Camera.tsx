@@ -3,6 +3,7 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import { useEffect, useRef, useState } from "react";
+import "./takein.css";
 
 /** The machine's own camera, looked through until it is closed. */
 export function Camera({ taken, onClose }: { taken: (body: Blob) => void; onClose: () => void }) {

@@ -1,3 +1,5 @@
+import "./takein.css";
+
 const HOURS = [12, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
 
 /** Toward which clock hours, chosen around a dial. */

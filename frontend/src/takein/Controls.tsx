@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
+import "./takein.css";
 
 type Found = Schemas["FunctionCheck"];
 type Button = Schemas["Button"];

@@ -9,6 +9,7 @@ import { capital, stickName } from "../app/format";
 import { Trouble } from "../app/parts";
 import { ClockHours } from "./ClockHours";
 import { same, type Told, toldOf } from "./told";
+import "./takein.css";
 
 const YES_NO = [
   ["yes", "Yes"],

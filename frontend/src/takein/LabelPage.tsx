@@ -7,6 +7,7 @@ import { Choose } from "../app/Choose";
 import { stickName } from "../app/format";
 import { Page, Words } from "../app/parts";
 import { useJobView } from "../job/JobMat";
+import "./takein.css";
 
 type Sheet = "label" | "card";
 

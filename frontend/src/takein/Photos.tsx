@@ -9,6 +9,7 @@ import { useChange } from "../api/queries";
 import { moment } from "../app/format";
 import { Trouble, Words } from "../app/parts";
 import { Camera } from "./Camera";
+import "./takein.css";
 
 type Photo = Schemas["Photo"];
 

@@ -8,6 +8,7 @@ import { numberOf } from "../app/format";
 import { Trouble } from "../app/parts";
 import { optionsOf, Select } from "../app/Select";
 import { clock } from "./clock";
+import "./work.css";
 
 type Timer = Schemas["Timer"];
 type Kind = Timer["kind"];

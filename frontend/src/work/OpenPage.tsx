@@ -13,6 +13,7 @@ import { LearnStep } from "./LearnStep";
 import { Plan } from "./Plan";
 import { StepWalk } from "./StepWalk";
 import { WorkNav } from "./WorkNav";
+import "./work.css";
 
 type OpeningView = Schemas["OpeningView"];
 

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { passesQuery } from "../api/queries";
 import { stickName } from "../app/format";
+import "./work.css";
 
 type Stick = Schemas["PassesView"];
 

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import "./work.css";
 
 type Fastener = Schemas["Fastener"];
 export type Step = Schemas["SheetStep"];
@@ -73,7 +74,7 @@ export function Plan({ steps, fasteners, at, out, place, takeAway }: Props) {
       }
     : { role: "img", "aria-label": "Plan of the fasteners" };
   return (
-    <figure className="plan">
+    <figure className="mat-plan">
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className={place ? "drawn-on" : ""} {...drawn}>
         <rect x="1" y="1" width={WIDTH - 2} height={HEIGHT - 2} className="plan-edge" />
         {steps.flatMap((step) =>

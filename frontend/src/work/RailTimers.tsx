@@ -5,6 +5,7 @@ import { api, data, type Schemas } from "../api/client";
 import { timersQuery } from "../api/queries";
 import { tone } from "../capture/tone";
 import { clock } from "./clock";
+import "./work.css";
 
 type BenchTimer = Schemas["BenchTimer"];
 

@@ -13,6 +13,7 @@ import { JobTimers } from "./JobTimers";
 import { Passes } from "./Passes";
 import { StepWalk, useTicks } from "./StepWalk";
 import { WorkNav } from "./WorkNav";
+import "./work.css";
 
 type OpeningView = Schemas["OpeningView"];
 
@@ -171,7 +172,7 @@ function Shut({ jobId, view }: { jobId: number; view: OpeningView }) {
         </fieldset>
       )}
       {view.against.length > 0 && (
-        <ul className="against">
+        <ul className="objections">
           {view.against.map((words) => (
             <li key={words} className="near">
               {words}

@@ -8,6 +8,7 @@ import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
 import { Plan } from "./Plan";
 import { StepPhotos } from "./StepPhotos";
+import "./work.css";
 
 type OpeningView = Schemas["OpeningView"];
 type Way = Schemas["Tick"]["way"];

@@ -18,6 +18,7 @@ import { optionsOf, Select } from "../app/Select";
 import { newStepId } from "./LearnStep";
 import { Plan } from "./Plan";
 import { StepForm } from "./StepForm";
+import "./work.css";
 
 type Kept = Schemas["KeptTeardown"];
 type Sheet = Schemas["Teardown"];

@@ -6,6 +6,7 @@ import { api, data, type Schemas } from "../api/client";
 import { templatesQuery, useChange } from "../api/queries";
 import { Trouble } from "../app/parts";
 import { type Typed, typedFrom } from "./WorkFields";
+import "./work.css";
 
 type Details = NonNullable<Schemas["NewWork"]["details"]>;
 

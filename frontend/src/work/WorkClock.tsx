@@ -3,6 +3,7 @@ import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { clock } from "./clock";
+import "./work.css";
 
 /** Seconds that a job was worked on by now. */
 function workedFor(kept: Schemas["WorkClock"], now: number): number {

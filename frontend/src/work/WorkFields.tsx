@@ -3,6 +3,7 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import TextField from "@mui/material/TextField";
 import type { Schemas } from "../api/client";
 import { numberOf } from "../app/format";
+import "./work.css";
 
 export type WorkField = Schemas["WorkField"];
 /** As it is typed: numbers are words until they are sent. */

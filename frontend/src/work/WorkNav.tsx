@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { NavLink } from "react-router";
 import { openingQuery } from "../api/queries";
+import "./work.css";
 
 /** The three parts of the work, and how far the shell is. */
 export function WorkNav({ jobId }: { jobId: number }) {
