@@ -7,6 +7,7 @@ import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "@fontsource-variable/atkinson-hyperlegible-mono/wght.css";
 import "./app/tokens.css";
 import "./app/app.css";
+import "./app/print.css";
 import { queryClient } from "./api/client";
 import { router } from "./app/routes";
 import { Theme } from "./app/theme";

@@ -9,6 +9,7 @@ import {
 import { api, data, type Problem, type Schemas } from "./client";
 import { decodeEnvelope, decodeSamples } from "./samples";
 import type { paths } from "./schema";
+import type { Touched } from "./touched";
 
 export type Grade = "fine" | "everyday" | "display";
 
@@ -27,7 +28,7 @@ export function openStations(
 
 export const decideQuery = (jobId: number) =>
   queryOptions({
-    queryKey: ["decide", jobId],
+    queryKey: ["job", jobId, "decide"],
     queryFn: () =>
       data(api.GET("/api/jobs/{job_id}/decide", { params: { path: { job_id: jobId } } })),
   });
@@ -57,7 +58,7 @@ export const calculatedQuery = (name: string, inputs: Record<string, string>, jo
 /** What was read while a stick was centred by hand. */
 export const centringQuery = (job: number, centring: number) =>
   queryOptions({
-    queryKey: ["centring", centring],
+    queryKey: ["job", job, "centring", centring],
     queryFn: () =>
       data(
         api.GET("/api/jobs/{job_id}/centrings/{centring_id}", {
@@ -69,7 +70,7 @@ export const centringQuery = (job: number, centring: number) =>
 /** What a calibration of the job's stick would hold; the last answer stays while a margin is typed. */
 export const calibrationQuery = (job: number, margin: string) =>
   queryOptions({
-    queryKey: ["calibration", job, margin],
+    queryKey: ["job", job, "calibration", margin],
     queryFn: () =>
       data(
         api.GET("/api/jobs/{job_id}/calibration", {
@@ -90,20 +91,20 @@ export const partKindsQuery = queryOptions({
 /** The shelf as it is looked through; the last answer stays while one types. */
 export const shelfQuery = (text: string, low: boolean, after: number) =>
   queryOptions({
-    queryKey: ["parts", text, low, after],
+    queryKey: ["shelf", "parts", text, low, after],
     queryFn: () => data(api.GET("/api/parts", { params: { query: { text, low, after } } })),
     placeholderData: (before) => before,
   });
 
 export const partQuery = (part: number) =>
   queryOptions({
-    queryKey: ["part", part],
+    queryKey: ["shelf", "part", part],
     queryFn: () => data(api.GET("/api/parts/{part_id}", { params: { path: { part_id: part } } })),
   });
 
 export const inspectionQuery = (inspection: number) =>
   queryOptions({
-    queryKey: ["inspection", inspection],
+    queryKey: ["shelf", "inspection", inspection],
     queryFn: () =>
       data(
         api.GET("/api/inspections/{inspection_id}", {
@@ -114,14 +115,14 @@ export const inspectionQuery = (inspection: number) =>
 
 export const inspectionsQuery = (part: number) =>
   queryOptions({
-    queryKey: ["inspections", part],
+    queryKey: ["shelf", "part", part, "inspections"],
     queryFn: () =>
       data(api.GET("/api/parts/{part_id}/inspections", { params: { path: { part_id: part } } })),
   });
 
 export const donorsQuery = (job: number | null) =>
   queryOptions({
-    queryKey: ["donors", job],
+    queryKey: ["shelf", "donors", job],
     queryFn: () =>
       job === null
         ? data(api.GET("/api/donors"))
@@ -135,14 +136,14 @@ export const inspectionInfoQuery = queryOptions({
 });
 
 export const ordersQuery = queryOptions({
-  queryKey: ["orders"],
+  queryKey: ["shelf", "orders"],
   queryFn: () => data(api.GET("/api/orders")),
 });
 
 /** What goes into a job's stick with a remedy. */
 export const jobPartsQuery = (job: number, remedy: string, stick: string) =>
   queryOptions({
-    queryKey: ["job-parts", job, remedy, stick],
+    queryKey: ["job", job, "parts", remedy, stick],
     queryFn: () =>
       data(
         api.GET("/api/jobs/{job_id}/parts", {
@@ -152,17 +153,17 @@ export const jobPartsQuery = (job: number, remedy: string, stick: string) =>
   });
 
 export const trackRecordQuery = queryOptions({
-  queryKey: ["decisions"],
+  queryKey: ["bench", "decisions"],
   queryFn: () => data(api.GET("/api/decisions")),
 });
 
 export const modelsQuery = queryOptions({
-  queryKey: ["models"],
+  queryKey: ["model"],
   queryFn: () => data(api.GET("/api/models")),
 });
 
 export const trayQuery = queryOptions({
-  queryKey: ["tray"],
+  queryKey: ["bench", "tray"],
   queryFn: () => data(api.GET("/api/tray")),
 });
 
@@ -199,7 +200,7 @@ export const samplesQuery = (id: number) =>
 
 export const stickTakesQuery = (controllerId: number, stick: string) =>
   queryOptions({
-    queryKey: ["stick-takes", controllerId, stick],
+    queryKey: ["controller", controllerId, "takes", stick],
     queryFn: () =>
       data(
         api.GET("/api/controllers/{controller_id}/sticks/{stick}/takes", {
@@ -215,7 +216,7 @@ export const comparisonQuery = (
   reference: boolean = false,
 ) =>
   queryOptions({
-    queryKey: ["comparison", before, after, grade, reference],
+    queryKey: ["take", after, "against", before, grade, reference],
     queryFn: () =>
       data(api.GET("/api/comparison", { params: { query: { before, after, grade, reference } } })),
   });
@@ -229,7 +230,7 @@ export const controllerQuery = (tag: string) =>
 
 export const historyQuery = (id: number, after: number) =>
   queryOptions({
-    queryKey: ["history", id, after],
+    queryKey: ["controller", id, "history", after],
     queryFn: () =>
       data(
         api.GET("/api/controllers/{controller_id}/history", {
@@ -240,7 +241,7 @@ export const historyQuery = (id: number, after: number) =>
   });
 
 export const countsQuery = queryOptions({
-  queryKey: ["counts"],
+  queryKey: ["bench", "counts"],
   queryFn: () => data(api.GET("/api/counts")),
 });
 
@@ -249,7 +250,7 @@ export type Wanted = NonNullable<paths["/api/jobs"]["get"]["parameters"]["query"
 /** Pages of jobs, the newest first. */
 export const foundQuery = (wanted: Wanted) =>
   infiniteQueryOptions({
-    queryKey: ["found", wanted],
+    queryKey: ["bench", "jobs", wanted],
     queryFn: ({ pageParam }) =>
       data(
         api.GET("/api/jobs", {
@@ -266,7 +267,7 @@ export const foundQuery = (wanted: Wanted) =>
 
 export const checkQuery = (id: number) =>
   queryOptions({
-    queryKey: ["check", id],
+    queryKey: ["job", "check", id],
     queryFn: () => data(api.GET("/api/checks/{check_id}", { params: { path: { check_id: id } } })),
     enabled: id > 0,
   });
@@ -316,7 +317,7 @@ export interface NamedSource {
 
 export const mappingsQuery = (of: NamedSource) =>
   queryOptions({
-    queryKey: ["mappings", of.model_id, of.source_kind, of.source_name],
+    queryKey: ["model", of.model_id, "mappings", of.source_kind, of.source_name],
     queryFn: () => data(api.GET("/api/mappings", { params: { query: of } })),
     enabled: of.source_name.length > 0,
   });
@@ -324,7 +325,7 @@ export const mappingsQuery = (of: NamedSource) =>
 /** What the sources that a model is measured by were found to be like. */
 export const sourceChecksQuery = (model: string) =>
   queryOptions({
-    queryKey: ["source-checks", model],
+    queryKey: ["model", model, "source-checks"],
     queryFn: () =>
       data(
         api.GET("/api/models/{model_id}/source-checks", { params: { path: { model_id: model } } }),
@@ -333,7 +334,7 @@ export const sourceChecksQuery = (model: string) =>
 
 /** What the whole bench waits for: looked at again often enough for another window's to show. */
 export const timersQuery = queryOptions({
-  queryKey: ["timers"],
+  queryKey: ["bench", "timers"],
   queryFn: () => data(api.GET("/api/timers")),
   refetchInterval: 10_000,
 });
@@ -345,7 +346,7 @@ export const templatesQuery = queryOptions({
 
 export const openingQuery = (job: number) =>
   queryOptions({
-    queryKey: ["opening", job],
+    queryKey: ["job", job, "opening"],
     queryFn: () =>
       data(api.GET("/api/jobs/{job_id}/opening", { params: { path: { job_id: job } } })),
   });
@@ -353,7 +354,7 @@ export const openingQuery = (job: number) =>
 /** What was done in passes, and what was measured between them. */
 export const passesQuery = (job: number) =>
   queryOptions({
-    queryKey: ["passes", job],
+    queryKey: ["job", job, "passes"],
     queryFn: () =>
       data(api.GET("/api/jobs/{job_id}/passes", { params: { path: { job_id: job } } })),
   });
@@ -361,7 +362,7 @@ export const passesQuery = (job: number) =>
 /** Versions of a model's sheet that are kept. */
 export const sheetVersionsQuery = (model: string) =>
   queryOptions({
-    queryKey: ["teardown", model, "versions"],
+    queryKey: ["model", model, "sheet", "versions"],
     queryFn: () =>
       data(
         api.GET("/api/models/{model_id}/teardown/versions", {
@@ -373,7 +374,7 @@ export const sheetVersionsQuery = (model: string) =>
 /** A version of a model's sheet, which never changes. */
 export const sheetVersionQuery = (model: string, revision: number) =>
   queryOptions({
-    queryKey: ["teardown", model, "versions", revision],
+    queryKey: ["model", model, "sheet", "versions", revision],
     queryFn: () =>
       data(
         api.GET("/api/models/{model_id}/teardown", {
@@ -384,23 +385,23 @@ export const sheetVersionQuery = (model: string, revision: number) =>
 
 export const teardownQuery = (model: string) =>
   queryOptions({
-    queryKey: ["teardown", model],
+    queryKey: ["model", model, "sheet"],
     queryFn: () =>
       data(api.GET("/api/models/{model_id}/teardown", { params: { path: { model_id: model } } })),
   });
 
 export const rechecksQuery = queryOptions({
-  queryKey: ["rechecks"],
+  queryKey: ["bench", "rechecks"],
   queryFn: () => data(api.GET("/api/rechecks")),
 });
 
 export const reopenedQuery = queryOptions({
-  queryKey: ["reopened"],
+  queryKey: ["bench", "reopened"],
   queryFn: () => data(api.GET("/api/reopened")),
 });
 
 export const studiesQuery = queryOptions({
-  queryKey: ["studies"],
+  queryKey: ["study"],
   queryFn: () => data(api.GET("/api/studies")),
 });
 
@@ -413,7 +414,7 @@ export const studyQuery = (id: number) =>
 /** A stretch of a take, few points, every extreme. While it is recorded it grows. */
 export const envelopeQuery = (id: number, from: number | null, to: number | null) =>
   queryOptions({
-    queryKey: ["envelope", id, from, to],
+    queryKey: ["samples", id, from, to],
     queryFn: async () => {
       const body = await data(
         api.GET("/api/takes/{take_id}/envelope", {
@@ -432,21 +433,22 @@ export const envelopeQuery = (id: number, from: number | null, to: number | null
     placeholderData: (before) => before,
   });
 
-/** Everything but raw samples is asked for again after a change. */
-export function useRefresh(): () => Promise<void> {
+/** Asks again for what a change touched. */
+export function useRefresh(): (touched: Touched) => Promise<void> {
   const client = useQueryClient();
-  return () =>
-    client.invalidateQueries({
-      predicate: (query) => !["catalogue", "samples"].includes(String(query.queryKey[0])),
-    });
+  return async (touched) => {
+    await Promise.all(touched.map((queryKey) => client.invalidateQueries({ queryKey })));
+  };
 }
 
-/** A change on the server, after which what is shown is asked for again. */
+/** A change on the server, after which what it touched is asked for again, whether or not it was
+ * refused. */
 export function useChange<Input, Output>(
   change: (input: Input) => Promise<Output>,
+  touched: Touched,
 ): UseMutationResult<Output, Problem, Input> {
   const refresh = useRefresh();
-  return useMutation({ mutationFn: change, onSettled: () => refresh() });
+  return useMutation({ mutationFn: change, onSettled: () => refresh(touched) });
 }
 
 export function useReadingInfo(): (path: string) => Schemas["ReadingInfo"] | undefined {

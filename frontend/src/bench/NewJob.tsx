@@ -51,12 +51,14 @@ export function NewJob() {
   const stick = [chosen, before, sticks[0]].find((s) => s && sticks.includes(s)) ?? "";
   const refer = known?.controller.refer ?? false;
   const moves: Answer = refer ? "yes" : (answer ?? known?.last?.moves ?? "");
-  const open = useChange(() =>
-    data(
-      api.POST("/api/jobs", {
-        body: { tag, stick, complaint, moves, model_id: known ? null : modelId || null },
-      }),
-    ),
+  const open = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs", {
+          body: { tag, stick, complaint, moves, model_id: known ? null : modelId || null },
+        }),
+      ),
+    [["bench"], ["controller"]],
   );
   const tooLong = tag.length > LONGEST_TAG && scannedJob(tag) === null;
   const ready = tag && !tooLong && model && !open.isPending;

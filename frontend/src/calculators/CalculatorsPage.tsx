@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { calculatedQuery, calculatorsQuery, useChange } from "../api/queries";
+import { NOTHING, ofJob } from "../api/touched";
 import { Choose } from "../app/Choose";
 import { Loading, Page, Trouble } from "../app/parts";
 import "./calculators.css";
@@ -176,12 +177,14 @@ function FromJob({
   fill: (more: Record<string, string>) => void;
 }) {
   const keys = new Set(info.inputs.map((i) => i.key));
-  const ask = useChange((axis: "x" | "y") =>
-    data(
-      api.GET("/api/calculators/from-job/{job_id}", {
-        params: { path: { job_id: job }, query: { axis } },
-      }),
-    ),
+  const ask = useChange(
+    (axis: "x" | "y") =>
+      data(
+        api.GET("/api/calculators/from-job/{job_id}", {
+          params: { path: { job_id: job }, query: { axis } },
+        }),
+      ),
+    NOTHING,
   );
   const byAxis = keys.has("position");
   if (!byAxis && !info.over_stick) return null;
@@ -223,13 +226,15 @@ function Keep({
     .filter(({ key }) => !Array.isArray(values[key]))
     .map(({ key, says, unit }) => `${says} ${shown(values[key])} ${unit}`.trim())
     .join("; ")}.`;
-  const keep = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/entries", {
-        params: { path: { job_id: job } },
-        body: { kind: "note", text },
-      }),
-    ),
+  const keep = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/entries", {
+          params: { path: { job_id: job } },
+          body: { kind: "note", text },
+        }),
+      ),
+    ofJob(job),
   );
   return (
     <p className="actions">

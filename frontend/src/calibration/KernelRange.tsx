@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
 
@@ -19,21 +20,25 @@ export function KernelRange({
 }) {
   const [asked, setAsked] = useState(false);
   const path = { params: { path: { job_id: jobId } } };
-  const write = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/calibration/kernel", {
-        ...path,
-        body: { take_id: takeId, axes: [...kernel.offered] },
-      }),
-    ),
+  const write = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/calibration/kernel", {
+          ...path,
+          body: { take_id: takeId, axes: [...kernel.offered] },
+        }),
+      ),
+    ofJob(jobId),
   );
-  const restore = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/calibration/kernel/restore", {
-        ...path,
-        body: { take_id: takeId },
-      }),
-    ),
+  const restore = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/calibration/kernel/restore", {
+          ...path,
+          body: { take_id: takeId },
+        }),
+      ),
+    ofJob(jobId),
   );
   const written = kernel.kept.length > 0;
   const back = () => restore.mutate(undefined);

@@ -7,6 +7,7 @@ import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { api, data, type Problem, type Schemas } from "../api/client";
 import { importsQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { stickName } from "../app/format";
 import { Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
@@ -86,20 +87,22 @@ export function Component() {
       ),
   });
   const [again, setAgain] = useState(false);
-  const load = useChange(({ chosen, mapping }: { chosen: File; mapping: Mapping | null }) =>
-    data(
-      api.POST("/api/jobs/{job_id}/recordings", {
-        params: { path: { job_id: job.id } },
-        body: { file: "", stick, again },
-        bodySerializer: () =>
-          form({
-            file: chosen,
-            stick,
-            ...(mapping ? { mapping: JSON.stringify(mapping) } : {}),
-            ...(again ? { again: "yes" } : {}),
-          }),
-      }),
-    ),
+  const load = useChange(
+    ({ chosen, mapping }: { chosen: File; mapping: Mapping | null }) =>
+      data(
+        api.POST("/api/jobs/{job_id}/recordings", {
+          params: { path: { job_id: job.id } },
+          body: { file: "", stick, again },
+          bodySerializer: () =>
+            form({
+              file: chosen,
+              stick,
+              ...(mapping ? { mapping: JSON.stringify(mapping) } : {}),
+              ...(again ? { again: "yes" } : {}),
+            }),
+        }),
+      ),
+    ofJob(job.id),
   );
   const take = (mapping: Mapping | null) => {
     if (!file) return;

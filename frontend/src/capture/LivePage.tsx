@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { sourceChecksQuery, takeQuery, useRefresh } from "../api/queries";
+import { ofTake } from "../api/touched";
 import { capital, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -107,7 +108,7 @@ function useAfterwards(take: Take, search: URLSearchParams, lives: LiveView[]): 
   // biome-ignore lint/correctness/useExhaustiveDependencies: once, when all have ended
   useEffect(() => {
     if (!over) return;
-    refresh().then(() => {
+    refresh(ofTake(take.job_id)).then(() => {
       if (!complete) return;
       const go = (to: string) => navigate(to, { replace: true });
       if (then) {

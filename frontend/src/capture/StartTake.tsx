@@ -8,6 +8,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { routinesQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { capital, duration, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
@@ -76,7 +77,7 @@ export function StartTake({ view }: { view: Schemas["JobView"] }) {
     if (!stick) throw new Error("There is no stick.");
     const first = await begin(stick);
     return { first, second: both !== "one" && other ? await begin(other) : null };
-  });
+  }, ofJob(job.id));
   const ready =
     stick !== undefined &&
     routine !== undefined &&

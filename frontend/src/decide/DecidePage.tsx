@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { decideQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { stickName } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -120,13 +121,15 @@ function Decision({
   const [reason, setReason] = useState("");
   const option = view.options.find((o) => o.remedy.code === chosen);
   const against = chosen !== view.advised;
-  const record = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/decisions", {
-        params: { path: { job_id: job.id } },
-        body: { take_id: take.id, chosen: chosen ?? "", reason },
-      }),
-    ),
+  const record = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/decisions", {
+          params: { path: { job_id: job.id } },
+          body: { take_id: take.id, chosen: chosen ?? "", reason },
+        }),
+      ),
+    ofJob(job.id),
   );
   const decide = () =>
     record.mutate(undefined, {

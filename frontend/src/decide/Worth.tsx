@@ -117,7 +117,10 @@ function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller:
 function Counts({ counts, done }: { counts: Schemas["Money"]; done: () => void }) {
   const [rate, setRate] = useState(String(counts.rate));
   const [controller, setController] = useState(String(counts.controller));
-  const keep = useChange((body: Schemas["MoneyBody"]) => data(api.PUT("/api/money", { body })));
+  const keep = useChange(
+    (body: Schemas["MoneyBody"]) => data(api.PUT("/api/money", { body })),
+    [["job"]],
+  );
   const { data: catalogue } = useQuery(catalogueQuery);
   const priced = catalogue?.remedies.filter((r) => r.remedy.price > 0) ?? [];
   const [parts, setParts] = useState<Record<string, string>>(

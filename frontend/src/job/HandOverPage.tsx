@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, comparisonQuery, takeQuery, useChange } from "../api/queries";
+import { ofJobAndShelf } from "../api/touched";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
@@ -19,10 +20,14 @@ const lower = (words = "") => words.charAt(0).toLowerCase() + words.slice(1);
 /** A controller beyond repair is kept for its parts. */
 function Donor({ view }: { view: Schemas["JobView"] }) {
   const path = { params: { path: { job_id: view.job.id } } };
-  const keep = useChange(() =>
-    data(api.POST("/api/jobs/{job_id}/donor", { ...path, body: { note: "" } })),
+  const keep = useChange(
+    () => data(api.POST("/api/jobs/{job_id}/donor", { ...path, body: { note: "" } })),
+    ofJobAndShelf(view.job.id),
   );
-  const drop = useChange(() => data(api.DELETE("/api/jobs/{job_id}/donor", path)));
+  const drop = useChange(
+    () => data(api.DELETE("/api/jobs/{job_id}/donor", path)),
+    ofJobAndShelf(view.job.id),
+  );
   return (
     <p>
       {view.donor ? (
@@ -52,10 +57,14 @@ export function HandOverPage() {
   const [chosen, setChosen] = useState<Ended | null>(null);
   const { data: catalogue } = useQuery(catalogueQuery);
   const said = catalogue?.take_in.ended;
-  const close = useChange((body: Schemas["Closing"]) =>
-    data(api.POST("/api/jobs/{job_id}/close", { ...path, body })),
+  const close = useChange(
+    (body: Schemas["Closing"]) => data(api.POST("/api/jobs/{job_id}/close", { ...path, body })),
+    ofJobAndShelf(job.id),
   );
-  const reopen = useChange(() => data(api.POST("/api/jobs/{job_id}/reopen", path)));
+  const reopen = useChange(
+    () => data(api.POST("/api/jobs/{job_id}/reopen", path)),
+    ofJobAndShelf(job.id),
+  );
   const { pair } = view;
   const { data: compared } = useQuery({
     ...comparisonQuery(pair?.before ?? 0, pair?.after ?? 0, "everyday"),

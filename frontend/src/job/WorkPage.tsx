@@ -7,6 +7,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { catalogueQuery, centringQuery, openingQuery, useChange } from "../api/queries";
+import { ofJobAndShelf } from "../api/touched";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
@@ -83,25 +84,27 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const lastTime = view.work.findLast((w) => w.kind === info?.remedy.code)?.details;
   const asks = (what: "module" | "lot" | "axis") => info?.remedy.asks.includes(what) ?? false;
   const axes = sticks.find((s) => s.name === stick)?.axes ?? 2;
-  const log = useChange((kind: NewWork["kind"]) =>
-    data(
-      api.POST("/api/jobs/{job_id}/work", {
-        params: { path: { job_id: job.id } },
-        body: {
-          stick,
-          kind,
-          axis: asks("axis") && axes === 2 ? axis : "",
-          module: asks("module") ? module : null,
-          lot: asks("lot") ? lot : "",
-          note,
-          cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
-          part_id: part,
-          details,
-          wait_minutes: waits && wait ? waits.minutes : null,
-          centring_id: Number(search.get("centring") ?? 0) || null,
-        },
-      }),
-    ),
+  const log = useChange(
+    (kind: NewWork["kind"]) =>
+      data(
+        api.POST("/api/jobs/{job_id}/work", {
+          params: { path: { job_id: job.id } },
+          body: {
+            stick,
+            kind,
+            axis: asks("axis") && axes === 2 ? axis : "",
+            module: asks("module") ? module : null,
+            lot: asks("lot") ? lot : "",
+            note,
+            cautions: read ? (info?.cautions.map((c) => c.code) ?? []) : [],
+            part_id: part,
+            details,
+            wait_minutes: waits && wait ? waits.minutes : null,
+            centring_id: Number(search.get("centring") ?? 0) || null,
+          },
+        }),
+      ),
+    ofJobAndShelf(job.id),
   );
   const wrong = log.error instanceof Problem ? log.error.fields : {};
   const careful = (info?.cautions.length ?? 0) > 0;

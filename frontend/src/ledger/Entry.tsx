@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
+import { ofJob, ofJobAndShelf } from "../api/touched";
 import { moment } from "../app/format";
 import { Trouble, Words } from "../app/parts";
 import { StageMark } from "../plots/stage";
@@ -98,13 +99,15 @@ function Title({ entry, jobId }: { entry: LedgerEntry; jobId: number }) {
 
 /** Correct, undo, put back. */
 function Mend({ entry, correct }: { entry: LedgerEntry; correct: () => void }) {
-  const undo = useChange((back: boolean) =>
-    data(
-      api.POST("/api/entries/{entry_id}/undo", {
-        params: { path: { entry_id: entry.id } },
-        body: { revision: entry.revision, back },
-      }),
-    ),
+  const undo = useChange(
+    (back: boolean) =>
+      data(
+        api.POST("/api/entries/{entry_id}/undo", {
+          params: { path: { entry_id: entry.id } },
+          body: { revision: entry.revision, back },
+        }),
+      ),
+    ofJobAndShelf(entry.job_id),
   );
   const named = `${TITLE[entry.kind]}, ${moment(entry.at)}`;
   return (
@@ -141,13 +144,15 @@ function Mend({ entry, correct }: { entry: LedgerEntry; correct: () => void }) {
 function Correct({ entry, done }: { entry: LedgerEntry; done: () => void }) {
   const [text, setText] = useState(entry.text);
   const seen = useRef(entry.revision);
-  const correct = useChange(() =>
-    data(
-      api.PUT("/api/entries/{entry_id}", {
-        params: { path: { entry_id: entry.id } },
-        body: { text, revision: seen.current },
-      }),
-    ),
+  const correct = useChange(
+    () =>
+      data(
+        api.PUT("/api/entries/{entry_id}", {
+          params: { path: { entry_id: entry.id } },
+          body: { text, revision: seen.current },
+        }),
+      ),
+    ofJob(entry.job_id),
   );
   const stale = correct.error instanceof Problem && correct.error.title === "Changed meanwhile";
   return (

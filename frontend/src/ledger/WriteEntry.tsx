@@ -3,6 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { Choose } from "../app/Choose";
 import { Trouble } from "../app/parts";
 import "./ledger.css";
@@ -19,13 +20,15 @@ const KINDS: readonly (readonly [Kind, string])[] = [
 export function WriteEntry({ jobId }: { jobId: number }) {
   const [text, setText] = useState("");
   const [kind, setKind] = useState<Kind>("note");
-  const write = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/entries", {
-        params: { path: { job_id: jobId } },
-        body: { kind, text },
-      }),
-    ),
+  const write = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/entries", {
+          params: { path: { job_id: jobId } },
+          body: { kind, text },
+        }),
+      ),
+    ofJob(jobId),
   );
   const put = () => {
     if (text.trim() && !write.isPending) {

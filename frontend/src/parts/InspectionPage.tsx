@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { inspectionInfoQuery, inspectionQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { ChooseSeveral } from "../app/Choose";
 import { numberOf, withUnit } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -71,16 +72,19 @@ function LookAt({ view }: { view: View }) {
   const jig = useJig(inspection.id);
   const path = { params: { path: { inspection_id: inspection.id } } };
   const typed = ohms.filter((o) => o.trim()).map(numberOf);
-  const put = useChange(() =>
-    data(
-      api.POST("/api/inspections/{inspection_id}/looked", {
-        ...path,
-        body: { ohms: typed, marks, jig_id: jig.jigId, note },
-      }),
-    ),
+  const put = useChange(
+    () =>
+      data(
+        api.POST("/api/inspections/{inspection_id}/looked", {
+          ...path,
+          body: { ohms: typed, marks, jig_id: jig.jigId, note },
+        }),
+      ),
+    ofShelf,
   );
-  const back = useChange(() =>
-    data(api.DELETE("/api/inspections/{inspection_id}/looked/last", path)),
+  const back = useChange(
+    () => data(api.DELETE("/api/inspections/{inspection_id}/looked/last", path)),
+    ofShelf,
   );
   const tracks = part.facts.sensor === "hall" ? 0 : 2;
   const ready = typed.every((n) => n > 0) && !jig.running && !put.isPending;
@@ -181,13 +185,15 @@ function Decide({ view }: { view: View }) {
   const { data: info } = useQuery(inspectionInfoQuery);
   const entries = Object.entries(info?.endings ?? {}) as [Ending, Schemas["EndingWords"]][];
   const [reason, setReason] = useState("");
-  const end = useChange((ending: Ending) =>
-    data(
-      api.POST("/api/inspections/{inspection_id}/end", {
-        params: { path: { inspection_id: view.inspection.id } },
-        body: { ending, reason },
-      }),
-    ),
+  const end = useChange(
+    (ending: Ending) =>
+      data(
+        api.POST("/api/inspections/{inspection_id}/end", {
+          params: { path: { inspection_id: view.inspection.id } },
+          body: { ending, reason },
+        }),
+      ),
+    ofShelf,
   );
   const first = decision === "reject" ? "sent-back" : "accepted";
   return (
@@ -218,12 +224,14 @@ function Decide({ view }: { view: View }) {
 
 function Ended({ view }: { view: View }) {
   const { inspection } = view;
-  const again = useChange(() =>
-    data(
-      api.POST("/api/inspections/{inspection_id}/reopen", {
-        params: { path: { inspection_id: inspection.id } },
-      }),
-    ),
+  const again = useChange(
+    () =>
+      data(
+        api.POST("/api/inspections/{inspection_id}/reopen", {
+          params: { path: { inspection_id: inspection.id } },
+        }),
+      ),
+    ofShelf,
   );
   const { data: info } = useQuery(inspectionInfoQuery);
   const done = inspection.ending && info?.endings[inspection.ending]?.done;

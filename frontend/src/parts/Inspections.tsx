@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, data } from "../api/client";
 import { inspectionInfoQuery, inspectionsQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { day } from "../app/format";
 import { Trouble } from "../app/parts";
 import { Select } from "../app/Select";
@@ -19,13 +20,15 @@ export function Inspections({ part, lots }: { part: number; lots: readonly strin
   const [lot, setLot] = useState(lots.at(-1) ?? "");
   const [size, setSize] = useState("");
   const [aql, setAql] = useState("2.5");
-  const begin = useChange(() =>
-    data(
-      api.POST("/api/parts/{part_id}/inspections", {
-        params: { path: { part_id: part } },
-        body: { lot, lot_size: Number(size), aql: aql === WHOLE ? null : Number(aql) },
-      }),
-    ),
+  const begin = useChange(
+    () =>
+      data(
+        api.POST("/api/parts/{part_id}/inspections", {
+          params: { path: { part_id: part } },
+          body: { lot, lot_size: Number(size), aql: aql === WHOLE ? null : Number(aql) },
+        }),
+      ),
+    ofShelf,
   );
   return (
     <section className="block" aria-label="Lots looked at">

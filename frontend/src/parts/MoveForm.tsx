@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { partKindsQuery, trayQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { Trouble } from "../app/parts";
 
 type Kind = Schemas["MoveBody"]["kind"];
@@ -19,21 +20,23 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
   const [job, setJob] = useState("");
   const [reason, setReason] = useState("");
   const way = info?.movements.find((m) => m.code === kind);
-  const move = useChange(() =>
-    data(
-      api.POST("/api/parts/{part_id}/movements", {
-        params: { path: { part_id: part.id } },
-        body: {
-          kind,
-          count: (/^[-−]?\d+$/.test(count.trim())
-            ? Number(count.replace("−", "-"))
-            : count) as number,
-          lot,
-          job_id: job ? Number(job) : null,
-          reason,
-        },
-      }),
-    ),
+  const move = useChange(
+    () =>
+      data(
+        api.POST("/api/parts/{part_id}/movements", {
+          params: { path: { part_id: part.id } },
+          body: {
+            kind,
+            count: (/^[-−]?\d+$/.test(count.trim())
+              ? Number(count.replace("−", "-"))
+              : count) as number,
+            lot,
+            job_id: job ? Number(job) : null,
+            reason,
+          },
+        }),
+      ),
+    ofShelf,
   );
   const wrong = move.error instanceof Problem ? move.error.fields : {};
   const told = (key: string, help = "") => ({

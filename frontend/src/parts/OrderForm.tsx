@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { partQuery, shelfQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { Trouble } from "../app/parts";
 
 type Part = Schemas["ShelfPart"];
@@ -24,22 +25,24 @@ export function OrderForm({
   const [expected, setExpected] = useState("");
   const [lines, setLines] = useState<{ part: Part; count: string }[]>([]);
   const chosen = lines.length === 0 && first ? [{ part: first.line.part, count: "1" }] : lines;
-  const make = useChange(() =>
-    data(
-      api.POST("/api/orders", {
-        body: {
-          source,
-          expected_on: expected,
-          note: "",
-          lines: chosen.map((x) => ({
-            part_id: x.part.id,
-            count: Number(x.count),
-            price: x.part.facts.price ?? null,
-            job_id: job,
-          })),
-        },
-      }),
-    ),
+  const make = useChange(
+    () =>
+      data(
+        api.POST("/api/orders", {
+          body: {
+            source,
+            expected_on: expected,
+            note: "",
+            lines: chosen.map((x) => ({
+              part_id: x.part.id,
+              count: Number(x.count),
+              price: x.part.facts.price ?? null,
+              job_id: job,
+            })),
+          },
+        }),
+      ),
+    ofShelf,
   );
   const wrong = make.error instanceof Problem ? make.error.fields : {};
   return (

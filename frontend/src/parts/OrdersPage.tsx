@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { ordersQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { day } from "../app/format";
 import { Loading, Trouble } from "../app/parts";
 import { OrderForm } from "./OrderForm";
@@ -50,11 +51,15 @@ export function Component() {
 function OneOrder({ view }: { view: Schemas["OrderView"] }) {
   const { order } = view;
   const [receiving, setReceiving] = useState(false);
-  const again = useChange(() =>
-    data(api.POST("/api/orders/{order_id}/await", { params: { path: { order_id: order.id } } })),
+  const again = useChange(
+    () =>
+      data(api.POST("/api/orders/{order_id}/await", { params: { path: { order_id: order.id } } })),
+    ofShelf,
   );
-  const end = useChange(() =>
-    data(api.POST("/api/orders/{order_id}/end", { params: { path: { order_id: order.id } } })),
+  const end = useChange(
+    () =>
+      data(api.POST("/api/orders/{order_id}/end", { params: { path: { order_id: order.id } } })),
+    ofShelf,
   );
   return (
     <li className={order.closed_at ? "closed" : ""}>
@@ -115,21 +120,23 @@ function Receive({ view, leave }: { view: Schemas["OrderView"]; leave: () => voi
   const [typed, setTyped] = useState(() =>
     Object.fromEntries(open.map((x) => [x.id, { count: String(x.count - x.came), lot: "" }])),
   );
-  const receive = useChange(() =>
-    data(
-      api.POST("/api/orders/{order_id}/received", {
-        params: { path: { order_id: order.id } },
-        body: {
-          lines: open
-            .filter((x) => Number(typed[x.id]?.count) !== 0)
-            .map((x) => ({
-              line_id: x.id,
-              count: Number(typed[x.id]?.count),
-              lot: typed[x.id]?.lot ?? "",
-            })),
-        },
-      }),
-    ),
+  const receive = useChange(
+    () =>
+      data(
+        api.POST("/api/orders/{order_id}/received", {
+          params: { path: { order_id: order.id } },
+          body: {
+            lines: open
+              .filter((x) => Number(typed[x.id]?.count) !== 0)
+              .map((x) => ({
+                line_id: x.id,
+                count: Number(typed[x.id]?.count),
+                lot: typed[x.id]?.lot ?? "",
+              })),
+          },
+        }),
+      ),
+    ofShelf,
   );
   const set = (id: number, key: "count" | "lot", value: string) =>
     setTyped((before) => ({

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { partKindsQuery, partQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { day, decimal, moment } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -115,8 +116,12 @@ const signed = (n: number) => (n > 0 ? `+${n}` : n < 0 ? `−${-n}` : "");
 
 function Movements({ movements }: { movements: readonly Schemas["MovementRow"][] }) {
   const { data: info } = useQuery(partKindsQuery);
-  const undo = useChange((id: number) =>
-    data(api.POST("/api/movements/{movement_id}/undo", { params: { path: { movement_id: id } } })),
+  const undo = useChange(
+    (id: number) =>
+      data(
+        api.POST("/api/movements/{movement_id}/undo", { params: { path: { movement_id: id } } }),
+      ),
+    ofShelf,
   );
   const label = (kind: string) => info?.movements.find((m) => m.code === kind)?.label ?? kind;
   if (movements.length === 0) return <p className="lead">None of it came yet.</p>;
@@ -178,13 +183,15 @@ function Movements({ movements }: { movements: readonly Schemas["MovementRow"][]
 }
 
 function Edit({ part, leave }: { part: Schemas["ShelfPart"]; leave: () => void }) {
-  const keep = useChange((body: Schemas["FactsBody"]) =>
-    data(
-      api.PUT("/api/parts/{part_id}", {
-        params: { path: { part_id: part.id } },
-        body: { ...body, revision: part.revision },
-      }),
-    ),
+  const keep = useChange(
+    (body: Schemas["FactsBody"]) =>
+      data(
+        api.PUT("/api/parts/{part_id}", {
+          params: { path: { part_id: part.id } },
+          body: { ...body, revision: part.revision },
+        }),
+      ),
+    ofShelf,
   );
   return (
     <Page title={part.facts.name}>

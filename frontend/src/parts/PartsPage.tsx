@@ -7,6 +7,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { partKindsQuery, shelfQuery, useChange } from "../api/queries";
+import { ofShelf } from "../api/touched";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { Donors } from "./Donors";
@@ -150,7 +151,10 @@ function Lines({ shelf }: { shelf: Schemas["Shelf"] }) {
 
 function Add({ leave }: { leave: () => void }) {
   const navigate = useNavigate();
-  const add = useChange((body: Schemas["FactsBody"]) => data(api.POST("/api/parts", { body })));
+  const add = useChange(
+    (body: Schemas["FactsBody"]) => data(api.POST("/api/parts", { body })),
+    ofShelf,
+  );
   return (
     <Page title="A part for the shelf">
       <PartForm

@@ -42,7 +42,10 @@ export function Component() {
 
 function NewCode() {
   const [role, setRole] = useState<Device["role"]>("desk");
-  const make = useChange(() => data(api.POST("/api/devices/codes", { body: { role } })));
+  const make = useChange(
+    () => data(api.POST("/api/devices/codes", { body: { role } })),
+    [["devices"]],
+  );
   return (
     <div className="block">
       <div className="form">
@@ -82,10 +85,12 @@ function NewCode() {
 }
 
 function DeviceRow({ device }: { device: Device }) {
-  const revoke = useChange(() =>
-    data(
-      api.POST("/api/devices/{device_id}/revoke", { params: { path: { device_id: device.id } } }),
-    ),
+  const revoke = useChange(
+    () =>
+      data(
+        api.POST("/api/devices/{device_id}/revoke", { params: { path: { device_id: device.id } } }),
+      ),
+    [["devices"]],
   );
   return (
     <li className={device.revoked_at ? "undone" : ""}>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { modelsQuery, useChange } from "../api/queries";
+import { ofModels } from "../api/touched";
 import { Loading, Page } from "../app/parts";
 import { BLANK, ModelForm } from "./ModelForm";
 import { tidySheet } from "./SheetFields";
@@ -12,10 +13,14 @@ export function Component() {
   const navigate = useNavigate();
   const { data: models } = useQuery(modelsQuery);
   const known = models?.find((m) => m.id === modelId);
-  const keep = useChange((body: Schemas["ModelBody"]) =>
-    known
-      ? data(api.PUT("/api/models/{model_id}", { params: { path: { model_id: known.id } }, body }))
-      : data(api.POST("/api/models", { body })),
+  const keep = useChange(
+    (body: Schemas["ModelBody"]) =>
+      known
+        ? data(
+            api.PUT("/api/models/{model_id}", { params: { path: { model_id: known.id } }, body }),
+          )
+        : data(api.POST("/api/models", { body })),
+    ofModels,
   );
   if (!models) return <Loading what="the model" />;
   if (!known && modelId !== "new") return <Page title="There is no such model." />;

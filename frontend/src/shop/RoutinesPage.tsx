@@ -44,8 +44,10 @@ function lengths(seconds: Record<string, number>): string {
 export function Component() {
   const { data: routines, error } = useQuery(routinesQuery);
   const [editing, setEditing] = useState<Routine | null>(null);
-  const remove = useChange((id: string) =>
-    data(api.DELETE("/api/routines/{routine_id}", { params: { path: { routine_id: id } } })),
+  const remove = useChange(
+    (id: string) =>
+      data(api.DELETE("/api/routines/{routine_id}", { params: { path: { routine_id: id } } })),
+    [["routines"]],
   );
   if (!routines && !error) return <Loading what="the routines" />;
   if (editing) return <Edit routine={editing} done={() => setEditing(null)} />;
@@ -102,12 +104,17 @@ const AMOUNTS: {
 function Edit({ routine, done }: { routine: Routine; done: () => void }) {
   const { id, ...start } = routine;
   const [body, setBody] = useState<Body>({ ...start, steps: [...start.steps] });
-  const keep = useChange((b: Body) =>
-    id
-      ? data(
-          api.PUT("/api/routines/{routine_id}", { params: { path: { routine_id: id } }, body: b }),
-        )
-      : data(api.POST("/api/routines", { body: b })),
+  const keep = useChange(
+    (b: Body) =>
+      id
+        ? data(
+            api.PUT("/api/routines/{routine_id}", {
+              params: { path: { routine_id: id } },
+              body: b,
+            }),
+          )
+        : data(api.POST("/api/routines", { body: b })),
+    [["routines"]],
   );
   const wrong = keep.error instanceof Problem ? keep.error.fields : {};
   const toggle = (step: StepName) =>

@@ -8,6 +8,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { routinesQuery, type SourceKind, studiesQuery, trayQuery, useChange } from "../api/queries";
+import { ofStudies } from "../api/touched";
 import { day, numberOf, sourceName, stickName } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
 import { SOURCE_LABEL } from "../capture/source";
@@ -93,24 +94,26 @@ function Begin({ leave }: { leave: () => void }) {
         label: `${s.tag} ${stickName(k.stick)}`,
       })),
     );
-  const begin = useChange(() =>
-    data(
-      api.POST("/api/studies", {
-        body: {
-          source_kind: kind,
-          source_name: kind === "stand-in" ? "Stand-in" : name.trim(),
-          roles: roles
-            .split(",")
-            .map((r) => r.trim())
-            .filter(Boolean),
-          sticks: sticks
-            .filter((s) => chosen.includes(s.key))
-            .map(({ job_id, stick }) => ({ job_id, stick })),
-          trials,
-          routine_id: routineId,
-        },
-      }),
-    ),
+  const begin = useChange(
+    () =>
+      data(
+        api.POST("/api/studies", {
+          body: {
+            source_kind: kind,
+            source_name: kind === "stand-in" ? "Stand-in" : name.trim(),
+            roles: roles
+              .split(",")
+              .map((r) => r.trim())
+              .filter(Boolean),
+            sticks: sticks
+              .filter((s) => chosen.includes(s.key))
+              .map(({ job_id, stick }) => ({ job_id, stick })),
+            trials,
+            routine_id: routineId,
+          },
+        }),
+      ),
+    ofStudies,
   );
   return (
     <Page title="Begin a bench check">

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { studyQuery, useChange, useReadingInfo } from "../api/queries";
+import { ofStudies } from "../api/touched";
 import { decimal, sourceName } from "../app/format";
 import { Loading, Page, Remove, Trouble } from "../app/parts";
 import { NumbersTable } from "../plots/parts";
@@ -21,8 +22,9 @@ export function Component() {
   const studyId = Number(useParams().studyId);
   const { data: view, error } = useQuery(studyQuery(studyId));
   const navigate = useNavigate();
-  const remove = useChange(() =>
-    data(api.DELETE("/api/studies/{study_id}", { params: { path: { study_id: studyId } } })),
+  const remove = useChange(
+    () => data(api.DELETE("/api/studies/{study_id}", { params: { path: { study_id: studyId } } })),
+    ofStudies,
   );
   if (error) {
     return (

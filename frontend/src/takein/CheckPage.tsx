@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { checkQuery, useChange } from "../api/queries";
+import { ofCheck } from "../api/touched";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useGamepads } from "../capture/gamepad";
 import { padName } from "../capture/source";
@@ -63,22 +64,24 @@ function Begin({
   const { model, tag } = view.job.controller;
   const choice = chosen ?? (pads[0] ? String(pads[0].index) : "stand-in");
   const pad = pads.find((p) => String(p.index) === choice);
-  const begin = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/checks", {
-        params: { path: { job_id: view.job.id } },
-        body: {
-          kind,
-          source: pad
-            ? {
-                name: padName(pad),
-                buttons: pad.buttons,
-                triggers: triggersOf(pad.axes, model.sticks, model.sheet?.triggers ?? null),
-              }
-            : null,
-        },
-      }),
-    ),
+  const begin = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/checks", {
+          params: { path: { job_id: view.job.id } },
+          body: {
+            kind,
+            source: pad
+              ? {
+                  name: padName(pad),
+                  buttons: pad.buttons,
+                  triggers: triggersOf(pad.axes, model.sticks, model.sheet?.triggers ?? null),
+                }
+              : null,
+          },
+        }),
+      ),
+    ofCheck(view.job.id),
   );
   const expected = model.sheet?.buttons;
   return (

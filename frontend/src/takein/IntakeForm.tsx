@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { catalogueQuery, jobQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { Choose, ChooseSeveral } from "../app/Choose";
 import { capital, stickName } from "../app/format";
 import { Trouble } from "../app/parts";
@@ -40,13 +41,15 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
       setTold(now.told);
     }
   }, [dirty, job, base.revision]);
-  const save = useChange(() =>
-    data(
-      api.PUT("/api/jobs/{job_id}/take-in", {
-        params: { path: { job_id: job.id } },
-        body: { told, since: base.told, revision: base.revision },
-      }),
-    ),
+  const save = useChange(
+    () =>
+      data(
+        api.PUT("/api/jobs/{job_id}/take-in", {
+          params: { path: { job_id: job.id } },
+          body: { told, since: base.told, revision: base.revision },
+        }),
+      ),
+    ofJob(job.id),
   );
   const keep = () =>
     save.mutate(undefined, {

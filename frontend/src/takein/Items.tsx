@@ -3,6 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
+import { NOTHING } from "../api/touched";
 import { Choose } from "../app/Choose";
 import { Trouble } from "../app/parts";
 import "./takein.css";
@@ -31,7 +32,7 @@ export function Items({
         }),
       ),
     );
-  });
+  }, NOTHING);
   return (
     <section className="items" aria-label="To look at and listen to">
       {items.map((item) => (

@@ -6,6 +6,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { api, data, type Problem, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { moment } from "../app/format";
 import { Trouble, Words } from "../app/parts";
 import { Camera } from "./Camera";
@@ -79,7 +80,7 @@ export function useAddPhotos(jobId: number, about: { caption: string; step?: str
       ).catch((problem: Problem) => refused.push(`${name}: ${problem.message}`));
     }
     return { refused, kept: files.length - refused.length };
-  });
+  }, ofJob(jobId));
 }
 
 /** Pictures from files. */

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, data, type Problem, type Schemas } from "../api/client";
 import { checkQuery, useChange } from "../api/queries";
+import { NOTHING, ofCheck } from "../api/touched";
 import { useKeys } from "../app/keys";
 import { Page, Trouble } from "../app/parts";
 import { Controls } from "./Controls";
@@ -28,10 +29,10 @@ export function RunningCheck({
   const show = (now: View) => client.setQueryData(checkQuery(check.id).queryKey, now);
   const end = useChange(async (because: string | null) => {
     show(await data(api.POST("/api/checks/{check_id}/end", { ...path, body: { because } })));
-  });
+  }, ofCheck(view.job.id));
   const touch = useChange(async (body: Schemas["ControlTouch"]) => {
     show(await data(api.POST("/api/checks/{check_id}/touch", { ...path, body })));
-  });
+  }, NOTHING);
   const lost = useRef(end.mutate);
   lost.current = end.mutate;
   const triggers = check.triggers.join();

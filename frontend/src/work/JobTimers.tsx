@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { numberOf } from "../app/format";
 import { Trouble } from "../app/parts";
 import { optionsOf, Select } from "../app/Select";
@@ -40,13 +41,15 @@ export function JobTimers({ view }: { view: Schemas["JobView"] }) {
 
 function Running({ timer, left }: { timer: Timer; left: number }) {
   const [why, setWhy] = useState<string | null>(null);
-  const end = useChange((because: string) =>
-    data(
-      api.POST("/api/timers/{timer_id}/end", {
-        params: { path: { timer_id: timer.id } },
-        body: { because },
-      }),
-    ),
+  const end = useChange(
+    (because: string) =>
+      data(
+        api.POST("/api/timers/{timer_id}/end", {
+          params: { path: { timer_id: timer.id } },
+          body: { because },
+        }),
+      ),
+    ofJob(timer.job_id),
   );
   const { label } = timer;
   return (
@@ -86,13 +89,15 @@ function NewTimer({ jobId }: { jobId: number }) {
   const { data: catalogue } = useQuery(catalogueQuery);
   const [kind, setKind] = useState<Kind>("dry");
   const [minutes, setMinutes] = useState("10");
-  const start = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/timers", {
-        params: { path: { job_id: jobId } },
-        body: { kind, label: "", minutes: numberOf(minutes) },
-      }),
-    ),
+  const start = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/timers", {
+          params: { path: { job_id: jobId } },
+          body: { kind, label: "", minutes: numberOf(minutes) },
+        }),
+      ),
+    ofJob(jobId),
   );
   return (
     <form

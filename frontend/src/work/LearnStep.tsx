@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { Trouble } from "../app/parts";
 import { optionsOf, Select } from "../app/Select";
 
@@ -18,23 +19,25 @@ export function LearnStep({ jobId }: { jobId: number }) {
   const [kind, setKind] = useState<Kind>("fastener");
   const [words, setWords] = useState("");
   const [driver, setDriver] = useState("");
-  const learn = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/opening/steps", {
-        params: { path: { job_id: jobId } },
-        body: {
-          id: newStepId(),
-          kind,
-          words,
-          driver: kind === "fastener" ? driver : "",
-          marks: [],
-          minutes: 0,
-          warning: "",
-          back: "",
-          photo: "",
-        },
-      }),
-    ),
+  const learn = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/opening/steps", {
+          params: { path: { job_id: jobId } },
+          body: {
+            id: newStepId(),
+            kind,
+            words,
+            driver: kind === "fastener" ? driver : "",
+            marks: [],
+            minutes: 0,
+            warning: "",
+            back: "",
+            photo: "",
+          },
+        }),
+      ),
+    ofJob(jobId),
   );
   return (
     <form

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { openingQuery, useChange } from "../api/queries";
+import { ofJob, ofModels } from "../api/touched";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { Photos } from "../takein/Photos";
@@ -65,13 +66,15 @@ function Rules({ view }: { view: OpeningView }) {
 
 function Begin({ jobId, modelId, view }: { jobId: number; modelId: string; view: OpeningView }) {
   const [read, setRead] = useState(false);
-  const begin = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/opening", {
-        params: { path: { job_id: jobId } },
-        body: { cautions: view.cautions.map((c) => c.code) },
-      }),
-    ),
+  const begin = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/opening", {
+          params: { path: { job_id: jobId } },
+          body: { cautions: view.cautions.map((c) => c.code) },
+        }),
+      ),
+    ofJob(jobId),
   );
   const { sheet } = view.kept;
   return (
@@ -133,8 +136,10 @@ function Begin({ jobId, modelId, view }: { jobId: number; modelId: string; view:
 }
 
 function Opening({ jobId, view }: { jobId: number; view: OpeningView }) {
-  const keep = useChange(() =>
-    data(api.POST("/api/jobs/{job_id}/opening/keep", { params: { path: { job_id: jobId } } })),
+  const keep = useChange(
+    () =>
+      data(api.POST("/api/jobs/{job_id}/opening/keep", { params: { path: { job_id: jobId } } })),
+    [...ofJob(jobId), ...ofModels],
   );
   return (
     <>

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { openingQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
@@ -140,13 +141,15 @@ function Shut({ jobId, view }: { jobId: number; view: OpeningView }) {
     Object.entries(lying).map(([letter, n]) => [letter, Number(n) || 0]),
   );
   const over = Object.values(counted).some((n) => n > 0);
-  const shut = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/opening/shut", {
-        params: { path: { job_id: jobId } },
-        body: { lying: counted, because },
-      }),
-    ),
+  const shut = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/opening/shut", {
+          params: { path: { job_id: jobId } },
+          body: { lying: counted, because },
+        }),
+      ),
+    ofJob(jobId),
   );
   const against = view.against.length > 0 || over;
   return (
@@ -205,13 +208,15 @@ function Shut({ jobId, view }: { jobId: number; view: OpeningView }) {
 /** A second person plays it, and says how. */
 function PlayTest({ jobId, view }: { jobId: number; view: OpeningView }) {
   const [words, setWords] = useState("");
-  const play = useChange(() =>
-    data(
-      api.POST("/api/jobs/{job_id}/play-test", {
-        params: { path: { job_id: jobId } },
-        body: { words },
-      }),
-    ),
+  const play = useChange(
+    () =>
+      data(
+        api.POST("/api/jobs/{job_id}/play-test", {
+          params: { path: { job_id: jobId } },
+          body: { words },
+        }),
+      ),
+    ofJob(jobId),
   );
   return (
     <section className="block" aria-label="Play test">

@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { useKeys } from "../app/keys";
 import { Trouble } from "../app/parts";
 import { Plan } from "./Plan";
@@ -17,10 +18,15 @@ type Way = Schemas["Tick"]["way"];
 export function useTicks(jobId: number) {
   const asked = useRef("");
   const path = { params: { path: { job_id: jobId } } };
-  const tick = useChange((body: { way: Way; step: string; note: string }) =>
-    data(api.POST("/api/jobs/{job_id}/opening/ticks", { ...path, body })),
+  const tick = useChange(
+    (body: { way: Way; step: string; note: string }) =>
+      data(api.POST("/api/jobs/{job_id}/opening/ticks", { ...path, body })),
+    ofJob(jobId),
   );
-  const back = useChange(() => data(api.DELETE("/api/jobs/{job_id}/opening/ticks/last", path)));
+  const back = useChange(
+    () => data(api.DELETE("/api/jobs/{job_id}/opening/ticks/last", path)),
+    ofJob(jobId),
+  );
   const once = (way: Way, step: string, note: string, then?: () => void) => {
     if (asked.current === `${way} ${step}`) return;
     asked.current = `${way} ${step}`;

@@ -12,6 +12,7 @@ import {
   teardownQuery,
   useChange,
 } from "../api/queries";
+import { ofModels } from "../api/touched";
 import { day } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
 import { optionsOf, Select } from "../app/Select";
@@ -100,13 +101,15 @@ function Editor({ kept }: { kept: Kept }) {
     placeholderData: (before) => before,
     retry: false,
   });
-  const save = useChange(() =>
-    data(
-      api.PUT("/api/models/{model_id}/teardown", {
-        params: { path: { model_id: kept.model_id } },
-        body,
-      }),
-    ),
+  const save = useChange(
+    () =>
+      data(
+        api.PUT("/api/models/{model_id}/teardown", {
+          params: { path: { model_id: kept.model_id } },
+          body,
+        }),
+      ),
+    ofModels,
   );
   const put = (changed: Step[]) => setSheet({ ...sheet, steps: changed });
   const change = (part: Partial<Step>) =>

@@ -26,8 +26,10 @@ export function Templates({
   const { data: every } = useQuery(templatesQuery);
   const [name, setName] = useState<string | null>(null);
   const own = Object.entries(every?.[kind] ?? {});
-  const keep = useChange((as: { name: string; details: Details }) =>
-    data(api.PUT("/api/work-templates", { body: { kind, ...as } })),
+  const keep = useChange(
+    (as: { name: string; details: Details }) =>
+      data(api.PUT("/api/work-templates", { body: { kind, ...as } })),
+    [["work-templates"]],
   );
   return (
     <div className="templates">

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { api, data, type Schemas } from "../api/client";
 import { useChange } from "../api/queries";
+import { ofJob } from "../api/touched";
 import { useKeys } from "../app/keys";
 import { clock } from "./clock";
 import "./work.css";
@@ -28,13 +29,15 @@ export function WorkClock({
     const every = setInterval(() => setNow(Date.now()), 1000);
     return () => clearInterval(every);
   }, [runs]);
-  const move = useChange((does: "run" | "pause" | "reset") =>
-    data(
-      api.PUT("/api/jobs/{job_id}/clock", {
-        params: { path: { job_id: job.id } },
-        body: { do: does },
-      }),
-    ),
+  const move = useChange(
+    (does: "run" | "pause" | "reset") =>
+      data(
+        api.PUT("/api/jobs/{job_id}/clock", {
+          params: { path: { job_id: job.id } },
+          body: { do: does },
+        }),
+      ),
+    ofJob(job.id),
   );
   const toggle = () => move.mutate(runs ? "pause" : "run");
   useKeys([{ key: "p", shown: "P", does: runs ? "pause the clock" : "clock runs", run: toggle }]);
