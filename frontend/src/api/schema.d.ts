@@ -2602,6 +2602,8 @@ export interface components {
       batteries: {
         [key: string]: string;
       };
+      /** Sources */
+      sources: components["schemas"]["SourceInfo"][];
     };
     /**
      * CauseShown
@@ -6323,6 +6325,23 @@ export interface components {
       with_check: components["schemas"]["Reopened"];
       without: components["schemas"]["Reopened"];
     };
+    /**
+     * ReportField
+     * @description Where an axis lies in a device's reports: bit, where it begins; size, in bits; lo, hi: its
+     *     range.
+     */
+    ReportField: {
+      /** Report */
+      report: number;
+      /** Bit */
+      bit: number;
+      /** Size */
+      size: number;
+      /** Lo */
+      lo: number;
+      /** Hi */
+      hi: number;
+    };
     /** RestoreBody */
     RestoreBody: {
       /** Take Id */
@@ -6811,6 +6830,77 @@ export interface components {
       words: string;
       /** Hides */
       hides: boolean;
+    };
+    /**
+     * SourceInfo
+     * @description A kind of source. label: as it is offered; read_by: the page, the server, the program itself,
+     *     which plays it, or nobody any more. rawer: what is said of it where one with more in between was
+     *     chosen; empty where that is no question.
+     */
+    SourceInfo: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
+      /** Label */
+      label: string;
+      /**
+       * Read By
+       * @enum {string}
+       */
+      read_by: "page" | "server" | "program" | "nobody";
+      /**
+       * Rawer
+       * @default
+       */
+      rawer: string;
+    };
+    /**
+     * SourceSetup
+     * @description How a device is read: path: of a port or device; axes: of the device, x first; flipped: the axes
+     *     of the stick that run the other way; y_turned: whether y was turned up; fields: of raw reports, by
+     *     axis; ignored, advised: what the kernel swallows, and what it advises to, by axis, in counts.
+     *     by_model: whether the range is the model's, since the device says none.
+     */
+    SourceSetup: {
+      /**
+       * Path
+       * @default
+       */
+      path: string;
+      /**
+       * Axes
+       * @default []
+       */
+      axes: number[];
+      /**
+       * Flipped
+       * @default []
+       */
+      flipped: string[];
+      /**
+       * Y Turned
+       * @default false
+       */
+      y_turned: boolean;
+      /** Fields */
+      fields?: {
+        [key: string]: components["schemas"]["ReportField"];
+      } | null;
+      /** Fuzz */
+      fuzz?: {
+        [key: string]: number;
+      } | null;
+      /** Flat */
+      flat?: {
+        [key: string]: number;
+      } | null;
+      /**
+       * By Model
+       * @default false
+       */
+      by_model: boolean;
     };
     /**
      * Sources
@@ -7377,7 +7467,7 @@ export interface components {
      * @description A take with its readings and what they mean. readings is None while it has no samples, and where
      *     it could not be measured: failed says why. values: every reading of the catalogue that was
      *     measured, by its dotted name. pin, figures, where: the stick in brief, the numbers to show by side,
-     *     and the stretch each reading came from.
+     *     and the stretch each reading came from. setup: how its source is read.
      */
     TakeView: {
       take: components["schemas"]["Take"];
@@ -7409,6 +7499,7 @@ export interface components {
       trust: components["schemas"]["Trust"];
       /** May Resume */
       may_resume: boolean;
+      setup: components["schemas"]["SourceSetup"];
     };
     /**
      * Teardown

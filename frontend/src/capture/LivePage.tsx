@@ -76,9 +76,22 @@ function OneOrTwo(asked: Asked) {
   return also ? <RunningTwo {...asked} also={also} /> : <Running {...asked} />;
 }
 
+/** Of a source that the page does not read. */
+const NOT_READ_HERE: Schemas["SourceSetup"] = {
+  path: "",
+  axes: [],
+  flipped: [],
+  y_turned: false,
+  fields: null,
+  fuzz: null,
+  flat: null,
+  by_model: false,
+};
+
 function useRun(take: Take, steps: StepName[], search: URLSearchParams): LiveView {
   const { job } = useJobView();
   const name = sourceName(take.source_kind, take.source_name);
+  const { data: view } = useQuery({ ...takeQuery(take.id), staleTime: Number.POSITIVE_INFINITY });
   const { data: checks } = useQuery(sourceChecksQuery(job.controller.model.id));
   const kept = checks?.find(
     (c) => c.source_kind === take.source_kind && c.source_name === take.source_name,
@@ -89,6 +102,7 @@ function useRun(take: Take, steps: StepName[], search: URLSearchParams): LiveVie
       name: take.source_kind === "stand-in" ? `${name} ${job.controller.model.name}` : name,
       pad: Number(search.get("pad") ?? 0),
       hand: search.get("hand") ?? "own",
+      setup: view?.setup ?? NOT_READ_HERE,
       known: kept ? { words: kept.check.short, hides: kept.check.standing === "hides" } : null,
     },
     steps,

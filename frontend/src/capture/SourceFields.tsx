@@ -7,7 +7,7 @@ import type { Schemas } from "../api/client";
 import type { SourceKind } from "../api/queries";
 import { AxisFinder } from "./AxisFinder";
 import { watchHid } from "./hid";
-import { type Choice, padName, SOURCE_LABEL, type SourceState } from "./source";
+import { type Choice, padName, type SourceState, useSourceLabel } from "./source";
 import "./capture.css";
 
 const KINDS: SourceKind[] = [
@@ -31,6 +31,7 @@ interface Props {
 /** Where the samples come from. */
 export function SourceFields(props: Props) {
   const { source, choose } = props;
+  const labelOf = useSourceLabel();
   return (
     <fieldset>
       <legend>Source</legend>
@@ -44,7 +45,7 @@ export function SourceFields(props: Props) {
       >
         {KINDS.map((kind) => (
           <ToggleButton key={kind} value={kind}>
-            {SOURCE_LABEL[kind]}
+            {labelOf(kind)}
           </ToggleButton>
         ))}
       </ToggleButtonGroup>

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
-import { api, data } from "../api/client";
-import { axisOf, type HidAxis } from "./hidReport";
+import { api, data, type Schemas } from "../api/client";
+import { axisOf, type ReportField } from "./hidReport";
 
 /** What of WebHID is used here; the browser's own types do not have it yet. */
 export interface HidDevice extends EventTarget {
@@ -38,7 +38,7 @@ export function nameOf(device: HidDevice): string {
 export interface KnownHid {
   device: HidDevice;
   name: string;
-  axes: HidAxis[];
+  axes: Schemas["HidAxis"][];
 }
 
 /** Plain data of a browser's object, so that it can be sent. */
@@ -117,7 +117,7 @@ const REPEAT_AFTER_MS = 50;
  */
 export function readHid(
   device: HidDevice,
-  axes: readonly HidAxis[],
+  axes: readonly ReportField[],
   send: (frame: Float64Array<ArrayBuffer>) => void,
   lost: () => void,
 ): () => void {

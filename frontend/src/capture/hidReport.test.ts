@@ -1,8 +1,7 @@
 import { expect, test } from "vitest";
-import { axesOfTake, axisOf, type HidAxis } from "./hidReport";
+import { axisOf, type ReportField } from "./hidReport";
 
-const axis = (bit: number, size: number, lo: number, hi: number): HidAxis => ({
-  name: "X",
+const axis = (bit: number, size: number, lo: number, hi: number): ReportField => ({
   report: 0,
   bit,
   size,
@@ -30,13 +29,4 @@ test("a value out of its range, or out of the report, is none", () => {
   expect(axisOf(report(0x80), axis(0, 8, -127, 127))).toBeNull();
   expect(axisOf(report(201), axis(0, 8, 0, 200))).toBeNull();
   expect(axisOf(report(1), axis(4, 8, 0, 255))).toBeNull();
-});
-
-test("a take knows how its axes lie in the reports", () => {
-  const headers = { "hid.x": "2,16,12,0,4095", "hid.y": "2,28,12,0,4095", stick: "left" };
-  expect(axesOfTake(headers).map((a) => [a.report, a.bit, a.size, a.hi])).toEqual([
-    [2, 16, 12, 4095],
-    [2, 28, 12, 4095],
-  ]);
-  expect(axesOfTake({ "hid.x": "2,16" })).toEqual([]);
 });

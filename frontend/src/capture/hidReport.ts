@@ -1,9 +1,10 @@
 import type { Schemas } from "../api/client";
 
-export type HidAxis = Schemas["HidAxis"];
+/** Where an axis lies in a report. */
+export type ReportField = Schemas["ReportField"];
 
 /** The bits of a report that are an axis, as a whole number; null where it says there is none. */
-export function axisOf(report: DataView, axis: HidAxis): number | null {
+export function axisOf(report: DataView, axis: ReportField): number | null {
   let value = 0;
   for (let i = 0; i < axis.size; i++) {
     const bit = axis.bit + i;
@@ -14,14 +15,4 @@ export function axisOf(report: DataView, axis: HidAxis): number | null {
   }
   if (axis.lo < 0 && value >= 2 ** (axis.size - 1)) value -= 2 ** axis.size;
   return value < axis.lo || value > axis.hi ? null : value;
-}
-
-/** The axes of a take that runs, from how it was begun. */
-export function axesOfTake(headers: Record<string, string>): HidAxis[] {
-  return ["x", "y"].flatMap((name) => {
-    const layout = headers[`hid.${name}`]?.split(",").map(Number);
-    if (layout?.length !== 5) return [];
-    const [report = 0, bit = 0, size = 8, lo = 0, hi = 0] = layout;
-    return [{ name, report, bit, size, lo, hi }];
-  });
 }

@@ -1,28 +1,22 @@
+import type { Schemas } from "../api/client";
 import { readGamepad } from "./gamepad";
 import { hidOf, nameOf, readHid } from "./hid";
-import { axesOfTake } from "./hidReport";
 
-type Headers = Record<string, string>;
-
-/** A source that the page reads: what kind, which device, which of its axes. */
+/** A source that the page reads: what kind, which device, and how it is read. */
 export interface PageRead {
   kind: string;
   name: string;
   pad: number;
-  axes: number[];
-  headers: Headers;
+  setup: Schemas["SourceSetup"];
 }
-
-export const axesOf = (headers: Headers): number[] =>
-  (headers["source-axes"] ?? "0,1").split(",").map(Number);
 
 /** Read a gamepad or raw reports until told to stop; nothing where the server reads the source. */
 export function readPageSource(
-  { kind, name, pad, axes, headers }: PageRead,
+  { kind, name, pad, setup }: PageRead,
   send: (frame: Float64Array<ArrayBuffer>) => void,
   lost: () => void,
 ): () => void {
-  if (kind === "gamepad") return readGamepad(pad, axes, send, lost);
+  if (kind === "gamepad") return readGamepad(pad, setup.axes, send, lost);
   if (kind !== "hid") return () => {};
   let stop = () => {};
   let over = false;
@@ -32,7 +26,7 @@ export function readPageSource(
       const device = devices.find((d) => nameOf(d) === name);
       if (over) return;
       if (!device) lost();
-      else stop = readHid(device, axesOfTake(headers), send, lost);
+      else stop = readHid(device, Object.values(setup.fields ?? {}), send, lost);
     });
   return () => {
     over = true;

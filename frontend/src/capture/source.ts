@@ -8,15 +8,11 @@ export type SourceBody = Schemas["NewTake"]["source"];
 type Axes = Schemas["AxisMapping"];
 type Stick = Schemas["ModelStick"];
 
-export const SOURCE_LABEL: Record<SourceKind, string> = {
-  gamepad: "Controller in the browser",
-  hid: "Raw reports in the browser",
-  hidraw: "Raw device",
-  "event-device": "Input device",
-  serial: "Serial logger",
-  "stand-in": "Stand-in",
-  file: "Recording file",
-};
+/** What each kind of source is called. */
+export function useSourceLabel(): (kind: SourceKind) => string {
+  const { data: catalogue } = useQuery(catalogueQuery);
+  return (kind) => catalogue?.sources.find((s) => s.kind === kind)?.label ?? kind;
+}
 
 /** What has been chosen about the source; null where the usual one counts. */
 export interface Choice {
@@ -122,6 +118,7 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const there: SourceKind[] = [];
   if (hid.possible) there.push("hid");
   if (offered?.event_devices.length) there.push("event-device");
+  if (offered?.raw_devices.length) there.push("hidraw");
   return {
     kind,
     name,

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
 import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
-import { axesOf, readPageSource } from "./pageSource";
+import { readPageSource } from "./pageSource";
 import { tone } from "./tone";
 
 export interface LiveView {
@@ -23,6 +23,7 @@ export interface Asked {
   name: string;
   /** What its source was found to be like. */
   known: { words: string; hides: boolean } | null;
+  setup: Schemas["SourceSetup"];
 }
 
 /** What counts as one more of something, for the tone. */
@@ -32,7 +33,7 @@ const counted = (p: Progress) =>
 /** A running take: the connection, the source, and what the tracker says. */
 export function useLiveTake(
   take: Schemas["Take"],
-  { pad, hand, name, known }: Asked,
+  { pad, hand, name, known, setup }: Asked,
   steps: StepName[],
 ): LiveView {
   const [progress, setProgress] = useState<Progress | null>(null);
@@ -41,9 +42,8 @@ export function useLiveTake(
   const recent = useRef(new Recent());
   const live = useRef<LiveTake | null>(null);
   const stepList = steps.join(",");
-  const axes = axesOf(take.headers).join(",");
-  const layout = useRef(take.headers);
-  layout.current = take.headers;
+  const setupNow = useRef(setup);
+  setupNow.current = setup;
   const knownNow = useRef(known);
   knownNow.current = known;
   const { id, source_kind: kind } = take;
@@ -81,7 +81,7 @@ export function useLiveTake(
     });
     live.current = socket;
     stopReading = readPageSource(
-      { kind, name, pad, axes: axes.split(",").map(Number), headers: layout.current },
+      { kind, name, pad, setup: setupNow.current },
       (frame) => socket.send(frame),
       () => socket.say({ do: "lost" }),
     );
@@ -95,7 +95,7 @@ export function useLiveTake(
       socket.close();
       setLiveSource(null);
     };
-  }, [id, kind, name, pad, axes, hand, stepList]);
+  }, [id, kind, name, pad, hand, stepList]);
 
   const say = (command: Record<string, unknown>) => live.current?.say(command);
   return {

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { type SourceKind, sourceChecksQuery } from "../api/queries";
 import { setLiveSource } from "../app/liveSource";
-import { axesOf, readPageSource } from "./pageSource";
+import { readPageSource } from "./pageSource";
 import type { SourceBody } from "./source";
 import { tone } from "./tone";
 
@@ -66,8 +66,7 @@ export function useSourceCheck(): SourceCheckView {
             kind: said.source_kind,
             name: said.source_name,
             pad: tried.pad,
-            axes: axesOf(said.headers),
-            headers: said.headers,
+            setup: said.setup,
           },
           (frame) => socket.readyState === WebSocket.OPEN && socket.send(frame),
           () => socket.send(JSON.stringify({ do: "lost" })),

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
-import { axesOf, readPageSource } from "../capture/pageSource";
+import { readPageSource } from "../capture/pageSource";
 import { nearer } from "./nearer";
 
 export type Now = Schemas["CentringNow"];
@@ -11,7 +11,7 @@ interface Begun {
   stick: string;
   source_kind: string;
   source_name: string;
-  headers: Record<string, string>;
+  setup: Schemas["SourceSetup"];
   axes: number;
 }
 
@@ -53,8 +53,7 @@ export function useCentring(jobId: number, kind: string, pad: number): CentringV
             kind: said.source_kind,
             name: said.source_name,
             pad,
-            axes: axesOf(said.headers),
-            headers: said.headers,
+            setup: said.setup,
           },
           (frame) => line.readyState === WebSocket.OPEN && line.send(frame),
           () => line.send(JSON.stringify({ do: "lost" })),

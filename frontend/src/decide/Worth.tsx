@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { decimal, numberOf, share } from "../app/format";
@@ -114,50 +115,55 @@ function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller:
   );
 }
 
+interface Typed {
+  rate: string;
+  controller: string;
+  parts: Record<string, string>;
+}
+
+/** A price that is left empty is the table's own. */
+const bodyOf = (typed: Typed): Schemas["MoneyBody"] => ({
+  rate: numberOf(typed.rate),
+  controller: numberOf(typed.controller),
+  parts: Object.fromEntries(
+    Object.entries(typed.parts).flatMap(([code, text]) =>
+      Number.isFinite(numberOf(text ?? "")) ? [[code, numberOf(text)]] : [],
+    ),
+  ),
+});
+
 function Counts({ counts, done }: { counts: Schemas["Money"]; done: () => void }) {
-  const [rate, setRate] = useState(String(counts.rate));
-  const [controller, setController] = useState(String(counts.controller));
+  const { register, handleSubmit, watch } = useForm<Typed>({
+    defaultValues: {
+      rate: String(counts.rate),
+      controller: String(counts.controller),
+      parts: Object.fromEntries(Object.entries(counts.parts ?? {}).map(([k, v]) => [k, String(v)])),
+    },
+  });
   const keep = useChange(
     (body: Schemas["MoneyBody"]) => data(api.PUT("/api/money", { body })),
     [["job"]],
   );
   const { data: catalogue } = useQuery(catalogueQuery);
   const priced = catalogue?.remedies.filter((r) => r.remedy.price > 0) ?? [];
-  const [parts, setParts] = useState<Record<string, string>>(
-    Object.fromEntries(Object.entries(counts.parts ?? {}).map(([k, v]) => [k, String(v)])),
-  );
-  const body = {
-    rate: numberOf(rate),
-    controller: numberOf(controller),
-    parts: Object.fromEntries(
-      Object.entries(parts).flatMap(([code, text]) =>
-        Number.isFinite(numberOf(text)) ? [[code, numberOf(text)]] : [],
-      ),
-    ),
-  };
-  const right = Number.isFinite(body.rate) && Number.isFinite(body.controller);
+  const right = watch(["rate", "controller"]).every((typed) => Number.isFinite(numberOf(typed)));
   return (
     <form
       className="decide-form"
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate(body, { onSuccess: done });
-      }}
+      onSubmit={handleSubmit((typed) => keep.mutate(bodyOf(typed), { onSuccess: done }))}
     >
       <TextField
         size="small"
         type="number"
         label="An hour of the bench"
-        value={rate}
-        onChange={(e) => setRate(e.target.value)}
+        {...register("rate")}
         slotProps={{ htmlInput: { min: 0, step: "any" } }}
       />
       <TextField
         size="small"
         type="number"
         label="Another controller"
-        value={controller}
-        onChange={(e) => setController(e.target.value)}
+        {...register("controller")}
         slotProps={{ htmlInput: { min: 0, step: "any" } }}
       />
       {priced.map(({ remedy }) => (
@@ -167,8 +173,7 @@ function Counts({ counts, done }: { counts: Schemas["Money"]; done: () => void }
           type="number"
           label={remedy.parts[0] ?? remedy.label}
           placeholder={money(remedy.price)}
-          value={parts[remedy.code] ?? ""}
-          onChange={(e) => setParts({ ...parts, [remedy.code]: e.target.value })}
+          {...register(`parts.${remedy.code}`)}
           slotProps={{ htmlInput: { min: 0, step: "any" }, inputLabel: { shrink: true } }}
         />
       ))}

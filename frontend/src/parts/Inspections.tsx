@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { Controller, useForm } from "react-hook-form";
 import { Link, useNavigate } from "react-router";
 import { api, data } from "../api/client";
 import { inspectionInfoQuery, inspectionsQuery, useChange } from "../api/queries";
@@ -12,16 +12,22 @@ import { Select } from "../app/Select";
 
 const WHOLE = "whole";
 
+interface Typed {
+  lot: string;
+  size: string;
+  aql: string;
+}
+
 /** Lots of a part that were looked at before they were used, and the way to look at another. */
 export function Inspections({ part, lots }: { part: number; lots: readonly string[] }) {
   const { data: inspections } = useQuery(inspectionsQuery(part));
   const { data: info } = useQuery(inspectionInfoQuery);
   const navigate = useNavigate();
-  const [lot, setLot] = useState(lots.at(-1) ?? "");
-  const [size, setSize] = useState("");
-  const [aql, setAql] = useState("2.5");
+  const { register, control, handleSubmit, watch } = useForm<Typed>({
+    defaultValues: { lot: lots.at(-1) ?? "", size: "", aql: "2.5" },
+  });
   const begin = useChange(
-    () =>
+    ({ lot, size, aql }: Typed) =>
       data(
         api.POST("/api/parts/{part_id}/inspections", {
           params: { path: { part_id: part } },
@@ -49,35 +55,32 @@ export function Inspections({ part, lots }: { part: number; lots: readonly strin
       )}
       <form
         className="inline-form"
-        onSubmit={(e) => {
-          e.preventDefault();
-          begin.mutate(undefined, { onSuccess: (made) => navigate(`/inspections/${made.id}`) });
-        }}
+        onSubmit={handleSubmit((typed) =>
+          begin.mutate(typed, { onSuccess: (made) => navigate(`/inspections/${made.id}`) }),
+        )}
       >
-        <TextField
-          size="small"
-          label="Lot to look at"
-          value={lot}
-          onChange={(e) => setLot(e.target.value)}
+        <TextField size="small" label="Lot to look at" {...register("lot")} />
+        <TextField size="small" label="Size of the lot" inputMode="numeric" {...register("size")} />
+        <Controller
+          name="aql"
+          control={control}
+          render={({ field }) => (
+            <Select
+              size="small"
+              label="Bad ones in a hundred, at most"
+              value={field.value}
+              options={[
+                ...(info?.aqls.map((a) => [String(a), `${a} (AQL)`] as const) ?? []),
+                [WHOLE, "look at every one"],
+              ]}
+              onChange={field.onChange}
+            />
+          )}
         />
-        <TextField
-          size="small"
-          label="Size of the lot"
-          value={size}
-          inputMode="numeric"
-          onChange={(e) => setSize(e.target.value)}
-        />
-        <Select
-          size="small"
-          label="Bad ones in a hundred, at most"
-          value={aql}
-          options={[
-            ...(info?.aqls.map((a) => [String(a), `${a} (AQL)`] as const) ?? []),
-            [WHOLE, "look at every one"],
-          ]}
-          onChange={setAql}
-        />
-        <Button type="submit" disabled={!lot.trim() || !(Number(size) >= 1) || begin.isPending}>
+        <Button
+          type="submit"
+          disabled={!watch("lot").trim() || !(Number(watch("size")) >= 1) || begin.isPending}
+        >
           Look at it
         </Button>
       </form>

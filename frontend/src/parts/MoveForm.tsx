@@ -2,88 +2,89 @@ import Button from "@mui/material/Button";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, data, Problem, type Schemas } from "../api/client";
+import { Controller, useForm } from "react-hook-form";
+import { api, data, type Schemas } from "../api/client";
 import { partKindsQuery, trayQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { Trouble } from "../app/parts";
+import { toldOf } from "../app/told";
 
-type Kind = Schemas["MoveBody"]["kind"];
+interface Typed {
+  kind: Schemas["MoveBody"]["kind"];
+  count: string;
+  lot: string;
+  job: string;
+  reason: string;
+}
+
+/** A whole number as it is typed, with either minus; what is none is left to the server to say. */
+const whole = (typed: string) =>
+  (/^[-−]?\d+$/.test(typed.trim()) ? Number(typed.replace("−", "-")) : typed) as number;
 
 /** Move parts: which way, how many, of which lot, for which job, and why where that is asked. */
 export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: readonly string[] }) {
   const { data: info } = useQuery(partKindsQuery);
   const { data: tray } = useQuery(trayQuery);
-  const [kind, setKind] = useState<Kind>("received");
-  const [count, setCount] = useState("1");
-  const [lot, setLot] = useState("");
-  const [job, setJob] = useState("");
-  const [reason, setReason] = useState("");
+  const { register, control, handleSubmit, watch, setValue } = useForm<Typed>({
+    defaultValues: { kind: "received", count: "1", lot: "", job: "", reason: "" },
+  });
+  const kind = watch("kind");
   const way = info?.movements.find((m) => m.code === kind);
   const move = useChange(
-    () =>
+    (typed: Typed) =>
       data(
         api.POST("/api/parts/{part_id}/movements", {
           params: { path: { part_id: part.id } },
           body: {
-            kind,
-            count: (/^[-−]?\d+$/.test(count.trim())
-              ? Number(count.replace("−", "-"))
-              : count) as number,
-            lot,
-            job_id: job ? Number(job) : null,
-            reason,
+            kind: typed.kind,
+            count: whole(typed.count),
+            lot: typed.lot,
+            job_id: typed.job ? Number(typed.job) : null,
+            reason: typed.reason,
           },
         }),
       ),
     ofShelf,
   );
-  const wrong = move.error instanceof Problem ? move.error.fields : {};
-  const told = (key: string, help = "") => ({
-    error: wrong[key] !== undefined,
-    helperText: wrong[key] ?? help,
-  });
+  const told = toldOf(move.error);
   const open = (tray ?? []).filter((s) => s.station !== "closed");
   return (
     <form
       className="move-form"
-      onSubmit={(e) => {
-        e.preventDefault();
-        move.mutate(undefined, {
+      onSubmit={handleSubmit((typed) =>
+        move.mutate(typed, {
           onSuccess: () => {
-            setCount("1");
-            setReason("");
+            setValue("count", "1");
+            setValue("reason", "");
           },
-        });
-      }}
+        }),
+      )}
     >
-      <TextField
-        select
-        size="small"
-        label="Move"
-        value={kind}
-        onChange={(e) => setKind(e.target.value as Kind)}
-      >
-        {info?.movements.map((m) => (
-          <MenuItem key={m.code} value={m.code}>
-            {m.label}
-          </MenuItem>
-        ))}
-      </TextField>
+      <Controller
+        name="kind"
+        control={control}
+        render={({ field }) => (
+          <TextField select size="small" label="Move" {...field}>
+            {info?.movements.map((m) => (
+              <MenuItem key={m.code} value={m.code}>
+                {m.label}
+              </MenuItem>
+            ))}
+          </TextField>
+        )}
+      />
       <TextField
         size="small"
         label="How many"
-        value={count}
-        onChange={(e) => setCount(e.target.value)}
+        {...register("count")}
         slotProps={{ htmlInput: { inputMode: "numeric", maxLength: 7 } }}
-        {...told("count", kind === "counted" ? "−2 where two are missing" : "")}
+        {...told.of("count", kind === "counted" ? "−2 where two are missing" : "")}
       />
       {way?.hand !== 0 && (
         <TextField
           size="small"
           label="Lot"
-          value={lot}
-          onChange={(e) => setLot(e.target.value)}
+          {...register("lot")}
           slotProps={{ htmlInput: { list: "lots-known", maxLength: 120 } }}
         />
       )}
@@ -93,35 +94,34 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
         ))}
       </datalist>
       {way?.hand !== 1 && (
-        <TextField
-          select
-          size="small"
-          label={way?.job ? "For job" : "For job, if any"}
-          value={job}
-          onChange={(e) => setJob(e.target.value)}
-          {...told("job_id")}
-        >
-          <MenuItem value="">none</MenuItem>
-          {open.map((s) => (
-            <MenuItem key={s.job_id} value={String(s.job_id)}>
-              {s.tag}, job {s.job_id}
-            </MenuItem>
-          ))}
-        </TextField>
+        <Controller
+          name="job"
+          control={control}
+          render={({ field }) => (
+            <TextField
+              select
+              size="small"
+              label={way?.job ? "For job" : "For job, if any"}
+              {...field}
+              {...told.of("job_id")}
+            >
+              <MenuItem value="">none</MenuItem>
+              {open.map((s) => (
+                <MenuItem key={s.job_id} value={String(s.job_id)}>
+                  {s.tag}, job {s.job_id}
+                </MenuItem>
+              ))}
+            </TextField>
+          )}
+        />
       )}
       {way?.why && (
-        <TextField
-          size="small"
-          label="Why"
-          value={reason}
-          onChange={(e) => setReason(e.target.value)}
-          {...told("reason")}
-        />
+        <TextField size="small" label="Why" {...register("reason")} {...told.of("reason")} />
       )}
       <Button type="submit" variant="contained" disabled={move.isPending}>
         Put down
       </Button>
-      {move.error && Object.keys(wrong).length === 0 && <Trouble error={move.error} />}
+      <Trouble error={told.whole} />
     </form>
   );
 }

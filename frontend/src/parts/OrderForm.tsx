@@ -2,13 +2,21 @@ import Autocomplete from "@mui/material/Autocomplete";
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, data, Problem, type Schemas } from "../api/client";
+import { useEffect, useRef, useState } from "react";
+import { useFieldArray, useForm } from "react-hook-form";
+import { api, data, type Schemas } from "../api/client";
 import { partQuery, shelfQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { Trouble } from "../app/parts";
+import { toldOf } from "../app/told";
 
 type Part = Schemas["ShelfPart"];
+
+interface Typed {
+  source: string;
+  expected: string;
+  lines: { part: Part; count: string }[];
+}
 
 /** An order of one part or several; for a job that waits, where it comes from one. */
 export function OrderForm({
@@ -21,19 +29,25 @@ export function OrderForm({
   job: number | null;
 }) {
   const { data: first } = useQuery({ ...partQuery(part ?? 0), enabled: part !== null });
-  const [source, setSource] = useState("");
-  const [expected, setExpected] = useState("");
-  const [lines, setLines] = useState<{ part: Part; count: string }[]>([]);
-  const chosen = lines.length === 0 && first ? [{ part: first.line.part, count: "1" }] : lines;
+  const { register, control, handleSubmit } = useForm<Typed>({
+    defaultValues: { source: "", expected: "", lines: [] },
+  });
+  const { fields: lines, append, remove } = useFieldArray({ control, name: "lines" });
+  const asked = first?.line.part;
+  const begun = useRef(false);
+  useEffect(() => {
+    if (asked && !begun.current) append({ part: asked, count: "1" });
+    begun.current ||= asked !== undefined;
+  }, [asked, append]);
   const make = useChange(
-    () =>
+    (typed: Typed) =>
       data(
         api.POST("/api/orders", {
           body: {
-            source,
-            expected_on: expected,
+            source: typed.source,
+            expected_on: typed.expected,
             note: "",
-            lines: chosen.map((x) => ({
+            lines: typed.lines.map((x) => ({
               part_id: x.part.id,
               count: Number(x.count),
               price: x.part.facts.price ?? null,
@@ -44,14 +58,12 @@ export function OrderForm({
       ),
     ofShelf,
   );
-  const wrong = make.error instanceof Problem ? make.error.fields : {};
+  const told = toldOf(make.error);
+  const wrong = told.of("lines");
   return (
     <form
       className="form order-form"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate(undefined, { onSuccess: leave });
-      }}
+      onSubmit={handleSubmit((typed) => make.mutate(typed, { onSuccess: leave }))}
     >
       {job !== null && <p className="lead">For job {job}: it waits until this comes.</p>}
       <div className="part-fields">
@@ -59,48 +71,36 @@ export function OrderForm({
           size="small"
           label="From"
           autoFocus
-          value={source}
-          onChange={(e) => setSource(e.target.value)}
-          error={wrong.source !== undefined}
-          helperText={wrong.source ?? ""}
+          {...register("source")}
+          {...told.of("source")}
         />
         <TextField
           size="small"
           type="date"
           label="Expected on"
-          value={expected}
-          onChange={(e) => setExpected(e.target.value)}
-          error={wrong.expected_on !== undefined}
-          helperText={wrong.expected_on ?? "Empty: as long as it took before"}
+          {...register("expected")}
+          {...told.of("expected_on", "Empty: as long as it took before")}
           slotProps={{ inputLabel: { shrink: true } }}
         />
       </div>
-      {chosen.map((x, i) => (
-        <div className="order-line" key={x.part.id}>
-          <TextField
-            size="small"
-            label="How many"
-            value={x.count}
-            onChange={(e) =>
-              setLines(chosen.map((y, j) => (i === j ? { ...y, count: e.target.value } : y)))
-            }
-          />
+      {lines.map((x, i) => (
+        <div className="order-line" key={x.id}>
+          <TextField size="small" label="How many" {...register(`lines.${i}.count`)} />
           <span>{x.part.facts.name}</span>
-          <Button size="small" onClick={() => setLines(chosen.filter((_, j) => i !== j))}>
+          <Button size="small" onClick={() => remove(i)}>
             Leave out
           </Button>
         </div>
       ))}
       <FindPart
         add={(found) =>
-          !chosen.some((x) => x.part.id === found.id) &&
-          setLines([...chosen, { part: found, count: "1" }])
+          !lines.some((x) => x.part.id === found.id) && append({ part: found, count: "1" })
         }
       />
-      {wrong.lines && <p className="near">{wrong.lines}</p>}
-      {make.error && Object.keys(wrong).length === 0 && <Trouble error={make.error} />}
+      {wrong.error && <p className="near">{wrong.helperText}</p>}
+      <Trouble error={told.whole} />
       <p className="actions">
-        <Button type="submit" variant="contained" disabled={make.isPending || !chosen.length}>
+        <Button type="submit" variant="contained" disabled={make.isPending || !lines.length}>
           It is ordered
         </Button>
         <Button onClick={leave}>Leave it</Button>

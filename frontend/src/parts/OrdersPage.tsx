@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useForm } from "react-hook-form";
 import { Link, useSearchParams } from "react-router";
 import { api, data, Problem, type Schemas } from "../api/client";
 import { ordersQuery, useChange } from "../api/queries";
@@ -117,54 +118,38 @@ function OneOrder({ view }: { view: Schemas["OrderView"] }) {
 function Receive({ view, leave }: { view: Schemas["OrderView"]; leave: () => void }) {
   const { order } = view;
   const open = order.lines.filter((line) => line.came < line.count);
-  const [typed, setTyped] = useState(() =>
-    Object.fromEntries(open.map((x) => [x.id, { count: String(x.count - x.came), lot: "" }])),
-  );
+  const { register, handleSubmit } = useForm({
+    defaultValues: {
+      lines: open.map((x) => ({ line_id: x.id, count: String(x.count - x.came), lot: "" })),
+    },
+  });
   const receive = useChange(
-    () =>
+    (lines: { line_id: number; count: string; lot: string }[]) =>
       data(
         api.POST("/api/orders/{order_id}/received", {
           params: { path: { order_id: order.id } },
           body: {
-            lines: open
-              .filter((x) => Number(typed[x.id]?.count) !== 0)
-              .map((x) => ({
-                line_id: x.id,
-                count: Number(typed[x.id]?.count),
-                lot: typed[x.id]?.lot ?? "",
-              })),
+            lines: lines
+              .map((x) => ({ ...x, count: Number(x.count) }))
+              .filter((x) => x.count !== 0),
           },
         }),
       ),
     ofShelf,
   );
-  const set = (id: number, key: "count" | "lot", value: string) =>
-    setTyped((before) => ({
-      ...before,
-      [id]: { count: "", lot: "", ...before[id], [key]: value },
-    }));
   return (
     <form
       className="receive"
-      onSubmit={(e) => {
-        e.preventDefault();
-        receive.mutate(undefined, { onSuccess: leave });
-      }}
+      onSubmit={handleSubmit((typed) => receive.mutate(typed.lines, { onSuccess: leave }))}
     >
-      {open.map((line) => (
+      {open.map((line, i) => (
         <div key={line.id}>
           <TextField
             size="small"
             label={`Came of ${line.count - line.came}`}
-            value={typed[line.id]?.count ?? ""}
-            onChange={(e) => set(line.id, "count", e.target.value)}
+            {...register(`lines.${i}.count`)}
           />
-          <TextField
-            size="small"
-            label="Lot, as on the bag"
-            value={typed[line.id]?.lot ?? ""}
-            onChange={(e) => set(line.id, "lot", e.target.value)}
-          />
+          <TextField size="small" label="Lot, as on the bag" {...register(`lines.${i}.lot`)} />
           <span>{line.part}</span>
         </div>
       ))}

@@ -3,9 +3,10 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { Controller, useForm } from "react-hook-form";
-import { Problem, type Schemas } from "../api/client";
+import type { Problem, Schemas } from "../api/client";
 import { partKindsQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
+import { toldOf } from "../app/told";
 
 type Facts = Schemas["FactsBody"];
 
@@ -47,11 +48,7 @@ export function PartForm({
 }) {
   const { data: info } = useQuery(partKindsQuery);
   const { register, control, handleSubmit } = useForm<Facts>({ defaultValues: facts });
-  const wrong = error instanceof Problem ? error.fields : {};
-  const told = (key: keyof Facts, help: string) => ({
-    error: wrong[key] !== undefined,
-    helperText: wrong[key] ?? help,
-  });
+  const told = toldOf(error);
   const choice = (
     name: "kind" | "sensor",
     label: string,
@@ -77,7 +74,7 @@ export function PartForm({
         label="Name, as on the bag"
         autoFocus
         {...register("name")}
-        {...told("name", "")}
+        {...told.of("name", "")}
       />
       <div className="part-fields">
         {choice(
@@ -90,32 +87,32 @@ export function PartForm({
           size="small"
           label="Footprint"
           {...register("footprint")}
-          {...told("footprint", "The holes it fits, by your own word")}
+          {...told.of("footprint", "The holes it fits, by your own word")}
         />
         <TextField
           size="small"
           label="Value, Ω"
           {...register("ohms", number)}
-          {...told("ohms", "As it is sold")}
+          {...told.of("ohms", "As it is sold")}
         />
         <TextField
           size="small"
           label="Tolerance, ±%"
           {...register("tolerance", number)}
-          {...told("tolerance", "")}
+          {...told.of("tolerance", "")}
         />
         <TextField size="small" label="Where it lies" {...register("place")} />
         <TextField
           size="small"
           label="Price of one"
           {...register("price", number)}
-          {...told("price", "")}
+          {...told.of("price", "")}
         />
         <TextField
           size="small"
           label="Order again at"
           {...register("reorder_at", { setValueAs: (v) => Number(v || 0) })}
-          {...told("reorder_at", "So few left, free; 0 for never")}
+          {...told.of("reorder_at", "So few left, free; 0 for never")}
         />
       </div>
       <TextField label="Note" multiline maxRows={4} {...register("note")} />

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useForm } from "react-hook-form";
 import { api, data, type Problem, type Schemas } from "../api/client";
 import { pairingQuery } from "../api/queries";
 import { Page, Trouble } from "../app/parts";
@@ -11,10 +11,9 @@ import "./shop.css";
 /** What another machine sees until it has paired. */
 export function Component() {
   const { data: pairing } = useQuery(pairingQuery);
-  const [code, setCode] = useState("");
-  const [name, setName] = useState("");
-  const pair = useMutation<Schemas["PairedDevice"], Problem>({
-    mutationFn: () => data(api.POST("/api/pairing", { body: { code, name } })),
+  const { register, handleSubmit, watch } = useForm({ defaultValues: { code: "", name: "" } });
+  const pair = useMutation<Schemas["PairedDevice"], Problem, { code: string; name: string }>({
+    mutationFn: (body) => data(api.POST("/api/pairing", { body })),
     onSuccess: () => window.location.assign("/"),
   });
   if (pairing?.here || pairing?.device) {
@@ -42,31 +41,27 @@ export function Component() {
           Have a code shown at the bench, under Devices, and type it in here. It is good once, for
           ten minutes.
         </p>
-        <form
-          className="form"
-          onSubmit={(e) => {
-            e.preventDefault();
-            pair.mutate();
-          }}
-        >
+        <form className="form" onSubmit={handleSubmit((typed) => pair.mutate(typed))}>
           <TextField
             label="Code"
             autoFocus
             autoComplete="off"
-            value={code}
-            onChange={(e) => setCode(e.target.value)}
+            {...register("code")}
             slotProps={{ htmlInput: { maxLength: 40, className: "figures" } }}
           />
           <TextField
             label="What this machine is called"
             placeholder="such as front desk tablet"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
+            {...register("name")}
             slotProps={{ htmlInput: { maxLength: 80 } }}
           />
           <Trouble error={pair.error} />
           <p className="actions">
-            <Button type="submit" variant="contained" disabled={!code.trim() || pair.isPending}>
+            <Button
+              type="submit"
+              variant="contained"
+              disabled={!watch("code").trim() || pair.isPending}
+            >
               Pair
             </Button>
           </p>

@@ -5,13 +5,14 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { Controller, useForm } from "react-hook-form";
 import { Link, useNavigate } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { routinesQuery, type SourceKind, studiesQuery, trayQuery, useChange } from "../api/queries";
 import { ofStudies } from "../api/touched";
 import { day, numberOf, sourceName, stickName } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
-import { SOURCE_LABEL } from "../capture/source";
+import { useSourceLabel } from "../capture/source";
 import "./shop.css";
 
 /** How far this bench can be trusted, by model and source. */
@@ -68,22 +69,38 @@ export function stateOf(view: Schemas["StudyView"]): string {
   return `${done} of ${view.cells.length * view.study.trials} takes`;
 }
 
+interface Typed {
+  model: string;
+  kind: SourceKind;
+  name: string;
+  roles: string;
+  trials: string;
+  routine: string;
+  chosen: string[];
+}
+
 function Begin({ leave }: { leave: () => void }) {
   const navigate = useNavigate();
   const { data: strips } = useQuery(trayQuery);
   const { data: routines } = useQuery(routinesQuery);
+  const labelOf = useSourceLabel();
   const open = strips?.filter((s) => s.station !== "closed") ?? [];
   const models = [
     ...new Map(open.map((s) => [s.model_id, { id: s.model_id, name: s.model }])).values(),
   ];
-  const [modelId, setModelId] = useState("");
-  const [kind, setKind] = useState<SourceKind>("stand-in");
-  const [name, setName] = useState("");
-  const [roles, setRoles] = useState("");
-  const [trials, setTrials] = useState(3);
-  const [routineId, setRoutineId] = useState("quick");
-  const [chosen, setChosen] = useState<string[]>([]);
-  const model = models.find((m) => m.id === modelId) ?? models[0];
+  const { register, control, handleSubmit, watch, setValue } = useForm<Typed>({
+    defaultValues: {
+      model: "",
+      kind: "stand-in",
+      name: "",
+      roles: "",
+      trials: "3",
+      routine: "quick",
+      chosen: [],
+    },
+  });
+  const [asked, kind, chosen] = watch(["model", "kind", "chosen"]);
+  const model = models.find((m) => m.id === asked) ?? models[0];
   const sticks = open
     .filter((s) => s.model_id === model?.id)
     .flatMap((s) =>
@@ -95,21 +112,21 @@ function Begin({ leave }: { leave: () => void }) {
       })),
     );
   const begin = useChange(
-    () =>
+    (typed: Typed) =>
       data(
         api.POST("/api/studies", {
           body: {
-            source_kind: kind,
-            source_name: kind === "stand-in" ? "Stand-in" : name.trim(),
-            roles: roles
+            source_kind: typed.kind,
+            source_name: typed.kind === "stand-in" ? "Stand-in" : typed.name.trim(),
+            roles: typed.roles
               .split(",")
               .map((r) => r.trim())
               .filter(Boolean),
             sticks: sticks
-              .filter((s) => chosen.includes(s.key))
+              .filter((s) => typed.chosen.includes(s.key))
               .map(({ job_id, stick }) => ({ job_id, stick })),
-            trials,
-            routine_id: routineId,
+            trials: numberOf(typed.trials),
+            routine_id: typed.routine,
           },
         }),
       ),
@@ -119,12 +136,9 @@ function Begin({ leave }: { leave: () => void }) {
     <Page title="Begin a bench check">
       <form
         className="form"
-        onSubmit={(e) => {
-          e.preventDefault();
-          begin.mutate(undefined, {
-            onSuccess: (made) => navigate(`/bench-checks/${made.study.id}`),
-          });
-        }}
+        onSubmit={handleSubmit((typed) =>
+          begin.mutate(typed, { onSuccess: (made) => navigate(`/bench-checks/${made.study.id}`) }),
+        )}
       >
         <div className="fields">
           <TextField
@@ -132,8 +146,8 @@ function Begin({ leave }: { leave: () => void }) {
             label="Model"
             value={model?.id ?? ""}
             onChange={(e) => {
-              setModelId(e.target.value);
-              setChosen([]);
+              setValue("model", e.target.value);
+              setValue("chosen", []);
             }}
           >
             {models.map((m) => (
@@ -142,24 +156,21 @@ function Begin({ leave }: { leave: () => void }) {
               </MenuItem>
             ))}
           </TextField>
-          <TextField
-            select
-            label="Source"
-            value={kind}
-            onChange={(e) => setKind(e.target.value as SourceKind)}
-          >
-            {(["gamepad", "event-device", "serial", "stand-in"] as const).map((k) => (
-              <MenuItem key={k} value={k}>
-                {SOURCE_LABEL[k]}
-              </MenuItem>
-            ))}
-          </TextField>
+          <Controller
+            name="kind"
+            control={control}
+            render={({ field }) => (
+              <TextField select label="Source" {...field}>
+                {(["gamepad", "event-device", "serial", "stand-in"] as const).map((k) => (
+                  <MenuItem key={k} value={k}>
+                    {labelOf(k)}
+                  </MenuItem>
+                ))}
+              </TextField>
+            )}
+          />
           {kind !== "stand-in" && (
-            <TextField
-              label="Its name, as takes show it"
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-            />
+            <TextField label="Its name, as takes show it" {...register("name")} />
           )}
         </div>
         <fieldset>
@@ -173,7 +184,10 @@ function Begin({ leave }: { leave: () => void }) {
                   <Checkbox
                     checked={chosen.includes(s.key)}
                     onChange={(_, on) =>
-                      setChosen(on ? [...chosen, s.key] : chosen.filter((k) => k !== s.key))
+                      setValue(
+                        "chosen",
+                        on ? [...chosen, s.key] : chosen.filter((k) => k !== s.key),
+                      )
                     }
                   />
                 }
@@ -183,29 +197,24 @@ function Begin({ leave }: { leave: () => void }) {
         </fieldset>
         <TextField
           label="Who measures: bench roles, separated by commas"
-          value={roles}
           placeholder="morning bench, evening bench"
-          onChange={(e) => setRoles(e.target.value)}
+          {...register("roles")}
         />
         <div className="fields">
-          <TextField
-            label="Times each"
-            type="number"
-            value={Number.isNaN(trials) ? "" : trials}
-            onChange={(e) => setTrials(numberOf(e.target.value))}
+          <TextField label="Times each" type="number" {...register("trials")} />
+          <Controller
+            name="routine"
+            control={control}
+            render={({ field }) => (
+              <TextField select label="Routine" {...field}>
+                {routines?.map(({ routine: r }) => (
+                  <MenuItem key={r.id} value={r.id}>
+                    {r.name}
+                  </MenuItem>
+                ))}
+              </TextField>
+            )}
           />
-          <TextField
-            select
-            label="Routine"
-            value={routineId}
-            onChange={(e) => setRoutineId(e.target.value)}
-          >
-            {routines?.map(({ routine: r }) => (
-              <MenuItem key={r.id} value={r.id}>
-                {r.name}
-              </MenuItem>
-            ))}
-          </TextField>
         </div>
         <Trouble error={begin.error} />
         <p className="actions">

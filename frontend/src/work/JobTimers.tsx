@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { Controller, useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
@@ -87,10 +88,11 @@ function Running({ timer, left }: { timer: Timer; left: number }) {
 
 function NewTimer({ jobId }: { jobId: number }) {
   const { data: catalogue } = useQuery(catalogueQuery);
-  const [kind, setKind] = useState<Kind>("dry");
-  const [minutes, setMinutes] = useState("10");
+  const { register, control, handleSubmit, watch } = useForm<{ kind: Kind; minutes: string }>({
+    defaultValues: { kind: "dry", minutes: "10" },
+  });
   const start = useChange(
-    () =>
+    ({ kind, minutes }: { kind: Kind; minutes: string }) =>
       data(
         api.POST("/api/jobs/{job_id}/timers", {
           params: { path: { job_id: jobId } },
@@ -100,27 +102,26 @@ function NewTimer({ jobId }: { jobId: number }) {
     ofJob(jobId),
   );
   return (
-    <form
-      className="inline-form"
-      onSubmit={(e) => {
-        e.preventDefault();
-        start.mutate(undefined);
-      }}
-    >
-      <Select
-        size="small"
-        label="What"
-        value={kind}
-        options={optionsOf<Kind>(catalogue?.waits)}
-        onChange={setKind}
+    <form className="inline-form" onSubmit={handleSubmit((typed) => start.mutate(typed))}>
+      <Controller
+        name="kind"
+        control={control}
+        render={({ field }) => (
+          <Select
+            size="small"
+            label="What"
+            value={field.value}
+            options={optionsOf<Kind>(catalogue?.waits)}
+            onChange={field.onChange}
+          />
+        )}
       />
-      <TextField
+      <TextField size="small" label="For how many minutes" {...register("minutes")} />
+      <Button
+        type="submit"
         size="small"
-        label="For how many minutes"
-        value={minutes}
-        onChange={(e) => setMinutes(e.target.value)}
-      />
-      <Button type="submit" size="small" disabled={!(numberOf(minutes) > 0) || start.isPending}>
+        disabled={!(numberOf(watch("minutes")) > 0) || start.isPending}
+      >
         Start the timer
       </Button>
       <Trouble error={start.error} />

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { Controller, useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
@@ -10,17 +10,24 @@ import { optionsOf, Select } from "../app/Select";
 
 type Kind = Schemas["SheetStep"]["kind"];
 
+interface Typed {
+  kind: Kind;
+  words: string;
+  driver: string;
+}
+
 /** An id that no other step of a sheet has. */
 export const newStepId = () => `s${Date.now().toString(36)}`;
 
 /** Puts a step down that the sheet has not, done already. */
 export function LearnStep({ jobId }: { jobId: number }) {
   const { data: catalogue } = useQuery(catalogueQuery);
-  const [kind, setKind] = useState<Kind>("fastener");
-  const [words, setWords] = useState("");
-  const [driver, setDriver] = useState("");
+  const { register, control, handleSubmit, watch, resetField } = useForm<Typed>({
+    defaultValues: { kind: "fastener", words: "", driver: "" },
+  });
+  const screws = watch("kind") === "fastener";
   const learn = useChange(
-    () =>
+    ({ kind, words, driver }: Typed) =>
       data(
         api.POST("/api/jobs/{job_id}/opening/steps", {
           params: { path: { job_id: jobId } },
@@ -43,33 +50,26 @@ export function LearnStep({ jobId }: { jobId: number }) {
     <form
       className="inline-form"
       aria-label="A step that is not on the sheet"
-      onSubmit={(e) => {
-        e.preventDefault();
-        learn.mutate(undefined, { onSuccess: () => setWords("") });
-      }}
-    >
-      <Select
-        size="small"
-        label="Not on the sheet"
-        value={kind}
-        options={optionsOf<Kind>(catalogue?.step_kinds)}
-        onChange={setKind}
-      />
-      <TextField
-        size="small"
-        label="What was done"
-        value={words}
-        onChange={(e) => setWords(e.target.value)}
-      />
-      {kind === "fastener" && (
-        <TextField
-          size="small"
-          label="Driver"
-          value={driver}
-          onChange={(e) => setDriver(e.target.value)}
-        />
+      onSubmit={handleSubmit((typed) =>
+        learn.mutate(typed, { onSuccess: () => resetField("words") }),
       )}
-      <Button type="submit" size="small" disabled={!words.trim() || learn.isPending}>
+    >
+      <Controller
+        name="kind"
+        control={control}
+        render={({ field }) => (
+          <Select
+            size="small"
+            label="Not on the sheet"
+            value={field.value}
+            options={optionsOf<Kind>(catalogue?.step_kinds)}
+            onChange={field.onChange}
+          />
+        )}
+      />
+      <TextField size="small" label="What was done" {...register("words")} />
+      {screws && <TextField size="small" label="Driver" {...register("driver")} />}
+      <Button type="submit" size="small" disabled={!watch("words").trim() || learn.isPending}>
         Put it down
       </Button>
       <Trouble error={learn.error} />

@@ -23,6 +23,7 @@ from hollow_pin.bench.centring import BegunCentring, CentringView, begin, keep, 
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job
 from hollow_pin.core.recording import to_percent
+from hollow_pin.core.sources import setup_of
 from hollow_pin.simulator.trims import KINDS
 from hollow_pin.sources.page import PageSource
 from hollow_pin.sources.source import Source, SourceLost
@@ -122,7 +123,7 @@ async def _run(
             "stick": take.stick,
             "source_kind": take.source_kind,
             "source_name": take.source_name,
-            "headers": take.headers,
+            "setup": asdict(setup_of(take.headers)),
             "axes": len(take.ranges),
         }
         await socket.send_text(json.dumps(told))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from hollow_pin.api.schemas import (
     AnySource,
@@ -17,14 +17,16 @@ from hollow_pin.api.schemas import (
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
 from hollow_pin.core.controller import Model, ModelStick
-from hollow_pin.core.record import SourceKind, Take
+from hollow_pin.core.record import Take
 from hollow_pin.core.recording import AxisRange
+from hollow_pin.core.sources import ReportField, SourceSetup, setup_of
 from hollow_pin.simulator.trims import TrimKind
-from hollow_pin.sources.event_device import find_device, open_device
-from hollow_pin.sources.hidraw import find_raw_device, open_raw_device
-from hollow_pin.sources.page import GAMEPAD_RANGES, PageSource
-from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
-from hollow_pin.sources.source import AXES, FLIPPED, PATH, TURNED, Source, SourceLost
+from hollow_pin.sources.event_device import find_device
+from hollow_pin.sources.hidraw import find_raw_device
+from hollow_pin.sources.page import GAMEPAD_RANGES
+from hollow_pin.sources.registry import open_real
+from hollow_pin.sources.serial_logger import list_serial_ports, probe
+from hollow_pin.sources.source import Source, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
 from hollow_pin.store.mappings import AxisMapping
@@ -32,11 +34,11 @@ from hollow_pin.store.mappings import AxisMapping
 
 @dataclass(frozen=True)
 class Described:
-    """A source as a take records it. headers: what is needed to open it again."""
+    """A source as a take records it. setup: what is needed to open it again."""
 
     name: str
     ranges: tuple[AxisRange, ...]
-    headers: dict[str, str] = field(default_factory=dict)
+    setup: SourceSetup = field(default_factory=SourceSetup)
     mapping: AxisMapping | None = None
 
 
@@ -52,10 +54,9 @@ def describe_source(
             case StandInSpec():
                 return Described("Stand-in", stand_in_ranges(model, stick))
             case GamepadSpec():
-                axes = _axes(stick, spec)
-                headers = {AXES: _listed(axes), TURNED: "yes"} | _flipped(stick, spec)
+                setup = _setup(stick, spec, _axes(stick, spec))
                 ranges = GAMEPAD_RANGES[: stick.axes]
-                return Described(spec.name, ranges, headers, _mapping(stick, spec))
+                return Described(spec.name, ranges, setup, _mapping(stick, spec))
             case HidSpec():
                 return _hid(stick, spec)
             case HidrawSpec():
@@ -78,13 +79,10 @@ def _axes(stick: ModelStick, spec: AxesSpec) -> tuple[int, ...]:
     return spec.axis_x, spec.axis_y
 
 
-def _listed(axes: tuple[int, ...]) -> str:
-    return ",".join(map(str, axes))
-
-
-def _flipped(stick: ModelStick, spec: AxesSpec) -> dict[str, str]:
-    names = [a for a, f in (("x", spec.flip_x), ("y", spec.flip_y and stick.axes == 2)) if f]
-    return {FLIPPED: ",".join(names)} if names else {}
+def _setup(stick: ModelStick, spec: AxesSpec, axes: tuple[int, ...]) -> SourceSetup:
+    """Of a device whose y runs downward, as nearly all do: it is turned up once."""
+    flips = (("x", spec.flip_x), ("y", spec.flip_y and stick.axes == 2))
+    return SourceSetup(axes=axes, flipped=tuple(a for a, f in flips if f), y_turned=True)
 
 
 def _mapping(stick: ModelStick, spec: AxesSpec) -> AxisMapping:
@@ -104,10 +102,8 @@ def _serial(database: Database, model: Model, stick: ModelStick, spec: SerialSpe
             "source.port",
         )
     ranges = found.ranges or (AxisRange(model.lo, model.hi),) * stick.axes
-    headers = {PATH: port.path} | ({TURNED: "yes"} if found.y_down else {})
-    if found.ranges is None:
-        headers["range-by"] = "model"
-    return Described(port.name, ranges, headers)
+    setup = SourceSetup(port.path, y_turned=found.y_down, by_model=found.ranges is None)
+    return Described(port.name, ranges, setup)
 
 
 def _placed(stick: ModelStick, spec: AxesSpec, name: str, count: int) -> tuple[int, ...]:
@@ -125,36 +121,40 @@ def _hid(stick: ModelStick, spec: HidSpec) -> Described:
     for axis in chosen:
         if axis.hi <= axis.lo:
             raise Refused(f"{axis.name} has no range.", "source.axes")
-    layout = {
-        f"hid.{name}": f"{a.report},{a.bit},{a.size},{a.lo},{a.hi}"
+    fields = {
+        name: ReportField(a.report, a.bit, a.size, a.lo, a.hi)
         for name, a in zip("xy", chosen, strict=False)
     }
-    headers = {AXES: _listed(places), TURNED: "yes"} | layout | _flipped(stick, spec)
+    setup = replace(_setup(stick, spec, places), fields=fields)
     ranges = tuple(AxisRange(a.lo, a.hi) for a in chosen)
-    return Described(spec.name, ranges, headers, _mapping(stick, spec))
+    return Described(spec.name, ranges, setup, _mapping(stick, spec))
 
 
 def _hidraw(stick: ModelStick, spec: HidrawSpec) -> Described:
     device = find_raw_device(spec.path)
     places = _placed(stick, spec, device.name, len(device.axes))
-    headers = {PATH: device.path, AXES: _listed(places), TURNED: "yes"} | _flipped(stick, spec)
+    setup = replace(_setup(stick, spec, places), path=device.path)
     ranges = tuple(AxisRange(device.axes[p].lo, device.axes[p].hi) for p in places)
-    return Described(device.name, ranges, headers, _mapping(stick, spec))
+    return Described(device.name, ranges, setup, _mapping(stick, spec))
 
 
 def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> Described:
     device = find_device(spec.path)
     by_code = {a.code: a for a in device.axes}
     codes = _axes(stick, spec)
-    headers = {PATH: device.path, AXES: _listed(codes), TURNED: "yes"} | _flipped(stick, spec)
-    ranges = []
+    chosen = {}
     for name, code in zip("xy", codes, strict=False):
         if code not in by_code:
             raise Refused(f"{device.name} has no axis {code}.", f"source.axis_{name}")
-        axis = by_code[code]
-        ranges.append(AxisRange(axis.lo, axis.hi))
-        headers |= {f"fuzz.{name}": str(axis.fuzz), f"flat.{name}": str(axis.flat)}
-    return Described(device.name, tuple(ranges), headers, _mapping(stick, spec))
+        chosen[name] = by_code[code]
+    setup = replace(
+        _setup(stick, spec, codes),
+        path=device.path,
+        fuzz={name: a.fuzz for name, a in chosen.items()},
+        flat={name: a.flat for name, a in chosen.items()},
+    )
+    ranges = tuple(AxisRange(a.lo, a.hi) for a in chosen.values())
+    return Described(device.name, ranges, setup, _mapping(stick, spec))
 
 
 def open_source(
@@ -169,25 +169,4 @@ def open_source(
     if take.source_kind == "stand-in":
         stand_in = stand_in_for(database, take, turned=turned)
         return StandInSource(stand_in, in_real_time, held_by_hand)
-    return open_real(take.source_kind, take.headers, take.ranges)
-
-
-def open_real(kind: SourceKind, headers: dict[str, str], ranges: tuple[AxisRange, ...]) -> Source:
-    """A source that is no stand-in, as it was described. Raises SourceLost where it is not there."""
-    flipped = headers.get(FLIPPED, "").split(",")
-    flip = tuple(axis in flipped for axis in "xy"[: len(ranges)])
-    match kind:
-        case "gamepad":
-            return PageSource(flip)
-        case "hid":
-            return PageSource(flip, ranges)
-        case "hidraw":
-            places = tuple(int(p) for p in headers[AXES].split(","))
-            return open_raw_device(find_raw_device(headers[PATH]), places, flip)
-        case "serial":
-            return SerialSource(headers[PATH], ranges, headers.get(TURNED) == "yes")
-        case "event-device":
-            codes = tuple(int(c) for c in headers[AXES].split(","))
-            return open_device(find_device(headers[PATH]), codes, flip)
-        case "stand-in" | "file":
-            raise SourceLost(f"a {kind} is not a device")
+    return open_real(take.source_kind, setup_of(take.headers), take.ranges)

@@ -14,10 +14,11 @@ from hollow_pin.core.function_check import ItemState
 from hollow_pin.core.intake import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.core.job import StationInfo
 from hollow_pin.core.limits import Grade
-from hollow_pin.core.record import Calibration, OneAxis, Power, Shell, SourceKind
+from hollow_pin.core.record import Calibration, OneAxis, Power, Shell
 from hollow_pin.core.remedies import WORK, JobEnding, ModuleKind, Remedy, WaitKind
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
+from hollow_pin.core.sources import SourceInfo, SourceKind
 from hollow_pin.core.teardown import Battery, StepKind
 from hollow_pin.core.timers import LONGEST_MIN
 from hollow_pin.core.work_fields import WorkField
@@ -406,6 +407,7 @@ class Catalogue(BaseModel):
     waits: dict[WaitKind, str]
     step_kinds: dict[StepKind, str]
     batteries: dict[Battery, str]
+    sources: tuple[SourceInfo, ...]
 
 
 class Sources(BaseModel):

@@ -16,18 +16,19 @@ from fastapi import APIRouter, Path, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import ReadOnly, now
-from hollow_pin.api.devices import Described, describe_source, open_real
+from hollow_pin.api.devices import Described, describe_source
 from hollow_pin.api.live import Lost, Steer
 from hollow_pin.api.schemas import AnySource, Line, StandInSpec
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.source_checks import checks_of_model, keep_check
 from hollow_pin.bench.takes import open_job, require_stick, simulated_stick
-from hollow_pin.core.record import SourceKind
 from hollow_pin.core.source_check import SourceWatch
+from hollow_pin.core.sources import SourceKind
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.sources.hidraw import list_raw_devices
 from hollow_pin.sources.page import PageSource
+from hollow_pin.sources.registry import open_real
 from hollow_pin.sources.source import Source
 from hollow_pin.sources.stand_in import StandInSource
 from hollow_pin.store.database import Database
@@ -101,7 +102,7 @@ def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bo
         source = StandInSource(StandIn(stick, seed=job_id * 7919 + 17), in_real_time)
         source.cue("sweep")
     else:
-        source = open_real(kind, described.headers, described.ranges)
+        source = open_real(kind, described.setup, described.ranges)
     there = set(begin.there)
     if kind in ("gamepad", "hid", "event-device") and list_raw_devices().found:
         there.add("hidraw")
@@ -109,12 +110,15 @@ def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bo
 
 
 async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
-    watch, source = SourceWatch(tried.described.ranges, tried.described.headers), tried.source
+    watch, source = (
+        SourceWatch(tried.described.ranges, tried.described.setup.headers()),
+        tried.source,
+    )
     begun = {
         "type": "begun",
         "source_kind": tried.kind,
         "source_name": tried.described.name,
-        "headers": tried.described.headers,
+        "setup": asdict(tried.described.setup),
     }
     await socket.send_text(json.dumps(begun))
     because, gone = await until_either_ends(

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from hollow_pin.api.context import Data, ReadOnly
 from hollow_pin.api.schemas import HidAxis, HidCollections, Line, Sources
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.core.record import SourceKind
+from hollow_pin.core.sources import SourceKind
 from hollow_pin.sources.event_device import list_devices
 from hollow_pin.sources.hid_report import BadDescriptor, axes_of, fields_of_collections
 from hollow_pin.sources.hidraw import list_raw_devices

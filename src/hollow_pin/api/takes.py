@@ -44,7 +44,7 @@ def start_take(job_id: JobId, body: NewTake, database: Data) -> Take:
         conditions=Conditions(
             body.calibration, body.power, body.shell, " ".join(body.role.split())
         ),
-        headers=source.headers,
+        headers=source.setup.headers(),
         together=body.together,
         study_id=body.study_id,
     )

@@ -22,6 +22,7 @@ from hollow_pin.core.calibration import (
 )
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.sources import setup_of
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.sources.kernel_range import (
     KernelAxis,
@@ -31,7 +32,7 @@ from hollow_pin.sources.kernel_range import (
     read_axes,
     write_axes,
 )
-from hollow_pin.sources.source import AXES, FLIPPED, PATH, SourceLost
+from hollow_pin.sources.source import SourceLost
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import keep_setting, setting
 from hollow_pin.store.jobs import work_of
@@ -159,8 +160,8 @@ def _kernel(
     """Of a Linux input device; None for any other source."""
     if take.source_kind != "event-device":
         return None
-    path = take.headers[PATH]
-    codes = [int(c) for c in take.headers[AXES].split(",")]
+    setup = setup_of(take.headers)
+    path, codes = setup.path, list(setup.axes)
     kept = tuple(KernelAxis(**a) for a in setting(db, _key(path)) or ())
     try:
         axes = read_axes(path, codes, opened)
@@ -175,7 +176,7 @@ def _offered(
     """What this take would have the kernel believe; fuzz stays."""
     if not kinds:
         return ()
-    flipped = take.headers.get(FLIPPED, "").split(",")
+    flipped = setup_of(take.headers).flipped
     # Up is positive here, and counts downward there.
     turned = [(axis in flipped) != (axis == "y") for axis in "xy"]
     return tuple(

@@ -23,6 +23,7 @@ from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_
 from hollow_pin.core.record import HowEnded, Job, Take, TakePlan
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName
+from hollow_pin.core.sources import SourceSetup, setup_of
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import VERSION, TakeReadings
 from hollow_pin.core.tracking.tracker import StepTracker
@@ -73,7 +74,7 @@ class TakeView:
     """A take with its readings and what they mean. readings is None while it has no samples, and where
     it could not be measured: failed says why. values: every reading of the catalogue that was
     measured, by its dotted name. pin, figures, where: the stick in brief, the numbers to show by side,
-    and the stretch each reading came from."""
+    and the stretch each reading came from. setup: how its source is read."""
 
     take: Take
     tag: str
@@ -88,6 +89,7 @@ class TakeView:
     where: dict[str, Where]
     trust: Trust
     may_resume: bool
+    setup: SourceSetup
 
 
 @dataclass(frozen=True)
@@ -409,6 +411,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         where=where_of(readings) if readings is not None else {},
         trust=trust_in(db, model.id, take.source_kind, take.source_name, now),
         may_resume=may_resume(db, take),
+        setup=setup_of(take.headers),
     )
 
 

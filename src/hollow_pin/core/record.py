@@ -13,10 +13,10 @@ from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.remedies import JobEnding, ModuleKind
 from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
+from hollow_pin.core.sources import SourceKind
 from hollow_pin.core.work_fields import Value
 
 OneAxis = Literal["", "x", "y"]
-SourceKind = Literal["stand-in", "gamepad", "hid", "serial", "event-device", "hidraw", "file"]
 TakeState = Literal["importing", "recording", "complete", "interrupted"]
 """importing: it is still being brought in from a file, and nobody sees it yet."""
 HowEnded = Literal["complete", "interrupted"]

@@ -13,8 +13,8 @@ from hollow_pin.core.crossing import built_in_dead_zone, dead_zone_by_dwelling
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.held import as_held, pace_of
 from hollow_pin.core.hidden import find_hidden
-from hollow_pin.core.record import SourceKind
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
+from hollow_pin.core.sources import OF_ONE_CONTROLLER, SOURCE, SourceKind
 from hollow_pin.core.statistics import timing
 from hollow_pin.core.words import listed, percent
 
@@ -35,15 +35,6 @@ SHORT = 5.0
 """% that one side may end short where the other runs into the end of its range."""
 COARSE = 0.5
 """% a step of the converter, from which on it is worth a word."""
-RAWEST: tuple[SourceKind, ...] = ("hidraw", "hid", "event-device", "gamepad")
-"""Sources of one and the same controller, the one with the least in between first."""
-RAWER_LABEL: dict[SourceKind, str] = {
-    "hidraw": "A raw device of this machine is there: it gives the device's own reports, with nothing "
-    "in between.",
-    "hid": "This browser can read raw reports: they are the device's own, with nothing in between.",
-    "event-device": "An input device of this machine is there: it gives whole numbers at the device's "
-    "own rate, without the browser in between.",
-}
 
 Standing = Literal["clean", "usable", "hides", "unknown"]
 
@@ -248,16 +239,16 @@ def check_source(
         axes,
         tuple(findings),
         rawer,
-        RAWER_LABEL[rawer] if rawer else "",
+        SOURCE[rawer].rawer if rawer else "",
     )
 
 
 def rawer_than(kind: SourceKind, there: tuple[SourceKind, ...]) -> SourceKind | None:
     """Of the sources that are there, the one with the least in between, where that is less than with
     this one."""
-    if kind not in RAWEST:
+    if kind not in OF_ONE_CONTROLLER:
         return None
-    return next((k for k in RAWEST[: RAWEST.index(kind)] if k in there), None)
+    return next((k for k in OF_ONE_CONTROLLER[: OF_ONE_CONTROLLER.index(kind)] if k in there), None)
 
 
 def _sentence(words: str) -> str:

@@ -11,10 +11,6 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AxisRange, Floats
 
-PATH, AXES, FLIPPED, TURNED = "source-path", "source-axes", "source-flipped", "y-turned"
-"""Headers of a take by which its source is opened again: the device, its axes with x first, those that
-run the other way, and whether y was turned up."""
-
 
 @dataclass(frozen=True, eq=False)
 class Block:

@@ -7,8 +7,8 @@ from sqlite3 import Connection
 
 from pydantic import TypeAdapter
 
-from hollow_pin.core.record import SourceKind
 from hollow_pin.core.source_check import SourceCheck
+from hollow_pin.core.sources import SourceKind
 
 _CHECK = TypeAdapter(SourceCheck)
 

@@ -9,8 +9,9 @@ from sqlite3 import Connection, Row
 from pydantic import TypeAdapter
 
 from hollow_pin.core.gauge import Gauge
-from hollow_pin.core.record import SourceKind, Take
+from hollow_pin.core.record import Take
 from hollow_pin.core.routine import Routine
+from hollow_pin.core.sources import SourceKind
 from hollow_pin.store.order import next_in_order
 from hollow_pin.store.takes import find_take
 
