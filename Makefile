@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis hands-on pairs fuzz torture screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis hands-on pairs mutants fuzz torture screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -100,6 +100,15 @@ diagnosis: $(STAMPS)/dev
 hands-on: $(STAMPS)/dev
 	PYTHONPATH=tests $(PY) tests/hands_on.py
 
+$(STAMPS)/mutants: requirements-mutants.lock $(STAMPS)/dev
+	@$(PY) -m pip install --quiet --disable-pip-version-check --no-compile --no-deps --require-hashes --target .venv/mutants --upgrade -r requirements-mutants.lock
+	@touch $@
+
+# Changes the code a little, in hundreds of places drawn by chance, and names the changes that no test
+# notices.
+mutants: $(STAMPS)/mutants
+	PYTHONPATH=tests:.venv/mutants $(PY) tests/mutants.py $(ARGS)
+
 fuzz: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) tests/fuzz.py
 
@@ -115,6 +124,7 @@ wheel: $(STAMPS)/dev setup
 lock: $(STAMPS)/dev
 	.venv/bin/uv pip compile -q --upgrade --universal --generate-hashes --no-emit-index-url --python-version 3.11 --custom-compile-command "make lock" -o requirements.lock requirements.in
 	.venv/bin/uv pip compile -q --upgrade --universal --generate-hashes --no-emit-index-url --python-version 3.11 --custom-compile-command "make lock" -c requirements.lock -o requirements-dev.lock requirements-dev.in
+	.venv/bin/uv pip compile -q --upgrade --universal --generate-hashes --no-emit-index-url --python-version 3.11 --custom-compile-command "make lock" -c requirements-dev.lock -o requirements-mutants.lock requirements-mutants.in
 
 clean:
 	rm -rf .venv frontend/node_modules src/hollow_pin/web

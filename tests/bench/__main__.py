@@ -12,6 +12,7 @@ import platform
 import tempfile
 from pathlib import Path
 
+from tests.bench.commands import a_whole_hour, starting
 from tests.bench.computation import (
     an_hour,
     an_hour_imported,
@@ -43,6 +44,8 @@ def main() -> None:
             zooming,
         ):
             print(bench(), flush=True)
+        print(starting(Path(folder) / "commands"), flush=True)
+        print(a_whole_hour(Path(folder) / "commands"), flush=True)
         print(full_bench(Path(folder) / "full"), flush=True)
         print(writing_blocks(Path(folder) / "blocks"), flush=True)
         print(live_rate(Path(folder) / "live", options.live_s), flush=True)

@@ -94,7 +94,7 @@ def _oadev(recording: Recording, rate: float = 250.0) -> None:
         allantools.oadev(axis, rate=rate, data_type="freq", taus="octave")
 
 
-def _soak(seconds: int = 3600, rate: int = 1000) -> Recording:
+def soak(seconds: int = 3600, rate: int = 1000) -> Recording:
     """An hour of a trembling, creeping stick at 1 kHz on two axes."""
     n = seconds * rate
     rng = np.random.default_rng(1)
@@ -105,7 +105,7 @@ def _soak(seconds: int = 3600, rate: int = 1000) -> Recording:
 
 
 def an_hour() -> str:
-    recording = _soak()
+    recording = soak()
     parts = _parts(recording)
     measured = line(
         "an hour at 1 kHz on two axes, analysed, uncertainties included",
@@ -123,7 +123,7 @@ def an_hour() -> str:
 
 
 def an_hour_imported() -> str:
-    recording = _soak()
+    recording = soak()
     data = "".join(write_recording(recording)).encode()
     rows = data[data.index(b"t_us") :]
     return line(
@@ -135,7 +135,7 @@ def an_hour_imported() -> str:
 
 
 def zooming() -> str:
-    recording = _soak()
+    recording = soak()
     return line(
         "an hour at 1 kHz as 1500 stretches, every extreme kept",
         timed(lambda: envelope(recording.t, recording.u, 1500), 5),

@@ -15,7 +15,7 @@ from hollow_pin.core.calculators.dead_zone import received, shaped
 from hollow_pin.core.calculators.divider import divide
 from hollow_pin.core.calculators.iron import LIQUIDUS_C, MOST_C, celsius, fahrenheit, start
 from hollow_pin.core.calculators.table import BY_NAME
-from hollow_pin.core.calculators.trim import Network, suggest
+from hollow_pin.core.calculators.trim import E24, Network, suggest
 from hollow_pin.core.remedies import WORK
 from hollow_pin.core.worth import Money, worth
 
@@ -109,6 +109,26 @@ def test_what_is_suggested_centres_it_with_room_to_turn_and_little_current() -> 
         assert slopes == sorted(slopes, reverse=True)
 
 
+def test_what_is_suggested_is_sold_and_the_best_of_all_that_is() -> None:
+    """Of every pair that centres it with room and little current none keeps more of the slope."""
+    rest = 6.0
+    best = []
+    for trim in (1e3, 2.2e3, 4.7e3, 1e4, 2.2e4, 4.7e4, 1e5, 2.2e5, 4.7e5):
+        for series in (round(v * d) for d in (1e3, 1e4, 1e5) for v in E24):
+            network = Network(10e3, trim, series, 3.3)
+            setting = network.centring_setting(rest)
+            if (
+                setting is not None
+                and 0.15 <= setting <= 0.85
+                and network.worst_current_ma() <= 5.0
+            ):
+                best.append((round(network.slope_at_centre(setting), 2), trim, series))
+    best.sort(reverse=True)
+    offered = suggest(10e3, 3.3, rest)
+    assert [round(s.slope, 2) for s in offered] == [b[0] for b in best[:5]]
+    assert {(s.trim_ohms, s.series_ohms) for s in offered} <= {(t, s) for _, t, s in best}
+
+
 def test_nothing_is_suggested_that_draws_more_than_five_milliamperes() -> None:
     """A current grows with its supply: the same network just under five, and just over."""
     first = suggest(10e3, 1.0, 6.0)[0]
@@ -173,6 +193,20 @@ def test_an_iron_starts_from_where_the_alloy_is_liquid(alloy: str, liquidus: flo
 def test_every_term_adds_what_it_says(tip_mm, mass, method, celsius: float) -> None:
     """Of an alloy that is liquid from 183 °C; the reasons name the same numbers."""
     assert start("Sn63Pb37", tip_mm, mass, method).start_c == celsius
+
+
+@pytest.mark.parametrize(
+    ("mass", "method", "says"),
+    [
+        ("ground", "iron", "A ground plane draws heat off: 35 more"),
+        ("frame", "iron", "A frame leg in the plane draws heat off: 50 more"),
+        ("signal", "braid", "Braid takes heat away from the joint: 20 more."),
+        ("signal", "pump", "A pump takes heat away from the joint: 10 more."),
+        ("signal", "hot-air", "Hot air takes heat away from the joint: 30 more."),
+    ],
+)
+def test_every_term_says_why(mass, method, says: str) -> None:
+    assert any(r.startswith(says) for r in start("Sn63Pb37", 1.6, mass, method).reasons)
 
 
 def test_more_heat_is_wanted_where_more_is_drawn_off_and_never_past_what_boards_bear() -> None:

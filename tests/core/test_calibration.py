@@ -244,7 +244,11 @@ def test_from_where_on_it_is_worse_or_short_of_what_could_be_had() -> None:
     spread = take.let_go.return_spread
     most = told + max(least, 1.0, spread / 2)
     assert most < needed
-    assert became(take, moved_by(take, 3.0, needed=most + 0.01 - needed)) == "partly"
+    partly = moved_by(take, 3.0, needed=most + 0.01 - needed)
+    assert became(take, partly) == "partly"
+    words = became_of(take, partly, calibrations(take, RANGES, "round")[0], RANGES).words
+    came, had = f"{partly.composite.dead_zone_needed:.1f}", f"{told:.1f}"
+    assert words.startswith(f"It came out at {came}\u00a0%, and {had}\u00a0% could be had")
     assert became(take, moved_by(take, 3.0, needed=most - 0.01 - needed)) == "held"
 
 

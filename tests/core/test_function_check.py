@@ -124,6 +124,19 @@ def test_what_a_browser_says_of_a_trigger_before_it_moved_is_not_its_rest() -> N
     assert (trigger.state, trigger.rest) == ("works", pytest.approx(0, abs=1))
 
 
+def test_a_trigger_that_trembles_where_it_rests_rests_there() -> None:
+    """It rests where it stays longest, to two in a hundred: by a finer look the one place where it was
+    held for a moment would be its rest."""
+    rng = np.random.default_rng(3)
+    events: list[Event] = [
+        (20 * i, "axis", 4, float(v)) for i, v in enumerate(rng.normal(0.12, 0.004, 100))
+    ]
+    events += [(2000 + 10 * i, "axis", 4, min(1.0, 0.12 + i / 40)) for i in range(40)]
+    events += [(2400, "axis", 4, 1.0), (2700, "axis", 4, 0.6), (2710, "axis", 4, 0.12)]
+    trigger = read(events, 1, (4,)).triggers[0]
+    assert (trigger.state, trigger.rest) == ("hangs", pytest.approx(12, abs=1))
+
+
 def test_nothing_reported_is_nothing_found() -> None:
     found = read([], 2, (5,))
     assert [b.state for b in found.buttons] == ["silent", "silent"]

@@ -87,7 +87,8 @@ def test_ohms_are_held_against_what_was_ordered_to_the_tolerance_and_no_further(
 @pytest.mark.parametrize("mark", [code for code, _ in MARKS])
 def test_every_mark_of_use_makes_one_bad(mark: str) -> None:
     (said,) = judge(Looked(marks=(mark,)), 10_000, 20).bad
-    assert said.startswith("Mark of use: ")
+    words = dict(MARKS)[mark]
+    assert said == f"Mark of use: {words[0].lower()}{words[1:]}."
 
 
 def test_a_fresh_one_that_drifts_is_found_on_the_jig_and_one_off_centre_is_let_through() -> None:

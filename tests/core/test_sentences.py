@@ -7,6 +7,7 @@ from functools import cache
 
 import pytest
 
+from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Compared, compare, longer
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import prospects, recentrings
@@ -52,6 +53,49 @@ def test_what_got_better_is_named_where_rest_and_dead_zone_do_not_tell() -> None
     )
     assert " against " in said
     assert "went" not in said
+
+
+def test_one_of_each_is_named_where_some_got_better_and_some_worse() -> None:
+    """Two that got better would hide the one that got worse."""
+    base = compare(read("sound"), read("sound"), HERE, HERE)
+    paths = ("rim.circularity_error", "hold.sag", "still.jitter_x")
+    rows = [
+        replace(
+            row,
+            change=sign * 40.0 * row.limit,
+            u_change=0.001,
+            before=1.0,
+            after=1.0 + sign,
+            verdict=verdict,
+        )
+        for path, sign, verdict in zip(
+            paths, (-1, -1, 1), ("better", "better", "worse"), strict=True
+        )
+        if (row := base.row(path)) is not None and row.limit
+    ]
+    assert len(rows) == 3
+    found = replace(base, overall="mixed", rows=tuple(rows))
+    said = explain_comparison(found, read("sound"), "left")
+    assert said.count(" from ") + said.count(" zero") >= 2
+    noise = next(r for r in READINGS if r.path == paths[2]).label
+    assert noise[1:].replace(" ", "\u00a0") in said
+
+
+@pytest.mark.parametrize(
+    ("verdict", "words"),
+    [
+        ("over", "hides what is left, over the limit of 8.0\u00a0%"),
+        ("borderline", "hides what is left, too near the limit of 8.0\u00a0% to call"),
+        ("within", "hides what is left."),
+    ],
+)
+def test_what_is_left_is_held_against_its_limit(verdict, words: str) -> None:
+    base = compare(read("worn"), read("sound"), HERE, HERE)
+    rows = tuple(
+        replace(r, after_limit=verdict, limit=8.0) if r.path == "composite.dead_zone_needed" else r
+        for r in base.rows
+    )
+    assert words in explain_comparison(replace(base, rows=rows), read("sound"), "left")
 
 
 def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:

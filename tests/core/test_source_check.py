@@ -176,6 +176,10 @@ def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
         asked.append(watch.now())
     words = " | ".join(dict.fromkeys(a.says for a in asked))
     assert words.index("left to right") < words.index("up and down") < words.index("round the edge")
+    told = [a.done for a in asked]
+    assert told == sorted(told), "it never goes back"
+    one = next(a for a in asked if a.passes == (1, 0))
+    assert one.done <= (1 / 3) / 3 + 1e-9, "one pass of three is a third of a third"
     assert not asked[-1].enough, "ten seconds are not over"
     hold = np.full((100, 2), 50.0) + np.random.default_rng(1).normal(0, 1, (100, 2))
     last = int(t_us[-1])
@@ -212,3 +216,12 @@ def test_a_single_axis_is_tried_out_too() -> None:
     across = swept()[: 4 * 225, :1]
     found = check(np.tile(across, (3, 1)))
     assert (found.standing, len(found.axes)) == ("clean", 1)
+
+
+def test_a_report_that_comes_several_times_over_is_said_and_counted_once() -> None:
+    """Else a slow source would be told to be a fast one."""
+    u = np.repeat(np.round(swept(rate=125.0) / 0.2) * 0.2, 2, axis=0)
+    found = check(u)
+    (said,) = [f for f in found.findings if f.code == "several-times"]
+    assert said.words == "Every report comes 2 times over. Each is counted once."
+    assert "several-times" not in codes(check(swept()))
