@@ -107,7 +107,7 @@ $(STAMPS)/mutants: requirements-mutants.lock $(STAMPS)/dev
 # Changes the code a little, in hundreds of places drawn by chance, and names the changes that no test
 # notices.
 mutants: $(STAMPS)/mutants
-	PYTHONPATH=tests:.venv/mutants $(PY) tests/mutants.py $(ARGS)
+	$(PY) tests/mutants.py $(ARGS)
 
 fuzz: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) tests/fuzz.py

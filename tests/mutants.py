@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import random
 import re
 import shutil
@@ -23,6 +24,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 WORK = ROOT / "build" / "mutants"
+INSTALLED = ROOT / ".venv" / "mutants"
 REPORT = ROOT / "docs" / "mutants.md"
 FOLDERS = ("core", "store")
 CONFIG = """
@@ -72,7 +74,8 @@ def lay_out() -> None:
 
 def mutmut(*arguments: str) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "mutmut", *arguments]
-    return subprocess.run(command, cwd=WORK, capture_output=True, text=True, check=False)
+    found = os.environ | {"PYTHONPATH": str(INSTALLED)}
+    return subprocess.run(command, cwd=WORK, env=found, capture_output=True, text=True, check=False)
 
 
 def outcomes() -> dict[str, int | None]:

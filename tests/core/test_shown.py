@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.figures import figures_of
 from hollow_pin.core.job import AS_RECEIVED, STATIONS, mark_of
@@ -54,3 +56,16 @@ def test_a_take_is_marked_by_its_place_in_the_story() -> None:
 def test_every_station_says_what_is_next_and_where() -> None:
     assert [s.station for s in STATIONS] == ["prove", "decide", "verify", "hand-over", "closed"]
     assert all(s.label and s.place for s in STATIONS)
+
+
+def test_only_what_recentring_would_leave_is_said_to_be_at_best() -> None:
+    """“At best” over a number that was measured would be read as a hope."""
+    sides = figures_of(read("offset"), LIMIT_OF, "everyday")
+    notes = {f.path: f.note for side in sides.values() for f in side}
+    assert notes.pop("composite.dead_zone_after_recentring") == "at best"
+    assert set(notes.values()) == {""}
+
+
+def test_a_take_without_releases_is_shown_without_a_release() -> None:
+    take = replace(read("worn"), let_go=None)
+    assert not [path for path in where_of(take) if path.startswith("let_go.")]

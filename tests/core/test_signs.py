@@ -15,6 +15,7 @@ from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import Record, beta, prospects, recentrings
 from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
+from hollow_pin.core.remedies import REMEDIES
 from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.signs import (
     Sides,
@@ -206,3 +207,10 @@ def test_nothing_is_opened_under_warranty_before_the_owner_agrees(
 ) -> None:
     why = why_not_worked_on(remedy, Intake(warranty=warranty, consent=consent), refer=False)
     assert (why is not None) == refused
+
+
+def test_what_is_referred_may_only_be_referred() -> None:
+    """A controller that moves people is measured and passed on; nothing else is done to it here."""
+    for remedy in REMEDIES:
+        why = why_not_worked_on(remedy.code, Intake(consent="yes", warranty="no"), refer=True)
+        assert (why is None) == (remedy.ends == "referred"), remedy.code

@@ -14,6 +14,7 @@ from hollow_pin.core.hold import find_holds, measure_hold
 from hollow_pin.core.recording import NotUsable
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.turn import measure_turn
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn
@@ -226,6 +227,19 @@ def test_a_paddle_is_measured_over_its_travel_and_at_three_places() -> None:
     for rest in turn.rests.values():
         assert rest.jitter_x == pytest.approx(1.2, rel=0.25)
     assert turn.low.rest_x < -40 < turn.middle.rest_x < 40 < turn.high.rest_x
+
+
+def test_the_places_at_which_a_paddle_was_never_left_alone_are_named() -> None:
+    """Else its jitter there would be taken for none at all."""
+    rng = np.random.default_rng(2)
+    there = np.linspace(-98.0, 98.0, 250)
+    swept = np.concatenate([there, there[::-1]] * 3)
+    held = np.concatenate([np.full(800, -97.0), there, np.full(800, 97.0)])
+    v = np.concatenate([swept, held]) + rng.normal(0, 0.1, len(swept) + len(held))
+    result = measure_turn(np.arange(len(v)) / 125.0, v[:, None])
+    assert set(result.readings.rests) == {"low", "high"}
+    (said,) = [p.message for p in result.problems if p.code == "rests"]
+    assert said.startswith("it was not left alone for 5 s at the middle: ")
 
 
 def test_a_paddles_broken_place_is_found() -> None:
