@@ -9145,7 +9145,7 @@ export interface operations {
       query?: {
         text?: string;
         station?: ("prove" | "decide" | "verify" | "hand-over" | "closed") | null;
-        waiting?: string | null;
+        waiting?: ("any" | "part" | "owner" | "second-person" | "other") | null;
         model_id?: string | null;
         refer?: boolean | null;
         opened?: boolean | null;

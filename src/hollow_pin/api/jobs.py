@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from typing import Annotated
+from typing import Annotated, Literal
 
 import segno
 from fastapi import APIRouter, Path, Query
@@ -84,7 +84,7 @@ def find_jobs(
     db: ReadOnly,
     text: Annotated[str, Query(max_length=200, pattern=r"^[^\x00]*$")] = "",
     station: Station | None = None,
-    waiting: Annotated[str | None, Query(pattern="^(any|part|owner|second-person|other)$")] = None,
+    waiting: Literal["any", "part", "owner", "second-person", "other"] | None = None,
     model_id: Annotated[str | None, Query(max_length=100, pattern=r"^[^\x00]*$")] = None,
     refer: bool | None = None,
     opened: bool | None = None,
@@ -95,7 +95,16 @@ def find_jobs(
 
     before: the last job of the page before.
     """
-    wanted = JobQuery(text, station, waiting, model_id, refer, opened, before, limit)  # type: ignore[arg-type]
+    wanted = JobQuery(
+        text=text,
+        station=station,
+        waiting=waiting,
+        model_id=model_id,
+        refer=refer,
+        opened=opened,
+        before=before,
+        limit=limit,
+    )
     return bench.find(db, wanted)
 
 
@@ -141,17 +150,17 @@ def log_work(job_id: JobId, body: NewWork, database: Data, role: Role) -> Work:
     with database.reading() as db:
         stick = body.stick or get_existing(db, job_id).stick
     plan = WorkPlan(
-        stick,
-        body.kind,
-        body.axis,
-        body.module,
-        body.lot,
-        body.note,
-        tuple(body.cautions),
-        body.centring_id,
-        body.part_id,
-        body.details,
-        body.wait_minutes,
+        stick=stick,
+        kind=body.kind,
+        axis=body.axis,
+        module=body.module,
+        lot=body.lot,
+        note=body.note,
+        cautions=tuple(body.cautions),
+        centring_id=body.centring_id,
+        part_id=body.part_id,
+        details=body.details,
+        wait_minutes=body.wait_minutes,
     )
     return bench.log_work(database, job_id, plan, now(), role)
 

@@ -329,22 +329,22 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
         waits = why_wait(timers_of(db, job_id), now)
         against = against_shutting(shuts, {}, waits, check.says if check.close is False else "")
     return OpeningView(
-        opening,
-        len([o for o in earlier if o.shut_at is not None]),
-        kept,
-        " ".join(p for p in (BATTERY_RULE[sheet.battery], sheet.battery_why) if p),
-        ticks,
-        progress_of(sheet, ticks, shutting=False),
-        shuts,
-        {s.id: s.back or BACK.get(s.kind, "") for s in sheet.steps},
-        tuple(FinalCheck(c, words, c not in shuts.final_open) for c, words in FINAL),
-        check,
-        against,
-        tuple(c for c in CAUTIONS if c.code in OPENING),
-        why_not_opened(job.intake, job.controller.refer) or "",
-        tuple(e for e in ledger_of(db, job_id) if e.kind == "play" and not e.undone_at),
-        opening is not None and _learnt(db, opening) != kept.sheet,
-        _photos(db, opening) if opening else (),
+        opening=opening,
+        before=len([o for o in earlier if o.shut_at is not None]),
+        kept=kept,
+        battery=" ".join(p for p in (BATTERY_RULE[sheet.battery], sheet.battery_why) if p),
+        ticks=ticks,
+        opens=progress_of(sheet, ticks, shutting=False),
+        shuts=shuts,
+        backs={s.id: s.back or BACK.get(s.kind, "") for s in sheet.steps},
+        final=tuple(FinalCheck(c, words, c not in shuts.final_open) for c, words in FINAL),
+        check=check,
+        against=against,
+        cautions=tuple(c for c in CAUTIONS if c.code in OPENING),
+        why_not=why_not_opened(job.intake, job.controller.refer) or "",
+        played=tuple(e for e in ledger_of(db, job_id) if e.kind == "play" and not e.undone_at),
+        learnt=opening is not None and _learnt(db, opening) != kept.sheet,
+        photos=_photos(db, opening) if opening else (),
     )
 
 

@@ -273,16 +273,16 @@ def _move(
     except NotEnough as why:
         raise Refused(str(why), "count") from None
     new = NewMovement(
-        part_id,
-        move.kind,
-        move.count,
-        after.hand - part.count.hand,
-        after.held - part.count.held,
-        move.lot.strip(),
-        move.job_id,
-        work_id,
-        line_id,
-        move.reason.strip(),
+        part_id=part_id,
+        kind=move.kind,
+        count=move.count,
+        hand=after.hand - part.count.hand,
+        held=after.held - part.count.held,
+        lot=move.lot.strip(),
+        job_id=move.job_id,
+        work_id=work_id,
+        line_id=line_id,
+        reason=move.reason.strip(),
     )
     made = add_movement(db, new, at, role)
     if move.job_id is not None and work_id is None:
@@ -339,17 +339,17 @@ def _take_back(db: Connection, found: MovementRow, at: str, role: str) -> None:
             "free."
         )
     new = NewMovement(
-        found.part_id,
-        found.kind,
-        found.count,
-        -found.hand,
-        -found.held,
-        found.lot,
-        found.job_id,
-        found.work_id,
-        found.line_id,
-        "taken back",
-        found.id,
+        part_id=found.part_id,
+        kind=found.kind,
+        count=found.count,
+        hand=-found.hand,
+        held=-found.held,
+        lot=found.lot,
+        job_id=found.job_id,
+        work_id=found.work_id,
+        line_id=found.line_id,
+        reason="taken back",
+        undoes=found.id,
     )
     add_movement(db, new, at, role)
 

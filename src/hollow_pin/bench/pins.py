@@ -65,20 +65,20 @@ def strips_of(db: Connection, jobs: list[Job]) -> list[Strip]:
     trust = BenchCheckLookup(db)
     return [
         Strip(
-            job.id,
-            job.controller.id,
-            job.controller.tag,
-            job.controller.model.id,
-            job.controller.model.name,
-            job.controller.refer,
-            job.stick,
-            job.complaint[:FIRST_WORDS],
-            job.station,
-            STATION[job.station].label,
-            STATION[job.station].place,
-            job.waiting,
-            job.opened_at,
-            _pins(db, job.controller, job.id, latest, worked, trust),
+            job_id=job.id,
+            controller_id=job.controller.id,
+            tag=job.controller.tag,
+            model_id=job.controller.model.id,
+            model=job.controller.model.name,
+            refer=job.controller.refer,
+            stick=job.stick,
+            complaint=job.complaint[:FIRST_WORDS],
+            station=job.station,
+            next=STATION[job.station].label,
+            place=STATION[job.station].place,
+            waiting=job.waiting,
+            opened_at=job.opened_at,
+            pins=_pins(db, job.controller, job.id, latest, worked, trust),
         )
         for job in jobs
     ]

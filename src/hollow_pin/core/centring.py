@@ -419,22 +419,22 @@ class Centring:
         x, y = (read.x, read.y) if read is not None and reads else (float(at[0]), float(at[1]))
         near_x, near_y = (abs(v) <= w for v, w in zip((x, y), self._within, strict=True))
         return CentringNow(
-            self._state,
-            float(at[0]),
-            float(at[1]),
-            self._says(excess, axis),
-            read,
-            (x, y),
-            reads,
-            (near_x, near_y),
-            self._excess((x, y))[0],
-            axis if open_ else None,
-            SPACE.get(self._state, ""),
-            self._within,
-            {a: t.times for a, t in self._turned.items()},
-            len(self._returns),
-            self._sides(),
-            self._note,
+            state=self._state,
+            x=float(at[0]),
+            y=float(at[1]),
+            says=self._says(excess, axis),
+            settled=read,
+            shown=(x, y),
+            reads=reads,
+            near=(near_x, near_y),
+            excess=self._excess((x, y))[0],
+            next_axis=axis if open_ else None,
+            space=SPACE.get(self._state, ""),
+            within=self._within,
+            turns={a: t.times for a, t in self._turned.items()},
+            returns=len(self._returns),
+            reach=self._sides(),
+            note=self._note,
         )
 
     def _sides(self) -> tuple[ReachSide, ...]:

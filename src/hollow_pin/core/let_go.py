@@ -195,7 +195,21 @@ def _measure_release(
 
 
 def _never_returned(stuck: int) -> LetGo:
-    return LetGo((), 0, 0, None, None, None, None, None, None, None, None, None, stuck)
+    return LetGo(
+        release=(),
+        releases=0,
+        sectors=0,
+        return_max=None,
+        return_mean=None,
+        return_worst_bearing=None,
+        return_spread=None,
+        return_centre_x=None,
+        return_centre_y=None,
+        return_radius=None,
+        settle_ms_p90=None,
+        overshoot_max=None,
+        stuck=stuck,
+    )
 
 
 def _single(r: Release) -> Release:

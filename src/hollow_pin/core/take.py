@@ -132,23 +132,74 @@ Result = TypeVar("Result")
 
 def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     """Measure a recording. Never raises for its contents: what cannot be read is in `problems`."""
-    problems: list[Problem] = []
-    spans: dict[str, Span] = {}
     told = recording
-    pace_of_source = pace_of(recording)
-    if pace_of_source is not None and pace_of_source.change_only:
-        recording = as_held(recording, pace_of_source)
-    elif pace_of_source is not None and pace_of_source.twice > 1:
-        recording = without_repeats(recording, pace_of_source.twice)
-    elif pace_of_source is not None:
-        recording = without_stale(recording, pace_of_source)
-    joint, jumping = find_jumps(recording)
-    at_end = _at_ends(recording)
-    recording = without_jumps(recording, jumping)
-    t, u = recording.t, recording.u
+    read = _as_it_reports(recording)
+    joint, jumping = find_jumps(read)
+    at_end = _at_ends(read)
+    read = without_jumps(read, jumping)
+    attempts = _Attempts(read)
+    measured = _measure_steps(attempts, gate, at_end)
+    composite = _compose(measured.still, measured.let_go, measured.rim, gate)
+    problems = [*attempts.problems, *measured.problems]
+    problems += _missing(read, measured)
+    problems += _other_gate(composite.gate_seen, measured.rim, gate)
+    problems += _lost_reports(read)
+    still = measured.still
+    parts = spans_to_slices(read, attempts.spans)
+    pace = still.pace if still and not moving_parts(read) else None
+    hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
+    if any(h.code == "built-in-dead-zone" for h in hidden):
+        problems = [p for p in problems if p.code != "constant"]
+    known = {"zero"} if any(p.code == "constant" for p in problems) else set()
+    problems += [Problem("take", h.code, h.message) for h in hidden if h.code not in known]
+    whole_still = parts.get("still") == slice(0, len(read.t))
+    rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
+    crossing = [c.readings if (c := measured.crossing.get(a)) else None for a in AXES]
+    uncertainty = take_uncertainty(read, parts, measured, gate)
+    return TakeReadings(
+        version=VERSION,
+        recording=_facts(told, read, rate_hz),
+        still=still.readings if still else None,
+        let_go=measured.let_go.readings if measured.let_go else None,
+        rim=measured.rim.readings if measured.rim else None,
+        crossing=Crossings(*crossing) if measured.crossing else None,
+        hold=measured.hold.readings if measured.hold else None,
+        turn=measured.turn.readings if measured.turn else None,
+        joint=joint,
+        composite=composite,
+        problems=tuple(problems),
+        hidden=hidden,
+        spans=attempts.spans,
+        hand_line=hand_line(measured, gate),
+        uncertainty=uncertainty | u_joint(joint, minutes_of(read)),
+    )
 
-    def last_usable(step: str, measure: Callable[[slice], Result]) -> Result | None:
-        attempts = recording.attempts(step)
+
+def _as_it_reports(recording: Recording) -> Recording:
+    """A recording as its source means it: what holds until it changes is held, what comes twice counts
+    once, what repeats an old value is left out."""
+    pace = pace_of(recording)
+    if pace is None:
+        return recording
+    if pace.change_only:
+        return as_held(recording, pace)
+    if pace.twice > 1:
+        return without_repeats(recording, pace.twice)
+    return without_stale(recording, pace)
+
+
+class _Attempts:
+    """Measures steps by the last of their attempts that is usable. problems: of attempts that were
+    not; spans: where the ones that counted lie."""
+
+    def __init__(self, recording: Recording) -> None:
+        self.recording = recording
+        self.problems: list[Problem] = []
+        self.spans: dict[str, Span] = {}
+
+    def last_usable(self, step: str, measure: Callable[[slice], Result]) -> Result | None:
+        attempts = self.recording.attempts(step)
+        t = self.recording.t
         refusals: list[Problem] = []
         for number in range(len(attempts), 0, -1):
             part = attempts[number - 1]
@@ -157,33 +208,48 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             except NotUsable as refusal:
                 refusals.append(_refused(step, refusal, number, len(attempts)))
                 continue
-            problems.extend(refusals)
-            spans[step] = Span(float(t[part.start]), float(t[part.stop - 1]), number, len(attempts))
+            self.problems.extend(refusals)
+            at = float(t[part.start]), float(t[part.stop - 1])
+            self.spans[step] = Span(*at, number, len(attempts))
             return found
-        problems.extend(refusals[:1])
+        self.problems.extend(refusals[:1])
         return None
 
-    still: StillResult | None = last_usable("still", lambda part: measure_still(t[part], u[part]))
+
+def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -> StepResults:
+    """Every step that the recording has. at_end (n, k): where an axis lies at an end of its range."""
+    t, u = attempts.recording.t, attempts.recording.u
+    still: StillResult | None = attempts.last_usable(
+        "still", lambda part: measure_still(t[part], u[part])
+    )
 
     def let_go_from(part: slice) -> LetGoResult:
         rest = _rest(still) if still else centre(u[part])
         return measure_let_go(t[part], u[part], rest, still.readings.jitter if still else 0.0)
 
-    let_go: LetGoResult | None = last_usable("let-go", let_go_from)
-    rim: RimResult | None = last_usable(
+    let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
+    rim: RimResult | None = attempts.last_usable(
         "rim", lambda part: measure_rim(u[part], gate, at_end[part])
     )
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):
-        found = last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
+        found = attempts.last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
         if found is not None:
             crossing[axis] = found
-    hold: HoldResult | None = last_usable("hold", lambda part: measure_hold(t[part], u[part]))
-    turn: TurnResult | None = last_usable("turn", lambda part: measure_turn(t[part], u[part]))
-    measured = StepResults(still, let_go, rim, crossing, hold, turn)
-    problems.extend(measured.problems)
-    if let_go is not None and still is None:
-        problems.append(
+    hold: HoldResult | None = attempts.last_usable(
+        "hold", lambda part: measure_hold(t[part], u[part])
+    )
+    turn: TurnResult | None = attempts.last_usable(
+        "turn", lambda part: measure_turn(t[part], u[part])
+    )
+    return StepResults(still, let_go, rim, crossing, hold, turn)
+
+
+def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
+    """What cannot be put together, since a step of it is not there."""
+    found = []
+    if measured.let_go is not None and measured.still is None:
+        found.append(
             Problem(
                 "let-go",
                 "no-rest",
@@ -192,47 +258,21 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             )
         )
     if not (recording.step != NO_STEP).any():
-        problems.append(
+        found.append(
             Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
         )
-    composite = _compose(still, let_go, rim, gate)
-    problems += _other_gate(composite.gate_seen, rim, gate)
-    problems += _lost_reports(recording)
-    parts = spans_to_slices(recording, spans)
-    whole_still = parts.get("still") == slice(0, len(t))
-    pace = still.pace if still and not moving_parts(recording) else None
-    hidden = find_hidden(recording, parts, gate, measured.dead_zones, pace)
-    if any(h.code == "built-in-dead-zone" for h in hidden):
-        problems = [p for p in problems if p.code != "constant"]
-    known = {"zero"} if any(p.code == "constant" for p in problems) else set()
-    problems.extend(Problem("take", h.code, h.message) for h in hidden if h.code not in known)
-    return TakeReadings(
-        version=VERSION,
-        recording=RecordingFacts(
-            axes=recording.axes,
-            samples=len(told.t_us),
-            duration_s=float(told.t[-1]),
-            rate_hz=pace.rate_hz if pace and whole_still else _rate(recording),
-            range={
-                name: (r.lo, r.hi) for name, r in zip(recording.axes, recording.ranges, strict=True)
-            },
-        ),
-        still=still.readings if still else None,
-        let_go=let_go.readings if let_go else None,
-        rim=rim.readings if rim else None,
-        crossing=Crossings(*(c.readings if (c := crossing.get(a)) else None for a in AXES))
-        if crossing
-        else None,
-        hold=hold.readings if hold else None,
-        turn=turn.readings if turn else None,
-        joint=joint,
-        composite=composite,
-        problems=tuple(problems),
-        hidden=hidden,
-        spans=spans,
-        hand_line=hand_line(measured, gate),
-        uncertainty=take_uncertainty(recording, parts, measured, gate)
-        | u_joint(joint, minutes_of(recording)),
+    return found
+
+
+def _facts(told: Recording, read: Recording, rate_hz: float | None) -> RecordingFacts:
+    """What was recorded. told: as it came; read: as it was measured."""
+    ranges = zip(read.axes, read.ranges, strict=True)
+    return RecordingFacts(
+        axes=read.axes,
+        samples=len(told.t_us),
+        duration_s=float(told.t[-1]),
+        rate_hz=rate_hz,
+        range={name: (r.lo, r.hi) for name, r in ranges},
     )
 
 
