@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -212,3 +213,29 @@ def test_feeding_costs_the_block_and_not_the_history() -> None:
     kept = tracker._moment.p.shape
     fed(tracker, *quiet(120, start=20), block=250)
     assert tracker._moment.p.shape == kept
+
+
+def test_a_paddle_is_accepted_once_it_was_left_alone_somewhere_and_no_sooner() -> None:
+    """Space would else end a take in which nothing at rest was seen."""
+    tracker = StepTracker(Routine(steps=("turn",), passes=4), axes=1)
+    rng = np.random.default_rng(5)
+    there = np.linspace(-97.0, 97.0, 250)
+    turned = np.concatenate([there, there[::-1]] * 3)
+    held = np.full(800, turned[-1])
+    v = np.concatenate([turned, held]) + rng.normal(0, 0.1, len(turned) + len(held))
+    t = np.arange(len(v)) / 125.0
+    asked = []
+    for start in range(0, len(v), 25):
+        part = slice(start, start + 25)
+        tracker.feed(t[part], v[part, None])
+        asked.append((float(t[part][-1]), tracker.progress().space))
+    sooner = {space for at, space in asked if at < len(turned) / 125.0 + 1}
+    assert sooner == {"none"}
+    assert asked[-1][1] == "accept"
+
+
+def test_where_the_steps_lie_ends_with_the_last_sample() -> None:
+    recording = performed("sound").recording
+    spans = spans_of(recording)
+    assert spans[-1].to_s == pytest.approx(float(recording.t[-1]), abs=1e-4)
+    assert all(a.to_s <= b.from_s + 1e-9 for a, b in pairwise(spans))

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from hollow_pin.cli.main import main
 from hollow_pin.core.calculators.calculator import OutOfBounds
 from hollow_pin.core.calculators.dead_zone import received, shaped
-from hollow_pin.core.calculators.divider import divide
+from hollow_pin.core.calculators.divider import compared, divide
 from hollow_pin.core.calculators.iron import LIQUIDUS_C, MOST_C, celsius, fahrenheit, start
 from hollow_pin.core.calculators.table import BY_NAME
 from hollow_pin.core.calculators.trim import E24, Network, suggest
@@ -246,6 +246,8 @@ TRIM = {
         ({"setting": "half"}, "setting: “half” is not a number"),
         ({"setting": "nan"}, "setting: nan"),
         ({"ohms": "1"}, "ohms: is no input of trim"),
+        ({"track_ohms": "1e99"}, "track_ohms: 1e99 is not a number"),
+        ({"series_ohms": "-1"}, "series_ohms: -1 is not a number"),
         ({"series_ohms": "0", "setting": "1"}, "setting: 1 with no series_ohms shorts"),
     ],
 )
@@ -253,6 +255,44 @@ def test_an_input_out_of_bounds_is_named_with_its_bounds(change: dict, says: str
     given_ = {k: v for k, v in (TRIM | change).items() if v is not None}
     with pytest.raises(OutOfBounds, match=says):
         BY_NAME["trim"].calculate(given_)
+
+
+def test_a_share_goes_from_nothing_to_all_and_whole_numbers_are_whole() -> None:
+    inputs = {i.key: i for name in BY_NAME for i in BY_NAME[name].inputs}
+    assert inputs["inner_percent"].read("0") == 0
+    assert inputs["bits"].read("12") == 12
+    assert isinstance(inputs["bits"].read("12"), int), "12.0 bits would stand on record"
+    with pytest.raises(OutOfBounds):
+        inputs["bits"].read("12.5")
+
+
+def test_a_temperature_is_converted_either_way() -> None:
+    for given_ in ({"celsius": "350"}, {"fahrenheit": "662"}):
+        found = BY_NAME["temperature"].calculate(given_)
+        assert (found["celsius"], found["fahrenheit"]) == (pytest.approx(350), pytest.approx(662))
+
+
+def test_parts_within_their_tolerance_never_shift_it_beyond_the_bounds_that_are_told() -> None:
+    told = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "10"})
+    rng = np.random.default_rng(8)
+    shifts = []
+    for a, b, c in rng.uniform(0.9, 1.1, (3000, 3)):
+        network = Network(10e3 * a, 10e3 * b, 22e3 * c, 3.3)
+        shifts.append(200 * (float(network.output(0.53, 0.4)) - 0.53))
+    least, most = told["shift_least_percent"], told["shift_most_percent"]
+    assert least <= min(shifts)
+    assert max(shifts) <= most
+    width = most - least
+    assert min(shifts) - least < 0.2 * width
+    assert most - max(shifts) < 0.2 * width
+
+
+@pytest.mark.parametrize(("track", "alike"), [(7510.0, True), (7500.0, False), (12_490.0, True)])
+def test_from_where_on_another_track_makes_a_difference(track: float, alike: bool) -> None:
+    """A quarter more or less is what no circuit here can tell."""
+    given_ = {"track_ohms": track, "position": 0.5, "input_ohms": 1e6, "supply_v": 3.3}
+    said = " ".join(compared(given_, 10_000.0, None))
+    assert ("as far as the circuit can tell" in said) == alike
 
 
 def test_the_bounds_themselves_are_allowed() -> None:

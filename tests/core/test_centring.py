@@ -120,6 +120,7 @@ def test_whoever_does_as_told_centres_the_stick_in_half_a_minute_of_turning(kind
         assert one.turning_s < 30
         found = one.centring.result()
         assert found.confirmed
+        assert one.turning_s < found.seconds <= one.stand_in.now
         assert np.hypot(*found.after) < 0.2 * before, "none is left worse"
         off.append(float(np.abs(one.truth).max()))
     # A stick comes back to a place of its own every time: a few lie a little farther the next time.

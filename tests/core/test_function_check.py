@@ -137,6 +137,19 @@ def test_a_trigger_that_trembles_where_it_rests_rests_there() -> None:
     assert (trigger.state, trigger.rest) == ("hangs", pytest.approx(12, abs=1))
 
 
+def test_a_button_that_says_again_and_again_that_it_is_down_is_no_other_button() -> None:
+    """A driver repeats what is held; held it is, and not stuck while nothing else was pressed."""
+    events: list[Event] = [(1000 * i, "button", 0, 1.0) for i in range(8)]
+    assert read(events, 2).buttons[0].state != "stuck"
+    events.append((7500, "button", 1, 1.0))
+    assert read(events, 2).buttons[0].state == "stuck"
+
+
+def test_where_a_trigger_is_now_is_what_it_said_last() -> None:
+    events: list[Event] = [(10 * i, "axis", 4, -1 + i / 25) for i in range(31)]
+    assert read(events, 1, (4,)).triggers[0].now == pytest.approx(60)
+
+
 def test_nothing_reported_is_nothing_found() -> None:
     found = read([], 2, (5,))
     assert [b.state for b in found.buttons] == ["silent", "silent"]

@@ -41,6 +41,16 @@ def test_the_published_studys_analysis_of_variance_comes_out() -> None:
     assert found.pooled
 
 
+def test_what_a_study_shows_does_not_depend_on_its_unit() -> None:
+    """Readings of a few hundredths of a per cent are told apart as those of a few hundred are."""
+    rows, small = gauge(PUBLISHED).anova, gauge(PUBLISHED * 1e-3).anova
+    for row, other in zip(rows, small, strict=True):
+        assert (other.f is None) == (row.f is None)
+        if row.f is not None:
+            assert other.f == pytest.approx(row.f)
+            assert other.p == pytest.approx(row.p)
+
+
 def test_the_published_studys_components_come_out() -> None:
     found = gauge(PUBLISHED)
     assert found.repeatability == pytest.approx(0.199933, abs=5e-7)
