@@ -61,8 +61,9 @@ def found_wanting(page: Page, name: str) -> list[object]:
         wanting += [(name, "dark", *v) for v in contrast]
         page.get_by_role("button", name="Light", exact=True).click()
     wanting += [(name, "wide", over) for over in page.evaluate(BEYOND) if over > 0]
-    page.set_viewport_size({"width": 1024, "height": 800})
-    wanting += [(name, "narrow", over) for over in page.evaluate(BEYOND) if over > 0]
+    for width in (1024, 820):
+        page.set_viewport_size({"width": width, "height": 800})
+        wanting += [(name, f"{width} px", over) for over in page.evaluate(BEYOND) if over > 0]
     page.set_viewport_size({"width": 1280, "height": 800})
     return wanting
 

@@ -19,7 +19,7 @@ function wantedFrom(search: URLSearchParams): Wanted {
   return {
     text: get("text") ?? "",
     ...(station ? { station: station as Wanted["station"] } : {}),
-    ...(waiting ? { waiting } : {}),
+    ...(waiting ? { waiting: waiting as Wanted["waiting"] } : {}),
     ...(model ? { model_id: model } : {}),
     ...(which === "open" || which === "closed" ? { opened: which === "open" } : {}),
     ...(which === "refer" ? { refer: true } : {}),

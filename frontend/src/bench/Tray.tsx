@@ -1,4 +1,5 @@
 import Button from "@mui/material/Button";
+import useMediaQuery from "@mui/material/useMediaQuery";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, NavLink } from "react-router";
@@ -9,13 +10,16 @@ import { FindBox } from "./FindBox";
 import { Strip } from "./Strip";
 import "./bench.css";
 
-/** The controllers on the bench, a strip each, by what is next. */
+/** The controllers on the bench, a strip each, by what is next. It folds by itself where the window is
+ * narrow, until somebody says otherwise. */
 export function Tray() {
   const { data: strips, error, isPending } = useQuery(trayQuery);
   const { data: counts } = useQuery(countsQuery);
   const { data: catalogue } = useQuery(catalogueQuery);
   const { data: pairing } = useQuery(pairingQuery);
-  const [folded, setFolded] = useState(false);
+  const narrow = useMediaQuery("(max-width: 860px)");
+  const [chosen, setChosen] = useState<boolean | null>(null);
+  const folded = chosen ?? narrow;
   const closed = strips?.filter((s) => s.station === "closed") ?? [];
   const open = strips?.filter((s) => s.station !== "closed") ?? [];
   return (
@@ -39,7 +43,7 @@ export function Tray() {
           className="plain"
           aria-expanded={!folded}
           aria-label={folded ? "Unfold the tray" : "Fold the tray"}
-          onClick={() => setFolded(!folded)}
+          onClick={() => setChosen(!folded)}
         >
           {folded ? "»" : "«"}
         </button>
