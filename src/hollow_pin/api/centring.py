@@ -134,8 +134,10 @@ async def _run(
         trims = source.trims if isinstance(source, StandInSource) else None
     except SourceLost as lost:
         because = f"{lost}."
-    found = begun.centring.result()
-    kept = await asyncio.shield(asyncio.to_thread(keep, database, begun, kind, found, trims, now()))
+    result = begun.centring.result()
+    kept = await asyncio.shield(
+        asyncio.to_thread(keep, database, begun, kind, result, trims, now())
+    )
     await say_last(socket, centring_id=kept, because=because)
 
 

@@ -94,15 +94,15 @@ def _serial(database: Database, model: Model, stick: ModelStick, spec: SerialSpe
     port = next((p for p in list_serial_ports(database.ports) if p.path == spec.port), None)
     if port is None:
         raise Refused(f"There is no port {spec.port}. Is the logger plugged in?", "source.port")
-    found = probe(port.path)
-    if found.axes != stick.axes:
+    probed = probe(port.path)
+    if probed.axes != stick.axes:
         raise Refused(
-            f"The logger sends {found.axes} {'axis' if found.axes == 1 else 'axes'} a line; the "
+            f"The logger sends {probed.axes} {'axis' if probed.axes == 1 else 'axes'} a line; the "
             f"{stick.name} has {stick.axes}.",
             "source.port",
         )
-    ranges = found.ranges or (AxisRange(model.lo, model.hi),) * stick.axes
-    setup = SourceSetup(port.path, y_turned=found.y_down, by_model=found.ranges is None)
+    ranges = probed.ranges or (AxisRange(model.lo, model.hi),) * stick.axes
+    setup = SourceSetup(port.path, y_turned=probed.y_down, by_model=probed.ranges is None)
     return Described(port.name, ranges, setup)
 
 

@@ -105,9 +105,9 @@ class Workers:
 
 
 def workers_of(request: Request) -> Workers:
-    found = request.app.state.workers
-    assert isinstance(found, Workers)
-    return found
+    workers = request.app.state.workers
+    assert isinstance(workers, Workers)
+    return workers
 
 
 @router.post("/recordings/preview")

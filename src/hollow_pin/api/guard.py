@@ -33,10 +33,10 @@ _log = logging.getLogger(__name__)
 
 def host_of(value: str) -> tuple[str, int | None] | None:
     """A name and a port, as a Host header or --allow-host says them; None for anything else."""
-    found = _HOST.fullmatch(value.lower())
-    if found is None or (found.group(2) and int(found.group(2)) > 65_535):
+    match = _HOST.fullmatch(value.lower())
+    if match is None or (match.group(2) and int(match.group(2)) > 65_535):
         return None
-    return found.group(1), int(found.group(2)) if found.group(2) else None
+    return match.group(1), int(match.group(2)) if match.group(2) else None
 
 
 def is_loopback(scope: Scope) -> bool:
@@ -119,11 +119,11 @@ class Guard:
             return "The request comes from another site's page."
         if origins:
             own = "https" if scope["scheme"] in ("https", "wss") else "http"
-            found = _ORIGIN.fullmatch(origins[0].decode("latin-1").lower())
-            port = int(found.group(3)) if found and found.group(3) else PORTS[own]
+            match = _ORIGIN.fullmatch(origins[0].decode("latin-1").lower())
+            port = int(match.group(3)) if match and match.group(3) else PORTS[own]
             if (
-                found is None
-                or (found.group(1), found.group(2)) != (own, host[0])
+                match is None
+                or (match.group(1), match.group(2)) != (own, host[0])
                 or port != (host[1] or PORTS[own])
             ):
                 return "The request comes from another site's page."
@@ -162,11 +162,11 @@ def _token(scope: Scope) -> str | None:
     for name, value in scope["headers"]:
         if name == b"cookie":
             try:
-                found = SimpleCookie(value.decode("latin-1")).get(COOKIE)
+                cookie = SimpleCookie(value.decode("latin-1")).get(COOKIE)
             except CookieError:
                 continue
-            if found is not None:
-                return found.value
+            if cookie is not None:
+                return cookie.value
     return None
 
 

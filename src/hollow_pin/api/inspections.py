@@ -165,9 +165,9 @@ def _opened(database: Database, inspection_id: int, port: str) -> SerialSource:
         bench.get_inspection(db, inspection_id)
     if port not in {p.path for p in list_serial_ports(database.ports)}:
         raise Refused(f"There is no port {port}. Is the jig plugged in?", "port")
-    found = probe(port)
-    ranges = found.ranges or (TWELVE_BIT,) * found.axes
-    return SerialSource(port, ranges, found.y_down)
+    probed = probe(port)
+    ranges = probed.ranges or (TWELVE_BIT,) * probed.axes
+    return SerialSource(port, ranges, probed.y_down)
 
 
 async def _run(

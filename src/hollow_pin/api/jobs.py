@@ -49,8 +49,8 @@ def get_controller(
     tag: Annotated[TagName, Query()], db: ReadOnly
 ) -> history.KnownController | None:
     """A controller by its tag, as it is met again, or null when it is new here."""
-    found = find_controller(db, " ".join(tag.split()))
-    return history.known(db, found) if found else None
+    controller = find_controller(db, " ".join(tag.split()))
+    return history.known(db, controller) if controller else None
 
 
 @router.get("/controllers/{controller_id}/history")

@@ -102,7 +102,7 @@ async def _known_by(scope: Scope, receive: Receive) -> tuple[str, Receive]:
     """What a request asks, as SHA-256, and how to receive its body again."""
     headers = Headers(scope=scope)
     said = headers.get("content-length", "")
-    found = hashlib.sha256(
+    digest = hashlib.sha256(
         f"{scope['method']} {scope['path']}?{scope['query_string'].decode('latin-1')}".encode()
     )
     if (
@@ -110,22 +110,22 @@ async def _known_by(scope: Scope, receive: Receive) -> tuple[str, Receive]:
         or int(said) > READ_TO_COMPARE
         or "multipart" in headers.get("content-type", "")
     ):
-        found.update(f"\0{said}".encode())
-        return found.hexdigest(), receive
+        digest.update(f"\0{said}".encode())
+        return digest.hexdigest(), receive
     messages: list[Message] = []
     while True:
         message = await receive()
         messages.append(message)
         if message["type"] != "http.request":
             break
-        found.update(message.get("body", b""))
+        digest.update(message.get("body", b""))
         if not message.get("more_body", False):
             break
 
     async def again() -> Message:
         return messages.pop(0) if messages else await receive()
 
-    return found.hexdigest(), again
+    return digest.hexdigest(), again
 
 
 def _given_again(earlier: Answer, says: str) -> Response:

@@ -114,11 +114,11 @@ class Upkeep:
     async def _measure_anew(self) -> None:
         """What another version of the definitions made, one after the other, the newest first."""
         with self._database.reading() as db:
-            found = await asyncio.to_thread(stale, db)
-        if not found:
+            stale_ones = await asyncio.to_thread(stale, db)
+        if not stale_ones:
             return
-        self._measuring = Work(0, len(found))
-        for one in found:
+        self._measuring = Work(0, len(stale_ones))
+        for one in stale_ones:
             try:
                 await asyncio.to_thread(one.make_anew, self._database)
             except Exception:
@@ -134,10 +134,10 @@ class Upkeep:
                 return faults_of(db, whole=False)
 
         with suppress(sqlite3.Error):
-            found = await asyncio.to_thread(faults)
-            if found:
+            faulty = await asyncio.to_thread(faults)
+            if faulty:
                 self._troubles["damaged"] = (
-                    f"The database is damaged: {found[0]}. End the server and run “hollow-pin check "
+                    f"The database is damaged: {faulty[0]}. End the server and run “hollow-pin check "
                     "--repair”, or put a copy back."
                 )
 

@@ -34,22 +34,22 @@ def inputs_from(db: Connection, job_id: int, axis: str) -> dict[str, str]:
     matters. What is hidden is left out."""
     job = get_job(db, job_id)
     own = require_stick(job.controller, job.stick)
-    found = {"bits": str(job.controller.model.bits), "sensor": own.kind}
+    inputs = {"bits": str(job.controller.model.bits), "sensor": own.kind}
     sensor = next((s for s in own.sensors if s.axis == axis), None)
     if sensor is not None and sensor.ohms:
-        found["track_ohms"] = found["ordered_ohms"] = str(sensor.ohms)
+        inputs["track_ohms"] = inputs["ordered_ohms"] = str(sensor.ohms)
     readings = newest_readings(db, job_id)
     if readings is None:
-        return found
+        return inputs
     rest = readings.value(f"still.rest_{axis}")
     if rest is not None and not readings.hidden_at("still.rest_offset"):
-        found["rest_percent"] = f"{rest:.2f}"
-        found["position"] = f"{min(max(0.5 + rest / 200, 0.0), 1.0):.4f}"
+        inputs["rest_percent"] = f"{rest:.2f}"
+        inputs["position"] = f"{min(max(0.5 + rest / 200, 0.0), 1.0):.4f}"
         for key in ("x", "y"):
-            found[f"rest_{key}_percent"] = f"{readings.value(f'still.rest_{key}') or 0.0:.2f}"
+            inputs[f"rest_{key}_percent"] = f"{readings.value(f'still.rest_{key}') or 0.0:.2f}"
     needed = readings.value("composite.dead_zone_needed")
     if needed is not None and not readings.hidden_at("composite.dead_zone_needed"):
-        found["needed_percent"] = f"{min(needed, 100.0):.1f}"
+        inputs["needed_percent"] = f"{min(needed, 100.0):.1f}"
     if readings.rim is not None:
-        found["reach_percent"] = f"{min(*readings.rim.radius, MOST_REACH):.1f}"
-    return found
+        inputs["reach_percent"] = f"{min(*readings.rim.radius, MOST_REACH):.1f}"
+    return inputs

@@ -91,8 +91,8 @@ class CentringView:
 
 
 def view_centring(db: Connection, job_id: int, centring_id: int) -> CentringView:
-    found = find_centring(db, centring_id)
-    if found is None or found.job_id != get_job(db, job_id).id:
+    centring = find_centring(db, centring_id)
+    if centring is None or centring.job_id != get_job(db, job_id).id:
         raise NotFound("centring", centring_id)
-    axes = len(get_take(db, found.take_id).ranges)
-    return CentringView(found, in_words(found.found, axes))
+    axes = len(get_take(db, centring.take_id).ranges)
+    return CentringView(centring, in_words(centring.found, axes))

@@ -90,14 +90,14 @@ def back_up_by_rule(database: Database, at: str) -> Path | None:
 
 def _present(folder: Path) -> dict[datetime, Path]:
     """The backups in a folder, by when they were made."""
-    found = {}
+    present = {}
     for file in folder.iterdir() if folder.is_dir() else ():
         named = _OURS.match(file.name)
         if named:
             with suppress(ValueError):
                 when = datetime.strptime(f"{named.group(1)}+0000", "%Y%m%dT%H%M%SZ%z")
-                found[when] = file
-    return found
+                present[when] = file
+    return present
 
 
 def kept_by_rule(made: list[datetime]) -> set[datetime]:

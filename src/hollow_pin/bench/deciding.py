@@ -163,8 +163,8 @@ def view_decide(
     likely = {c.cause: c.probability for c in ranked}
     cures = {
         code: {
-            cause: found[0]
-            for cause, found in cures_of(BY_CODE[code], readings, grade, limits, records).items()
+            cause: cure[0]
+            for cause, cure in cures_of(BY_CODE[code], readings, grade, limits, records).items()
         }
         for code in allowed
     }
@@ -287,11 +287,11 @@ def _options(
 ) -> tuple[list[Option], list[Option]]:
     """What is offered, and what is out of the question, and why."""
     told = prospects(readings, ranked, grade, limits, records, hall, fitted)
-    found = {p.remedy: p for p in told}
+    prospect_of = {p.remedy: p for p in told}
     offered: list[Option] = []
     out: list[Option] = []
     for remedy in REMEDIES:
-        prospect = found.get(remedy.code)
+        prospect = prospect_of.get(remedy.code)
         if prospect is None and not remedy.helps:
             prospect = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
         if prospect is None:

@@ -50,13 +50,13 @@ def all_donors(db: Connection) -> list[DonorStick]:
 def _sticks(db: Connection, model_id: str | None, but: int) -> list[DonorStick]:
     ids = [d.controller_id for d in donors(db, model_id) if d.controller_id != but]
     newest, gone = latest_takes(db, set(ids)), lots_gone_in(db)
-    found = []
+    sticks = []
     for controller_id, controller in controllers_by_id(db, set(ids)).items():
         limits = limits_with(controller.model.limits)
         for stick in controller.model.sticks:
             take = newest.get((controller_id, stick.name))
             readings = readings_of(db, take) if take is not None and take.usable else None
-            found.append(
+            sticks.append(
                 donor_stick(
                     controller_id,
                     controller.tag,
@@ -67,4 +67,4 @@ def _sticks(db: Connection, model_id: str | None, but: int) -> list[DonorStick]:
                     lot_of(controller.tag, stick.name) in gone,
                 )
             )
-    return best_first(found)
+    return best_first(sticks)

@@ -92,17 +92,17 @@ def begin(
 
 
 def get_check(db: Connection, check_id: int) -> FunctionCheckRecord:
-    found = find_check(db, check_id)
-    if found is None:
+    record = find_check(db, check_id)
+    if record is None:
         raise NotFound("function check", check_id)
-    return found
+    return record
 
 
 def _running(db: Connection, check_id: int) -> FunctionCheckRecord:
-    found = get_check(db, check_id)
-    if found.ended_at is not None:
+    record = get_check(db, check_id)
+    if record.ended_at is not None:
         raise Refused("This function check has ended. Begin another.")
-    return found
+    return record
 
 
 def feed(database: Database, check_id: int, events: list[Any]) -> FunctionCheckView:
@@ -166,9 +166,9 @@ def read_anew(database: Database, check_id: int) -> None:
         of = find_check(db, check_id)
         if of is None or of.ended_at is None:
             return
-        found = _read(db, of, complete=of.ended_because is None)
+        result = _read(db, of, complete=of.ended_because is None)
     with database.writing() as db:
-        keep_check_result(db, check_id, VERSION, found)
+        keep_check_result(db, check_id, VERSION, result)
 
 
 def view_check(db: Connection, check_id: int) -> FunctionCheckView:
@@ -178,14 +178,14 @@ def view_check(db: Connection, check_id: int) -> FunctionCheckView:
 def _end(
     db: Connection, running: FunctionCheckRecord, because: str | None, at: str, role: str
 ) -> None:
-    found = _read(db, running, complete=because is None)
-    end_check(db, running.id, VERSION, found, because, at)
+    result = _read(db, running, complete=because is None)
+    end_check(db, running.id, VERSION, result, because, at)
     said = "Function check" + (" before it goes" if running.kind == "final" else "")
     said += f", interrupted: {because}. " if because else ". "
     first = _first_of(db, running)
-    against = f" {compared(first, found)}" if first else ""
+    against = f" {compared(first, result)}" if first else ""
     add_entry(
-        db, running.job_id, at, "check", said + found.sentence + against, role, check_id=running.id
+        db, running.job_id, at, "check", said + result.sentence + against, role, check_id=running.id
     )
 
 
@@ -198,11 +198,11 @@ def _first_of(db: Connection, final: FunctionCheckRecord) -> FunctionCheck | Non
 
 
 def _view(db: Connection, of: FunctionCheckRecord) -> FunctionCheckView:
-    found = of.result or _read(db, of)
+    result = of.result or _read(db, of)
     first = _first_of(db, of)
     if first is None:
-        return FunctionCheckView(of, found, (), None)
-    return FunctionCheckView(of, found, difference(first, found), compared(first, found))
+        return FunctionCheckView(of, result, (), None)
+    return FunctionCheckView(of, result, difference(first, result), compared(first, result))
 
 
 def _read(db: Connection, of: FunctionCheckRecord, complete: bool = False) -> FunctionCheck:

@@ -101,11 +101,11 @@ class AlreadyHere(Refused):
 def hash_of(file: BinaryIO, how: str = "") -> str:
     """What a file is known by: what is in it, and how it was read."""
     file.seek(0)
-    found = hashlib.sha256()
+    digest = hashlib.sha256()
     while piece := file.read(1 << 20):
-        found.update(piece)
-    found.update(b"\0" + how.encode())
-    return found.hexdigest()
+        digest.update(piece)
+    digest.update(b"\0" + how.encode())
+    return digest.hexdigest()
 
 
 def require_new_samples(db: Connection, job_id: int, stick: str, file_hash: str) -> None:

@@ -96,17 +96,17 @@ def _plan(lot_size: int, aql: float | None) -> SamplingPlan:
 
 
 def get_inspection(db: Connection, inspection_id: int) -> Inspection:
-    found = find_inspection(db, inspection_id)
-    if found is None:
+    inspection = find_inspection(db, inspection_id)
+    if inspection is None:
         raise NotFound("inspection", inspection_id)
-    return found
+    return inspection
 
 
 def _going_on(db: Connection, inspection_id: int) -> Inspection:
-    found = get_inspection(db, inspection_id)
-    if found.ended_at is not None:
+    inspection = get_inspection(db, inspection_id)
+    if inspection.ended_at is not None:
         raise Refused("It has ended.")
-    return found
+    return inspection
 
 
 def keep_on_jig(database: Database, inspection_id: int, recording: Recording, at: str) -> int:
@@ -118,10 +118,10 @@ def keep_on_jig(database: Database, inspection_id: int, recording: Recording, at
 
 
 def on_jig(db: Connection, inspection_id: int, reading_id: int) -> OnJig:
-    found = jig_reading(db, inspection_id, reading_id)
-    if found is None:
+    reading = jig_reading(db, inspection_id, reading_id)
+    if reading is None:
         raise NotFound("reading on the jig", reading_id)
-    return found
+    return reading
 
 
 def look_at(
@@ -140,8 +140,8 @@ def look_at(
         if mark not in known:
             raise Refused(f"There is no mark of use {mark}.", "marks")
     with database.writing() as db:
-        found = _going_on(db, inspection_id)
-        if len(inspected_of(db, inspection_id)) >= found.plan.lot_size:
+        inspection = _going_on(db, inspection_id)
+        if len(inspected_of(db, inspection_id)) >= inspection.plan.lot_size:
             raise Refused("Every one of the lot was looked at.")
         jig = on_jig(db, inspection_id, jig_id) if jig_id is not None else None
         looked = Looked(ohms, tuple(dict.fromkeys(marks)), jig, note.strip())
@@ -160,8 +160,8 @@ def take_back_last(database: Database, inspection_id: int, at: str) -> None:
 
 def view_inspection(db: Connection, inspection_id: int) -> InspectionView:
     """A lot as far as it was looked at."""
-    found = get_inspection(db, inspection_id)
-    part = get_part(db, found.part_id)
+    inspection = get_inspection(db, inspection_id)
+    part = get_part(db, inspection.part_id)
     seen = inspected_of(db, inspection_id)
     lot = [s.looked for s in seen]
     judged = [
@@ -172,10 +172,10 @@ def view_inspection(db: Connection, inspection_id: int) -> InspectionView:
         i.ending for i in inspections_of(db, part.id) if i.ending and i.id != inspection_id
     )
     return InspectionView(
-        found,
+        inspection,
         part,
         tuple(InspectedView(s, j) for s, j in zip(seen, judged, strict=True)),
-        standing(found.plan, judged, lot),
+        standing(inspection.plan, judged, lot),
         by_lot(ended),
     )
 
@@ -186,30 +186,31 @@ def decide_on_lot(
     """Accept a lot, set it aside or send it back. Against what the plan says, or before it says
     anything, a reason is wanted. What is not accepted leaves the shelf; the bad ones always do."""
     with database.writing() as db:
-        found = _going_on(db, inspection_id)
+        inspection = _going_on(db, inspection_id)
         view = view_inspection(db, inspection_id)
         says = view.standing.decision
         as_said = ending == "accepted" if says == "accept" else ending != "accepted"
         if (says == "go-on" or not as_said) and not reason.strip():
             raise Refused(f"{view.standing.says} Say why it is decided otherwise.", "reason")
         end_inspection(db, inspection_id, ending, reason.strip(), at)
-        gone = view.standing.bad if ending == "accepted" else found.plan.lot_size
+        gone = view.standing.bad if ending == "accepted" else inspection.plan.lot_size
         count = min(gone, view.part.count.free)
         if count > 0:
             kind: Moved = "set-aside" if ending == "set-aside" else "sent-back"
             why = reason.strip() or view.standing.says
-            move_in(db, found.part_id, Move(kind, count, found.lot, reason=why), at, role)
+            move_in(db, inspection.part_id, Move(kind, count, inspection.lot, reason=why), at, role)
         return view_inspection(db, inspection_id)
 
 
 def take_up_again(database: Database, inspection_id: int) -> Inspection:
     """It had not ended after all. What was moved is taken back where the part is shown."""
     with database.writing() as db:
-        found = get_inspection(db, inspection_id)
-        if found.ended_at is None:
+        inspection = get_inspection(db, inspection_id)
+        if inspection.ended_at is None:
             raise Refused("It goes on.")
         if any(
-            i.lot == found.lot and i.ended_at is None for i in inspections_of(db, found.part_id)
+            i.lot == inspection.lot and i.ended_at is None
+            for i in inspections_of(db, inspection.part_id)
         ):
             raise Refused("That lot is being looked at anew.")
         reopen_inspection(db, inspection_id)

@@ -119,10 +119,10 @@ def view_routine(routine: Routine) -> RoutineView:
 
 def find_routine(db: Connection, routine_id: str) -> Routine:
     key = key_of(routine_id)
-    found = BY_ID.get(routine_id) or (find_own_routine(db, key) if key is not None else None)
-    if found is None:
+    routine = BY_ID.get(routine_id) or (find_own_routine(db, key) if key is not None else None)
+    if routine is None:
         raise NotFound("routine", routine_id)
-    return found
+    return routine
 
 
 def _check_routine(db: Connection, routine: Routine, but: str | None = None) -> None:

@@ -103,10 +103,10 @@ def view_sheet(db: Connection, model_id: str, revision: int | None = None) -> Ke
     yet. revision: an earlier version of it."""
     if find_model(db, model_id) is None:
         raise NotFound("model", model_id)
-    found = sheet_of(db, model_id, revision)
-    if found is None and revision is not None:
+    version = sheet_of(db, model_id, revision)
+    if version is None and revision is not None:
         raise NotFound("version of the sheet", revision)
-    kept = found or KeptTeardown(model_id, 0, Teardown(), "", "")
+    kept = version or KeptTeardown(model_id, 0, Teardown(), "", "")
     gone = missing_of(db, {s.photo for s in kept.sheet.steps if s.photo})
     return replace(kept, sheet=without_photos(kept.sheet, gone)) if gone else kept
 
@@ -174,10 +174,10 @@ def begin_opening(
 
 def _open(db: Connection, job_id: int) -> Opening:
     open_job(db, job_id)
-    found = next((o for o in openings_of(db, job_id) if o.shut_at is None), None)
-    if found is None:
+    opening = next((o for o in openings_of(db, job_id) if o.shut_at is None), None)
+    if opening is None:
         raise Refused("Its shell is shut.")
-    return found
+    return opening
 
 
 def tick_off(

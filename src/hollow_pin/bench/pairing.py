@@ -60,13 +60,13 @@ def pair(database: Database, code: str, name: str, now: str) -> tuple[PairedDevi
 def known_device(database: Database, token: str, now: str) -> PairedDevice | None:
     """The device a token belongs to; when it was seen is kept now and then."""
     with database.reading() as db:
-        found = device_of(db, _hashed(token))
-    if found is None:
+        device = device_of(db, _hashed(token))
+    if device is None:
         return None
-    if datetime.fromisoformat(now) - datetime.fromisoformat(found.seen_at) > SEEN_EVERY:
+    if datetime.fromisoformat(now) - datetime.fromisoformat(device.seen_at) > SEEN_EVERY:
         with database.writing() as db:
-            mark_seen(db, found.id, now)
-    return found
+            mark_seen(db, device.id, now)
+    return device
 
 
 def revoke(database: Database, device_id: int, now: str) -> None:

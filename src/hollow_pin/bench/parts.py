@@ -172,8 +172,8 @@ def get_part(db: Connection, part_id: int) -> ShelfPart:
 def view_shelf(
     db: Connection, text: str = "", low: bool = False, after: int = 0, most: int = SHOWN
 ) -> Shelf:
-    found, total = find_parts(db, text, low, (), most, after)
-    return Shelf(_lines(db, found), total)
+    parts, total = find_parts(db, text, low, (), most, after)
+    return Shelf(_lines(db, parts), total)
 
 
 def _lines(db: Connection, parts: Sequence[ShelfPart]) -> tuple[PartLine, ...]:
@@ -196,10 +196,10 @@ def view_part(db: Connection, part_id: int, now: str, before: int = 2**62) -> Pa
 def _awaited(
     db: Connection, part_id: int | None, job_id: int | None, now: str
 ) -> tuple[Awaited, ...]:
-    found = []
+    awaited = []
     for order, line in lines_awaited(db, part_id, job_id):
         view = _viewed(db, order, now)
-        found.append(
+        awaited.append(
             Awaited(
                 order.id,
                 order.source,
@@ -209,7 +209,7 @@ def _awaited(
                 line.job_id,
             )
         )
-    return tuple(found)
+    return tuple(awaited)
 
 
 def new_part(database: Database, facts: PartFacts) -> ShelfPart:
@@ -302,15 +302,15 @@ def undo_movement(database: Database, movement_id: int, at: str, role: str = "")
     """Take a movement back, by another. Refused where there are no longer as many, or where it belongs
     to work or to an order: those are undone where they were made."""
     with database.writing() as db:
-        found = find_movement(db, movement_id)
-        if found is None:
+        movement = find_movement(db, movement_id)
+        if movement is None:
             raise NotFound("movement", movement_id)
-        if found.work_id is not None and found.undoes is None:
+        if movement.work_id is not None and movement.undoes is None:
             raise Refused("It went in with work: undo the work in the job's ledger.")
-        _take_back(db, found, at, role)
-        if found.line_id is not None:
-            reopen_order_of(db, found.line_id)
-        return get_part(db, found.part_id)
+        _take_back(db, movement, at, role)
+        if movement.line_id is not None:
+            reopen_order_of(db, movement.line_id)
+        return get_part(db, movement.part_id)
 
 
 def release_all(db: Connection, job_id: int, at: str, role: str) -> None:
@@ -321,9 +321,9 @@ def release_all(db: Connection, job_id: int, at: str, role: str) -> None:
 
 def take_back_of_work(db: Connection, work_id: int, at: str, role: str) -> None:
     """Work was not done after all: what it used lies there again."""
-    for found in movements_of_work(db, work_id):
-        if not found.undone and found.undoes is None:
-            _take_back(db, found, at, role)
+    for movement in movements_of_work(db, work_id):
+        if not movement.undone and movement.undoes is None:
+            _take_back(db, movement, at, role)
 
 
 def _take_back(db: Connection, found: MovementRow, at: str, role: str) -> None:
@@ -400,8 +400,8 @@ def receive(
     """Put what came of an order on the shelf; what a job waits for is reserved for it, and it waits no
     longer."""
     with database.writing() as db:
-        found = _open_order(db, order_id)
-        by_id = {line.id: line for line in found.lines}
+        known = _open_order(db, order_id)
+        by_id = {line.id: line for line in known.lines}
         if not came:
             raise Refused("Say what came.", "lines")
         for one in came:
@@ -441,33 +441,33 @@ def end_order(database: Database, order_id: int, at: str) -> OrderView:
 def await_again(database: Database, order_id: int, at: str) -> OrderView:
     """What is left of an order is awaited after all."""
     with database.writing() as db:
-        found = find_order(db, order_id)
-        if found is None:
+        known = find_order(db, order_id)
+        if known is None:
             raise NotFound("order", order_id)
-        if _all_came(found):
+        if _all_came(known):
             raise Refused("All of that order came.")
         await_order(db, order_id)
         return view_order(db, order_id, at)
 
 
 def _open_order(db: Connection, order_id: int) -> Order:
-    found = find_order(db, order_id)
-    if found is None:
+    known = find_order(db, order_id)
+    if known is None:
         raise NotFound("order", order_id)
-    if found.closed_at is not None:
+    if known.closed_at is not None:
         raise Refused("All of that order came, or no more of it is awaited.")
-    return found
+    return known
 
 
 def view_order(db: Connection, order_id: int, now: str) -> OrderView:
-    found = find_order(db, order_id)
-    if found is None:
+    known = find_order(db, order_id)
+    if known is None:
         raise NotFound("order", order_id)
-    return _viewed(db, found, now)
+    return _viewed(db, known, now)
 
 
 def view_orders(db: Connection, now: str, open_only: bool = False) -> list[OrderView]:
-    return [_viewed(db, found, now) for found in orders(db, open_only)]
+    return [_viewed(db, known, now) for known in orders(db, open_only)]
 
 
 def _viewed(db: Connection, found: Order, now: str) -> OrderView:
@@ -498,10 +498,10 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     job = get_job(db, job_id)
     own = require_stick(job.controller, stick or job.stick)
     kinds = PARTS_OF.get(remedy, ())
-    found = find_parts(db, "", False, kinds, MOST_FITTING)[0] if kinds else []
+    parts = find_parts(db, "", False, kinds, MOST_FITTING)[0] if kinds else []
     held = held_for(db, job_id)
     offered = []
-    for line in _lines(db, found):
+    for line in _lines(db, parts):
         mine = held.get(line.part.id, 0)
         fits = fit(line.part.facts, remedy, own, own.footprint)
         offered.append(Offered(line, fits, mine, line.free + mine > 0))

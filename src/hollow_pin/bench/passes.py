@@ -50,14 +50,14 @@ def passes_of(db: Connection, job_id: int, grade: Grade, now: str) -> list[Passe
     else is done to the stick."""
     job = get_job(db, job_id)
     work = [w for w in work_of(db, job_id) if w.undone_at is None]
-    found = []
+    views = []
     for stick in dict.fromkeys(w.stick for w in work):
         own = [w for w in work if w.stick == stick]
         last = own[-1]
         if BY_CODE[last.kind].in_passes:
             first = next((i for i in range(len(own), 0, -1) if own[i - 1].kind != last.kind), 0)
-            found.append(_passes(db, job.id, own[first:], own[:first], grade, now))
-    return found
+            views.append(_passes(db, job.id, own[first:], own[:first], grade, now))
+    return views
 
 
 def _passes(
@@ -92,8 +92,8 @@ def _passes(
 
 
 def _last_between(takes: list[Take], since: int, until: int | None) -> Take | None:
-    found = [t for t in takes if t.seq > since and (until is None or t.seq < until)]
-    return found[-1] if found else None
+    between = [t for t in takes if t.seq > since and (until is None or t.seq < until)]
+    return between[-1] if between else None
 
 
 def _within(db: Connection, take: Take | None, limits: Limits, grade: Grade) -> bool | None:

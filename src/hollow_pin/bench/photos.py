@@ -60,7 +60,7 @@ def _opening_of(db: Connection, job_id: int, step: str) -> int | None:
 
 
 def show_photo(db: Connection, sha256: str, thumb: bool) -> bytes:
-    found = picture(db, sha256, thumb)
-    if found is None:
+    body = picture(db, sha256, thumb)
+    if body is None:
         raise NotFound("photo", sha256)
-    return found
+    return body

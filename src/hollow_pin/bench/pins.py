@@ -102,18 +102,18 @@ def _pins(
 ) -> tuple[Pin, ...]:
     model = controller.model
     limits = limits_with(model.limits)
-    found = []
+    pins = []
     for own in model.sticks:
         take = latest.get((controller.id, own.name))
         since = worked.get((job_id, own.name), 0) if job_id is not None else 0
         readings = readings_of(db, take) if take else None
         if take is None or readings is None:
-            found.append(Pin(own.name, "none", limit=limits[DEAD_ZONE].everyday))
+            pins.append(Pin(own.name, "none", limit=limits[DEAD_ZONE].everyday))
             continue
         pin = pin_of(checks.trusted(readings, take, model.id), own.name, limits)
         stale = since > take.seq and pin.state == "measured"
-        found.append(replace(pin, state="stale") if stale else pin)
-    return tuple(found)
+        pins.append(replace(pin, state="stale") if stale else pin)
+    return tuple(pins)
 
 
 def pin_of(readings: TakeReadings, stick: str, limits: Limits, grade: Grade = "everyday") -> Pin:

@@ -75,9 +75,9 @@ def _measured(take: Take, samples: Callable[[], Recording | None]) -> Outcome:
         recording = samples()
         if recording is None:
             return Outcome(None)
-        found = measure_take(recording, take.gate)
+        readings = measure_take(recording, take.gate)
         # What cannot be written and read again would fail whoever looks at it next.
-        return Outcome(_READINGS.validate_json(_READINGS.dump_json(found)))
+        return Outcome(_READINGS.validate_json(_READINGS.dump_json(readings)))
     except sqlite3.OperationalError:
         raise
     except Exception as wrong:

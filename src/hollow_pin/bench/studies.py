@@ -197,8 +197,8 @@ def _result(
         return {}
     shape = (len(study.sticks), len(study.roles), study.trials)
     return {
-        path: gauge(np.array([m.value for m in found]).reshape(shape))
-        for path, found in _values(db, study, cells, takes).items()
+        path: gauge(np.array([m.value for m in values]).reshape(shape))
+        for path, values in _values(db, study, cells, takes).items()
     }
 
 
@@ -218,7 +218,7 @@ def _values(
     readings: dict[int, TakeReadings | None] = {
         take_id: readings_of(db, by_id[take_id]) for c in cells for take_id in c.takes
     }
-    found = {}
+    by_path = {}
     for reading in READINGS:
         values = [
             TrialValue(c.stick, c.role, take_id, value)
@@ -227,8 +227,8 @@ def _values(
             if (r := readings[take_id]) is not None and (value := r.value(reading.path)) is not None
         ]
         if len(values) == sum(len(c.takes) for c in cells) and values:
-            found[reading.path] = values
-    return found
+            by_path[reading.path] = values
+    return by_path
 
 
 def _stale(study: Study, now: str) -> bool:

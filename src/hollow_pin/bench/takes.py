@@ -126,11 +126,11 @@ def open_job(db: Connection, job_id: int) -> Job:
 
 def require_stick(controller: Controller, stick: str) -> ModelStick:
     """A controller's stick by its name. Refused where it has none of that name."""
-    found = controller.model.stick(stick)
-    if found is None:
+    own = controller.model.stick(stick)
+    if own is None:
         named = ", ".join(s.name for s in controller.model.sticks)
         raise Refused(f"A {controller.model.name} has no {stick} stick. It has: {named}.", "stick")
-    return found
+    return own
 
 
 def stand_in_ranges(model: Model, stick: ModelStick) -> tuple[AxisRange, ...]:
@@ -312,8 +312,8 @@ def recover_takes(database: Database, at: str) -> int:
         with database.reading() as db:
             unfinished = unfinished_takes(db)
             endings = {take.id: said_ending(db, take.id) for take in unfinished}
-        found = [t for t in unfinished if alone or t.state == "recording"]
-        for take in found:
+        recovered = [t for t in unfinished if alone or t.state == "recording"]
+        for take in recovered:
             if endings[take.id] is not None:
                 settle_take(database, take.id)
             elif take.state == "importing":
@@ -321,7 +321,7 @@ def recover_takes(database: Database, at: str) -> int:
             else:
                 because = "the program ended while it was recording"
                 finish_take(database, take.id, "interrupted", because, at)
-    return len(found)
+    return len(recovered)
 
 
 def drop_staged(database: Database, take_id: int) -> None:
@@ -416,8 +416,8 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
 
 
 def _values(readings: TakeReadings) -> dict[str, float]:
-    found = {r.path: readings.value(r.path) for r in READINGS}
-    return {path: value for path, value in found.items() if value is not None}
+    values = {r.path: readings.value(r.path) for r in READINGS}
+    return {path: value for path, value in values.items() if value is not None}
 
 
 def compare_takes(
@@ -436,7 +436,7 @@ def compare_takes(
             raise Refused(f"Take {view.take.id} {why}", field)
     assert before.readings is not None
     assert after.readings is not None
-    found = compare(
+    comparison = compare(
         before.readings,
         after.readings,
         _setting(before),
@@ -445,8 +445,8 @@ def compare_takes(
         _limits_of(db, after.take),
         reference,
     )
-    sentence = explain_comparison(found, after.readings, after.take.stick, reference)
-    return ComparisonView(before, after, sentence, found)
+    sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
+    return ComparisonView(before, after, sentence, comparison)
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:

@@ -88,7 +88,7 @@ def fitted_to(db: Connection, model_id: str) -> dict[str, list[Fitted]]:
     before anything else was done to the stick but calibrating."""
     renewing = tuple(r.code for r in REMEDIES if r.renews == "new")
     calibrating = tuple(r.code for r in REMEDIES if r.calibration is not None)
-    found: dict[str, list[Fitted]] = {}
+    fitted: dict[str, list[Fitted]] = {}
     for kind, lot, take_id in takes_after(db, model_id, renewing, calibrating, REMEMBERED):
         readings = readings_of(db, get_take(db, take_id))
         if readings is None:
@@ -98,8 +98,8 @@ def fitted_to(db: Connection, model_id: str) -> dict[str, list[Fitted]]:
             for path in FRESH
             if (value := readings.value(path)) is not None and not readings.hidden_at(path)
         }
-        found.setdefault(kind, []).append(Fitted(lot, values))
-    return found
+        fitted.setdefault(kind, []).append(Fitted(lot, values))
+    return fitted
 
 
 @dataclass(frozen=True)

@@ -34,14 +34,14 @@ def keep_template(database: Database, kind: str, name: str, details: Details) ->
     wanted = tuple(code for code in remedy.fields if code not in OF_THE_DAY)
     kept = {code: v for code, v in details.items() if code not in OF_THE_DAY}
     try:
-        found = checked(wanted, kept)
+        to_keep = checked(wanted, kept)
     except DetailError as wrong:
         raise Refused(str(wrong), f"details.{wrong.field}") from None
     with database.writing() as db:
         every = templates_of(db)
         own = every.setdefault(kind, {})
-        if found:
-            own[name.strip()] = found
+        if to_keep:
+            own[name.strip()] = to_keep
         elif own.pop(name.strip(), None) is None:
             raise Refused("There is nothing to keep: no field is filled.", "details")
         if sum(len(t) for t in every.values()) > MOST:

@@ -39,11 +39,11 @@ def run_calc(args: argparse.Namespace) -> int:
         if key in given:
             raise OutOfBounds(key, "is given twice.")
         given[key] = value
-    found = BY_NAME[args.name].calculate(given)
+    outputs = BY_NAME[args.name].calculate(given)
     if args.json:
-        print(json.dumps(found, ensure_ascii=False, indent=2))
+        print(json.dumps(outputs, ensure_ascii=False, indent=2))
         return 0
-    for key, value in found.items():
+    for key, value in outputs.items():
         print(f"{key.replace('_', ' '):22} {_shown(value)}")
     return 0
 

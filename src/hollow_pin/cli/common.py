@@ -31,10 +31,10 @@ def now() -> str:
 
 def read_file(path: Path) -> bytes:
     try:
-        found = path.stat()
-        if not stat.S_ISREG(found.st_mode):
+        status = path.stat()
+        if not stat.S_ISREG(status.st_mode):
             raise Unusable(f"{path} is not a file that can be read from beginning to end.")
-        require_size(found.st_size)
+        require_size(status.st_size)
         return path.read_bytes()
     except (OSError, ValueError) as wrong:
         if isinstance(wrong, FileError):

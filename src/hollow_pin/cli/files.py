@@ -105,15 +105,15 @@ def run_compare(args: argparse.Namespace) -> int:
         takes.append(measure_take(recording, gate))
         settings.append(_setting(recording, gate))
     before, after = takes
-    found = compare(before, after, settings[0], settings[1], args.grade)
-    sentence = explain_comparison(found, after, settings[1].stick)
+    compared = compare(before, after, settings[0], settings[1], args.grade)
+    sentence = explain_comparison(compared, after, settings[1].stick)
     if args.json:
-        print(json.dumps(comparison(found, sentence), ensure_ascii=False, indent=2))
+        print(json.dumps(comparison(compared, sentence), ensure_ascii=False, indent=2))
         return 0
     print(sentence)
-    for caution in (*found.refusals, *found.cautions):
+    for caution in (*compared.refusals, *compared.cautions):
         print(f"\n{caution}")
-    for row in found.rows:
+    for row in compared.rows:
         if row.verdict in ("better", "worse", "changed"):
             reading = next(r for r in READINGS if r.path == row.path)
             was, now = (number(v or 0.0, reading.unit) for v in (row.before, row.after))
@@ -257,20 +257,20 @@ def _print_readings(readings: TakeReadings) -> None:
 
 
 def run_gauge(args: argparse.Namespace) -> int:
-    found = gauge(read_gauge_study(read_file(args.file)))
-    body = asdict(found)
+    result = gauge(read_gauge_study(read_file(args.file)))
+    body = asdict(result)
     if args.json:
         print(json.dumps(body, ensure_ascii=False, indent=2))
         return 0
-    print(f"{found.parts} parts, {found.operators} operators, {found.trials} trials")
-    shares = found.percent_study_variation or {}
+    print(f"{result.parts} parts, {result.operators} operators, {result.trials} trials")
+    shares = result.percent_study_variation or {}
     for name in SOURCES:
         value = body[name]
         if value is not None:
             share = f"{shares[name]:7.1f} %" if name in shares else ""
             print(f"  {name.replace('_', ' '):18} {value:12.6g} {share}")
-    if found.ndc is not None:
-        print(f"  distinct categories {found.ndc:11d}")
-    if found.pooled:
+    if result.ndc is not None:
+        print(f"  distinct categories {result.ndc:11d}")
+    if result.pooled:
         print("The interaction is not significant and is pooled into the repeatability.")
     return 0

@@ -70,10 +70,10 @@ def _port(text: str) -> int:
 def _host(text: str) -> str:
     from hollow_pin.api.guard import host_of
 
-    found = host_of(text)
-    if found is None:
+    host = host_of(text)
+    if host is None:
         raise argparse.ArgumentTypeError(f"{text[:60]} is not a name, or a name and a port")
-    return found[0] if found[1] is None else f"{found[0]}:{found[1]}"
+    return host[0] if host[1] is None else f"{host[0]}:{host[1]}"
 
 
 def arguments_serve(parser: argparse.ArgumentParser) -> None:

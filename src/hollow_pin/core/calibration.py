@@ -211,13 +211,13 @@ def as_ranges(
     """A calibration as ends that lie alike on both sides of the centre, as far away as the farther
     one, with a flat place that holds the dead zone needed. turned: which axes a source counts the
     other way from what is read here."""
-    found = []
+    axis_ranges = []
     for axis, r, other_way in zip(held.axes, ranges, turned, strict=False):
         half = max(axis.centre - axis.low, axis.high - axis.centre)
         centre = r.lo + r.hi - axis.centre if other_way else axis.centre
         flat = round(max(held.forecast.dead_zone / 100.0, FLAT_SHARE) * half)
-        found.append(Range(round(centre - half), round(centre + half), flat))
-    return tuple(found)
+        axis_ranges.append(Range(round(centre - half), round(centre + half), flat))
+    return tuple(axis_ranges)
 
 
 Became = Literal["held", "partly", "refused", "worse", "needless"]

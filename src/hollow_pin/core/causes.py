@@ -23,8 +23,8 @@ class Cause:
     @property
     def helped_by(self) -> tuple[tuple[Remedy, Help], ...]:
         """Remedies, the likeliest to cure it first."""
-        found = [(r, r.helps[self.code]) for r in REMEDIES if self.code in r.helps]
-        return tuple(sorted(found, key=lambda pair: -pair[1].chance))
+        helps = [(r, r.helps[self.code]) for r in REMEDIES if self.code in r.helps]
+        return tuple(sorted(helps, key=lambda pair: -pair[1].chance))
 
 
 CAUSES: tuple[Cause, ...] = (

@@ -137,7 +137,7 @@ def longer(rows: tuple[Compared, ...]) -> list[str]:
     """How long a Still each time would decide where events are too few to tell: their counts
     scatter as their square root (Poisson), so that two rates a and b are told apart in (a + b)/(b −
     a)² minutes times the square of the certainty that is wanted."""
-    found = []
+    said = []
     for row in rows:
         a, b = row.before, row.after
         if row.path not in RARE or row.verdict != "no-change" or not row.change:
@@ -150,50 +150,50 @@ def longer(rows: tuple[Compared, ...]) -> list[str]:
         if minutes <= LONGEST_MIN:
             name = BY_PATH[row.path].label
             needed = "a minute" if minutes <= 1 else f"{ceil(minutes)} minutes"
-            found.append(
+            said.append(
                 f"{name}: {a:.0f} a minute before, {b:.0f} now, and too few to tell by. Still for "
                 f"{needed} each time would decide."
             )
-    return found
+    return said
 
 
 def _cautions(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
-    found = []
+    cautions = []
     for a, b, what in (
         (was.power, now.power, "power"),
         (was.shell, now.shell, "shell"),
     ):
         if a != b and "unknown" not in (a, b):
-            found.append(f"The {what} was not the same: {a} before, {b} now.")
+            cautions.append(f"The {what} was not the same: {a} before, {b} now.")
     for take, when in ((before, "before"), (after, "now")):
-        found += [f"{when.capitalize()}, {h.message}" for h in take.hidden]
-    return found
+        cautions += [f"{when.capitalize()}, {h.message}" for h in take.hidden]
+    return cautions
 
 
 def _refusals(
     before: TakeReadings, after: TakeReadings, was: Setting, now: Setting, reference: bool
 ) -> list[str]:
-    found = []
+    refusals = []
     if was.controller != now.controller or (was.stick != now.stick and not reference):
-        found.append(
+        refusals.append(
             f"They are takes of different sticks: {was.controller}, {stick_name(was.stick)}, "
             f"and {now.controller}, {stick_name(now.stick)}."
         )
     if was.source != now.source:
-        found.append(
+        refusals.append(
             f"They came by different sources ({was.source}; {now.source}), which may smooth, scale "
             "or hide things differently. Take both by the same one."
         )
     if was.gate != now.gate:
-        found.append(f"One expects a {was.gate} gate and the other a {now.gate} one.")
+        refusals.append(f"One expects a {was.gate} gate and the other a {now.gate} one.")
     if before.recording.axes != after.recording.axes:
-        found.append("They do not hold the same axes.")
+        refusals.append("They do not hold the same axes.")
     elif before.recording.range != after.recording.range:
-        found.append("Their values are reported in different ranges.")
+        refusals.append("Their values are reported in different ranges.")
     steps = ("still", "let_go", "rim", "crossing", "hold", "turn")
     if not any(getattr(before, s) and getattr(after, s) for s in steps):
-        found.append("No step of the routine is usable in both.")
-    return found
+        refusals.append("No step of the routine is usable in both.")
+    return refusals
 
 
 def _compare_reading(
@@ -297,10 +297,10 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
     headline = _headline(rows)
     if not headline:
         return "refused"
-    found = {r.verdict for r in headline if r.worth_saying}
-    if "better" in found:
-        return "mixed" if "worse" in found else "better"
-    if "worse" in found:
+    verdicts = {r.verdict for r in headline if r.worth_saying}
+    if "better" in verdicts:
+        return "mixed" if "worse" in verdicts else "better"
+    if "worse" in verdicts:
         return "worse"
     if any(r.verdict != "no-change" for r in headline):
         return "little"

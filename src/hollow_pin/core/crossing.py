@@ -116,15 +116,15 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     step: the name that its problems are told under. Raises NotUsable when the axis was not moved
     from end to end, or only faster than 1.5 s, or reported nothing in between.
     """
-    found = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
-    if not found:
+    passes = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
+    if not passes:
         raise NotUsable(
             "no-passes",
             "the axis was not moved from end to end. Go slowly all the way, four times.",
         )
-    slow = [p for p in found if t[p.stop - 1] - t[p.start] >= SHORTEST_PASS_S]
+    slow = [p for p in passes if t[p.stop - 1] - t[p.start] >= SHORTEST_PASS_S]
     if not slow:
-        fastest = min(float(t[p.stop - 1] - t[p.start]) for p in found)
+        fastest = min(float(t[p.stop - 1] - t[p.start]) for p in passes)
         raise NotUsable(
             "too-fast",
             f"every pass was faster than {SHORTEST_PASS_S} s; the fastest took {fastest:.1f} s. "
@@ -169,7 +169,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         built_in_dead_zone=zone,
     )
     return CrossingResult(
-        readings, squares, counts, sideways, jumped, tuple(_problems(step, len(found), len(slow)))
+        readings, squares, counts, sideways, jumped, tuple(_problems(step, len(passes), len(slow)))
     )
 
 
@@ -248,8 +248,8 @@ def jumps(passes: list[Floats], zone: float, visited: list[Floats] | None = None
     for low, high in zip(lows, highs, strict=True):
         over = (low[:, None] <= edges[:-1]) & (high[:, None] >= edges[1:])
         times += over.any(axis=0)
-    found = zip(*runs(times > 0), strict=True)
-    rows = tuple((int(a), int(b)) for a, b in found if not zone or edges[a] > 0 or edges[b] < 0)
+    stretches = zip(*runs(times > 0), strict=True)
+    rows = tuple((int(a), int(b)) for a, b in stretches if not zone or edges[a] > 0 or edges[b] < 0)
     travel = max(float(v.max()) for v in passes) - min(float(v.min()) for v in passes)
     return Jumps(edges, times, rows, len(passes), _by_chance(lows, highs, edges, times, travel))
 
@@ -281,8 +281,8 @@ def dead_spans(jumped: Jumps) -> tuple[DeadSpan, ...]:
 
 def _on_several_passes(times: NDArray[np.intp]) -> list[tuple[int, int, int]]:
     """The places among neighbouring ones that two passes or more jump: from, to, by how many."""
-    found = zip(*runs(times >= 2), strict=True)
-    return [(int(c), int(d), int(times[c:d].max())) for c, d in found]
+    stretches = zip(*runs(times >= 2), strict=True)
+    return [(int(c), int(d), int(times[c:d].max())) for c, d in stretches]
 
 
 def u_dead_spans(jumped: Jumps) -> float:
@@ -331,12 +331,12 @@ def dead_zone_by_dwelling(t: Floats, v: Floats, passes: list[slice], resolution:
     such a dead zone it is at zero to the last digit for as long as it crosses it. The time it stays
     there, by its pace before and after; the least of the passes but one, since a hand may stop
     there too."""
-    found = []
+    widths = []
     for part in passes:
         tp, vp = t[part], v[part]
         zero = np.abs(vp) <= max(1.01 * resolution, 1e-6)
         if not zero.any():
-            found.append(0.0)
+            widths.append(0.0)
             continue
         values, counts = np.unique(vp[zero], return_counts=True)
         same = vp == values[counts.argmax()]
@@ -345,13 +345,13 @@ def dead_zone_by_dwelling(t: Floats, v: Floats, passes: list[slice], resolution:
         inside = float(same[at[0] : at[-1] + 1].mean())
         near = (np.abs(vp) > 10.0) & (np.abs(vp) < 50.0)
         if inside < 0.9 or near.sum() < 10 or stayed <= 0:
-            found.append(0.0)
+            widths.append(0.0)
             continue
         # % a second, by how long it takes from 10 to 50 on both sides.
         pace = 80.0 / max(float(near.sum()) * float(np.median(np.diff(tp))), 1e-6)
-        found.append(pace * stayed / 2)
-    if len(found) < 2:
+        widths.append(pace * stayed / 2)
+    if len(widths) < 2:
         return 0.0
-    width = sorted(found)[(len(found) - 1) // 2]
+    width = sorted(widths)[(len(widths) - 1) // 2]
     half = width * 100.0 / (100.0 + width)
     return half if half > max(DWELL_TIMES * resolution, DWELL_LEAST) else 0.0

@@ -335,6 +335,6 @@ FINDINGS: tuple[Finding, ...] = (
 
 def diagnose(case: JudgedTake) -> Advice:
     """The first finding whose test holds."""
-    found = next(f for f in FINDINGS if f.holds(case))
-    words = found.advice if isinstance(found.advice, str) else found.advice(case)
-    return Advice(words, found.try_first)
+    finding = next(f for f in FINDINGS if f.holds(case))
+    words = finding.advice if isinstance(finding.advice, str) else finding.advice(case)
+    return Advice(words, finding.try_first)

@@ -375,11 +375,11 @@ def evidence_of(take: TakeReadings) -> dict[str, dict[str, float | None]]:
     """The value of every evidence, by code and axis: what is not one axis's stands under both."""
     sides = Sides(take)
     axes: tuple[Axis, ...] = ("x", "y") if len(take.recording.axes) == 2 else ("x",)
-    found: dict[str, dict[str, float | None]] = {}
+    evidence: dict[str, dict[str, float | None]] = {}
     for e in EVIDENCE:
         if e.by_axis:
-            found[e.code] = {axis: e.of(sides, axis) for axis in axes}
+            evidence[e.code] = {axis: e.of(sides, axis) for axis in axes}
         else:
             value = e.of(sides, "x")
-            found[e.code] = dict.fromkeys(axes, value)
-    return found
+            evidence[e.code] = dict.fromkeys(axes, value)
+    return evidence

@@ -33,14 +33,14 @@ def figures_of(
     """Those of each side that a take has; a paddle has one side."""
     if take.turn is not None:
         return {"track": _of_turn()}
-    found: dict[TakeSide, tuple[Figure, ...]] = {}
+    figures: dict[TakeSide, tuple[Figure, ...]] = {}
     around = take.let_go is not None or take.rim is not None
     along = take.crossing is not None or take.hold is not None
     if around or not along:
-        found["rest"] = _of_rest(take, limits, grade)
+        figures["rest"] = _of_rest(take, limits, grade)
     if along:
-        found["track"] = _of_track(take)
-    return found
+        figures["track"] = _of_track(take)
+    return figures
 
 
 def _figure(

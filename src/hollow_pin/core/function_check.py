@@ -248,7 +248,7 @@ def _everything(found: FunctionCheck) -> tuple[Control | Item, ...]:
 def difference(before: FunctionCheck, after: FunctionCheck) -> tuple[Change, ...]:
     """Everything that is not as it was when it came, the worse first."""
     was = {c.name: c for c in _everything(before)}
-    found = []
+    changes = []
     for now in _everything(after):
         then = was.get(now.name)
         if then is None or then.state == now.state:
@@ -258,8 +258,8 @@ def difference(before: FunctionCheck, after: FunctionCheck) -> tuple[Change, ...
             better = True
         elif then.state in _WELL and now.state:
             better = False
-        found.append(Change(now.name, _SAID[then.state], _SAID[now.state], better))
-    return tuple(sorted(found, key=lambda c: (c.better is not False, c.better is None)))
+        changes.append(Change(now.name, _SAID[then.state], _SAID[now.state], better))
+    return tuple(sorted(changes, key=lambda c: (c.better is not False, c.better is None)))
 
 
 def compared(before: FunctionCheck, after: FunctionCheck) -> str:

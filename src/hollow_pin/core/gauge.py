@@ -113,7 +113,7 @@ def gauge(values: Floats) -> Gauge:
     reproducibility = sqrt(var_operator + var_both)
     gauge_rr = sqrt(error + var_operator + var_both)
     total = sqrt(gauge_rr**2 + var_part)
-    found = dict(
+    shares = dict(
         zip(SOURCES, (sqrt(error), reproducibility, gauge_rr, sqrt(var_part), total), strict=True)
     )
     several = p > 1
@@ -128,7 +128,7 @@ def gauge(values: Floats) -> Gauge:
         gauge_rr=gauge_rr,
         part=sqrt(var_part) if several else None,
         total=total if several else None,
-        percent_study_variation={k: 100 * v / total for k, v in found.items()}
+        percent_study_variation={k: 100 * v / total for k, v in shares.items()}
         if several and total > 0
         else None,
         ndc=_categories(sqrt(var_part), gauge_rr) if several else None,

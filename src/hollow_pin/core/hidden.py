@@ -75,26 +75,26 @@ def find_hidden(
     reports changes only is judged by what it does while something does.
     """
     moving = moving_parts(recording)
-    found: list[Hidden] = []
+    hidden: list[Hidden] = []
     for i, axis in enumerate(recording.axes):
         v = recording.u[:, i]
         if moving and np.ptp(v) == 0:
-            found.append(_constant(axis))
+            hidden.append(_constant(axis))
             continue
-        found += _swallowed(recording, axis, i)
+        hidden += _swallowed(recording, axis, i)
         if dead_zones[axis] is None and "still" in parts:
-            found += _zero(axis, v[parts["still"]], recording, i)
+            hidden += _zero(axis, v[parts["still"]], recording, i)
     zones = {axis: zone for axis in recording.axes if (zone := dead_zones[axis])}
     if zones:
-        found.append(_built_in(zones))
+        hidden.append(_built_in(zones))
     if "rim" in parts and recording.raw.shape[1] == 2:
-        found += _saturated(recording, parts["rim"], gate)
-    found += _repeats(recording, moving)
+        hidden += _saturated(recording, parts["rim"], gate)
+    hidden += _repeats(recording, moving)
     if at_rest is not None:
-        found += _pace(recording, [parts["still"]])
+        hidden += _pace(recording, [parts["still"]])
     else:
-        found += _pace(recording, moving)
-    return tuple(found)
+        hidden += _pace(recording, moving)
+    return tuple(hidden)
 
 
 def moving_parts(recording: Recording) -> list[slice]:
@@ -160,7 +160,7 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
     cut = {}
     edge = OVER_END * gate_edge(gate, BEARINGS)
     angle = np.radians(BEARINGS)
-    found = []
+    saturated = []
     for i, (axis, shape) in enumerate(zip(AXES, (np.sin(angle), np.cos(angle)), strict=True)):
         middle = binned_median(raw[out, i], bins, BINS)
         for end, sign in ((recording.ranges[i].hi, 1), (recording.ranges[i].lo, -1)):
@@ -170,7 +170,7 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
     for (axis, sign), (wide, allowed) in cut.items():
         if wide > allowed or (gate == "round" and wide > least + LOPSIDED):
             side = {("x", 1): "right", ("x", -1): "left", ("y", 1): "up", ("y", -1): "down"}
-            found.append(
+            saturated.append(
                 Hidden(
                     "saturated",
                     axis,
@@ -179,7 +179,7 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
                     ("rim.round", "rim.reach", "rim.mean", "rim.overreach", "composite.circ"),
                 )
             )
-    return found
+    return saturated
 
 
 def _repeats(recording: Recording, moving: list[slice]) -> list[Hidden]:
@@ -244,9 +244,9 @@ def _pace(recording: Recording, parts: list[slice]) -> list[Hidden]:
 def _judged_pace(usual: float, unseen: float) -> list[Hidden]:
     """By the usual interval, seconds, and the share of the time in silences that hide something:
     longer than usual, and than those of the slowest source that is taken."""
-    found = []
+    hidden = []
     if 1 / usual < SLOWEST_HZ:
-        found.append(
+        hidden.append(
             Hidden(
                 "slow",
                 None,
@@ -256,7 +256,7 @@ def _judged_pace(usual: float, unseen: float) -> list[Hidden]:
             )
         )
     if unseen > GAPPY:
-        found.append(
+        hidden.append(
             Hidden(
                 "uneven",
                 None,
@@ -265,4 +265,4 @@ def _judged_pace(usual: float, unseen: float) -> list[Hidden]:
                 PACE,
             )
         )
-    return found
+    return hidden

@@ -61,15 +61,15 @@ def find_holds(t: Floats, rho: Floats) -> list[slice]:
     apart = t[starts[1:]] - t[stops[:-1] - 1] >= BRIDGED_S
     starts = starts[np.concatenate(([True], apart))]
     stops = stops[np.concatenate((apart, [True]))]
-    found = []
+    holds = []
     for a, b in zip(starts, stops, strict=True):
         began, ended = float(t[a]), float(t[b - 1])
         if ended - began >= SHORTEST_S:
             first = int(np.searchsorted(t, began + TRIMMED_S))
             last = int(np.searchsorted(t, ended - TRIMMED_S, side="right"))
             if last - first >= FEWEST and t[last - 1] > t[first]:
-                found.append(slice(first, last))
-    return found
+                holds.append(slice(first, last))
+    return holds
 
 
 def measure_hold(t: Floats, u: Floats) -> HoldResult:
@@ -78,20 +78,20 @@ def measure_hold(t: Floats, u: Floats) -> HoldResult:
     Raises NotUsable when nothing was held for 1.5 s.
     """
     p = u if u.shape[1] == 2 else np.column_stack((u, np.zeros(len(u))))
-    found = find_holds(t, lengths(p)) if len(t) else []
-    if not found:
+    holds = find_holds(t, lengths(p)) if len(t) else []
+    if not holds:
         raise NotUsable(
             "no-holds",
             "nothing was held at the edge for 1.5 s. Push to the edge and keep it there.",
         )
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
-    measured = [_measure_one(t[part], p[part], interval) for part in found]
+    measured = [_measure_one(t[part], p[part], interval) for part in holds]
     wanted = WANTED if u.shape[1] == 2 else 2
     problems = []
-    if len(found) < wanted:
+    if len(holds) < wanted:
         problems.append(
-            Problem("hold", "holds", f"{len(found)} of {wanted} directions were held long enough.")
+            Problem("hold", "holds", f"{len(holds)} of {wanted} directions were held long enough.")
         )
     return HoldResult(
         tuple(hold for hold, _, _ in measured),

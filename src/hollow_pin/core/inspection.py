@@ -124,17 +124,17 @@ class Standing:
 
 def read_on_jig(readings: TakeReadings) -> OnJig:
     """What is kept of a module that was measured on the jig."""
-    found = verdicts_on(readings)
+    verdicts = verdicts_on(readings)
     over = tuple(
         BY_PATH[path].label
-        for path, verdict in found.items()
+        for path, verdict in verdicts.items()
         if verdict == "over" and path not in CALIBRATED_AWAY
     )
     values = {path: readings.value(path) for path in ON_JIG}
     return OnJig(
         {path: value for path, value in values.items() if value is not None},
         over,
-        "hidden" in found.values(),
+        "hidden" in verdicts.values(),
     )
 
 
@@ -165,7 +165,7 @@ def judge(
 def _unlike(looked: Looked, lot: Sequence[Looked]) -> tuple[str, ...]:
     """In what it lies far from the others, by the median of their distances (scaled as of a normal
     distribution)."""
-    found = []
+    said = []
     own = _figures(looked)
     others = [_figures(o) for o in lot]
     for name, value in own.items():
@@ -176,15 +176,15 @@ def _unlike(looked: Looked, lot: Sequence[Looked]) -> tuple[str, ...]:
         least = LEAST_SCATTER * (abs(middle) / 100.0 if name == "Ohms" else 1.0)
         scatter = max(1.4826 * float(np.median(np.abs(known - middle))), least)
         if abs(value - middle) > UNLIKE * scatter:
-            found.append(f"{name} {value:.4g}, and {middle:.4g} in the lot.")
-    return tuple(found)
+            said.append(f"{name} {value:.4g}, and {middle:.4g} in the lot.")
+    return tuple(said)
 
 
 def _figures(looked: Looked) -> dict[str, float]:
-    found = {"Ohms": float(np.mean(looked.ohms))} if looked.ohms else {}
+    figures = {"Ohms": float(np.mean(looked.ohms))} if looked.ohms else {}
     if looked.jig:
-        found |= {BY_PATH[p].label: v for p, v in looked.jig.values.items()}
-    return found
+        figures |= {BY_PATH[p].label: v for p, v in looked.jig.values.items()}
+    return figures
 
 
 def spreads(lot: Sequence[Looked]) -> tuple[Spread, ...]:

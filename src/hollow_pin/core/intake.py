@@ -105,12 +105,12 @@ class Answered:
 
 def answered(intake: Intake) -> tuple[Answered, ...]:
     """Everything that was asked, in the order it is asked."""
-    found = []
+    answers = []
     for field in fields(intake):
         value = getattr(intake, field.name)
         if value:
-            found.append(Answered(LABEL[field.name], in_words(field.name, value)))
-    return tuple(found)
+            answers.append(Answered(LABEL[field.name], in_words(field.name, value)))
+    return tuple(answers)
 
 
 def why_not_worked_on(remedy: str, intake: Intake, refer: bool) -> str | None:

@@ -56,19 +56,19 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     k)."""
     t, u = recording.t, recording.u
     inside = np.zeros(u.shape, dtype=bool)
-    found: list[Jump] = []
+    jumps: list[Jump] = []
     for i, axis in enumerate(recording.axes):
         for first, last in _excursions(t, u[:, i], recording.resolutions[i]):
             inside[first:last, i] = True
             lasted = float(t[last] - t[first])
-            found.append(Jump(float(t[first]), lasted, axis, float(np.median(u[first:last, i]))))
+            jumps.append(Jump(float(t[first]), lasted, axis, float(np.median(u[first:last, i]))))
     drops = 0
     for i in range(u.shape[1]):
         drops += len(_drops(t, np.where(inside[:, i], np.nan, u[:, i])))
     minutes = minutes_of(recording)
-    found.sort(key=lambda j: j.t_s)
-    listed = tuple(found[:MOST_LISTED])
-    return Joint(len(found), len(found) / minutes, drops, drops / minutes, listed), inside
+    jumps.sort(key=lambda j: j.t_s)
+    listed = tuple(jumps[:MOST_LISTED])
+    return Joint(len(jumps), len(jumps) / minutes, drops, drops / minutes, listed), inside
 
 
 def _usual(t: Floats) -> float:
@@ -101,14 +101,14 @@ def _drops(t: Floats, v: Floats) -> list[int]:
         back = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
         back &= highest <= size[i] - LEAST / 2
         back_at[open_[back]] = j[back] + 1
-    found: list[int] = []
+    drops: list[int] = []
     busy = -1
     whole = back_at >= 0
     for i, back in zip(up[falls[whole]].tolist(), back_at[whole].tolist(), strict=True):
         if i >= busy:
-            found.append(i + 1)
+            drops.append(i + 1)
             busy = back
-    return found
+    return drops
 
 
 def _excursions(t: Floats, v: Floats, resolution: float) -> list[tuple[int, int]]:
@@ -116,7 +116,7 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[tuple[int, int]
     last."""
     near = max(NEAR, 1.1 * resolution)
     apart = GAP_TIMES * _usual(t)
-    found = []
+    excursions = []
     for place in (-100.0, 0.0, 100.0):
         starts, stops = runs(np.abs(v - place) <= near)
         inner = (starts > 0) & (stops < len(v))
@@ -129,8 +129,8 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[tuple[int, int]
         back = away <= BACK_SHARE * np.minimum(into, out)
         back &= (t[starts] - t[starts - 1] <= apart) & (t[stops] - t[stops - 1] <= apart)
         good = (np.minimum(into, out) >= LEAST) & (lasted <= LONGEST_S) & back
-        found += [(int(a), int(b)) for a, b in zip(starts[good], stops[good], strict=True)]
-    return found
+        excursions += [(int(a), int(b)) for a, b in zip(starts[good], stops[good], strict=True)]
+    return excursions
 
 
 def without_jumps(recording: Recording, inside: NDArray[np.bool_]) -> Recording:

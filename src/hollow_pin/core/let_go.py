@@ -104,11 +104,11 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
         if stop >= len(t):
             continue
         following = float(t[starts[i + 1]]) if i + 1 < len(starts) else np.inf
-        found = _measure_release(
+        measured = _measure_release(
             t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, jitter
         )
-        if found is not None:
-            release.append(found if two else _single(found))
+        if measured is not None:
+            release.append(measured if two else _single(measured))
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
     finals = finals_of(release)
     away = lengths(finals)

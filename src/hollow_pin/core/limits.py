@@ -244,10 +244,10 @@ def against_limit(value: float | None, u: float | None, limit: float) -> Verdict
 def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
     """A take's reading against a limit. What a hidden fault touches is over or hidden, never within:
     a source that hides movement makes every stick look quiet."""
-    found = against_limit(take.value(path), take.uncertainty.get(path), limit)
-    if found in ("within", "borderline") and take.hidden_at(path):
+    verdict = against_limit(take.value(path), take.uncertainty.get(path), limit)
+    if verdict in ("within", "borderline") and take.hidden_at(path):
         return "hidden"
-    return found
+    return verdict
 
 
 def verdicts_on(

@@ -32,8 +32,8 @@ class StepResults:
     @property
     def dead_zones(self) -> dict[str, float | None]:
         """Each axis's built-in dead zone, %; None where it was not measured."""
-        found: dict[str, float | None] = {"x": None, "y": None}
-        found |= {axis: c.readings.built_in_dead_zone for axis, c in self.crossing.items()}
+        zones: dict[str, float | None] = {"x": None, "y": None}
+        zones |= {axis: c.readings.built_in_dead_zone for axis, c in self.crossing.items()}
         if self.turn is not None:
-            found["x"] = self.turn.readings.built_in_dead_zone
-        return found
+            zones["x"] = self.turn.readings.built_in_dead_zone
+        return zones

@@ -91,14 +91,14 @@ def looks(
     pair = _open_pair(causes)
     if pair is None:
         return ()
-    found: list[Look] = []
+    offered: list[Look] = []
     known = HANDLING.get(frozenset(pair))
     if known is not None and all(s in steps for s in known[1]):
-        found.append(Look(known[0], known[1], pair))
+        offered.append(Look(known[0], known[1], pair))
     best = _best_step(take, pair, steps)
-    if best is not None and not (found and best in found[0].steps):
-        found.append(Look(SHOWN[best], (best,), pair))
-    return tuple(found)
+    if best is not None and not (offered and best in offered[0].steps):
+        offered.append(Look(SHOWN[best], (best,), pair))
+    return tuple(offered)
 
 
 def _open_pair(causes: Sequence[Ranked]) -> tuple[str, str] | None:
@@ -114,11 +114,11 @@ def _best_step(
 ) -> StepName | None:
     """The step whose evidence the weights of the two differ most on; what was measured already counts
     less."""
-    table, found = weights(), evidence_of(take)
+    table, evidence = weights(), evidence_of(take)
     gains: dict[StepName, float] = {}
     for code in sorted(SPEAKS[pair[0]].keys() | SPEAKS[pair[1]].keys()):
         apart = abs(table[pair[0]].above.get(code, 0.0) - table[pair[1]].above.get(code, 0.0))
-        missing = all(value is None for value in found[code].values())
+        missing = all(value is None for value in evidence[code].values())
         could = STEPS_OF.get(BY_CODE[code].reading.split(".")[0], ())
         for name in [s for s in could if s in steps]:
             gains[name] = gains.get(name, 0.0) + apart * (1.0 if missing else MEASURED_ALREADY)

@@ -123,14 +123,14 @@ def moved(count: Count, move: Moved, n: int, own_held: int = 0) -> Count:
     """
     way = BY_MOVE[move]
     freed = min(n, own_held) if move == "used" else 0
-    found = Count(count.hand + way.hand * n, count.held + way.held * n - freed)
+    after = Count(count.hand + way.hand * n, count.held + way.held * n - freed)
     if move == "released" and n > own_held:
         raise NotEnough(f"{own_held} are reserved for that job.")
-    if found.hand < 0:
+    if after.hand < 0:
         raise NotEnough(f"{count.hand} lie there.")
-    if found.held > found.hand:
+    if after.held > after.hand:
         raise NotEnough(f"{count.free + freed if way.hand else count.free} of them are free.")
-    return found
+    return after
 
 
 def is_low(facts: PartFacts, count: Count) -> bool:

@@ -122,17 +122,17 @@ def prospects(
     """
     likely = {c.cause: c.probability for c in causes}
     kind = "hall" if hall else "potentiometer"
-    found = []
+    offered = []
     for remedy in REMEDIES:
         if kind not in remedy.sensors:
             continue
         helps = tuple(code for code in remedy.helps if likely.get(code, 0.0) >= HARDLY)
         if helps:
             parts = (fitted or {}).get(remedy.code, ())
-            found.append(
+            offered.append(
                 _prospect(remedy, take, likely, grade, limits, records or {}, helps, parts)
             )
-    return tuple(sorted(found, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
+    return tuple(sorted(offered, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
 
 
 def passes_after(cures: Mapping[str, float], likely: Mapping[str, float]) -> float:
@@ -149,16 +149,16 @@ def cures_of(
     remedy: Remedy, take: TakeReadings, grade: Grade, limits: Limits, records: Records
 ) -> dict[str, tuple[float, float, float, Basis]]:
     """By cause: the chance that the remedy cures it, its range, and where that is from."""
-    found: dict[str, tuple[float, float, float, Basis]] = {}
+    cures: dict[str, tuple[float, float, float, Basis]] = {}
     for cause, help_ in remedy.helps.items():
         known = records.get((remedy.code, cause))
         if remedy.recentres and cause == "offset":
             sure = _within_after_recentring(take, grade, limits)
             if sure is not None:
-                found[cause] = (sure, sure, sure, "take")
+                cures[cause] = (sure, sure, sure, "take")
                 continue
-        found[cause] = beta(help_.chance, known)
-    return found
+        cures[cause] = beta(help_.chance, known)
+    return cures
 
 
 PRIOR_WEIGHT = 4.0
@@ -252,20 +252,20 @@ def _expected(remedy: Remedy, take: TakeReadings, parts: Sequence[Fitted]) -> di
     """The readings that can be said beforehand."""
     now = {path: take.value(path) for path in (DEAD_ZONE, RETURNS, CIRCULARITY)}
     if remedy.recentres:
-        found = {}
+        expected = {}
         drawn = recentrings(take)
         if drawn is not None:
-            found[DEAD_ZONE] = _spread_of(drawn, now[DEAD_ZONE])
+            expected[DEAD_ZONE] = _spread_of(drawn, now[DEAD_ZONE])
         if (apart := now[RETURNS]) is not None and not take.hidden_at(RETURNS):
-            found[RETURNS] = Expected(apart, apart, apart, apart)
+            expected[RETURNS] = Expected(apart, apart, apart, apart)
         forecast = take.composite.circularity_after_recalibration
         seen = forecast is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
         if remedy.calibration == "recalibrated" and forecast is not None and seen:
             u = take.uncertainty.get("composite.circularity_after_recalibration", 0.3)
-            found[CIRCULARITY] = Expected(
+            expected[CIRCULARITY] = Expected(
                 now[CIRCULARITY], max(0.0, forecast - 2 * u), forecast, forecast + 2 * u
             )
-        return found
+        return expected
     if remedy.renews == "new":
         return {
             path: _as_fitted(parts, path, now[path]) or Expected(now[path], *FRESH[path])

@@ -126,9 +126,9 @@ def weights() -> dict[str, Weights]:
 
 def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[Ranked, ...]:
     """Every cause, the likeliest first. by: other weights than those that ship."""
-    found = evidence_of(take)
+    evidence = evidence_of(take)
     table = by or weights()
-    ranked = [_ranked(c.code, table[c.code], found) for c in CAUSES]
+    ranked = [_ranked(c.code, table[c.code], evidence) for c in CAUSES]
     known = _share_known(take)
     ranked = [
         replace(r, probability=known * r.probability) if r.cause == SOUND else r for r in ranked

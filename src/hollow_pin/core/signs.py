@@ -187,10 +187,10 @@ def _noise(s: Sides, axis: Axis) -> tuple[Floats, Floats] | None:
 
 def noisy_centre(s: Sides, axis: Axis) -> float | None:
     """Noise where the wiper lives against that along the way, as a ratio."""
-    found = _noise(s, axis)
-    if found is None:
+    read = _noise(s, axis)
+    if read is None:
         return None
-    noise, middle = found
+    noise, middle = read
     near = noise[np.abs(middle) < CENTRE]
     far = noise[np.abs(middle) > 2 * CENTRE]
     if not np.isfinite(near).any() or not np.isfinite(far).any():
@@ -199,16 +199,16 @@ def noisy_centre(s: Sides, axis: Axis) -> float | None:
 
 
 def roughest(s: Sides, axis: Axis) -> float | None:
-    found = s.value(f"crossing.{axis}.track_noise_max")
-    return found if found is not None or axis == "y" else s.value("turn.track_noise_max")
+    noise = s.value(f"crossing.{axis}.track_noise_max")
+    return noise if noise is not None or axis == "y" else s.value("turn.track_noise_max")
 
 
 def rough_in_places(s: Sides, axis: Axis) -> float | None:
     """The roughest stretch away from the centre against the usual one."""
-    found = _noise(s, axis)
-    if found is None:
+    read = _noise(s, axis)
+    if read is None:
         return None
-    noise, middle = found
+    noise, middle = read
     out = noise[np.abs(middle) > CENTRE]
     if not np.isfinite(out).any():
         return None
@@ -219,8 +219,8 @@ def rough_in_places(s: Sides, axis: Axis) -> float | None:
 
 
 def dead_spans(s: Sides, axis: Axis) -> float | None:
-    found = s.value(f"crossing.{axis}.dead_spans")
-    return found if found is not None or axis == "y" else s.value("turn.dead_spans")
+    spans = s.value(f"crossing.{axis}.dead_spans")
+    return spans if spans is not None or axis == "y" else s.value("turn.dead_spans")
 
 
 def dead_width(s: Sides, axis: Axis) -> float | None:

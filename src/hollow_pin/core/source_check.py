@@ -178,7 +178,7 @@ def _round(recording: Recording) -> float:
 def _passes(recording: Recording) -> list[list[slice]]:
     """The ways straight through the middle from far on one side to far on the other, an axis each."""
     u = recording.u
-    found: list[list[slice]] = []
+    passes: list[list[slice]] = []
     for i in range(u.shape[1]):
         side = np.sign(u[:, i]) * (np.abs(u[:, i]) > FAR)
         at = np.flatnonzero(side)
@@ -186,8 +186,8 @@ def _passes(recording: Recording) -> list[list[slice]]:
         parts = [slice(int(at[k]), int(at[k + 1]) + 1) for k in turns]
         if u.shape[1] == 2:
             parts = [p for p in parts if np.abs(u[p, 1 - i]).max() < ASIDE]
-        found.append(parts)
-    return found
+        passes.append(parts)
+    return passes
 
 
 def _usable(passes: list[slice]) -> list[slice]:
@@ -268,19 +268,19 @@ def _not_crossed(
     usable: list[list[slice]],
     constant: set[str | None],
 ) -> list[SourceFinding]:
-    found = []
+    findings = []
     for axis, made, counted in zip(axes, passes, usable, strict=True):
         if axis in constant or len(counted) >= 2:
             continue
         if len(made) >= 2:
             words = f"{axis} went through the middle too swiftly to tell a dead zone from none."
-            found.append(SourceFinding("too-swift", words, False))
+            findings.append(SourceFinding("too-swift", words, False))
         else:
             words = (
                 f"{axis} was not moved straight through the middle: a dead zone would not be seen."
             )
-            found.append(SourceFinding("not-crossed", words, False))
-    return found
+            findings.append(SourceFinding("not-crossed", words, False))
+    return findings
 
 
 def _ends(recording: Recording) -> list[SourceFinding]:
@@ -301,22 +301,22 @@ def _ends(recording: Recording) -> list[SourceFinding]:
                 f"{axis} stays at the end of its range toward {side} and ends {percent(short)} short "
                 "on the other side: its centre or scale may not be its own."
             )
-    found = [SourceFinding("one-sided-end", words, False) for words in one]
+    findings = [SourceFinding("one-sided-end", words, False) for words in one]
     if both:
         stay = "stays" if len(both) == 1 else "stay"
         words = f"{listed(both)} {stay} at both ends of the range, as makers let them."
-        found.append(SourceFinding("ends", words, False))
-    return found
+        findings.append(SourceFinding("ends", words, False))
+    return findings
 
 
 def _reports(recording: Recording, changes_only: bool, times: int) -> list[SourceFinding]:
-    found = []
+    findings = []
     if changes_only:
         words = "It reports changes only. What it said holds until it speaks again, and is read so."
-        found.append(SourceFinding("changes-only", words, False))
+        findings.append(SourceFinding("changes-only", words, False))
     if times > 1:
         words = f"Every report comes {times} times over. Each is counted once."
-        found.append(SourceFinding("several-times", words, False))
+        findings.append(SourceFinding("several-times", words, False))
     same = np.diff(recording.t_us) == 0
     contrary = int((same & (np.diff(recording.raw, axis=0) != 0).any(axis=1)).sum())
     if contrary > len(recording.t_us) // 100:
@@ -324,8 +324,8 @@ def _reports(recording: Recording, changes_only: bool, times: int) -> list[Sourc
             f"{contrary} reports came at the same moment as another and say something else: two "
             "reports of the device disagree, or they come in batches without a time of their own."
         )
-        found.append(SourceFinding("contrary", words, False))
-    return found
+        findings.append(SourceFinding("contrary", words, False))
+    return findings
 
 
 def _axis(recording: Recording, i: int, passes: int) -> SourceAxis:

@@ -89,22 +89,22 @@ class SourceSetup:
 
     def headers(self) -> dict[str, str]:
         """As the header lines that are kept with a take, and stand in its file."""
-        found: dict[str, str] = {}
+        lines: dict[str, str] = {}
         if self.path:
-            found[_PATH] = self.path
+            lines[_PATH] = self.path
         if self.axes:
-            found[_AXES] = ",".join(map(str, self.axes))
+            lines[_AXES] = ",".join(map(str, self.axes))
         if self.flipped:
-            found[_FLIPPED] = ",".join(self.flipped)
+            lines[_FLIPPED] = ",".join(self.flipped)
         if self.y_turned:
-            found[_TURNED] = "yes"
+            lines[_TURNED] = "yes"
         for axis, field in (self.fields or {}).items():
-            found[f"hid.{axis}"] = ",".join(str(getattr(field, name)) for name in _LAYOUT)
+            lines[f"hid.{axis}"] = ",".join(str(getattr(field, name)) for name in _LAYOUT)
         for name, by_axis in (("fuzz", self.fuzz), ("flat", self.flat)):
-            found |= {f"{name}.{axis}": str(value) for axis, value in (by_axis or {}).items()}
+            lines |= {f"{name}.{axis}": str(value) for axis, value in (by_axis or {}).items()}
         if self.by_model:
-            found["range-by"] = "model"
-        return found
+            lines["range-by"] = "model"
+        return lines
 
 
 def setup_of(headers: Mapping[str, str]) -> SourceSetup:

@@ -71,14 +71,14 @@ def centres(v: Floats, starts: NDArray[np.intp]) -> Floats:
     """`centre` of consecutive blocks of one axis (n,), which begin at the starts; each not empty."""
     edges = np.append(starts, len(v))
     sizes = np.diff(edges)
-    found = np.empty(len(starts))
+    middles = np.empty(len(starts))
     for size in np.unique(sizes):
         which = np.flatnonzero(sizes == size)
         cut = size // 4
         for some in np.array_split(which, max(1, len(which) * size // IN_CACHE)):
             ordered = np.sort(v[starts[some, None] + np.arange(size)], axis=1)
-            found[some] = ordered[:, cut : size - cut].mean(axis=1)
-    return found
+            middles[some] = ordered[:, cut : size - cut].mean(axis=1)
+    return middles
 
 
 def theil_sen(x: Floats, y: Floats) -> float:
@@ -125,15 +125,15 @@ def running_median(v: NDArray[Real], window: int) -> NDArray[Real]:
     half = window // 2
     padded = np.pad(v, half, mode="symmetric")
     values = _few_values(v)
-    found = np.empty_like(v)
+    medians = np.empty_like(v)
     for start in range(0, len(v), IN_CACHE):
         stop = min(start + IN_CACHE, len(v))
         part = padded[start : stop + 2 * half]
         counted = None if values is None else _median_by_counting(part, half, values)
         if counted is None:
             counted = scipy.ndimage.median_filter(part, window)[half : half + stop - start]
-        found[start:stop] = counted
-    return found
+        medians[start:stop] = counted
+    return medians
 
 
 def smoothed(v: Floats, window: int) -> Floats:
@@ -143,10 +143,10 @@ def smoothed(v: Floats, window: int) -> Floats:
     around = np.arange(-half, half + 1) / half
     basis, _ = np.linalg.qr(np.vander(around, 3))
     fit = basis @ basis.T
-    found = scipy.ndimage.correlate1d(v, fit[half])
-    found[:half] = fit[:half] @ v[:window]
-    found[len(v) - half :] = fit[half + 1 :] @ v[-window:]
-    return np.asarray(found)
+    smooth = scipy.ndimage.correlate1d(v, fit[half])
+    smooth[:half] = fit[:half] @ v[:window]
+    smooth[len(v) - half :] = fit[half + 1 :] @ v[-window:]
+    return np.asarray(smooth)
 
 
 MOST_COUNTED = 12

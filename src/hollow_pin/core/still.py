@@ -328,12 +328,12 @@ def lengths_from(u: Floats, rest: Floats) -> Floats:
 
 
 def _warnings(t: Floats, u: Floats, rest: Floats, axes: list[_Axis]) -> list[Problem]:
-    found = []
+    warnings = []
     least, most = u.min(axis=0), u.max(axis=0)
     far = float(np.hypot.reduce(np.maximum(most - rest, rest - least)))
     away = lengths_from(u, rest) if far > MOVED_BY else np.zeros(1)
     if _moved(t, away):
-        found.append(
+        warnings.append(
             Problem(
                 "still",
                 "moved",
@@ -343,7 +343,7 @@ def _warnings(t: Floats, u: Floats, rest: Floats, axes: list[_Axis]) -> list[Pro
         )
     constant = [name for name, a in zip("xy", axes, strict=False) if a.resolution == 0]
     if constant:
-        found.append(
+        warnings.append(
             Problem(
                 "still",
                 "constant",
@@ -351,4 +351,4 @@ def _warnings(t: Floats, u: Floats, rest: Floats, axes: list[_Axis]) -> list[Pro
                 "cannot be seen, and a dead zone in the firmware looks the same.",
             )
         )
-    return found
+    return warnings

@@ -91,8 +91,8 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
             "See below what each step was missing, and take it again.",
             "measure",
         )
-    found = diagnose(JudgedTake(take, grade, limits))
-    return Meaning(" ".join(parts), found.words, found.try_first)
+    advice = diagnose(JudgedTake(take, grade, limits))
+    return Meaning(" ".join(parts), advice.words, advice.try_first)
 
 
 OVERALL = {

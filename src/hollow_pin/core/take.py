@@ -107,14 +107,14 @@ class TakeReadings:
         places, how many there are.
         """
         step, *names = path.split(".")
-        found = getattr(self, step)
-        if step == "hold" and found is not None:
+        reading = getattr(self, step)
+        if step == "hold" and reading is not None:
             if names == ["dropouts_per_min"]:
-                return float(sum(h.dropouts for h in found) / held_min(found))
-            return float(max(getattr(h, names[0]) for h in found))
+                return float(sum(h.dropouts for h in reading) / held_min(reading))
+            return float(max(getattr(h, names[0]) for h in reading))
         for name in names:
-            found = None if found is None else getattr(found, name)
-        return float(len(found)) if isinstance(found, tuple) else found
+            reading = None if reading is None else getattr(reading, name)
+        return float(len(reading)) if isinstance(reading, tuple) else reading
 
     @property
     def usable(self) -> bool:
@@ -204,14 +204,14 @@ class _Attempts:
         for number in range(len(attempts), 0, -1):
             part = attempts[number - 1]
             try:
-                found = measure(part)
+                result = measure(part)
             except NotUsable as refusal:
                 refusals.append(_refused(step, refusal, number, len(attempts)))
                 continue
             self.problems.extend(refusals)
             at = float(t[part.start]), float(t[part.stop - 1])
             self.spans[step] = Span(*at, number, len(attempts))
-            return found
+            return result
         self.problems.extend(refusals[:1])
         return None
 
@@ -233,9 +233,9 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
     )
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):
-        found = attempts.last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
-        if found is not None:
-            crossing[axis] = found
+        crossed = attempts.last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
+        if crossed is not None:
+            crossing[axis] = crossed
     hold: HoldResult | None = attempts.last_usable(
         "hold", lambda part: measure_hold(t[part], u[part])
     )
@@ -247,9 +247,9 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
 
 def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
     """What cannot be put together, since a step of it is not there."""
-    found = []
+    problems = []
     if measured.let_go is not None and measured.still is None:
-        found.append(
+        problems.append(
             Problem(
                 "let-go",
                 "no-rest",
@@ -258,10 +258,10 @@ def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
             )
         )
     if not (recording.step != NO_STEP).any():
-        found.append(
+        problems.append(
             Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
         )
-    return found
+    return problems
 
 
 def _facts(told: Recording, read: Recording, rate_hz: float | None) -> RecordingFacts:

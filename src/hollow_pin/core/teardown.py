@@ -246,14 +246,14 @@ def against_shutting(
 ) -> tuple[str, ...]:
     """What stands against calling a shell shut, in sentences. lying: how many of each letter lie on
     the mat; waits: what still dries or cools; check: what the open-shell check has against it."""
-    found = []
+    objections = []
     if waits:
-        found.append(waits)
+        objections.append(waits)
     if check:
-        found.append(check)
+        objections.append(check)
     missing = [f"{f.out} of {f.words}" for f in progress.fasteners if f.out]
     if missing:
-        found.append(f"Not back in their holes: {listed(missing)}.")
+        objections.append(f"Not back in their holes: {listed(missing)}.")
     by_letter = {f.letter: f for f in progress.fasteners}
     over = [
         f"{n} of {by_letter[letter].words if letter in by_letter else letter}"
@@ -261,12 +261,12 @@ def against_shutting(
         if n > 0
     ]
     if over:
-        found.append(f"Left over on the mat: {listed(over)}.")
+        objections.append(f"Left over on the mat: {listed(over)}.")
     apart = progress.out - progress.back
     if apart and not missing:
-        found.append(f"{apart} {'step is' if apart == 1 else 'steps are'} not undone yet.")
+        objections.append(f"{apart} {'step is' if apart == 1 else 'steps are'} not undone yet.")
     if progress.final_open:
         names = dict(FINAL)
         unchecked = [names[code].split(",")[0].lower() for code in progress.final_open]
-        found.append(f"Not looked at: {listed(unchecked)}.")
-    return tuple(found)
+        objections.append(f"Not looked at: {listed(unchecked)}.")
+    return tuple(objections)

@@ -102,7 +102,7 @@ def measure_turn(t: Floats, u: Floats) -> TurnResult:
     for part in at_rest(t, v, interval):
         place = place_of(float(np.median(v[part])), low, high)
         try:
-            found = measure_still(t[part], u[part])
+            still = measure_still(t[part], u[part])
         except NotUsable as why:
             problems.append(
                 Problem("turn", f"{place}-{why.code}", f"at the {place}: {why.message}")
@@ -110,7 +110,7 @@ def measure_turn(t: Floats, u: Floats) -> TurnResult:
             continue
         longest = rests.get(place)
         if longest is None or part.stop - part.start > longest[0].stop - longest[0].start:
-            rests[place] = part, found
+            rests[place] = part, still
     missing = [p for p in PLACES if p not in rests]
     if missing:
         problems.append(

@@ -109,7 +109,7 @@ class _Rest:
         self._starts, self.count = starts, len(starts)
         self._draws = _draws(rng, self.count)
         self._sizes = self._draws @ sizes
-        found = each_axis(
+        each = each_axis(
             lambda i: (
                 self._centre(u[:, i], *result.quarters[i]),
                 self._jitter(result.residual[i]),
@@ -117,8 +117,8 @@ class _Rest:
             u.shape[1],
             len(t),
         )
-        self.centre = np.column_stack([centre for centre, _ in found])
-        self.jitter = [jitter for _, jitter in found]
+        self.centre = np.column_stack([centre for centre, _ in each])
+        self.jitter = [jitter for _, jitter in each]
         quiet = np.add.reduceat(~result.spiked, starts, dtype=np.float64)
         top = np.flatnonzero((result.noise >= result.noise_top) & ~result.spiked)
         which = np.searchsorted(starts, top, side="right") - 1
@@ -158,64 +158,66 @@ def take_uncertainty(
     still_alone = parts.get("still") == slice(0, len(recording.t_us)) and measured.still
     steps = list(still_alone.resolutions) if still_alone else recording.resolutions
     floor = max(steps) / sqrt(12)
-    found: dict[str, float] = {}
+    u_by_path: dict[str, float] = {}
     still, let_go, rim = measured.still, measured.let_go, measured.rim
     if still:
         part = parts["still"]
         rest = _Rest(recording.t[part], recording.u[part], still, rng)
         finals = let_go.finals if let_go else np.empty((0, 2))
-        found |= _still_uncertainty(recording.axes, still.readings, rest, finals, steps)
+        u_by_path |= _still_uncertainty(recording.axes, still.readings, rest, finals, steps)
     if let_go and len(let_go.finals) > 2:
-        found |= _let_go_uncertainty(let_go, recording, floor, rng)
+        u_by_path |= _let_go_uncertainty(let_go, recording, floor, rng)
         if still:
-            found |= _dead_zone_uncertainty(still.readings, let_go, found)
+            u_by_path |= _dead_zone_uncertainty(still.readings, let_go, u_by_path)
     if rim and len(rim.lap_radius) > 1:
-        found |= _rim_uncertainty(rim, gate, floor, rng)
+        u_by_path |= _rim_uncertainty(rim, gate, floor, rng)
         if let_go and let_go.readings.return_radius is not None:
-            found["composite.circularity_after_recalibration"] = found["rim.circularity_error"]
+            u_by_path["composite.circularity_after_recalibration"] = u_by_path[
+                "rim.circularity_error"
+            ]
     for axis, crossing in measured.crossing.items():
-        found |= _crossing_uncertainty(f"crossing.{axis}", crossing, floor, rng)
+        u_by_path |= _crossing_uncertainty(f"crossing.{axis}", crossing, floor, rng)
     if measured.hold:
-        found |= _hold_uncertainty(measured.hold, floor)
+        u_by_path |= _hold_uncertainty(measured.hold, floor)
     turn = measured.turn
     if turn:
-        found |= _crossing_uncertainty("turn", turn.crossing, floor, rng)
-        found["turn.reach_low"] = found["turn.reach_high"] = floor * sqrt(3)
+        u_by_path |= _crossing_uncertainty("turn", turn.crossing, floor, rng)
+        u_by_path["turn.reach_low"] = u_by_path["turn.reach_high"] = floor * sqrt(3)
         start = parts["turn"].start
         jitters = {}
         for place, (part, result) in turn.rests.items():
             inside = slice(start + part.start, start + part.stop)
             rest = _Rest(recording.t[inside], recording.u[inside], result, rng)
-            jitters[place] = found[f"turn.{place}.jitter_x"] = rest.u_jitter(0, steps[0])
+            jitters[place] = u_by_path[f"turn.{place}.jitter_x"] = rest.u_jitter(0, steps[0])
         if jitters:
             worst = max(jitters, key=lambda p: turn.rests[p][1].readings.jitter_x)
-            found["turn.jitter"] = jitters[worst]
-    return found
+            u_by_path["turn.jitter"] = jitters[worst]
+    return u_by_path
 
 
 def _still_uncertainty(
     axes: tuple[str, ...], readings: Still, rest: _Rest, finals: Floats, steps: list[float]
 ) -> dict[str, float]:
-    found = {}
+    u_by_path = {}
     floor = max(steps) / sqrt(12)
     scatter = finals.std(axis=0, ddof=1) if len(finals) > 2 else np.zeros(2)
     minutes = rest.count * rest.block_s / 60.0
     for i, axis in enumerate(axes):
-        found[f"still.rest_{axis}"] = max(
+        u_by_path[f"still.rest_{axis}"] = max(
             _spread(rest.centre[:, i], rest.count), float(scatter[i]), steps[i] / sqrt(12)
         )
-        found[f"still.jitter_{axis}"] = rest.u_jitter(i, steps[i])
+        u_by_path[f"still.jitter_{axis}"] = rest.u_jitter(i, steps[i])
         seen = getattr(readings, f"spikes_per_min_{axis}") * minutes
-        found[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
+        u_by_path[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
     along = np.array([readings.rest_x, readings.rest_y or 0.0]) / max(readings.rest_offset, 1e-9)
-    found["still.rest_offset"] = max(
+    u_by_path["still.rest_offset"] = max(
         _spread(np.sqrt(np.square(rest.centre).sum(axis=1)), rest.count),
         float(np.hypot(*(along * scatter))),
         floor,
     )
-    found["still.noise_reach"] = max(_spread(rest.noise, rest.count), floor / 2)
-    found["still.wander"] = max(WANDER_SHARE * readings.wander, floor)
-    return found
+    u_by_path["still.noise_reach"] = max(_spread(rest.noise, rest.count), floor / 2)
+    u_by_path["still.wander"] = max(WANDER_SHARE * readings.wander, floor)
+    return u_by_path
 
 
 def _repeat_scatter(let_go: LetGoResult) -> float:
@@ -238,21 +240,21 @@ def _let_go_uncertainty(
     drawn = drawn + rng.normal(0.0, _repeat_scatter(let_go), drawn.shape)
     x, y = drawn[:, :, 0], drawn[:, :, 1]
     apart = np.hypot(x[:, :, None] - x[:, None, :], y[:, :, None] - y[:, None, :])
-    found = {
+    u_by_path = {
         "let_go.return_max": max(_spread(np.hypot(x, y).max(axis=1), n), floor),
         "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), floor),
     }
     share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
-    found["let_go.return_radius"] = max(found["let_go.return_spread"] * share, floor)
+    u_by_path["let_go.return_radius"] = max(u_by_path["let_go.return_spread"] * share, floor)
     settle = np.array([r.settle_ms for r in let_go.readings.release])
     picks = rng.integers(0, n, (REPLICATES, n))
     pace = timing(recording.t)
-    found["let_go.settle_ms_p90"] = max(
+    u_by_path["let_go.settle_ms_p90"] = max(
         _spread(np.percentile(settle[picks], 90, axis=1), n),
         500.0 * pace.interval_s if pace else 0.0,
         LETS_GO_MS,
     )
-    return found
+    return u_by_path
 
 
 def _dead_zone_uncertainty(
@@ -278,15 +280,17 @@ def _crossing_uncertainty(
     n = crossing.readings.passes
     if n < 2:
         return {}
-    found = {f"{path}.dead_spans": u_dead_spans(crossing.jumped)}
+    u_by_path = {f"{path}.dead_spans": u_dead_spans(crossing.jumped)}
     draws = _draws(rng, n)
     squares, counts = draws @ crossing.squares, draws @ crossing.counts
     noise = track_noise(squares, counts)
     # Passes beside gaps in time may hold nothing that was measured.
     noise = noise[np.isfinite(noise).any(axis=1)]
-    found[f"{path}.track_noise_median"] = max(_spread(np.nanmedian(noise, axis=1), n), floor / 2)
+    u_by_path[f"{path}.track_noise_median"] = max(
+        _spread(np.nanmedian(noise, axis=1), n), floor / 2
+    )
     highest = np.nanmax(noise, axis=1)
-    found[f"{path}.track_noise_max"] = max(
+    u_by_path[f"{path}.track_noise_max"] = max(
         _spread(highest, n), _reach(highest, n), _one_bin(crossing), floor / 2
     )
     if crossing.readings.cross_talk is not None:
@@ -297,10 +301,10 @@ def _crossing_uncertainty(
             along = np.nanmedian(other[:, :, seen], axis=1)
             line = np.nanmedian(crossing.other[:, seen], axis=0)
             askew = _askew(BIN_MIDDLES[seen], line)
-            found[f"{path}.cross_talk"] = max(
+            u_by_path[f"{path}.cross_talk"] = max(
                 float(np.hypot(_spread(np.ptp(along, axis=1), n), askew)), floor, STRAYS
             )
-    return found
+    return u_by_path
 
 
 def _slope(at: Floats, other: Floats) -> float:
@@ -348,17 +352,17 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
     lasted = float(t[-1] - t[0])
     _, bursts = np.unique(np.floor(hold.dropped_s / BLOCK_S), return_counts=True)
     u_dropped = float(np.hypot.reduce(bursts, initial=0.0))
-    found = {"hold.dropouts_per_min": u_dropped / held_min(hold.readings)}
+    u_by_path = {"hold.dropouts_per_min": u_dropped / held_min(hold.readings)}
     if lasted > 0 and len(t) > 3:
         residual = along + hold.readings[worst].sag / SAG_S * t
         residual -= np.median(residual)
         independent = max(3.0, lasted / BLOCK_S)
         scatter = float(np.median(np.abs(residual)) * 1.4826)
         slope = scatter * sqrt(12 / independent) / lasted
-        found["hold.sag"] = max(slope * SAG_S, floor)
+        u_by_path["hold.sag"] = max(slope * SAG_S, floor)
     tops = sorted(h.hold_jitter for h in hold.readings)
-    found["hold.hold_jitter"] = max(tops[-1] / sqrt(2 * max(lasted / BLOCK_S, 1.0)), floor / 2)
-    return found
+    u_by_path["hold.hold_jitter"] = max(tops[-1] / sqrt(2 * max(lasted / BLOCK_S, 1.0)), floor / 2)
+    return u_by_path
 
 
 def _rim_uncertainty(
@@ -387,16 +391,20 @@ def _rim_uncertainty(
         "reach_down": rims[:, BINS // 2],
         "reach_left": rims[:, 3 * BINS // 4],
     }
-    found = {f"rim.{name}": max(_spread(v, n), _reach(v, n), floor) for name, v in sizes.items()}
+    u_by_path = {
+        f"rim.{name}": max(_spread(v, n), _reach(v, n), floor) for name, v in sizes.items()
+    }
     shapes = ("roundness_lsc", "roundness_mzc")
     # Where laps do not repeat, the farthest of their bins is known no better.
     repeat = (rim.readings.lap_repeat or 0.0) / np.sqrt(n)
     for name in ("outer_dead_zone_needed", "overrun", "overreach", *shapes):
-        found[f"rim.{name}"] = float(np.hypot(found[f"rim.{name}"], repeat))
-    found |= {path: float(np.hypot(u, hand)) for path, u in found.items() if path[4:] not in shapes}
-    found["composite.shape_after_recalibration"] = float(
-        np.hypot(found["rim.roundness_lsc"], PRESSED)
+        u_by_path[f"rim.{name}"] = float(np.hypot(u_by_path[f"rim.{name}"], repeat))
+    u_by_path |= {
+        path: float(np.hypot(u, hand)) for path, u in u_by_path.items() if path[4:] not in shapes
+    }
+    u_by_path["composite.shape_after_recalibration"] = float(
+        np.hypot(u_by_path["rim.roundness_lsc"], PRESSED)
     )
     for way in ("right", "left", "up", "down"):
-        found[f"rim.reach_{way}"] = max(found[f"rim.reach_{way}"], floor * sqrt(3))
-    return found
+        u_by_path[f"rim.reach_{way}"] = max(u_by_path[f"rim.reach_{way}"], floor * sqrt(3))
+    return u_by_path

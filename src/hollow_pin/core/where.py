@@ -24,11 +24,11 @@ class Where:
 
 def where_of(take: TakeReadings) -> dict[str, Where]:
     """The stretch that each measured reading came from, by its dotted name."""
-    found = {}
+    stretches = {}
     for reading in READINGS:
         if take.value(reading.path) is not None and (at := _where(reading.path, take)) is not None:
-            found[reading.path] = at
-    return found
+            stretches[reading.path] = at
+    return stretches
 
 
 def _where(path: str, take: TakeReadings) -> Where | None:

@@ -147,13 +147,13 @@ def checked(wanted: tuple[str, ...], details: Details) -> dict[str, Value]:
     for code in details:
         if code not in wanted:
             raise DetailError(code, f"This work has no field {code}.")
-    found: dict[str, Value] = {}
+    kept: dict[str, Value] = {}
     for field in in_order(wanted):
         value = details.get(field.code)
         if value is None or value == "" or value is False:
             continue
-        found[field.code] = _checked(field, value)
-    return found
+        kept[field.code] = _checked(field, value)
+    return kept
 
 
 def _checked(field: WorkField, value: Value) -> Value:

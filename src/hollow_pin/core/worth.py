@@ -126,9 +126,9 @@ def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], mon
 def _distinct(chains: Sequence[Chain]) -> list[Chain]:
     """The cheapest of those that begin alike, so that what is shown differs in what to do now."""
     seen: set[str] = set()
-    found = []
+    distinct = []
     for chain in chains:
         if chain.remedies[0] not in seen:
             seen.add(chain.remedies[0])
-            found.append(chain)
-    return found
+            distinct.append(chain)
+    return distinct

@@ -153,7 +153,7 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     # As in a recording file.
     del data
     give_back()
-    found = build_recording(
+    recording = build_recording(
         table,
         axes,
         ranges,
@@ -167,4 +167,4 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     )
     del table
     give_back()
-    return found
+    return recording

@@ -174,10 +174,10 @@ def _end_of_jpeg(data: bytes) -> int | None:
             continue
         at += 2 + int(struct.unpack_from(">H", data, at + 2)[0])
         if marker == 0xDA:
-            found = _AFTER_SCAN.search(data, at)
-            if found is None:
+            end = _AFTER_SCAN.search(data, at)
+            if end is None:
                 return None
-            at = found.start()
+            at = end.start()
     return at + 2 if data[at : at + 2] == b"\xff\xd9" else None
 
 

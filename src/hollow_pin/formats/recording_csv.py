@@ -73,10 +73,12 @@ def read_recording(data: bytes) -> Recording:
     # A large file is not held beside what was made of it, unless whoever called keeps it.
     del data
     give_back()
-    found = build_recording(table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept)
+    recording = build_recording(
+        table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept
+    )
     del table
     give_back()
-    return found
+    return recording
 
 
 def _split(data: bytes) -> tuple[dict[str, str], dict[str, int], list[str], int]:

@@ -144,8 +144,8 @@ def read_table(
             ),
         )
     except (pa.ArrowInvalid, pa.ArrowKeyError, pa.ArrowCapacityError) as wrong:
-        found = _located(rows, start, names, numeric, delimiter, first, decimal_point)
-        raise (found or FileError(shown(str(wrong)), first)) from None
+        table = _located(rows, start, names, numeric, delimiter, first, decimal_point)
+        raise (table or FileError(shown(str(wrong)), first)) from None
     numbers = {}
     for name in numeric:
         # Column by column, so that none is held twice for long.

@@ -74,7 +74,7 @@ def list_devices() -> Devices:
     if not nodes:
         return Devices((), "This machine has no input devices.")
     shut = [n for n in nodes if not os.access(n, os.R_OK)]
-    found = []
+    devices = []
     for node in nodes:
         if node in shut:
             continue
@@ -84,16 +84,16 @@ def list_devices() -> Devices:
         ):
             axes = _axes_of(device)
             if axes:
-                found.append(Device(str(node), device.name, axes))
+                devices.append(Device(str(node), device.name, axes))
     advice = None
-    if shut and not found:
+    if shut and not devices:
         advice = (
             f"{len(shut)} input devices may not be read. Join the group “input” "
             "(sudo usermod -aG input $USER), then log in again."
         )
-    elif not found:
+    elif not devices:
         advice = "None of this machine's input devices has a stick. Plug the controller in."
-    return Devices(tuple(found), advice)
+    return Devices(tuple(devices), advice)
 
 
 def _axes_of(device: Any) -> tuple[DeviceAxis, ...]:
@@ -108,10 +108,10 @@ def _axes_of(device: Any) -> tuple[DeviceAxis, ...]:
 def find_device(path: str) -> Device:
     """A device by its path. Raises SourceLost where it is not there or not to be read."""
     devices = list_devices()
-    found = next((d for d in devices.found if d.path == path), None)
-    if found is None:
+    device = next((d for d in devices.found if d.path == path), None)
+    if device is None:
         raise SourceLost(f"{path} is not there to be read. {devices.advice or 'Is it plugged in?'}")
-    return found
+    return device
 
 
 class EventReader:

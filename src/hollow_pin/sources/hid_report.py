@@ -80,7 +80,7 @@ def fields_of(descriptor: bytes) -> tuple[HidField, ...]:
     usages: list[int] = []
     least: int | None = None
     at: dict[int, int] = {}
-    found: list[HidField] = []
+    fields: list[HidField] = []
     for tag, kind, data, signed in _items(descriptor):
         if kind == 1:
             if tag == 0xA:
@@ -101,9 +101,9 @@ def fields_of(descriptor: bytes) -> tuple[HidField, ...]:
                 least = None
         else:
             if kind == 0 and tag == 0x8:
-                _input(now, data, usages, at, found)
+                _input(now, data, usages, at, fields)
             usages, least = [], None
-    return tuple(found)
+    return tuple(fields)
 
 
 def _items(descriptor: bytes) -> Iterator[tuple[int, int, int, int]]:
@@ -164,7 +164,7 @@ def _input(
 def fields_of_collections(collections: Sequence[Mapping[str, Any]]) -> tuple[HidField, ...]:
     """The same, from what a browser says of a device: each collection's input reports with their
     items. Raises BadDescriptor."""
-    found: dict[tuple[int, int], HidField] = {}
+    fields: dict[tuple[int, int], HidField] = {}
     try:
         for collection in collections:
             for report in collection.get("inputReports", ()):
@@ -174,13 +174,13 @@ def fields_of_collections(collections: Sequence[Mapping[str, Any]]) -> tuple[Hid
                     if not (0 <= size <= 1024 and 0 <= count <= MOST_FIELDS):
                         raise BadDescriptor("a report of it is longer than any can be.")
                     for field in _of_item(item, int(report["reportId"]), at, size, count):
-                        found[field.report, field.bit] = field
+                        fields[field.report, field.bit] = field
                     at += size * count
     except (KeyError, TypeError, ValueError, AttributeError) as wrong:
         if isinstance(wrong, BadDescriptor):
             raise
         raise BadDescriptor(f"the browser's account of it cannot be read: {wrong}.") from None
-    return tuple(found[key] for key in sorted(found))
+    return tuple(fields[key] for key in sorted(fields))
 
 
 def _of_item(
@@ -217,5 +217,5 @@ def decode(reports: NDArray[np.uint8], field: HidField) -> Floats:
     whole = value.astype(np.int64)
     if field.signed:
         whole = np.where(whole >= 1 << (field.size - 1), whole - (1 << field.size), whole)
-    found = whole.astype(np.float64)
-    return np.where((found < field.lo) | (found > field.hi), np.nan, found)
+    values = whole.astype(np.float64)
+    return np.where((values < field.lo) | (values > field.hi), np.nan, values)

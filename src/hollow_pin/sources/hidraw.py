@@ -46,7 +46,7 @@ def list_raw_devices(nodes: Path = NODES, about: Path = ABOUT) -> RawDevices:
     here = sorted(about.glob("hidraw*")) if about.is_dir() else []
     if not here:
         return RawDevices((), "This machine shows no raw HID devices.")
-    found, shut = [], []
+    devices, shut = [], []
     for entry in here:
         try:
             axes = axes_of(fields_of((entry / "device" / "report_descriptor").read_bytes()))
@@ -56,7 +56,7 @@ def list_raw_devices(nodes: Path = NODES, about: Path = ABOUT) -> RawDevices:
             continue
         node = nodes / entry.name
         if os.access(node, os.R_OK):
-            found.append(RawDevice(str(node), _name(entry), axes))
+            devices.append(RawDevice(str(node), _name(entry), axes))
         else:
             shut.append(_name(entry))
     advice = None
@@ -65,9 +65,9 @@ def list_raw_devices(nodes: Path = NODES, about: Path = ABOUT) -> RawDevices:
             f"{', '.join(shut)} may not be read raw: the device node belongs to root. Let a udev rule "
             "give it to your group, then plug it in again."
         )
-    elif not found:
+    elif not devices:
         advice = "None of this machine's HID devices has a stick. Plug the controller in."
-    return RawDevices(tuple(found), advice)
+    return RawDevices(tuple(devices), advice)
 
 
 def _name(entry: Path) -> str:
@@ -82,10 +82,10 @@ def _name(entry: Path) -> str:
 def find_raw_device(path: str, nodes: Path = NODES, about: Path = ABOUT) -> RawDevice:
     """A device by its path. Raises SourceLost where it is not there or not to be read."""
     devices = list_raw_devices(nodes, about)
-    found = next((d for d in devices.found if d.path == path), None)
-    if found is None:
+    device = next((d for d in devices.found if d.path == path), None)
+    if device is None:
         raise SourceLost(f"{path} is not there to be read. {devices.advice or 'Is it plugged in?'}")
-    return found
+    return device
 
 
 class HidrawSource:

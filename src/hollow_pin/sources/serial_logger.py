@@ -162,14 +162,14 @@ class LineParser:
         """The range of each axis by the header, or None where it does not say."""
         if self.axes is None:
             return None
-        found = []
+        ranges = []
         for axis in AXES[: self.axes]:
             try:
                 lo, hi = (float(v) for v in self.header[f"range.{axis}"].split(","))
-                found.append(AxisRange(lo, hi))
+                ranges.append(AxisRange(lo, hi))
             except (KeyError, ValueError, RecordingError):
                 return None
-        return tuple(found)
+        return tuple(ranges)
 
 
 @dataclass(frozen=True)
@@ -258,14 +258,14 @@ class SerialSource:
         self._cue = f"# step: {step or ''}\n".encode()
 
     def notes(self) -> dict[str, str]:
-        found = {}
+        notes = {}
         if self._parser.garbage:
-            found["garbage-lines"] = str(self._parser.garbage)
+            notes["garbage-lines"] = str(self._parser.garbage)
         if self._parser.restarts:
-            found["clock-restarts"] = str(self._parser.restarts)
+            notes["clock-restarts"] = str(self._parser.restarts)
         if self.reconnects:
-            found["reconnects"] = str(self.reconnects)
-        return found
+            notes["reconnects"] = str(self.reconnects)
+        return notes
 
     async def blocks(self) -> AsyncIterator[Block]:
         loop = asyncio.get_running_loop()

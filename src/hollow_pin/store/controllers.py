@@ -112,12 +112,12 @@ def controllers_by_id(db: Connection, ids: set[int]) -> dict[int, Controller]:
         (json.dumps(sorted(ids)),),
     ).fetchall()
     models = {key: find_model(db, key) for key in {r["model_id"] for r in rows}}
-    found = {}
+    controllers = {}
     for row in rows:
         model = models[row["model_id"]]
         assert model is not None
-        found[row["id"]] = Controller(row["id"], row["tag"], model, bool(row["refer"]))
-    return found
+        controllers[row["id"]] = Controller(row["id"], row["tag"], model, bool(row["refer"]))
+    return controllers
 
 
 def _controller(db: Connection, row: Row) -> Controller:

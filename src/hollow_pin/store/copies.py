@@ -45,8 +45,10 @@ def faults_of(db: sqlite3.Connection, whole: bool = True) -> list[str]:
     """What SQLite finds wrong with a database: its pages and indexes, then rows that refer to nothing.
     whole: indexes are compared with their tables as well, which takes longer."""
     try:
-        found = db.execute(f"PRAGMA {'integrity_check' if whole else 'quick_check'}(20)").fetchall()
-        faults = [str(r[0]) for r in found if r[0] != "ok"]
+        reported = db.execute(
+            f"PRAGMA {'integrity_check' if whole else 'quick_check'}(20)"
+        ).fetchall()
+        faults = [str(r[0]) for r in reported if r[0] != "ok"]
         orphans = db.execute("PRAGMA foreign_key_check").fetchmany(20)
     except sqlite3.DatabaseError as wrong:
         return [str(wrong)]

@@ -37,9 +37,9 @@ class FunctionCheckRecord:
 
 
 def _check(row: Row) -> FunctionCheckRecord:
-    found: dict[str, Any] = {k: row[k] for k in row.keys() if k != "version"}  # noqa: SIM118
+    columns: dict[str, Any] = {k: row[k] for k in row.keys() if k != "version"}  # noqa: SIM118
     return FunctionCheckRecord(
-        **found
+        **columns
         | {
             "triggers": tuple(json.loads(row["triggers"])),
             "answers": _ANSWERS.validate_json(row["answers"]),

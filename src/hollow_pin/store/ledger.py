@@ -107,10 +107,10 @@ def _wordings(db: Connection, which: str, key: int) -> dict[int, tuple[Wording, 
         f"SELECT entry_id, text, until, role FROM wording WHERE {which} ORDER BY revision DESC",
         (key,),
     )
-    found: dict[int, tuple[Wording, ...]] = {}
+    wordings: dict[int, tuple[Wording, ...]] = {}
     for entry_id, *words in rows:
-        found[entry_id] = (*found.get(entry_id, ()), Wording(*words))
-    return found
+        wordings[entry_id] = (*wordings.get(entry_id, ()), Wording(*words))
+    return wordings
 
 
 def correct_entry(db: Connection, entry: LedgerEntry, text: str, at: str, role: str) -> None:

@@ -181,6 +181,6 @@ def reopened(db: Connection) -> tuple[Reopened, Reopened]:
         "later.job_id = opening.job_id AND later.id > opening.id AND later.undone_at IS NULL)) "
         "AS again FROM opening WHERE shut_at IS NOT NULL AND undone_at IS NULL GROUP BY checked"
     )
-    found = {bool(r["checked"]): Reopened(r["shut"], r["again"]) for r in rows}
+    by_check = {bool(r["checked"]): Reopened(r["shut"], r["again"]) for r in rows}
     none = Reopened(0, 0)
-    return found.get(True, none), found.get(False, none)
+    return by_check.get(True, none), by_check.get(False, none)

@@ -145,14 +145,14 @@ def find_parts(
         "ORDER BY name COLLATE NOCASE, id LIMIT :most OFFSET :after",
         given,
     ).fetchall()
-    found = {
+    rows = {
         row["id"]: _part(row)
         for row in db.execute(
             f"{_COUNTED} WHERE part.id IN (SELECT value FROM json_each(?))",
             (json.dumps([r["id"] for r in ids]),),
         )
     }
-    return [found[r["id"]] for r in ids], int(ids[0]["total"]) if ids else 0
+    return [rows[r["id"]] for r in ids], int(ids[0]["total"]) if ids else 0
 
 
 def _literal(word: str) -> str:
@@ -375,10 +375,10 @@ def lines_awaited(
         "AND (? IS NULL OR job_id = ?) ORDER BY order_id",
         (part_id, job_id, job_id),
     ).fetchall()
-    found = []
+    lines = []
     for row in rows:
         order = find_order(db, row["order_id"])
         line = next((x for x in order.lines if x.id == row["id"]), None) if order else None
         if order is not None and line is not None and line.came < line.count:
-            found.append((order, line))
-    return found
+            lines.append((order, line))
+    return lines

@@ -78,12 +78,12 @@ def salvage(damaged: Path, target: Path) -> Salvaged:
 def _without_guards(made: sqlite3.Connection) -> list[str]:
     """Take away the triggers that keep rows from being removed, and say how they are made: what refers
     to a lost row must be able to go. All others stay in force."""
-    found = made.execute(
+    guards = made.execute(
         "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND sql LIKE '%BEFORE DELETE%'"
     ).fetchall()
-    for name, _ in found:
+    for name, _ in guards:
         made.execute(f'DROP TRIGGER "{name}"')
-    return [sql for _, sql in found]
+    return [sql for _, sql in guards]
 
 
 def _older(made: sqlite3.Connection, version: int, path: Path) -> None:
@@ -130,16 +130,16 @@ def _rows(
 ) -> Iterator[tuple[int, tuple[object, ...] | None]]:
     """Every row of a table that can be read, by its number; and None for each number in between that
     no row was read for, since something there is damaged."""
-    found = f'SELECT rowid, {named} FROM "{table}" WHERE rowid >= ? ORDER BY rowid'
+    query = f'SELECT rowid, {named} FROM "{table}" WHERE rowid >= ? ORDER BY rowid'
     at = -(2**62)
     while True:
         try:
-            for row in source.execute(found, (at,)):
+            for row in source.execute(query, (at,)):
                 yield int(row[0]), tuple(row[1:])
                 at = int(row[0]) + 1
             return
         except sqlite3.DatabaseError:
-            following = _next_readable(source, f"{found} LIMIT 1", max(at, 0))
+            following = _next_readable(source, f"{query} LIMIT 1", max(at, 0))
             for missing in range(max(at, 1), following or max(at, 1) + 1):
                 yield missing, None
             if following is None:

@@ -155,14 +155,14 @@ def _draw_divider(
 def _divider(
     ordered_ohms: float | None = None, tolerance_percent: float | None = None, **given: Any
 ) -> dict[str, Any]:
-    found = asdict(divide(**given))
+    divided = asdict(divide(**given))
     if tolerance_percent is not None and ordered_ohms is None:
         raise OutOfBounds("ordered_ohms", "is missing: the tolerance is of what was ordered.")
     off, words = None, []
     if ordered_ohms is not None:
         off = 100 * (given["track_ohms"] / ordered_ohms - 1)
         words = compared(given, ordered_ohms, tolerance_percent)
-    return found | {"off_percent": off, "against_ordered": words}
+    return divided | {"off_percent": off, "against_ordered": words}
 
 
 def _iron(alloy: str, tip_mm: float, mass: Mass, method: Method = "iron") -> dict[str, Any]:

@@ -165,7 +165,7 @@ ROOM = 0.15
 def suggest(track_ohms: float, supply_v: float, rest_percent: float) -> tuple[Suggestion, ...]:
     """Trims and resistors of the E12 and E24 rows that centre a stick, the best first: those that
     leave the most of its slope, to a hundredth, then those that draw the least; none over 5 mA."""
-    found = []
+    suggestions = []
     trims = [round(value * decade) for decade in (1e3, 1e4, 1e5) for value in (1.0, 2.2, 4.7)]
     series = [round(value * decade) for decade in (1e3, 1e4, 1e5) for value in E24]
     for trim, resistor in product(trims, series):
@@ -176,5 +176,5 @@ def suggest(track_ohms: float, supply_v: float, rest_percent: float) -> tuple[Su
         worst = network.worst_current_ma()
         if worst <= MOST_MA:
             slope = network.slope_at_centre(setting)
-            found.append(Suggestion(trim, resistor, setting, slope, worst))
-    return tuple(sorted(found, key=lambda s: (-round(s.slope, 2), s.worst_ma))[:5])
+            suggestions.append(Suggestion(trim, resistor, setting, slope, worst))
+    return tuple(sorted(suggestions, key=lambda s: (-round(s.slope, 2), s.worst_ma))[:5])

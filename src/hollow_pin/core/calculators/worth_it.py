@@ -23,17 +23,17 @@ def _weighed(
 def _run(
     cause: str, probability: float, rate: float, controller: float, **more: str
 ) -> dict[str, Any]:
-    found = _weighed(cause, probability, rate, controller, **more)
-    first = found.chains[0]
-    mending = [c for c in found.chains if c.remedies != (RETIRED,)]
+    weighed = _weighed(cause, probability, rate, controller, **more)
+    first = weighed.chains[0]
+    mending = [c for c in weighed.chains if c.remedies != (RETIRED,)]
     return {
         "begin_with": BY_CODE[first.remedies[0]].label,
         "chance": first.chance,
         "minutes": first.minutes,
         "parts": first.parts,
         "cost": first.cost,
-        "instead": next(c.cost for c in found.chains if c.remedies == (RETIRED,)),
-        "break_even": found.break_even,
+        "instead": next(c.cost for c in weighed.chains if c.remedies == (RETIRED,)),
+        "break_even": weighed.break_even,
         "chains": [
             f"{', then '.join(lower_first(BY_CODE[r].label) for r in c.remedies)}: "
             f"{100 * c.chance:.0f}\u00a0% mended, {c.minutes:.0f} min, "

@@ -65,14 +65,14 @@ def find_segments(t: Floats, u: Floats) -> list[Segment]:
     if not at_rest:
         return []
     rest = np.median(np.concatenate([calm[a:b] for a, b in at_rest]), axis=0)
-    found: list[Segment] = []
+    segments: list[Segment] = []
     edges = [(0, 0), *at_rest, (len(t), len(t))]
     for (_, left), (right, _) in pairwise(edges):
         if right - left >= 3:
             step = _looks_like(t[left:right], calm[left:right] - rest)
             if step is not None:
-                found.append(Segment(step, left, right, 1))
-    return _still(t, at_rest) + _joined(t, found)
+                segments.append(Segment(step, left, right, 1))
+    return _still(t, at_rest) + _joined(t, segments)
 
 
 def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
@@ -87,14 +87,14 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
     starts, stops = runs(slow & (lengths(calm - middle) < NEAR))
     long = t[stops - 1] - t[starts] >= LEAST_REST_S
     away = lengths(calm - middle)
-    found: list[tuple[int, int]] = []
+    rests: list[tuple[int, int]] = []
     for start, stop in zip(starts[long].tolist(), stops[long].tolist(), strict=True):
         # What wanders off by itself and comes back was let alone all the time.
-        if found and away[found[-1][1] : start].max(initial=0.0) < OUT:
-            found[-1] = (found[-1][0], stop)
+        if rests and away[rests[-1][1] : start].max(initial=0.0) < OUT:
+            rests[-1] = (rests[-1][0], stop)
         else:
-            found.append((start, stop))
-    return found
+            rests.append((start, stop))
+    return rests
 
 
 def _looks_like(t: Floats, p: Floats) -> StepName | None:
