@@ -1,14 +1,14 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { Controller, useForm } from "react-hook-form";
+import { useForm } from "react-hook-form";
 import { Link, useNavigate } from "react-router";
 import { api, data } from "../api/client";
 import { inspectionInfoQuery, inspectionsQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { day } from "../app/format";
 import { Trouble } from "../app/parts";
-import { Select } from "../app/Select";
+import { SelectField } from "../app/Select";
 
 const WHOLE = "whole";
 
@@ -61,21 +61,15 @@ export function Inspections({ part, lots }: { part: number; lots: readonly strin
       >
         <TextField size="small" label="Lot to look at" {...register("lot")} />
         <TextField size="small" label="Size of the lot" inputMode="numeric" {...register("size")} />
-        <Controller
+        <SelectField
           name="aql"
           control={control}
-          render={({ field }) => (
-            <Select
-              size="small"
-              label="Bad ones in a hundred, at most"
-              value={field.value}
-              options={[
-                ...(info?.aqls.map((a) => [String(a), `${a} (AQL)`] as const) ?? []),
-                [WHOLE, "look at every one"],
-              ]}
-              onChange={field.onChange}
-            />
-          )}
+          size="small"
+          label="Bad ones in a hundred, at most"
+          options={[
+            ...(info?.aqls.map((a) => [String(a), `${a} (AQL)`] as const) ?? []),
+            [WHOLE, "look at every one"],
+          ]}
         />
         <Button
           type="submit"

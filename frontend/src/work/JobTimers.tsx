@@ -2,13 +2,13 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Controller, useForm } from "react-hook-form";
+import { useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
 import { numberOf } from "../app/format";
 import { Trouble } from "../app/parts";
-import { optionsOf, Select } from "../app/Select";
+import { optionsOf, SelectField } from "../app/Select";
 import { clock } from "./clock";
 import "./work.css";
 
@@ -103,18 +103,12 @@ function NewTimer({ jobId }: { jobId: number }) {
   );
   return (
     <form className="inline-form" onSubmit={handleSubmit((typed) => start.mutate(typed))}>
-      <Controller
+      <SelectField
         name="kind"
         control={control}
-        render={({ field }) => (
-          <Select
-            size="small"
-            label="What"
-            value={field.value}
-            options={optionsOf<Kind>(catalogue?.waits)}
-            onChange={field.onChange}
-          />
-        )}
+        size="small"
+        label="What"
+        options={optionsOf<Kind>(catalogue?.waits)}
       />
       <TextField size="small" label="For how many minutes" {...register("minutes")} />
       <Button

@@ -1,12 +1,12 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { Controller, useForm } from "react-hook-form";
+import { useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
 import { Trouble } from "../app/parts";
-import { optionsOf, Select } from "../app/Select";
+import { optionsOf, SelectField } from "../app/Select";
 
 type Kind = Schemas["SheetStep"]["kind"];
 
@@ -54,18 +54,12 @@ export function LearnStep({ jobId }: { jobId: number }) {
         learn.mutate(typed, { onSuccess: () => resetField("words") }),
       )}
     >
-      <Controller
+      <SelectField
         name="kind"
         control={control}
-        render={({ field }) => (
-          <Select
-            size="small"
-            label="Not on the sheet"
-            value={field.value}
-            options={optionsOf<Kind>(catalogue?.step_kinds)}
-            onChange={field.onChange}
-          />
-        )}
+        size="small"
+        label="Not on the sheet"
+        options={optionsOf<Kind>(catalogue?.step_kinds)}
       />
       <TextField size="small" label="What was done" {...register("words")} />
       {screws && <TextField size="small" label="Driver" {...register("driver")} />}
