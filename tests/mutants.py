@@ -3,8 +3,8 @@
     make mutants                     a few hundred of core and store, half an hour on two cores
     make mutants ARGS="--count 50"   fewer
 
-mutmut makes the changes and runs the tests of core and store on each, those that reach it; what comes
-of it stands in docs/mutants.md. A reason that is written beside a survivor there stays.
+mutmut makes the changes and runs the tests of core, store and trackers on each, those that reach it;
+what comes of it stands in docs/mutants.md. A reason that is written beside a survivor there stays.
 """
 
 from __future__ import annotations
@@ -18,7 +18,6 @@ import shutil
 import subprocess
 import sys
 import time
-from collections import Counter
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -31,7 +30,7 @@ CONFIG = """
 [tool.mutmut]
 source_paths = ["src"]
 only_mutate = [{patterns}]
-pytest_add_cli_args_test_selection = ["tests/core", "tests/store"]
+pytest_add_cli_args_test_selection = ["tests/core", "tests/store", "tests/capture/test_tracker.py"]
 """
 NOTICED = (1, 3, 36, -11, -9)
 """How a run of the tests ends that notices a change: by failing, by never ending or by a crash."""
@@ -40,10 +39,11 @@ WORDS = re.compile(r"XX|[A-Z]{4,}")
 
 
 @dataclass(frozen=True)
-class Survivor:
-    """A change that no test noticed: its name, and the lines as they were and as they became."""
+class Change:
+    """A change of the code: whether it was noticed, and the lines as they were and became."""
 
     name: str
+    noticed: bool
     was: str
     became: str
 
@@ -51,7 +51,8 @@ class Survivor:
     def place(self) -> str:
         module, _, function = self.name.removeprefix("hollow_pin.").rpartition(".")
         function = re.sub(r"__mutmut_\d+$", "", function)
-        return f"{module}.{re.sub(r'^x_|ǁ', '', function.replace('xǁ', ''))}"
+        parts = function.removeprefix("xǁ").split("ǁ") if "ǁ" in function else [function[2:]]
+        return ".".join((module, *parts))
 
     @property
     def alike(self) -> bool:
@@ -92,12 +93,12 @@ def outcomes() -> dict[str, int | None]:
     return found
 
 
-def survivor(name: str) -> Survivor:
+def change(name: str, code: int) -> Change:
     lines = mutmut("show", name).stdout.splitlines()
     changed = {
         sign: [x[1:].strip() for x in lines if re.match(rf"\{sign}[^+-]", x)] for sign in "-+"
     }
-    return Survivor(name, " ".join(changed["-"]), " ".join(changed["+"]))
+    return Change(name, code in NOTICED, " ".join(changed["-"]), " ".join(changed["+"]))
 
 
 def reasons() -> dict[tuple[str, str], str]:
@@ -114,24 +115,26 @@ def cell(text: str) -> str:
 
 def report(drawn: list[str], seed: int, seconds: float) -> str:
     ended = outcomes()
-    tried = {n: ended.get(n) for n in drawn if ended.get(n) is not None}
-    survivors = [survivor(n) for n, code in tried.items() if code not in NOTICED]
-    alike = {s.name for s in survivors if s.alike}
-    tried = {n: code for n, code in tried.items() if n not in alike}
-    survivors = [s for s in survivors if not s.alike]
-    rules = [s for s in survivors if not s.of_words]
+    codes = {name: ended.get(name) for name in drawn}
+    every = [change(name, code) for name, code in codes.items() if code is not None]
+    tried = [c for c in every if not c.alike]
     known = reasons()
     rows = []
     for folder in FOLDERS:
-        own = {n: c for n, c in tried.items() if n.startswith(f"hollow_pin.{folder}.")}
-        noticed = sum(c in NOTICED for c in own.values())
-        share = f"{100 * noticed / len(own):.1f} %" if own else ""
-        rows.append(f"| `{folder}/` | {len(own)} | {noticed} | {share} |")
-    counted = Counter(s.of_words for s in survivors)
+        for kind, words in (("rules", False), ("words", True)):
+            own = [
+                c
+                for c in tried
+                if c.name.startswith(f"hollow_pin.{folder}.") and c.of_words == words
+            ]
+            noticed = sum(c.noticed for c in own)
+            share = f"{100 * noticed / len(own):.1f} %" if own else ""
+            rows.append(f"| `{folder}/`, {kind} | {len(own)} | {noticed} | {share} |")
     listed = [
-        f"| `{cell(s.place)}` | `{cell(s.was)}` | `{cell(s.became)}` | "
-        f"{known.get((cell(s.place), cell(s.was)), '')} |"
-        for s in sorted(rules, key=lambda s: s.place)
+        f"| `{cell(c.place)}` | `{cell(c.was)}` | `{cell(c.became)}` | "
+        f"{known.get((cell(c.place), cell(c.was)), '')} |"
+        for c in sorted(tried, key=lambda c: c.place)
+        if not c.noticed and not c.of_words
     ]
     return "\n".join(
         [
@@ -139,15 +142,16 @@ def report(drawn: list[str], seed: int, seconds: float) -> str:
             "",
             f"Written by `make mutants` ({seconds:.0f} s): {len(tried)} small changes of the code, "
             f"drawn by chance (seed {seed}) from {len(ended)} that could be made, each put before the "
-            "tests of core and store that reach it. Constants of a module are not among them: those "
-            "are pinned at their edges by the tests of what they rule. "
-            f"{len(alike)} more only put SQL into capitals or out of them, and are not counted.",
+            "tests of core, store and trackers that reach it. Constants of a module are not among "
+            "them: those are pinned at their edges by the tests of what they rule. "
+            f"{len(every) - len(tried)} more only put SQL into capitals or out of them, and are not "
+            "counted.",
             "",
             "| where | changes | noticed | |",
             "| --- | ---: | ---: | ---: |",
             *rows,
             "",
-            f"{counted[True]} of those that were not noticed change words alone. The others:",
+            "Those of rules that were not noticed:",
             "",
             "| place | was | became | why it stays |",
             "| --- | --- | --- | --- |",

@@ -9,8 +9,11 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.advice import advised
+from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.comparison import _judge as judge
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.crossing import EDGES
+from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import Record, beta, prospects, recentrings
@@ -24,6 +27,7 @@ from hollow_pin.core.signs import (
     noisy_centre,
     off_centre,
     rough_in_places,
+    zone,
 )
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.worth import Chain
@@ -214,3 +218,35 @@ def test_what_is_referred_may_only_be_referred() -> None:
     for remedy in REMEDIES:
         why = why_not_worked_on(remedy.code, Intake(consent="yes", warranty="no"), refer=True)
         assert (why is None) == (remedy.ends == "referred"), remedy.code
+
+
+def test_a_dead_zone_is_as_wide_as_was_seen_or_as_one_usually_is(take: TakeReadings) -> None:
+    """A rest of exactly zero without a crossing says that there is one, and not how wide."""
+
+    def read(*hidden: Hidden) -> float | None:
+        return zone(Sides(replace(take, hidden=hidden)), "x")
+
+    assert read() == 0.0
+    assert read(Hidden("zero", "x", "", ())) == 4.0
+    wide = (Hidden("built-in-dead-zone", "x", "", (), 6.0), Hidden("zero", "x", "", ()))
+    assert read(*wide) == 6.0
+    assert zone(Sides(replace(take, hidden=(), crossing=None)), "x") is None
+
+
+def test_a_change_is_one_only_beyond_twice_its_uncertainty() -> None:
+    """At exactly twice it may still be chance: in itself, and in how far it is off."""
+    offset = BY_PATH["still.rest_x"]
+    assert judge(offset, 1.0, 2.0, 0.5) == "no-change"
+    assert judge(offset, 1.0, 2.01, 0.5) == "worse"
+    assert judge(offset, -1.0, 1.0, 0.4) == "changed", "as far off as before, on the other side"
+    assert judge(offset, -1.5, 0.5, 0.5) == "changed", "a per cent nearer is within chance"
+    assert judge(offset, -1.6, 0.5, 0.5) == "better"
+
+
+def test_what_the_shop_knows_of_a_remedy_is_told_with_its_counts() -> None:
+    """“Four of five” is worth more than the trade's word, and has to be seen to be the shop's own."""
+    worn = measure_take(performed("worn", 5).recording)
+    records = {("replaced", "worn"): Record(5, 4, "this model, Plover")}
+    told = {p.remedy: p.words for p in prospects(worn, rank(worn), "everyday", LIMIT_OF, records)}
+    assert "Here it held in 4 of 5 of this model, Plover." in told["replaced"]
+    assert not any("Here it held" in words for code, words in told.items() if code != "replaced")
