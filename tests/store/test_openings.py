@@ -240,6 +240,24 @@ def test_between_two_passes_it_is_measured_and_said_whether_another_is_worth_it(
     assert [p.before for p in passes()[0].passes] == [None], "not measured since the other work"
 
 
+def test_a_pass_is_not_called_enough_by_a_take_that_did_not_look_where_it_was_over(
+    bench: tuple[Database, Job],
+) -> None:
+    """A quick take never crosses the track: what was wrong there would be called mended."""
+    database, job = bench
+    measure(database, job, "failing", "closed")
+    clean(database, job)
+    measure(database, job, "sound", quick=True)
+    with database.reading() as db:
+        (left,) = passes_of(db, job.id, "everyday", AT)
+    assert left.advice.measure
+    assert not left.quick, "the quick routine would not do"
+    measure(database, job, "sound")
+    with database.reading() as db:
+        (left,) = passes_of(db, job.id, "everyday", AT)
+    assert "no further pass is needed" in left.advice.says
+
+
 def test_two_windows_do_not_overwrite_each_others_sheet(bench: tuple[Database, Job]) -> None:
     database, _ = bench
     keep_sheet(database, "plover", replace(PLOVER, first="Back first."), 1, AT)

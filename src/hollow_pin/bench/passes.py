@@ -14,6 +14,7 @@ from hollow_pin.core.open_shell import over_in, quick_does
 from hollow_pin.core.passes import MeasuredPass, PassAdvice, advise
 from hollow_pin.core.record import Take, Work
 from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.work_fields import Value, in_words
 from hollow_pin.store.jobs import work_of
 
@@ -68,25 +69,27 @@ def _passes(
     takes = usable_takes(db, job_id, last.stick)
     before = _last_between(takes, earlier[-1].seq if earlier else 0, passes[0].seq)
     measured, shown = [], []
+    was_over: set[str] = set()
     for work, following in zip(passes, [*passes[1:], None], strict=True):
         after = _last_between(takes, work.seq, following.seq if following else None)
         overall, sentence = None, ""
         if before is not None and after is not None:
             view = compare_takes(db, before.id, after.id, grade, now)
             overall, sentence = view.comparison.overall, view.sentence
-        measured.append(MeasuredPass(overall, _within(db, after, limits, grade)))
+        was_over |= set(over_in(_read(db, before), limits))
+        measured.append(MeasuredPass(overall, _within(_read(db, after), was_over, limits, grade)))
         was, became = before.id if before else None, after.id if after else None
         words = in_words(work.details)
         shown.append(PassView(work.id, words, was, became, overall, sentence))
         before = after or before
-    readings = readings_of(db, before) if before else None
+    was_over |= set(over_in(_read(db, before), limits))
     return PassesView(
         last.stick,
         last.kind,
         BY_CODE[last.kind].done,
         tuple(shown),
         advise(tuple(measured)),
-        quick_does(over_in(readings, limits)),
+        quick_does(sorted(was_over)),
         last.details,
     )
 
@@ -96,8 +99,18 @@ def _last_between(takes: list[Take], since: int, until: int | None) -> Take | No
     return between[-1] if between else None
 
 
-def _within(db: Connection, take: Take | None, limits: Limits, grade: Grade) -> bool | None:
-    readings = readings_of(db, take) if take else None
+def _read(db: Connection, take: Take | None) -> TakeReadings | None:
+    return readings_of(db, take) if take else None
+
+
+def _within(
+    readings: TakeReadings | None, was_over: set[str], limits: Limits, grade: Grade
+) -> bool | None:
+    """None where nothing was measured, or not all that was over before: a quick take of a track that
+    is dirty far out would find nothing."""
     if readings is None:
         return None
-    return not {"over", "hidden"} & set(verdicts_on(readings, limits, grade).values())
+    now = verdicts_on(readings, limits, grade)
+    if any(now.get(path) == "unknown" for path in was_over):
+        return None
+    return set(now.values()) <= {"within", "unknown"}

@@ -10,8 +10,8 @@ from hollow_pin.core.comparison import Overall
 @dataclass(frozen=True)
 class MeasuredPass:
     """A pass that is on record. overall: how the take after it stands against the one before; None
-    where one of them is missing. within: whether everything that was measured after it is within its
-    limit; None where nothing was measured after it."""
+    where one of them is missing. within: whether everything that was measured after it is surely
+    within its limit; None where nothing was, or not what was over before."""
 
     overall: Overall | None
     within: bool | None
@@ -39,7 +39,9 @@ def advise(passes: tuple[MeasuredPass, ...]) -> PassAdvice:
         return PassAdvice("Within every limit that was measured: no further pass is needed.")
     match last.overall:
         case "better":
-            return PassAdvice("It got better and is still over a limit: another pass is worth it.")
+            return PassAdvice(
+                "It got better and is not yet within every limit: another pass is worth it."
+            )
         case "worse":
             return PassAdvice(
                 "It got worse. Look for fibres of the swab, let it dry, see that the disc is in the "
@@ -56,6 +58,6 @@ def advise(passes: tuple[MeasuredPass, ...]) -> PassAdvice:
             )
         case _:
             return PassAdvice(
-                "It is still over a limit, and what the last pass did cannot be told: no take before "
-                "it can be set against the one after."
+                "It is not yet within every limit, and what the last pass did cannot be told: no take "
+                "before it can be set against the one after."
             )
