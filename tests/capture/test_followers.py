@@ -57,6 +57,65 @@ def test_a_push_that_does_not_reach_the_edge_is_told_off_at_once() -> None:
     assert {p.label: p.done for p in bench.progress.parts}["3"] == 1
 
 
+@pytest.mark.parametrize(
+    ("far", "told_off"), [(24.0, False), (26.0, True), (49.0, True), (51.5, False)]
+)
+def test_only_what_was_meant_as_a_push_is_told_off(far: float, told_off: bool) -> None:
+    """A hand that is laid on the stick is no push; what nearly counts is not called too short."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(far, 0)
+    assert ("Not far enough" in bench.progress.note) == told_off
+    bench.push(0, 90).push(0, 20)
+    assert bench.progress.note == "", "a push that counted is not the one before"
+
+
+def test_what_swings_after_a_release_is_no_push_that_was_too_short() -> None:
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=0.2)
+    assert bench.progress.says == "Wait."
+    bench.go((40, 0), 0.1).go((0, 0), 0.1)
+    assert bench.progress.note == ""
+    bench.stay(1.6)
+    assert {p.label: p.done for p in bench.progress.parts}["3"] == 1
+
+
+def test_releases_are_asked_for_by_how_many_and_where() -> None:
+    """Eyes are on the stick: one sentence must do, and it must be true of every place it names."""
+    bench = Bench(Routine(steps=("let-go",), releases=3)).stay(0.5)
+    hours = (12, 2, 3, 5, 6, 8, 9, 11)
+
+    def push(hour: int, times: int = 1) -> str:
+        angle = np.radians(45.0 * hours.index(hour))
+        for _ in range(times):
+            bench.push(90 * np.sin(angle), 90 * np.cos(angle))
+        return str(bench.progress.says)
+
+    asked = "Push to 12, 2, 3\u00a0o’clock and let go."
+    assert (bench.progress.says, bench.progress.phase) == (asked, "waiting")
+    assert push(12) == asked
+    assert (bench.progress.phase, bench.progress.space) == ("running", "none")
+    assert push(12) == asked
+    assert bench.progress.space == "none"
+    assert push(12) == "Push to 2, 3, 5\u00a0o’clock and let go."
+    assert bench.progress.space == "accept", "three releases can be used"
+    bench.go((90 * np.sin(np.pi / 4), 90 * np.cos(np.pi / 4)), 0.1).stay(0.3)
+    assert bench.progress.says == "Let go."
+    bench.go((0, 0), 0.05).stay(1.6)
+    for hour in (3, 5, 6):
+        push(hour, 3)
+    assert push(8, 2) == "Push to 2, 8, 9\u00a0o’clock and let go."
+    assert push(8) == "More toward 2, 9 and 11 o’clock."
+    assert push(9) == "More toward 2, 9 and 11 o’clock."
+    assert push(11) == "Two more each toward 2, 9 and 11 o’clock."
+    assert push(2) == "Two more toward 2, 9 and 11 o’clock.", "of one of them only one is missing"
+    push(9)
+    assert push(11) == "One more toward 2, 9 and 11 o’clock."
+    push(2)
+    assert push(9) == "One more toward 11 o’clock."
+    assert not bench.tracker.finished
+    push(11)
+    bench.stay(1.0)
+    assert bench.tracker.finished
+
+
 def test_a_release_without_a_rest_after_it_is_told_off() -> None:
     bench = (
         Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=0.3).push(90, 0, after=0.1)
@@ -117,6 +176,130 @@ def test_the_last_lap_was_clean_or_was_not() -> None:
     lap(70)
     bench.go((40, 87), 0.1)
     assert "left the edge toward 6 o’clock" in bench.progress.note
+
+
+def around(bench: Bench, degrees: float, start: float = 0.0, radius: float = 96.0) -> Bench:
+    """Round the edge, clockwise where degrees are more than none."""
+    for turned in np.arange(0.0, abs(degrees) + 1, 6.0):
+        a = np.radians(start + np.copysign(turned, degrees))
+        bench.go((radius * np.sin(a), radius * np.cos(a)), 0.025)
+    return bench
+
+
+def test_the_rim_is_led_each_way_and_to_where_it_was_not_reached() -> None:
+    bench = Bench(Routine(steps=("rim",), laps=1)).stay(0.3)
+    assert (bench.progress.says, bench.progress.phase) == (
+        "Go round the edge, pressed outward.",
+        "waiting",
+    )
+    around(bench, 18)
+    assert bench.progress.phase == "waiting", "a push to the edge is no lap"
+    around(bench, 200, start=18)
+    assert (bench.progress.says, bench.progress.space) == ("Keep going round.", "none")
+    assert bench.progress.phase == "running"
+    around(bench, 162, start=218)
+    cw, ccw = (p.done for p in bench.progress.parts)
+    assert (bench.progress.says, ccw) == ("Now the other way.", 0.0)
+    assert cw == pytest.approx(1.0, abs=0.06)
+    assert bench.progress.space == "accept"
+    around(bench, -390, start=20)
+    assert bench.progress.says == "Let go."
+    bench.go((0, 0), 0.1).stay(0.5)
+    assert bench.tracker.finished
+
+
+def test_a_rim_that_begins_the_other_way_asks_for_clockwise_then() -> None:
+    bench = around(Bench(Routine(steps=("rim",), laps=1)).stay(0.3), -390)
+    assert bench.progress.says == "Now clockwise."
+    around(bench, 20, start=-390)
+    assert bench.progress.parts[0].done == 0.0, "a start is not a lap"
+
+
+def test_half_a_lap_each_way_is_no_lap() -> None:
+    bench = Bench(Routine(steps=("rim",), laps=1)).stay(0.3)
+    for _ in range(3):
+        around(around(bench, 200), -200, start=200)
+    assert max(p.done for p in bench.progress.parts) < 0.6
+    assert bench.progress.says == "Keep going round."
+
+
+def test_a_side_of_the_rim_that_was_never_reached_is_named() -> None:
+    """A module that stops short there, or a thumb that cut the corner: it must be looked at."""
+    bench = Bench(Routine(steps=("rim",), laps=1)).stay(0.3)
+    for way in (1, -1):
+        for turned in range(0, 396, 3):
+            a = np.radians(way * turned)
+            short = 77 < (way * turned) % 360 < 103
+            r = 40 if short else 96
+            bench.go((r * np.sin(a), r * np.cos(a)), 0.0125)
+    assert bench.progress.says == "The edge was not reached toward 3 o’clock."
+    assert bench.progress.space == "none"
+    around(bench, 40, start=70)
+    assert bench.progress.says == "Let go."
+
+
+def test_a_hold_is_led_from_side_to_side() -> None:
+    bench = Bench(Routine(steps=("hold",))).stay(0.3)
+    assert bench.progress.says == "Push up to the edge and keep it there."
+    assert (bench.progress.phase, bench.progress.space) == ("waiting", "none")
+    bench.go((0, 95), 0.1).stay(1.0)
+    assert bench.progress.says == "Hold up, keep still."
+    assert bench.progress.phase == "running"
+    bench.stay(2.3)
+    assert (bench.progress.says, bench.progress.space) == ("Let go.", "accept")
+    assert [p.done for p in bench.progress.parts] == [3.0, 0, 0, 0], "no more than was asked for"
+    bench.go((0, 0), 0.05).stay(0.1).go((0, 95), 0.05).stay(0.1).go((0, 0), 0.05).stay(0.6)
+    assert "came back" not in bench.progress.note, "it had been held long enough"
+    assert bench.progress.says == "Push right to the edge and keep it there."
+    bench.go((60, 30), 0.1).stay(0.5)
+    assert bench.progress.says == "Hold right, keep still."
+
+
+def test_a_still_says_why_it_begins_again() -> None:
+    """Else somebody with both hands off waits for a step that never ends."""
+    bench = Bench(Routine(steps=("still",))).stay(2)
+    assert (bench.progress.says, bench.progress.space) == ("Hands stay off.", "none")
+    touched = "The stick moved or was touched"
+    for again in range(2):
+        bench.go((60, 0), 0.1).stay(0.3)
+        assert bench.progress.says == f"{touched}. Hands off, it starts again by itself."
+        assert bench.progress.phase == "waiting"
+        bench.go((0, 0), 0.1).stay(3)
+        if again == 0:
+            assert bench.progress.note == f"{touched}, so Still began again."
+    bench.stay(4)
+    assert bench.progress.parts[0].done > 3
+
+
+def test_a_still_with_holes_in_it_is_done_again_on_space_and_not_accepted() -> None:
+    """A link that drops samples again and again: the step must not run for ever, nor pass."""
+    bench = Bench(Routine(steps=("still",))).stay(1.5)
+    for _ in range(3):
+        bench.t += 0.8
+        bench.stay(0.2)
+        assert bench.progress.says.startswith("Samples were missing. Hands off")
+        bench.stay(1.5)
+    assert bench.progress.note == "Samples were missing, so Still began again."
+    bench.t += 0.8
+    bench.stay(6.0)
+    missing = "Samples were missing: this Still cannot be used. Space does it again."
+    assert (bench.progress.says, bench.progress.space) == (missing, "redo")
+
+
+def test_a_stick_that_never_rests_is_taken_as_it_is_after_four_seconds() -> None:
+    bench = Bench(Routine(steps=("still",)))
+    for i in range(39):
+        bench.go((8.0 * (-1) ** i, 0), 0.1)
+    assert (bench.progress.says, bench.progress.space) == (
+        "Hands off. It starts when the stick is quiet.",
+        "none",
+    )
+    for i in range(6):
+        bench.go((8.0 * (-1) ** i, 0), 0.1)
+    assert (bench.progress.says, bench.progress.space) == (
+        "It does not hold still. Space records it as it is.",
+        "start",
+    )
 
 
 def test_a_long_soak_is_not_thrown_away_for_a_touch() -> None:

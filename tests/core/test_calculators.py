@@ -475,6 +475,21 @@ def test_what_a_form_starts_with_calculates_and_draws(name: str) -> None:
     assert plot is None or all(np.isfinite(c.y).all() for c in plot.curves)
 
 
+def test_what_a_trim_can_do_is_drawn_between_its_ends() -> None:
+    """A resistor in series takes range from it: what is left must be seen before it is soldered."""
+    calculator = BY_NAME["trim"]
+    alone = calculator.plot(TRIM | {"series_ohms": "0"})
+    assert [c.label for c in alone.curves] == ["without a trim", "trim at 0.4"]
+    assert max(alone.curves[0].y) == 0.0
+    by_series = calculator.plot(TRIM)
+    labels = ["without a trim", "trim at 0.4", "trim at 0", "trim at 1"]
+    assert [c.label for c in by_series.curves] == labels
+    _, own, low, high = (np.array(c.y) for c in by_series.curves)
+    assert (low <= own + 1e-9).all()
+    assert (own <= high + 1e-9).all()
+    assert own[0] == own[-1] == 0.0, "nothing at the ends of the track"
+
+
 def test_the_command_prints_one_object(capsys: pytest.CaptureFixture) -> None:
     words = [f"{k}={v}" for k, v in TRIM.items()]
     assert main(["calc", "trim", *words, "rest_percent=6", "--json"]) == 0

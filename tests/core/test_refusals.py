@@ -42,6 +42,16 @@ def test_a_short_still_is_refused_and_says_how_long_it_takes() -> None:
     assert "at least 5 s" in message
 
 
+def test_of_two_attempts_it_is_said_which_could_not_be_used() -> None:
+    """Else somebody does the step again that was good."""
+    _, alone = only_problem(measure_take(record("still", noise(4))))
+    assert alone.startswith("the step is not usable because")
+    both = record("still", noise(8))
+    both.step[4 * 250 : 4 * 250 + 50] = NO_STEP
+    _, one_of_two = only_problem(measure_take(both))
+    assert one_of_two.startswith("attempt 2 of 2 is not usable because")
+
+
 def test_a_still_with_a_hole_in_it_is_refused() -> None:
     recording = record("still", noise(8))
     t = recording.t_us.copy()

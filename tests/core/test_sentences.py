@@ -7,7 +7,6 @@ from functools import cache
 
 import pytest
 
-from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Compared, compare, longer
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import prospects, recentrings
@@ -76,9 +75,15 @@ def test_one_of_each_is_named_where_some_got_better_and_some_worse() -> None:
     assert len(rows) == 3
     found = replace(base, overall="mixed", rows=tuple(rows))
     said = explain_comparison(found, read("sound"), "left")
-    assert said.count(" from ") + said.count(" zero") >= 2
-    noise = next(r for r in READINGS if r.path == paths[2]).label
-    assert noise[1:].replace(" ", "\u00a0") in said
+    assert said.startswith(
+        "Better in part, worse in part. Circularity\u00a0error went from 1.0 to 0.0\u00a0%, "
+        "jitter\u00a0x from 1.0 to 2.0\u00a0%. The left stick now rests"
+    )
+    against = explain_comparison(found, read("sound"), "left", reference=True)
+    assert (
+        "Circularity\u00a0error 0.0\u00a0% against 1.0\u00a0%, "
+        "jitter\u00a0x 2.0\u00a0% against 1.0\u00a0%. The left stick rests" in against
+    )
 
 
 @pytest.mark.parametrize(

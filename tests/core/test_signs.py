@@ -26,7 +26,9 @@ from hollow_pin.core.signs import (
     lopsided,
     noisy_centre,
     off_centre,
+    other_span,
     rough_in_places,
+    short_reach,
     zone,
 )
 from hollow_pin.core.take import TakeReadings, measure_take
@@ -52,6 +54,33 @@ def test_a_rough_stretch_is_away_from_the_centre_from_where_no_wiper_lives(
     take: TakeReadings, at: float, out: bool
 ) -> None:
     assert rough_in_places(noisy(take, at), "x") == pytest.approx(9.0 if out else 0.3)
+
+
+def reaching(take: TakeReadings, x: tuple[float, float], y: tuple[float, float]) -> Sides:
+    """A take whose rim is an ellipse by quarters: how far it reaches low and high on x and on y."""
+    angle = np.radians(BEARINGS)
+    sine, cosine = np.sin(angle), np.cos(angle)
+    ends = np.where(sine < 0, x[0], x[1]), np.where(cosine < 0, y[0], y[1])
+    radius = 1 / np.hypot(sine / ends[0], cosine / ends[1])
+    return Sides(replace(take, rim=replace(take.rim, radius=tuple(radius.tolist()))))
+
+
+def test_how_far_each_axis_reaches_is_told_apart(take: TakeReadings) -> None:
+    """A calibration that another part left behind shows in what reaches how far, and where."""
+    even = reaching(take, (95.0, 95.0), (95.0, 95.0))
+    assert (other_span(even, "x"), other_span(even, "y")) == (approx(0.0), approx(0.0))
+    narrow = reaching(take, (80.0, 90.0), (95.0, 91.0))
+    assert (other_span(narrow, "x"), other_span(narrow, "y")) == (approx(8.0), approx(8.0))
+    assert (short_reach(narrow, "x"), short_reach(narrow, "y")) == (approx(15.0), approx(7.0))
+    at = narrow.centre
+    assert lopsided(narrow, "x") == approx(abs(5.0 - at[0]))
+    assert lopsided(narrow, "y") == approx(abs(-2.0 - at[1]))
+    assert short_reach(reaching(take, (95.0, 130.0), (95.0, 95.0)), "x") == approx(2.5)
+    assert other_span(Sides(replace(take, rim=None)), "x") is None
+
+
+def approx(value: float) -> object:
+    return pytest.approx(value, abs=0.2)
 
 
 @pytest.mark.parametrize(("near", "counts"), [(10.0, True), (14.0, False)])

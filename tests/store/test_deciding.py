@@ -36,7 +36,8 @@ from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.store.database import Database
-from hollow_pin.store.studies import StudyPlan, StudyStick
+from hollow_pin.store.studies import StudyPlan, StudyStick, work_since
+from hollow_pin.store.takes import Kept, keep_readings, kept_readings, takes_to_measure
 from sticks import performed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
@@ -331,6 +332,42 @@ def test_everything_derived_is_made_anew_when_a_definition_changes(bench) -> Non
         assert view_study(db, study.id, LATER).shown == kept
         sentence = db.execute("SELECT json_extract(result, '$.sentence') FROM function_check")
         assert sentence.fetchone()[0] != "old"
+
+
+def test_readings_count_for_the_definitions_that_made_them_only(bench) -> None:
+    """Else a page would show an old definition's numbers as if they were today's."""
+    database, job = bench
+    made = import_take(database, job.id, "left", "t", performed("sound").recording, AT)
+    with database.writing() as db:
+        keep_readings(db, made.id, 3, Kept("{}", None))
+    with database.reading() as db:
+        assert kept_readings(db, made.id, 3) == Kept("{}", None)
+        assert [kept_readings(db, made.id, version) for version in (2, 4)] == [None, None]
+        assert made.id in takes_to_measure(db, 4)
+        assert made.id not in takes_to_measure(db, 3)
+
+
+def test_a_bench_check_ends_with_work_on_its_own_stick_and_no_other(bench) -> None:
+    """What was taken before and after a repair is not one stick; the other stick is."""
+    database, job = bench
+    worked(database, job, "cleaned")
+    sticks = (StudyStick(job.id, "left"),)
+    study = open_study(
+        database, StudyPlan("file", "t.csv", ("morning",), sticks, 3, BY_ID["quick"]), AT
+    )
+
+    def since() -> str | None:
+        with database.reading() as db:
+            return work_since(db, study)
+
+    assert since() is None, "what was done before it was opened is in every take"
+    worked(database, job, "cleaned", stick="right")
+    assert since() is None
+    done = worked(database, job, "cleaned")
+    assert since() == done.done_at
+    entry = max((e for e in viewed(database, job).ledger if e.kind == "work"), key=lambda e: e.id)
+    undo(database, entry.id, entry.revision, LATER)
+    assert since() is None
 
 
 def test_a_model_s_own_limit_rules_a_paddle_s_pin_too() -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 import threading
+from contextlib import closing
 from pathlib import Path
 
 import numpy as np
@@ -26,7 +27,7 @@ from hollow_pin.bench.takes import (
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.record import WorkPlan
 from hollow_pin.store.controllers import find_model
-from hollow_pin.store.database import Database, NewerDatabase, migrations
+from hollow_pin.store.database import FILE_NAME, Database, NewerDatabase, migrations
 from hollow_pin.store.takes import write_block
 from sticks import performed
 
@@ -53,6 +54,16 @@ def test_every_migration_applies_from_an_empty_file_and_only_once(tmp_path: Path
         assert db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
         assert db.execute("PRAGMA foreign_key_check").fetchall() == []
     Database(tmp_path)
+
+
+def test_a_bench_that_another_program_put_out_of_its_log_is_put_back(tmp_path: Path) -> None:
+    """Else every page would wait for whoever writes, a live take above all."""
+    Database(tmp_path).close()
+    file = tmp_path / FILE_NAME
+    with closing(sqlite3.connect(file)) as other:
+        assert other.execute("PRAGMA journal_mode = DELETE").fetchone()[0] == "delete"
+    with Database(tmp_path).reading() as db:
+        assert db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
 
 
 def test_what_was_kept_of_dropouts_goes_on_by_the_minute(tmp_path: Path) -> None:
