@@ -16,8 +16,8 @@ from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
-from hollow_pin.simulator.stick import Converter
-from sticks import performed
+from hollow_pin.simulator.stick import Converter, Sensor
+from sticks import performed, with_sensors
 
 DEAD_ZONE = "composite.dead_zone_needed"
 
@@ -108,6 +108,57 @@ def test_a_kernel_that_swallows_small_changes_is_told_by_the_recording_itself() 
     assert verdict_on(readings, "still.jitter_x", 5.0) == "hidden"
     assert verdict_on(readings, "still.jitter_y", 5.0) == "hidden"
     assert verdict_on(readings, "rim.circularity_error", 50.0) == "within"
+
+
+def behind(
+    recording: Recording, half: float, lift: float, power: float, radial: bool, bits: int
+) -> Recording:
+    """A recording as a source with a dead zone would have made it: what is beyond the zone is spread
+    over what is left, by a power, and lifted over somebody else's dead zone."""
+    u = recording.u
+
+    def out(r: np.ndarray) -> np.ndarray:
+        beyond = np.maximum(r - half, 0.0) / (100.0 - half)
+        return np.where(r > half, lift + (100.0 - lift) * beyond**power, 0.0)
+
+    if radial:
+        r = np.hypot(*u.T)[:, None]
+        shaped = u * out(r) / np.maximum(r, 1e-9)
+    else:
+        shaped = np.sign(u) * out(np.abs(u))
+    hi = 2**bits - 1
+    raw = np.round((np.clip(shaped, -100, 100) + 100) / 200 * hi)
+    return Recording(recording.t_us, raw, (AxisRange(0, hi),) * 2, recording.step)
+
+
+@pytest.mark.parametrize("radial", [False, True])
+@pytest.mark.parametrize(("lift", "power"), [(0.0, 1.0), (0.0, 0.6), (20.0, 1.0), (6.0, 1.7)])
+@pytest.mark.parametrize(("half", "noise"), [(5.0, 0.1), (14.0, 0.1), (8.0, 1.5)])
+def test_a_dead_zone_is_found_whatever_is_made_of_the_rest(
+    half: float, noise: float, lift: float, power: float, radial: bool
+) -> None:
+    """A curve, or a lift over the dead zone of a game, leaves no edge that would tell; a stick that
+    trembles through it looked like one that needs no dead zone at all."""
+    stick = with_sensors(Sensor(noise=noise), Sensor(noise=noise), bits=16)
+    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    for bits in (8, 12):
+        readings = measure_take(behind(recording, half, lift, power, radial, bits))
+        hidden = readings.hidden_at(DEAD_ZONE)
+        assert hidden is not None
+        assert hidden.code == "built-in-dead-zone"
+        assert hidden.below == pytest.approx(half, rel=0.4)
+        assert verdict_on(readings, DEAD_ZONE, 8.0) == "hidden"
+        assert explain(readings).try_first != "none"
+        assert readings.crossing.x.dead_spans == ()
+
+
+@pytest.mark.parametrize("noise", [0.02, 1.5, 4.0])
+def test_no_dead_zone_is_made_of_noise(noise: float) -> None:
+    stick = with_sensors(Sensor(noise=noise), Sensor(noise=noise), bits=16)
+    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    for bits in (8, 12):
+        readings = measure_take(behind(recording, 0.0, 0.0, 1.0, False, bits))
+        assert "built-in-dead-zone" not in codes(readings)
 
 
 def test_a_still_alone_at_exactly_zero_is_not_called_quiet() -> None:

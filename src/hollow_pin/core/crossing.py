@@ -27,6 +27,10 @@ JUMP_LEAST = 1.5
 DEAD_ZONE_LEAST = 1.0
 DWELL_LEAST = 1.0
 DWELL_TIMES = 3.0
+DWELL_INSIDE = 0.7
+JUMP_ALIKE = (0.75, 1.25)
+"""How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
+go a little faster through the middle."""
 FILLED_TIMES = 1.5
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing."""
@@ -144,8 +148,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         counts[i] = np.bincount(where[seen], minlength=BINS)
         if other is not None:
             sideways[i] = binned_median(other[part], where, BINS)
-    zone = built_in_dead_zone([v[p] for p in slow])
-    zone = zone or dead_zone_by_dwelling(t, v, slow, resolution(v))
+    zone = built_in_dead_zone(t, v, slow, resolution(v))
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
     if not counts.any():
@@ -312,7 +315,21 @@ def cross_talk(sideways: Floats) -> float:
     return float(np.ptp(along))
 
 
-def built_in_dead_zone(passes: list[Floats]) -> float:
+def built_in_dead_zone(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+    """Half the width of a dead zone that the source puts around zero, % of the stick's own travel; 0
+    where there is none. t (n,) seconds, v (n,) %, passes: from end to end.
+
+    Its edge jumps by as much, unless what comes out is rescaled, curved, or lifted over the dead zone
+    of somebody else: then the time that is spent at zero tells, and the jump does not.
+    """
+    jump = _jump_at_zero([v[p] for p in passes], resolution)
+    dwelt = _dwelt_at_zero(t, v, passes, resolution)
+    if jump and (not dwelt or JUMP_ALIKE[0] <= dwelt / jump <= JUMP_ALIKE[1]):
+        return jump
+    return dwelt or jump
+
+
+def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
     """Half the gap around the value nearest zero, where it is larger than three steps of the
     converter and than 1 %, and where that value is what the passes keep reporting; else 0."""
     values, times = np.unique(np.concatenate(passes), return_counts=True)
@@ -320,38 +337,38 @@ def built_in_dead_zone(passes: list[Floats]) -> float:
     if nearest in (0, len(values) - 1) or times[nearest] < 2 * len(passes):
         return 0.0
     half = float(values[nearest + 1] - values[nearest - 1]) / 2
-    return half if half > max(3 * resolution(values), DEAD_ZONE_LEAST) else 0.0
+    return half if half > max(3 * resolution, DEAD_ZONE_LEAST) else 0.0
 
 
-def dead_zone_by_dwelling(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
-    """Half the width of a dead zone without a jump at its edge, %: one that is rescaled, or
-    followed by a curve. t (n,) seconds, v (n,) %.
+def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+    """Half the travel that passes are at zero for, to the last digit, %; 0 where that is no more than
+    a stick takes on its way.
 
-    On its way across, a stick is at one value for no longer than it takes to move by a step; behind
-    such a dead zone it is at zero to the last digit for as long as it crosses it. The time it stays
-    there, by its pace before and after; the least of the passes but one, since a hand may stop
-    there too."""
-    widths = []
-    for part in passes:
-        tp, vp = t[part], v[part]
-        zero = np.abs(vp) <= max(1.01 * resolution, 1e-6)
-        if not zero.any():
-            widths.append(0.0)
-            continue
-        values, counts = np.unique(vp[zero], return_counts=True)
-        same = vp == values[counts.argmax()]
-        at = np.flatnonzero(same)
-        stayed = float(tp[at[-1]] - tp[at[0]])
-        inside = float(same[at[0] : at[-1] + 1].mean())
-        near = (np.abs(vp) > 10.0) & (np.abs(vp) < 50.0)
-        if inside < 0.9 or near.sum() < 10 or stayed <= 0:
-            widths.append(0.0)
-            continue
-        # % a second, by how long it takes from 10 to 50 on both sides.
-        pace = 80.0 / max(float(near.sum()) * float(np.median(np.diff(tp))), 1e-6)
-        widths.append(pace * stayed / 2)
+    The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
+    many into it, so that how many there are is not changed by it. The middle half of them is asked to
+    be at zero nearly throughout, since a contact that drops to zero does so anywhere. The median of
+    the passes, the lower of two: a hand may stop there too.
+    """
+    widths = [_dwelt(t[p], v[p], resolution) for p in passes]
     if len(widths) < 2:
         return 0.0
-    width = sorted(widths)[(len(widths) - 1) // 2]
-    half = width * 100.0 / (100.0 + width)
-    return half if half > max(DWELL_TIMES * resolution, DWELL_LEAST) else 0.0
+    half, one_sample = sorted(widths)[(len(widths) - 1) // 2]
+    surely = half - one_sample > max(DWELL_TIMES * resolution, DWELL_LEAST)
+    return half if surely else 0.0
+
+
+def _dwelt(t: Floats, v: Floats, resolution: float) -> tuple[float, float]:
+    """Of one pass, %: half the travel at zero, and what a single sample comes to."""
+    near = np.abs(v) <= max(1.01 * resolution, 1e-6)
+    if not near.any():
+        return 0.0, 0.0
+    values, times = np.unique(v[near], return_counts=True)
+    at_zero = v == values[times.argmax()]
+    where = np.flatnonzero(at_zero)
+    middle = slice(where[len(where) // 4], where[3 * len(where) // 4] + 1)
+    if at_zero[middle].mean() < DWELL_INSIDE:
+        return 0.0, 0.0
+    each = np.gradient(t)
+    travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
+    of_all = travel / max(float(each.sum()), 1e-6)
+    return of_all * float(each[at_zero].sum()), of_all * float(np.median(each))

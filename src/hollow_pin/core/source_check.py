@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.crossing import built_in_dead_zone, dead_zone_by_dwelling
+from hollow_pin.core.crossing import built_in_dead_zone
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.held import as_held, pace_of
 from hollow_pin.core.hidden import find_hidden
@@ -210,7 +210,11 @@ def check_source(
     zones: dict[str, float | None] = {}
     findings: list[SourceFinding] = []
     for i, axis in enumerate(recording.axes):
-        zones[axis] = _dead_zone(held, i, usable[i]) if len(usable[i]) >= 2 else None
+        if len(usable[i]) >= 2:
+            v, step = held.u[:, i], held.resolutions[i]
+            zones[axis] = built_in_dead_zone(held.t, v, usable[i], step)
+        else:
+            zones[axis] = None
     hidden = find_hidden(held, {}, "round", zones)
     constant = {h.axis for h in hidden if h.code == "constant"}
     findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
@@ -253,13 +257,6 @@ def rawer_than(kind: SourceKind, there: tuple[SourceKind, ...]) -> SourceKind | 
 
 def _sentence(words: str) -> str:
     return words[:1].upper() + words[1:]
-
-
-def _dead_zone(recording: Recording, i: int, passes: list[slice]) -> float:
-    """Half the width of a dead zone of the source, %; 0 where there is none."""
-    v = recording.u[:, i]
-    jumped = built_in_dead_zone([v[p] for p in passes])
-    return jumped or dead_zone_by_dwelling(recording.t, v, passes, recording.resolutions[i])
 
 
 def _not_crossed(
