@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.comparison import Setting, compare
-from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
+from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
@@ -88,6 +89,40 @@ def test_a_square_gate_filled_to_its_corners_is_not_called_saturated() -> None:
     stick = fresh_stick("hall", "square", 12, 250, "sound", 3)
     recording = perform(StandIn(stick, 5), block_s=0.2).recording
     assert "saturated" not in codes(measure_take(recording, "square"))
+
+
+@pytest.mark.parametrize(
+    ("gain", "stated", "cut_off"),
+    [
+        (1.12, "", False),
+        (1.24, "", True),
+        (1.24, "28", False),
+        (1.12, "3", True),
+        (1.24, "nonsense", True),
+        (1.24, "-5", True),
+        (1.24, "101", True),
+    ],
+)
+def test_what_is_cut_off_goes_by_what_the_model_is_known_to_run_over(
+    gain: float, stated: str, cut_off: bool
+) -> None:
+    """A maker that lets the ends run far over must not have every stick sent to calibration; and one
+    that does not must have it said."""
+    stick = fresh_stick("hall", "round", 14, 250, "sound", 3)
+    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    hi = recording.ranges[0].hi
+    raw = np.clip(np.round((recording.u * gain + 100) / 200 * hi), 0, hi)
+    headers = {"overrun": stated} if stated else {}
+    readings = measure_take(replace(recording, raw=raw, headers=headers))
+    assert ("saturated" in codes(readings)) == cut_off
+    known = {"rim.overrun": {"everyday": float(stated)}} if stated in ("3", "28") else {}
+    told = explain(readings, limits=limits_with(known))
+    assert ("recalibrate" in told.advice) == cut_off
+    assert "overrun" not in told.advice
+    by_cause = {r.cause: r.probability for r in rank(readings)}
+    if not cut_off:
+        assert by_cause["calibration"] < 0.1
+        assert by_cause["sound"] > 0.2
 
 
 def test_a_dead_axis_is_named_and_nothing_about_it_passes() -> None:

@@ -18,6 +18,7 @@ from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
     export_recording,
     finish_take,
+    get_job,
     recover_takes,
     settle_take,
     start_take,
@@ -26,6 +27,7 @@ from hollow_pin.bench.takes import (
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.record import WorkPlan
 from hollow_pin.core.take import VERSION
+from hollow_pin.store.controllers import keep_model
 from hollow_pin.store.database import AlreadyDone, Database, KeyedRequest, asked
 from hollow_pin.store.takes import say_ending, takes_to_measure, write_block
 from sticks import performed
@@ -58,6 +60,20 @@ def test_what_a_file_says_of_itself_stands_beside_the_record_not_above_it(bench:
     assert {k: headers[k] for k in known} == known
     assert {k: headers[f"file-{k}"] for k in claims} == claims
     assert headers["jig"] == "the blue one"
+
+
+def test_a_take_is_held_against_the_overrun_of_its_model_as_it_was_then(bench: Database) -> None:
+    """Ends that a maker lets run far over are cut off in every take of that model, and no fault."""
+    usual = import_take(bench, 1, "left", "a.csv", SOUND, AT)
+    with bench.writing() as db:
+        model = get_job(db, 1).controller.model
+        keep_model(db, replace(model, limits={"rim.overrun": {"everyday": 28.0}}))
+    told = import_take(bench, 1, "left", "b.csv", SOUND, AT)
+    with bench.reading() as db:
+        headers = [export_recording(db, take.id).headers for take in (usual, told)]
+        assert [h.get("overrun") for h in headers] == [None, "28"]
+        views = [view_take(db, take.id, "everyday", AT).readings for take in (usual, told)]
+    assert [r.recording.overrun for r in views if r] == [None, 28.0]
 
 
 def test_the_same_file_of_the_same_stick_comes_in_once(bench: Database) -> None:

@@ -6142,7 +6142,8 @@ export interface components {
     };
     /**
      * RecordingFacts
-     * @description What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi).
+     * @description What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi). overrun: how
+     *     far, in %, the ends of its model run over without a fault, None where that is not said.
      */
     RecordingFacts: {
       /** Axes */
@@ -6157,6 +6158,8 @@ export interface components {
       range: {
         [key: string]: number[];
       };
+      /** Overrun */
+      overrun?: number | null;
     };
     /**
      * Release

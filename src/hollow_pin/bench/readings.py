@@ -66,8 +66,9 @@ def measure(db: Connection, take: Take) -> Outcome:
 
 
 def measure_recording(recording: Recording, take: Take) -> Outcome:
-    """As `measure`, of the samples that a take was made from."""
-    return _measured(take, lambda: recording)
+    """As `measure`, of the samples that a take was made from: what the record knows stands above what
+    they say of themselves."""
+    return _measured(take, lambda: replace(recording, headers=take.headers))
 
 
 def _measured(take: Take, samples: Callable[[], Recording | None]) -> Outcome:

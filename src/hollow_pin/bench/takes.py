@@ -175,6 +175,9 @@ def start_take(
             "model": model.name,
             "gate": stick.gate,
         }
+        over = model.limits.get("rim.overrun", {}).get("everyday")
+        if over is not None:
+            known["overrun"] = f"{over:g}"
         otherwise = {
             f"file-{key}": plan.headers[key]
             for key, value in known.items()

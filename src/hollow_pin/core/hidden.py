@@ -19,8 +19,10 @@ SLOWEST_HZ = 58.0
 """A nominal 60 Hz, with room for the clock of the source."""
 MISSED = 1.8
 GAPPY = 0.2
-OVER_END = 1.2
-"""As far as an overrun goes that is no fault: what is beyond is wide."""
+OVER_END = 20.0
+"""As far, in %, as an overrun goes that is no fault, where the model does not say: what is beyond is
+wide."""
+MOST_OVER_END = 100.0
 LOPSIDED = 11
 """Bins that one side of the rim may be cut off wider than another."""
 REPEATED = 0.2
@@ -97,6 +99,15 @@ def find_hidden(
     return tuple(hidden)
 
 
+def stated_overrun(recording: Recording) -> float | None:
+    """How far, in %, the ends of this model run over without a fault, where the recording says so."""
+    try:
+        stated = float(recording.headers.get("overrun", "nan"))
+    except ValueError:
+        return None
+    return stated if 0 <= stated <= MOST_OVER_END else None
+
+
 def moving_parts(recording: Recording) -> list[slice]:
     """The last attempt at each step in which the stick moves."""
     return [recording.attempts(step)[-1] for step in MOVING if recording.attempts(step)]
@@ -150,15 +161,16 @@ def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden
 
 
 def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
-    """An axis that lies at the end of its range in more directions than a usual overrun explains,
-    or in far more on one side than on another."""
+    """An axis that lies at the end of its range in more directions than its model's overrun, or a
+    usual one, explains, or in far more on one side than on another."""
     u, raw = recording.u[rim], recording.raw[rim]
     out = np.hypot(u[:, 0], u[:, 1]) > 60.0
     if out.sum() < FEW:
         return []
     bins = bin_of(u[out])
     cut = {}
-    edge = OVER_END * gate_edge(gate, BEARINGS)
+    stated = stated_overrun(recording)
+    edge = (1 + (OVER_END if stated is None else stated) / 100) * gate_edge(gate, BEARINGS)
     angle = np.radians(BEARINGS)
     saturated = []
     for i, (axis, shape) in enumerate(zip(AXES, (np.sin(angle), np.cos(angle)), strict=True)):

@@ -200,7 +200,8 @@ LIMITS: tuple[Limit, ...] = (
         20.0,
         30.0,
         "Makers let the ends run over by up to some 15 %, so that a full reach is sure. Past that "
-        "full speed comes long before the stick is at its edge.",
+        "full speed comes long before the stick is at its edge. How much of a rim may be cut off at "
+        "the ends goes by a model's own, too.",
     ),
     Limit(
         "composite.shape_after_recalibration",

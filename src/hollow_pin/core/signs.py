@@ -12,7 +12,7 @@ import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
 from hollow_pin.core.let_go import Release, finals_of
-from hollow_pin.core.limits import LIMITS, verdict_on
+from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
 from hollow_pin.core.take import TakeReadings
@@ -21,6 +21,8 @@ from hollow_pin.core.turn import Turn
 Axis = Literal["x", "y"]
 CENTRE = 14.0
 """How far from the middle a wiper lives, %."""
+
+OVERRUN = LIMIT_OF["rim.overrun"]
 
 
 class Sides:
@@ -48,6 +50,13 @@ class Sides:
         if len(self.finals) < 2 or self.hidden_rest:
             return None
         return np.asarray(np.median(self.finals, axis=0))
+
+    def as_its_model_runs(self, axes: str) -> bool:
+        """Whether its model is known to run over its ends, and these axes do no more than it: a number
+        that says nothing, however large."""
+        stated = self.take.recording.overrun
+        cut = {h.axis for h in self.take.hidden if h.code == "saturated"}
+        return stated is not None and stated > OVERRUN.everyday and cut.isdisjoint(axes)
 
     def value(self, path: str) -> float | None:
         hidden = self.take.hidden_at(path)
@@ -280,7 +289,11 @@ def mostly_jumps(s: Sides, axis: Axis) -> float | None:
 
 def over(s: Sides, _: Axis) -> float | None:
     """How many readings are surely over their limit."""
-    return float(sum(verdict_on(s.take, limit.path, limit.everyday) == "over" for limit in LIMITS))
+    stated = s.take.recording.overrun
+    at = {limit.path: limit.everyday for limit in LIMITS}
+    if stated is not None:
+        at[OVERRUN.path] = stated
+    return float(sum(verdict_on(s.take, path, most) == "over" for path, most in at.items()))
 
 
 def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
@@ -339,9 +352,9 @@ def other_span(s: Sides, axis: Axis) -> float | None:
 
 
 def cut_wide(s: Sides, axis: Axis) -> float | None:
-    """How much of the rim lies at the ends of the axis's range, in degrees beyond a usual overrun."""
+    """How much of the rim lies at the ends of the axis's range, in degrees."""
     rim = s.take.rim
-    if rim is None:
+    if rim is None or s.as_its_model_runs(axis):
         return None
     radius = np.array(rim.radius)
     angle = np.radians(BEARINGS)
@@ -350,7 +363,7 @@ def cut_wide(s: Sides, axis: Axis) -> float | None:
 
 
 def overrun(s: Sides, _: Axis) -> float | None:
-    return s.value("rim.overrun")
+    return None if s.as_its_model_runs("xy") else s.value("rim.overrun")
 
 
 def dent(s: Sides, _: Axis) -> float | None:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
 from hollow_pin.core.held import as_held, pace_of, without_repeats, without_stale
-from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts
+from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts, stated_overrun
 from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
 from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
@@ -46,13 +46,15 @@ LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 
 @dataclass(frozen=True)
 class RecordingFacts:
-    """What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi)."""
+    """What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi). overrun: how
+    far, in %, the ends of its model run over without a fault, None where that is not said."""
 
     axes: tuple[str, ...]
     samples: int
     duration_s: float
     rate_hz: float | None
     range: dict[str, tuple[float, ...]]
+    overrun: float | None = None
 
 
 @dataclass(frozen=True)
@@ -273,6 +275,7 @@ def _facts(told: Recording, read: Recording, rate_hz: float | None) -> Recording
         duration_s=float(told.t[-1]),
         rate_hz=rate_hz,
         range={name: (r.lo, r.hi) for name, r in ranges},
+        overrun=stated_overrun(told),
     )
 
 
