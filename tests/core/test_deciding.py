@@ -229,6 +229,20 @@ def test_a_rim_that_is_seen_is_forecast(seed: int) -> None:
     assert circular.middle == pytest.approx(after.rim.circularity_error, abs=0.5)
 
 
+@pytest.mark.parametrize("reach", [0.75, 1.0, 1.12])
+def test_learning_the_extents_anew_rescales_what_is_at_rest_too(reach: float) -> None:
+    """A stick whose ends ran over reads less of everything once they do not, and the reverse."""
+    take = read("worn")
+    radius = tuple(100.0 * reach for _ in take.rim.radius)
+    take = replace(take, rim=replace(take.rim, radius=radius))
+    offered = {p.remedy: p for p in prospects(take, rank(take), "everyday", LIMIT_OF)}
+    recalibrate, trim = (offered[code].expected for code in ("recalibrated", "trimmed"))
+    for path in ("composite.dead_zone_needed", "let_go.return_spread"):
+        rescaled = recalibrate[path].middle / trim[path].middle
+        assert rescaled == pytest.approx(1 / reach, rel=0.01)
+        assert recalibrate[path].now == trim[path].now
+
+
 def test_what_the_source_hides_is_not_forecast() -> None:
     hidden = read("dead-zone")
     assert recentrings(hidden) is None

@@ -18,6 +18,7 @@ from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy
 from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.signs import Axis, Sides, span
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import listed, percent
 
@@ -27,6 +28,8 @@ CIRCULARITY = "rim.circularity_error"
 CENTRE_SAMPLES = 4
 """As many returns as a calibration takes its centre from, usually."""
 DRAWN = 400
+LEAST_SPAN = 40.0
+"""% of half range that an axis must reach, for what learning its extents anew does to be said."""
 LIKELY = 0.3
 """From this probability on a cause is spoken of as one that a remedy is for."""
 HARDLY = 0.04
@@ -153,7 +156,7 @@ def cures_of(
     for cause, help_ in remedy.helps.items():
         known = records.get((remedy.code, cause))
         if remedy.recentres and cause == "offset":
-            sure = _within_after_recentring(take, grade, limits)
+            sure = _within_after_recentring(remedy, take, grade, limits)
             if sure is not None:
                 cures[cause] = (sure, sure, sure, "take")
                 continue
@@ -177,11 +180,14 @@ def beta(prior: float, known: Record | None) -> tuple[float, float, float, Basis
     return a / (a + b), float(low), float(high), "record" if tried else "table"
 
 
-def _within_after_recentring(take: TakeReadings, grade: Grade, limits: Limits) -> float | None:
+def _within_after_recentring(
+    remedy: Remedy, take: TakeReadings, grade: Grade, limits: Limits
+) -> float | None:
     """The chance that the dead zone needed lies within its limit after a recentring, by this take."""
     drawn = recentrings(take)
     if drawn is None:
         return None
+    drawn = drawn * _rescaled_by(remedy, take)
     u = take.uncertainty.get("composite.dead_zone_after_recentring", 0.2)
     limit = limits[DEAD_ZONE].at(grade)
     return float(scipy.special.ndtr((limit - drawn) / max(u, 0.05)).mean())
@@ -205,6 +211,17 @@ def recentrings(take: TakeReadings) -> Floats | None:
     centres = finals[chosen].mean(axis=1)
     farthest = np.hypot(*(finals[None] - centres[:, None]).transpose(2, 0, 1)).max(axis=1)
     return np.asarray(np.maximum(farthest + still.noise_reach, still.rest_reach_recentred))
+
+
+def _rescaled_by(remedy: Remedy, take: TakeReadings) -> float:
+    """What everything near the centre is multiplied by when the extents are learnt anew: a stick whose
+    ends ran 30 % over reads a quarter less of everything once they do not."""
+    if remedy.calibration != "recalibrated":
+        return 1.0
+    sides = Sides(take)
+    both: tuple[Axis, Axis] = ("x", "y")
+    known = [s for axis in both if (s := span(sides, axis)) is not None]
+    return 100.0 / float(np.mean(known)) if known and min(known) >= LEAST_SPAN else 1.0
 
 
 def _spread_of(drawn: Floats, now: float | None) -> Expected:
@@ -253,11 +270,12 @@ def _expected(remedy: Remedy, take: TakeReadings, parts: Sequence[Fitted]) -> di
     now = {path: take.value(path) for path in (DEAD_ZONE, RETURNS, CIRCULARITY)}
     if remedy.recentres:
         expected = {}
-        drawn = recentrings(take)
+        drawn, rescaled = recentrings(take), _rescaled_by(remedy, take)
         if drawn is not None:
-            expected[DEAD_ZONE] = _spread_of(drawn, now[DEAD_ZONE])
+            expected[DEAD_ZONE] = _spread_of(drawn * rescaled, now[DEAD_ZONE])
         if (apart := now[RETURNS]) is not None and not take.hidden_at(RETURNS):
-            expected[RETURNS] = Expected(apart, apart, apart, apart)
+            after = apart * rescaled
+            expected[RETURNS] = Expected(apart, after, after, after)
         forecast = take.composite.circularity_after_recalibration
         seen = forecast is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
         if remedy.calibration == "recalibrated" and forecast is not None and seen:

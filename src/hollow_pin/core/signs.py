@@ -339,7 +339,7 @@ def lopsided(s: Sides, axis: Axis) -> float | None:
     return abs(middle - (float(centre[_i(axis)]) if centre is not None else 0.0))
 
 
-def _span(s: Sides, axis: Axis) -> float | None:
+def span(s: Sides, axis: Axis) -> float | None:
     """How far it reaches from end to end of an axis, halved."""
     reach = _reach(s, axis)
     return None if reach is None else sum(reach) / 2
@@ -347,7 +347,7 @@ def _span(s: Sides, axis: Axis) -> float | None:
 
 def other_span(s: Sides, axis: Axis) -> float | None:
     """How far it reaches in all against the other axis."""
-    own, other = _span(s, axis), _span(s, "y" if axis == "x" else "x")
+    own, other = span(s, axis), span(s, "y" if axis == "x" else "x")
     return None if own is None or other is None else abs(own - other)
 
 
