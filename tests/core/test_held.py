@@ -7,11 +7,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.held import as_held, pace_of
-from hollow_pin.core.recording import Recording
+from hollow_pin.core.held import as_held, pace_of, spread_out
+from hollow_pin.core.recording import NO_STEP, STEPS, Recording
+from hollow_pin.core.routine import Routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
-from sticks import performed
+from hollow_pin.core.tracking.find_steps import find_steps
+from sticks import TEN_BIT, performed
 
 
 def thinned(recording: Recording) -> Recording:
@@ -64,6 +66,81 @@ def test_a_silence_in_the_middle_of_a_movement_stays_a_gap() -> None:
     held = as_held(spare, pace_of(spare))
     assert np.diff(held.t_us).max() > 100_000
     assert measure_take(spare).crossing.x.dead_spans == ()
+
+
+def in_bursts(recording: Recording, of: int, apart_us: int = 0) -> Recording:
+    """As a radio hands them over that sends so many at once, some microseconds apart."""
+    at = np.arange(len(recording.t_us))
+    last = np.minimum(at // of * of + of - 1, len(at) - 1)
+    return replace(recording, t_us=recording.t_us[last] + apart_us * (at % of))
+
+
+@pytest.mark.parametrize(("of", "apart_us"), [(2, 0), (3, 30), (8, 5)])
+@pytest.mark.parametrize("condition", ["sound", "worn", "dirty"])
+def test_reports_that_come_together_are_read_as_they_were_made(
+    condition: str, of: int, apart_us: int
+) -> None:
+    """By the times at which they came, a pass jumps from end to end: no track could be measured."""
+    whole = performed(condition).recording
+    bursts = in_bursts(whole, of, apart_us)
+    made = spread_out(bursts).t_us
+    assert np.abs(made - whole.t_us)[of:-of].max() < 2500, "within a sample"
+    assert np.diff(made).min() >= 0
+    told, full = measure_take(bursts), measure_take(whole)
+    assert told.hidden == full.hidden
+    assert explain(told) == explain(full)
+    assert told.recording.rate_hz == pytest.approx(250.0, rel=0.02)
+    for path in ("crossing.x.track_noise_max", "still.jitter_x", "composite.dead_zone_needed"):
+        assert told.value(path) == pytest.approx(full.value(path), rel=0.1, abs=0.05), path
+    codes = [STEPS[code] for code in find_steps(bursts, Routine()).step if code >= 0]
+    assert set(codes) == set(Routine().steps)
+
+
+def test_a_clock_of_coarse_ticks_is_read_between_them() -> None:
+    whole = performed("worn").recording
+    ticks = replace(whole, t_us=whole.t_us // 15_625 * 15_625)
+    told, full = measure_take(ticks), measure_take(whole)
+    assert explain(told) == explain(full)
+    assert told.crossing.x.passes == full.crossing.x.passes
+
+
+@pytest.mark.parametrize(("together", "spread"), [(0.18, False), (0.22, True)])
+def test_now_and_then_two_at_once_are_no_bursts(together: float, spread: bool) -> None:
+    t_us = np.arange(1000, dtype=np.int64) * 4000
+    at = np.linspace(10, 990, round(together * 999)).astype(int)
+    t_us[at] = t_us[at - 1] + 99
+    recording = only_times(t_us)
+    assert (spread_out(recording) is not recording) == spread
+
+
+@pytest.mark.parametrize(("apart_us", "spread"), [(99, True), (100, False)])
+def test_a_fast_device_does_not_send_in_bursts(apart_us: int, spread: bool) -> None:
+    at = np.arange(1000, dtype=np.int64)
+    recording = only_times(at // 2 * 8000 + at % 2 * apart_us)
+    assert (spread_out(recording) is not recording) == spread
+
+
+def test_a_burst_after_a_silence_was_made_at_its_end() -> None:
+    """Spread over all of it, the stick would have moved while nothing was heard of it."""
+    at = np.repeat(np.arange(1, 101) * 12_000, 3)
+    at[150:] += 900_000
+    made = spread_out(only_times(at.astype(np.int64))).t_us
+    assert np.diff(made)[3:140].tolist() == [4000] * 137
+    silence = np.diff(made)[149:152]
+    assert silence[0] > 880_000
+    assert silence[1:].max() <= 10_000
+
+
+def test_a_single_burst_is_left_as_it_came() -> None:
+    recording = only_times(np.full(50, 7_000, dtype=np.int64))
+    assert spread_out(recording) is recording
+    one = only_times(np.zeros(1, dtype=np.int64))
+    assert spread_out(one) is one
+
+
+def only_times(t_us: np.ndarray) -> Recording:
+    raw = np.zeros((len(t_us), 2))
+    return Recording(t_us, raw, TEN_BIT, np.full(len(t_us), NO_STEP, np.int8))
 
 
 def test_each_report_twice_is_the_same_source() -> None:

@@ -26,6 +26,11 @@ LOSSY_SHARE = 0.15
 """Of the silences, that end far from where they began: more, and any moment may be silent."""
 LOST_STEPS, LOST_LEAST = 3.0, 0.5
 """A stick that was silent since it did not move goes on by a step or two of the converter."""
+TOGETHER_US = 100
+"""Reports less than this apart were made apart and only came together: no device samples so fast."""
+TOGETHER_SHARE = 0.2
+SPREAD_TIMES = 2.5
+"""Of its usual length: a burst after a longer gap was made at its end."""
 LONGEST_HELD_S = 5.0
 """A silence of over this is not a stick that rests to the last digit, but a source that was gone."""
 
@@ -38,6 +43,29 @@ class Pace:
     interval_s: float
     change_only: bool
     twice: int = 1
+
+
+def spread_out(recording: Recording) -> Recording:
+    """The recording with times as its samples were made, where they came several at once: by a radio
+    that sends them together, a program that looks now and then, a clock of coarse ticks. Each burst is
+    spread evenly over the time since the one before; as it was where hardly any came so.
+    """
+    t_us = recording.t_us
+    apart = np.diff(t_us)
+    if not len(apart) or (apart < TOGETHER_US).mean() < TOGETHER_SHARE:
+        return recording
+    last = np.append(np.flatnonzero(apart >= TOGETHER_US), len(apart))
+    count = np.diff(last, prepend=-1)
+    came = t_us[last].astype(float)
+    since = np.diff(came, prepend=came[0])
+    if len(last) < 2:
+        return recording
+    usual = float(np.median(since[1:] / count[1:]))
+    over = np.minimum(since, SPREAD_TIMES * usual * count)
+    burst = np.repeat(np.arange(len(last)), count)
+    behind = last[burst] - np.arange(len(t_us))
+    made = came[burst] - over[burst] * behind / count[burst]
+    return replace(recording, t_us=np.round(made).astype(np.int64))
 
 
 def pace_of(recording: Recording) -> Pace | None:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import built_in_dead_zone
 from hollow_pin.core.geometry import bearing, lengths
-from hollow_pin.core.held import as_held, pace_of
+from hollow_pin.core.held import as_held, pace_of, spread_out
 from hollow_pin.core.hidden import find_hidden
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
 from hollow_pin.core.sources import OF_ONE_CONTROLLER, SOURCE, SourceKind
@@ -140,7 +140,7 @@ class SourceWatch:
         if recording is None:
             return SourceCheckNow("Waiting for its first report.", 0.0, 0.0, None, (), False)
         seconds = float(recording.t[-1])
-        pace = timing(recording.t)
+        pace = timing(spread_out(recording).t)
         passes = tuple(len(_usable(p)) for p in _passes(recording))
         says, share = _next(recording, passes, seconds)
         rate = pace.rate_hz if pace else None
@@ -201,9 +201,10 @@ def check_source(
 
     kind: what kind it is; there: other kinds by which the same controller could be read.
     """
-    pace = pace_of(recording)
-    held = as_held(recording, pace) if pace is not None and pace.change_only else recording
-    if held is not recording:
+    even = spread_out(recording)
+    pace = pace_of(even)
+    held = as_held(even, pace) if pace is not None and pace.change_only else even
+    if held is not even:
         held = replace(held, step=np.full(len(held.t_us), STEPS.index("rim"), dtype=np.int8))
     passes = _passes(held)
     usable = [_usable(p) for p in passes]
@@ -223,7 +224,7 @@ def check_source(
     findings += _reports(recording, pace.change_only if pace else False, pace.twice if pace else 1)
     axes = tuple(_axis(recording, i, len(usable[i])) for i in range(len(recording.axes)))
     findings += _coarse(axes)
-    seen = timing(recording.t)
+    seen = timing(even.t)
     unknown = any(f.code in ("not-crossed", "too-swift") for f in findings)
     standing: Standing = "clean"
     if any(f.hides for f in findings):

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
-from hollow_pin.core.held import as_held, pace_of, without_repeats, without_stale
+from hollow_pin.core.held import as_held, pace_of, spread_out, without_repeats, without_stale
 from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts, stated_overrun
 from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
 from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
@@ -178,8 +178,10 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
 
 
 def _as_it_reports(recording: Recording) -> Recording:
-    """A recording as its source means it: what holds until it changes is held, what comes twice counts
-    once, what repeats an old value is left out."""
+    """A recording as its source means it: what came together is spread over the time it was made in,
+    what holds until it changes is held, what comes twice counts once, and what repeats an old value is
+    left out."""
+    recording = spread_out(recording)
     pace = pace_of(recording)
     if pace is None:
         return recording
