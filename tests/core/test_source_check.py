@@ -129,6 +129,22 @@ def test_both_ends_are_as_makers_let_them_and_one_is_not() -> None:
     assert "x stays at the end of its range toward right and ends 30.0" in said
 
 
+@pytest.mark.parametrize(
+    ("left", "right", "narrow"),
+    [(68, 68, True), (86, 87, True), (86, 89, False), (70, 57.0, False), (70, 59.5, True)],
+)
+def test_a_range_that_no_side_comes_near_is_not_the_stick_s_own(
+    left: float, right: float, narrow: bool
+) -> None:
+    """A sound stick would be sent to a calibration that no report of this source could show."""
+    u = swept(far=100.0)
+    u[:, 0] *= np.where(u[:, 0] < 0, left, right) / 100
+    u[:, 1] *= left / 100
+    found = check(u)
+    assert ("narrow" in codes(found)) == narrow
+    assert (found.standing == "usable") == narrow
+
+
 def test_a_touch_of_the_end_is_no_end() -> None:
     u = swept()
     u[:, 0] = np.where(u[:, 0] < 0, 0.9 * u[:, 0], u[:, 0])

@@ -20,6 +20,7 @@ from hollow_pin.bench.takes import (
     start_take,
 )
 from hollow_pin.core.decimation import envelope
+from hollow_pin.core.held import spread_out
 from hollow_pin.core.record import Take, TakePlan
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
@@ -64,7 +65,7 @@ def look_for_steps(database: Database, job_id: int, stick: str, recording: Recor
     spans = spans_of(find_steps(recording, routine))
     missing = tuple(s for s in routine.steps if s not in {p.step for p in spans})
     t, u, _ = envelope(recording.t, recording.u, POINTS)
-    pace = timing(recording.t)
+    pace = timing(spread_out(recording).t)
     return FoundSteps(
         float(recording.t[-1]),
         len(recording.t),

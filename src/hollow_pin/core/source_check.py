@@ -33,6 +33,9 @@ AT_END = 0.02
 """Share of the time beyond `RIM` on that side that an axis lies at the end of its range."""
 SHORT = 5.0
 """% that one side may end short where the other runs into the end of its range."""
+NARROW, NARROW_ALIKE = 12.0, 12.0
+"""% that every side ends short, and that they differ by at the most, where it is the range that is too
+wide and not the stick that is wrong."""
 COARSE = 0.5
 """% a step of the converter, from which on it is worth a word."""
 
@@ -231,7 +234,7 @@ def check_source(
         standing = "hides"
     elif unknown:
         standing = "unknown"
-    elif any(f.code in ("coarse", "contrary", "one-sided-end") for f in findings):
+    elif any(f.code in ("coarse", "contrary", "one-sided-end", "narrow") for f in findings):
         standing = "usable"
     rawer = rawer_than(kind, there)
     return SourceCheck(
@@ -283,14 +286,15 @@ def _not_crossed(
 
 def _ends(recording: Recording) -> list[SourceFinding]:
     """Where an axis stays at the end of its range, as makers let it, or on one side only."""
-    both, one = [], []
+    both, one, shorts = [], [], []
     for i, (axis, r) in enumerate(zip(recording.axes, recording.ranges, strict=True)):
         raw, u = recording.raw[:, i], recording.u[:, i]
         low, high = (
             bool(out.any()) and float((raw[out] == end).mean()) > AT_END
             for out, end in ((u < -RIM, r.lo), (u > RIM, r.hi))
         )
-        short = float(u.min()) + 100.0 if high else 100.0 - float(u.max())
+        shorts += [float(u.min()) + 100.0, 100.0 - float(u.max())]
+        short = shorts[-2] if high else shorts[-1]
         if low and high:
             both.append(axis)
         elif (low or high) and short > SHORT:
@@ -304,6 +308,13 @@ def _ends(recording: Recording) -> list[SourceFinding]:
         stay = "stays" if len(both) == 1 else "stay"
         words = f"{listed(both)} {stay} at both ends of the range, as makers let them."
         findings.append(SourceFinding("ends", words, False))
+    if min(shorts) > NARROW and max(shorts) - min(shorts) <= NARROW_ALIKE:
+        words = (
+            f"It ends {percent(min(shorts))} short of its range or more, on every side alike. Raw "
+            "reports often come before a calibration that the system adds to them: where another "
+            "source of this controller reaches its ends, measure how far it goes by that one."
+        )
+        findings.append(SourceFinding("narrow", words, False))
     return findings
 
 
