@@ -44,16 +44,17 @@ FAULTS: tuple[dict, ...] = (
 Found = tuple[str, str, tuple[str, ...]]
 
 
-def _own(asked: tuple[int, str]) -> Found:
+def _own(seed: int) -> list[Found]:
+    """One stick's two movements, by every kind of source."""
     warnings.simplefilter("ignore")
-    seed, sent = asked
-    binds = seed % 5 == 4
-    takes = []
-    for hand in (1, 2):
-        made = case(path(seed, binds, hand), seed, sent=sent)  # type: ignore[arg-type]
-        takes.append(measure_take(made.recording, made.gate))
-    found = compare(takes[0], takes[1], HERE, HERE)
-    return sent, found.overall, tuple(r.path for r in found.telling)
+    paths = [path(seed, seed % 5 == 4, hand) for hand in (1, 2)]
+    found = []
+    for sent in SENT:
+        made = [case(one, seed, sent=sent) for one in paths]
+        takes = [measure_take(m.recording, m.gate) for m in made]
+        compared = compare(takes[0], takes[1], HERE, HERE)
+        found.append((str(sent), compared.overall, tuple(r.path for r in compared.telling)))
+    return found
 
 
 def _foreign(seed: int) -> Found:
@@ -84,10 +85,10 @@ def main() -> None:
     args = parser.parse_args()
     began = time.monotonic()
     with ProcessPoolExecutor() as pool:
-        own = [(args.seed + i, sent) for i in range(args.each) for sent in SENT]
-        found = list(pool.map(_own, own, chunksize=4))
+        seeds = range(args.seed, args.seed + args.each)
+        found = [one for every in pool.map(_own, seeds, chunksize=4) for one in every]
         if FOREIGN.exists():
-            found += pool.map(_foreign, range(args.seed, args.seed + args.each), chunksize=4)
+            found += pool.map(_foreign, seeds, chunksize=4)
     PAGE.write_text(page(found, time.monotonic() - began), "utf-8")
     print(PAGE.read_text("utf-8"))
 

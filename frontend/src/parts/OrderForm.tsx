@@ -36,7 +36,7 @@ export function OrderForm({
   const asked = first?.line.part;
   const begun = useRef(false);
   useEffect(() => {
-    if (asked && !begun.current) append({ part: asked, count: "1" });
+    if (asked && !begun.current) append({ part: asked, count: "1" }, { shouldFocus: false });
     begun.current ||= asked !== undefined;
   }, [asked, append]);
   const make = useChange(
