@@ -2220,7 +2220,7 @@ export interface components {
     };
     /**
      * AllanPoint
-     * @description One averaging time and the deviation found there.
+     * @description One averaging time and the deviation found there, in the unit of what was averaged.
      */
     AllanPoint: {
       /** Tau S */
@@ -2230,7 +2230,8 @@ export interface components {
     };
     /**
      * AnovaRow
-     * @description One source of variation. f and p are None where nothing is tested.
+     * @description One source of variation. squares, mean_square: in the square of the reading's unit. f and p are
+     *     None where nothing is tested.
      */
     AnovaRow: {
       /** Source */
@@ -2821,7 +2822,8 @@ export interface components {
     };
     /**
      * Compared
-     * @description One reading in both takes. change is after − before; u_change its standard uncertainty.
+     * @description One reading in both takes, in its own unit. change is after − before; u_before, u_after and
+     *     u_change standard uncertainties. limit: at the grade that was asked for.
      */
     Compared: {
       /** Path */
@@ -3104,7 +3106,7 @@ export interface components {
      * @description Everything that a decision is made on. sensors: of the stick, for a drawing of where the part
      *     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
      *     where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
-     *     whether a step of the take can be done again.
+     *     whether a step of the take can be done again. limit: of the dead zone needed, %.
      */
     DecideView: {
       money: components["schemas"]["Money"];
@@ -3849,7 +3851,10 @@ export interface components {
       /** Dropouts */
       dropouts: number;
     };
-    /** ImportView */
+    /**
+     * ImportView
+     * @description A file on its way in. share: how much of it is read, 0 to 1; None where that is not known.
+     */
     ImportView: {
       /** Id */
       id: number;
@@ -4585,7 +4590,8 @@ export interface components {
     };
     /**
      * Line
-     * @description What a way costs by what another controller costs: at nothing, and at twice what it does now.
+     * @description What a way costs, in the shop's currency, by what another controller costs: at nothing, and at
+     *     twice what it does now.
      */
     Line: {
       /** Label */
@@ -5566,7 +5572,8 @@ export interface components {
     };
     /**
      * OrderLine
-     * @description came: how many of it came so far. job_id: of the job that waits for it.
+     * @description came: how many of it came so far. price: of one, in the shop's currency. job_id: of the job that
+     *     waits for it.
      */
     OrderLine: {
       /** Id */
@@ -5935,7 +5942,8 @@ export interface components {
     };
     /**
      * Point
-     * @description A take's headline readings, by dotted name, and their standard uncertainties.
+     * @description A take's headline readings, by dotted name, and their standard uncertainties, each in its
+     *     reading's own unit.
      */
     Point: {
       /** Take Id */
@@ -6648,8 +6656,9 @@ export interface components {
     };
     /**
      * SheetStep
-     * @description One step. driver: of its fasteners. warning: what goes wrong here. back: what to mind when it
-     *     goes back. photo: how it looks before it comes out, by its SHA-256; empty where there is none.
+     * @description One step. driver: of its fasteners. minutes: that it takes, 0 where nobody said. warning: what
+     *     goes wrong here. back: what to mind when it goes back. photo: how it looks before it comes out, by
+     *     its SHA-256; empty where there is none.
      */
     SheetStep: {
       /** Id */
@@ -6937,7 +6946,8 @@ export interface components {
     };
     /**
      * Speaking
-     * @description One evidence as it speaks for a cause, or against it. weight: what it adds to the log-odds.
+     * @description One evidence as it speaks for a cause, or against it. value: in the evidence's own unit. weight:
+     *     what it adds to the log-odds.
      */
     Speaking: {
       /** Reading */
@@ -7258,7 +7268,7 @@ export interface components {
     };
     /**
      * StudiedReading
-     * @description What a study shows of one reading.
+     * @description What a study shows of one reading. smallest_change: that can be told from none, in its unit.
      */
     StudiedReading: {
       /** Path */
@@ -7630,8 +7640,8 @@ export interface components {
     };
     /**
      * Timer
-     * @description Something that takes its time. Times are ISO 8601, UTC. stopped_at: where it was ended before
-     *     its time, and because of what. rung_at: when somebody heard that it was over.
+     * @description Something that takes its time, in minutes. Times are ISO 8601, UTC. stopped_at: where it was
+     *     ended before its time, and because of what. rung_at: when somebody heard that it was over.
      */
     Timer: {
       /** Id */
@@ -7707,6 +7717,7 @@ export interface components {
     /**
      * Trust
      * @description What the last bench check says of a model by a source. study_id is None where there is none.
+     *     smallest_change: by dotted name, in the reading's own unit.
      */
     Trust: {
       /** Study Id */
@@ -8160,7 +8171,8 @@ export interface components {
     };
     /**
      * SourceCheckNow
-     * @description How far a check is. done: of 1. passes: through the middle, an axis each. enough: it can end.
+     * @description How far a check is. done: of 1. seconds: since its first report. passes: through the middle, an
+     *     axis each. enough: it can end.
      */
     SourceCheckNow: {
       /** Says */

@@ -60,6 +60,8 @@ class Import:
 
 @dataclass(frozen=True)
 class ImportView:
+    """A file on its way in. share: how much of it is read, 0 to 1; None where that is not known."""
+
     id: int
     job_id: int
     stick: str

@@ -84,7 +84,7 @@ class DecideView:
     """Everything that a decision is made on. sensors: of the stick, for a drawing of where the part
     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
     where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
-    whether a step of the take can be done again."""
+    whether a step of the take can be done again. limit: of the dead zone needed, %."""
 
     money: Money
     limit: float

@@ -46,7 +46,8 @@ class Visit:
 
 @dataclass(frozen=True)
 class Point:
-    """A take's headline readings, by dotted name, and their standard uncertainties."""
+    """A take's headline readings, by dotted name, and their standard uncertainties, each in its
+    reading's own unit."""
 
     take_id: int
     job_id: int

@@ -145,7 +145,8 @@ class Move:
 
 @dataclass(frozen=True)
 class OrderItem:
-    """A line of an order. job_id: of the job that waits for it."""
+    """A line of an order. price: of one, in the shop's currency. job_id: of the job that waits for
+    it."""
 
     part_id: int
     count: int

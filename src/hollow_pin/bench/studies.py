@@ -58,7 +58,7 @@ class TrialValue:
 
 @dataclass(frozen=True)
 class StudiedReading:
-    """What a study shows of one reading."""
+    """What a study shows of one reading. smallest_change: that can be told from none, in its unit."""
 
     path: str
     gauge: Gauge
@@ -82,7 +82,8 @@ class StudyView:
 
 @dataclass(frozen=True)
 class Trust:
-    """What the last bench check says of a model by a source. study_id is None where there is none."""
+    """What the last bench check says of a model by a source. study_id is None where there is none.
+    smallest_change: by dotted name, in the reading's own unit."""
 
     study_id: int | None
     completed_at: str | None

@@ -48,7 +48,8 @@ class Setting:
 
 @dataclass(frozen=True)
 class Compared:
-    """One reading in both takes. change is after − before; u_change its standard uncertainty."""
+    """One reading in both takes, in its own unit. change is after − before; u_before, u_after and
+    u_change standard uncertainties. limit: at the grade that was asked for."""
 
     path: str
     before: float | None

@@ -27,7 +27,8 @@ SOURCES = ("repeatability", "reproducibility", "gauge_rr", "part", "total")
 
 @dataclass(frozen=True)
 class AnovaRow:
-    """One source of variation. f and p are None where nothing is tested."""
+    """One source of variation. squares, mean_square: in the square of the reading's unit. f and p are
+    None where nothing is tested."""
 
     source: str
     squares: float

@@ -16,6 +16,8 @@ FEW = 40
 
 @dataclass(frozen=True)
 class Circle:
+    """A circle by its middle and radius, % of half range."""
+
     x: float
     y: float
     radius: float

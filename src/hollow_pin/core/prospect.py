@@ -80,7 +80,7 @@ def pooled(held: Sequence[tuple[bool, bool]], model: str) -> Record:
 @dataclass(frozen=True)
 class Fitted:
     """What a part read that was fitted here, before anything else was done to it but calibrating. lot:
-    empty where it was not noted."""
+    empty where it was not noted. values: by dotted name, % of half range."""
 
     lot: str
     values: Mapping[str, float]

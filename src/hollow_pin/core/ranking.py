@@ -83,7 +83,8 @@ class Weights:
 
 @dataclass(frozen=True)
 class Speaking:
-    """One evidence as it speaks for a cause, or against it. weight: what it adds to the log-odds."""
+    """One evidence as it speaks for a cause, or against it. value: in the evidence's own unit. weight:
+    what it adds to the log-odds."""
 
     reading: str
     value: float

@@ -98,7 +98,8 @@ class SourceCheck:
 
 @dataclass(frozen=True)
 class SourceCheckNow:
-    """How far a check is. done: of 1. passes: through the middle, an axis each. enough: it can end."""
+    """How far a check is. done: of 1. seconds: since its first report. passes: through the middle, an
+    axis each. enough: it can end."""
 
     says: str
     done: float

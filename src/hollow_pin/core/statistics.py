@@ -267,7 +267,7 @@ def timing(t: Floats) -> Timing | None:
 
 @dataclass(frozen=True)
 class AllanPoint:
-    """One averaging time and the deviation found there."""
+    """One averaging time and the deviation found there, in the unit of what was averaged."""
 
     tau_s: float
     adev: float

@@ -83,8 +83,9 @@ class FastenerMark:
 
 @dataclass(frozen=True)
 class SheetStep:
-    """One step. driver: of its fasteners. warning: what goes wrong here. back: what to mind when it
-    goes back. photo: how it looks before it comes out, by its SHA-256; empty where there is none."""
+    """One step. driver: of its fasteners. minutes: that it takes, 0 where nobody said. warning: what
+    goes wrong here. back: what to mind when it goes back. photo: how it looks before it comes out, by
+    its SHA-256; empty where there is none."""
 
     id: str
     kind: StepKind

@@ -20,8 +20,8 @@ SHORTEST_MIN = 1 / 60
 
 @dataclass(frozen=True)
 class Timer:
-    """Something that takes its time. Times are ISO 8601, UTC. stopped_at: where it was ended before
-    its time, and because of what. rung_at: when somebody heard that it was over."""
+    """Something that takes its time, in minutes. Times are ISO 8601, UTC. stopped_at: where it was
+    ended before its time, and because of what. rung_at: when somebody heard that it was over."""
 
     id: int
     job_id: int

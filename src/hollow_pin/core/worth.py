@@ -46,7 +46,8 @@ class Chain:
 
 @dataclass(frozen=True)
 class Line:
-    """What a way costs by what another controller costs: at nothing, and at twice what it does now."""
+    """What a way costs, in the shop's currency, by what another controller costs: at nothing, and at
+    twice what it does now."""
 
     label: str
     at_nothing: float

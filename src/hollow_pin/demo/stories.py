@@ -99,7 +99,7 @@ Event = Taken | Decided | Worked | Noted | Closed | Checked | Photographed | Wai
 
 @dataclass(frozen=True)
 class Story:
-    """A controller's visit: hours ago it came, and what happened since, in order."""
+    """A controller's visit: hours_ago it came, and what happened since, in order."""
 
     tag: str
     model: str

@@ -44,7 +44,8 @@ class Preview:
 
 @dataclass(frozen=True)
 class Mapping:
-    """Which column is what. whole_step: the step that all samples belong to, where no column says."""
+    """Which column is what. range_x, range_y: the lowest and highest number that the device can give.
+    whole_step: the step that all samples belong to, where no column says."""
 
     delimiter: str
     time: str

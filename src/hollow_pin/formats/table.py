@@ -32,7 +32,8 @@ SHOWN = 60
 
 @dataclass(frozen=True)
 class Table:
-    """Parsed columns by name. first_line: the file line of the first row, to name places by."""
+    """Parsed columns by name: numbers (n,), and texts (n,) as places in their words. first_line: the
+    file line of the first row, to name places by."""
 
     numbers: dict[str, Floats]
     texts: dict[str, NDArray[np.int32]]

@@ -96,7 +96,8 @@ class Module:
 
 @dataclass(frozen=True)
 class Calibration:
-    """What the controller's own program takes for centre and for the ends, by axis (x, y)."""
+    """What the controller's own program takes for centre and for how far each side goes from it, by
+    axis (x, y), % of half range."""
 
     centre: tuple[float, float] = (0.0, 0.0)
     minus: tuple[float, float] = (100.0, 100.0)
@@ -177,9 +178,9 @@ class Stick:
 
 @dataclass(frozen=True)
 class Lot:
-    """How the modules of one delivery scatter: standard deviations of offset and gain, a typical
-    noise, a mean offset where a whole lot is off, and how they age: a potentiometer's track wears and
-    sheds debris, a Hall sensor drifts with warmth instead."""
+    """How the modules of one delivery scatter: standard deviations of offset, %, and gain, a typical
+    noise, %, a mean offset where a whole lot is off, and how they age in a hundred hours of use, %: a
+    potentiometer's track wears and sheds debris, a Hall sensor drifts with warmth instead."""
 
     name: str
     kind: SensorKind

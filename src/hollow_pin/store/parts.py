@@ -67,7 +67,8 @@ class NewMovement:
 
 @dataclass(frozen=True)
 class OrderLine:
-    """came: how many of it came so far. job_id: of the job that waits for it."""
+    """came: how many of it came so far. price: of one, in the shop's currency. job_id: of the job that
+    waits for it."""
 
     id: int
     part_id: int
