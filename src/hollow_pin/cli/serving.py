@@ -125,42 +125,11 @@ def _listen(args: argparse.Namespace, database: Database) -> int:
     from hollow_pin.api.app import create_app
     from hollow_pin.api.guard import LOOPBACK, host_of
 
-    for file in (args.tls_cert, args.tls_key):
-        if file is not None and not os.access(file, os.R_OK):
-            raise Unusable(f"{file} cannot be read.")
-    if args.tls_key is not None and args.tls_cert is None:
-        raise Unusable("--tls-key goes with --tls-cert.")
+    _require_tls_files(args)
     named = host_of(f"[{args.host}]" if ":" in args.host else args.host)
     hosts = LOOPBACK | {*args.allow_host} | ({named[0]} if named else set())
-    family = socket.AF_INET6 if ":" in args.host else socket.AF_INET
-    try:
-        listener = socket.create_server((args.host, args.port), family=family)
-    except OSError as wrong:
-        raise Unusable(
-            f"cannot listen on {args.host}:{args.port}: {os.strerror(wrong.errno or 0)}. "
-            "Choose another with --port."
-        ) from None
-    # Else every answer waits 40 ms for the other side's delayed acknowledgement.
-    listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-    port = listener.getsockname()[1]
-    shown = f"[{args.host}]" if family == socket.AF_INET6 else args.host
-    scheme = "https" if args.tls_cert else "http"
-    print(
-        f"Hollow Pin is at {scheme}://{shown}:{port}  (data in {args.data}; Ctrl+C ends it)",
-        flush=True,
-    )
-    if listener.getsockname()[0] not in ("127.0.0.1", "::1"):
-        print(
-            "It listens beyond this machine. Every other device has to pair first: Devices, on this "
-            "machine, or `hollow-pin pair`.",
-            flush=True,
-        )
-        if not args.tls_cert:
-            print(
-                "WARNING: without --tls-cert and --tls-key everybody on the network can read along, "
-                "and take over a paired device.",
-                flush=True,
-            )
+    listener = _listener(args.host, args.port)
+    _say_where(args, listener)
     _many_files()
     _give_memory_back()
     app = create_app(database, hosts)
@@ -191,6 +160,52 @@ def _listen(args: argparse.Namespace, database: Database) -> int:
     except ssl.SSLError as wrong:
         raise Unusable(f"the certificate or its key cannot be used: {wrong}") from None
     return 0
+
+
+def _require_tls_files(args: argparse.Namespace) -> None:
+    for file in (args.tls_cert, args.tls_key):
+        if file is not None and not os.access(file, os.R_OK):
+            raise Unusable(f"{file} cannot be read.")
+    if args.tls_key is not None and args.tls_cert is None:
+        raise Unusable("--tls-key goes with --tls-cert.")
+
+
+def _listener(host: str, port: int) -> socket.socket:
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    try:
+        listener = socket.create_server((host, port), family=family)
+    except OSError as wrong:
+        raise Unusable(
+            f"cannot listen on {host}:{port}: {os.strerror(wrong.errno or 0)}. "
+            "Choose another with --port."
+        ) from None
+    # Else every answer waits 40 ms for the other side's delayed acknowledgement.
+    listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+    return listener
+
+
+def _say_where(args: argparse.Namespace, listener: socket.socket) -> None:
+    """Where it is to be opened, and who else could."""
+    address, port = listener.getsockname()[:2]
+    shown = f"[{args.host}]" if listener.family == socket.AF_INET6 else args.host
+    scheme = "https" if args.tls_cert else "http"
+    print(
+        f"Hollow Pin is at {scheme}://{shown}:{port}  (data in {args.data}; Ctrl+C ends it)",
+        flush=True,
+    )
+    if address in ("127.0.0.1", "::1"):
+        return
+    print(
+        "It listens beyond this machine. Every other device has to pair first: Devices, on this "
+        "machine, or `hollow-pin pair`.",
+        flush=True,
+    )
+    if not args.tls_cert:
+        print(
+            "WARNING: without --tls-cert and --tls-key everybody on the network can read along, "
+            "and take over a paired device.",
+            flush=True,
+        )
 
 
 def _give_memory_back() -> None:
