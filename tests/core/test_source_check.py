@@ -181,6 +181,35 @@ def test_reports_of_one_moment_that_disagree_are_said_from_one_in_a_hundred_on()
         assert ("contrary" in codes(check_source(recording, "hid"))) == expected
 
 
+def together(u: Floats, of: int) -> SourceCheck:
+    """Reports that come so many at one moment."""
+    at = np.arange(len(u))
+    watch = SourceWatch(UNIT, {})
+    watch.feed(at // of * of * 4000, np.clip(np.round(u / 0.2) * 0.2, -100, 100))
+    recording = watch.recording
+    assert recording is not None
+    return check_source(recording, "hid")
+
+
+@pytest.mark.parametrize("of", [2, 3, 5])
+def test_what_comes_in_bursts_is_not_said_to_disagree(of: int) -> None:
+    """A radio that hands over several reports at once is as good as any; its rate is that of them."""
+    found = together(swept(), of)
+    assert (codes(found), found.standing) == ({"bursts"}, "clean")
+    assert found.rate_hz == pytest.approx(250.0, rel=0.05)
+    assert [a.passes for a in found.axes] == [4, 4]
+
+
+def test_two_reports_of_one_moment_that_disagree_are_no_burst() -> None:
+    """One with a dead zone of its own and one without, say: which of them is meant is not known."""
+    u = np.repeat(swept(), 2, axis=0)
+    u[1::2] += 6.0
+    found = together(np.clip(u, -100, 100), 2)
+    assert "contrary" in codes(found)
+    assert "bursts" not in codes(found)
+    assert found.standing == "usable"
+
+
 def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
     watch = SourceWatch(UNIT, {})
     assert watch.now().says == "Waiting for its first report."

@@ -36,6 +36,10 @@ SHORT = 5.0
 NARROW, NARROW_ALIKE = 12.0, 12.0
 """% that every side ends short, and that they differ by at the most, where it is the range that is too
 wide and not the stick that is wrong."""
+DISAGREE = 0.4
+"""Share of reports that turn back while the stick moves, from which on they disagree."""
+SWIFT = 0.5
+"""% a report, that a stick moves by which is moved."""
 COARSE = 0.5
 """% a step of the converter, from which on it is worth a word."""
 
@@ -225,7 +229,9 @@ def check_source(
     findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
     findings += _not_crossed(recording.axes, passes, usable, constant)
     findings += _ends(recording)
-    findings += _reports(recording, pace.change_only if pace else False, pace.twice if pace else 1)
+    findings += _reports(
+        recording, even, pace.change_only if pace else False, pace.twice if pace else 1
+    )
     axes = tuple(_axis(recording, i, len(usable[i])) for i in range(len(recording.axes)))
     findings += _coarse(axes)
     seen = timing(even.t)
@@ -319,7 +325,10 @@ def _ends(recording: Recording) -> list[SourceFinding]:
     return findings
 
 
-def _reports(recording: Recording, changes_only: bool, times: int) -> list[SourceFinding]:
+def _reports(
+    recording: Recording, even: Recording, changes_only: bool, times: int
+) -> list[SourceFinding]:
+    """even: the recording with its bursts spread out."""
     findings = []
     if changes_only:
         words = "It reports changes only. What it said holds until it speaks again, and is read so."
@@ -327,6 +336,12 @@ def _reports(recording: Recording, changes_only: bool, times: int) -> list[Sourc
     if times > 1:
         words = f"Every report comes {times} times over. Each is counted once."
         findings.append(SourceFinding("several-times", words, False))
+    if even is not recording and _back_and_forth(even) < DISAGREE:
+        words = (
+            "Its reports come several at a time. Each is read as made in between, not when it came."
+        )
+        findings.append(SourceFinding("bursts", words, False))
+        return findings
     same = np.diff(recording.t_us) == 0
     contrary = int((same & (np.diff(recording.raw, axis=0) != 0).any(axis=1)).sum())
     if contrary > len(recording.t_us) // 100:
@@ -336,6 +351,17 @@ def _reports(recording: Recording, changes_only: bool, times: int) -> list[Sourc
         )
         findings.append(SourceFinding("contrary", words, False))
     return findings
+
+
+def _back_and_forth(recording: Recording) -> float:
+    """The share of reports, while the stick moves, that turn back from the one before: one way of
+    two tellings that disagree does so all the time, a movement hardly ever."""
+    u = recording.u
+    wide = 8
+    swift = np.abs(u[wide:] - u[:-wide]) > wide * SWIFT
+    step = np.diff(u, axis=0)
+    turns = (step[1:] * step[:-1] < 0)[wide // 2 - 1 :][: len(swift)]
+    return float(turns[swift].mean()) if swift.any() else 0.0
 
 
 def _axis(recording: Recording, i: int, passes: int) -> SourceAxis:
