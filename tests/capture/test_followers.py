@@ -143,6 +143,37 @@ def test_a_pass_that_goes_too_fast_is_not_counted_and_asks_for_slower() -> None:
     assert bench.progress.says == "Slower."
 
 
+def test_a_crossing_is_led_until_its_passes_are_done() -> None:
+    bench = Bench(Routine(steps=("crossing-y",), passes=2)).stay(0.6)
+    asked = "Slowly all the way from bottom to top, two seconds each way."
+    assert (bench.progress.says, bench.progress.phase, bench.progress.space) == (
+        asked,
+        "waiting",
+        "none",
+    )
+    bench.go((0, 95), 0.6).stay(0.3)
+    assert bench.progress.says == "Slowly, bottom to top and back: 2 more passes."
+    bench.go((0, -95), 2.4).stay(0.4)
+    assert bench.progress.space == "none", "where it began is not known to be an end"
+    bench.go((0, 95), 2.4).stay(0.4)
+    assert bench.progress.says == "Slowly, bottom to top and back: 1 more pass."
+    assert (bench.progress.phase, bench.progress.space) == ("running", "accept")
+    bench.go((0, -95), 2.4).stay(0.12)
+    assert bench.progress.says == "Let go."
+    bench.stay(0.4)
+    assert bench.tracker.finished
+
+
+def test_passes_that_are_all_too_fast_may_be_taken_as_they_are_in_the_end() -> None:
+    """Else somebody who cannot go slower never comes to the next step."""
+    bench = Bench(Routine(steps=("crossing-x",), passes=2)).go((-95, 0), 0.5).stay(0.3)
+    bench.go((95, 0), 0.9).stay(0.4)
+    bench.go((-95, 0), 0.9).stay(0.4)
+    assert bench.progress.space == "none", "where it began is not known to be an end"
+    bench.go((95, 0), 0.9).stay(0.4)
+    assert bench.progress.space == "accept"
+
+
 def test_straying_from_the_line_is_said() -> None:
     bench = Bench(Routine(steps=("crossing-x",))).go((-95, 0), 0.5).go((0, 70), 1.0)
     assert "left and right only" in bench.progress.note

@@ -282,6 +282,13 @@ def test_parts_within_their_tolerance_never_shift_it_beyond_the_bounds_that_are_
     least, most = told["shift_least_percent"], told["shift_most_percent"]
     assert least <= min(shifts)
     assert max(shifts) <= most
+    corners = [
+        200 * (float(Network(10e3 * a, 10e3 * b, 22e3 * c, 3.3).output(0.53, 0.4)) - 0.53)
+        for a in (0.9, 1.1)
+        for b in (0.9, 1.1)
+        for c in (0.9, 1.1)
+    ]
+    assert (least, most) == (pytest.approx(min(corners)), pytest.approx(max(corners)))
     width = most - least
     assert min(shifts) - least < 0.2 * width
     assert most - max(shifts) < 0.2 * width

@@ -145,6 +145,22 @@ def test_a_button_that_says_again_and_again_that_it_is_down_is_no_other_button()
     assert read(events, 2).buttons[0].state == "stuck"
 
 
+def test_a_trigger_that_says_nothing_is_silent_where_it_is() -> None:
+    silent = read([(0, "button", 0, 0.0)], 1, (4,)).triggers[0]
+    assert (silent.state, silent.rest, silent.reach, silent.now) == ("silent", None, None, 0.0)
+    unmoved = read([(0, "axis", 4, 0.25), (900, "axis", 4, 0.26)], 1, (4,)).triggers[0]
+    assert (unmoved.state, unmoved.now) == ("silent", pytest.approx(26))
+
+
+def test_what_a_trigger_said_last_is_where_it_rests_only_if_it_stays_there() -> None:
+    """Pulled half when the check ended is no rest at half."""
+    pulled = [(0, "axis", 4, 0.0), (400, "axis", 4, 1.0), (450, "axis", 4, 0.0)]
+    half = [*pulled, (700, "axis", 4, 0.5)]
+    assert read(half, 1, (4,)).triggers[0].rest == pytest.approx(0, abs=1)
+    stays = [*half, (2700, "button", 0, 0.0)]
+    assert read(stays, 1, (4,)).triggers[0].rest == pytest.approx(50, abs=1)
+
+
 def test_where_a_trigger_is_now_is_what_it_said_last() -> None:
     events: list[Event] = [(10 * i, "axis", 4, -1 + i / 25) for i in range(31)]
     assert read(events, 1, (4,)).triggers[0].now == pytest.approx(60)

@@ -128,6 +128,8 @@ def test_the_plan_says_what_to_do_at_its_numbers() -> None:
     assert (plan.n, plan.accept) == (20, 2)
     assert standing(plan, [good] * 19, []).decision == "go-on"
     assert standing(plan, [good] * 20, []).decision == "accept"
+    counted = standing(plan, [good] * 3 + [bad], [])
+    assert (counted.seen, counted.bad) == (4, 1)
     assert standing(plan, [good] * 18 + [bad] * 2, []).decision == "accept"
     assert standing(plan, [good] * 4 + [bad] * 3, []).decision == "reject", "it is known already"
     assert standing(plan, [good] * 4, []).says.startswith(

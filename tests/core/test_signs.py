@@ -16,9 +16,9 @@ from hollow_pin.core.crossing import EDGES
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.prospect import Record, beta, prospects, recentrings
+from hollow_pin.core.prospect import FRESH, Fitted, Record, beta, cures_of, prospects, recentrings
 from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
-from hollow_pin.core.remedies import REMEDIES
+from hollow_pin.core.remedies import BY_CODE, REMEDIES
 from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.signs import (
     Sides,
@@ -175,6 +175,37 @@ def test_what_a_remedy_does_nothing_for_is_said_where_it_may_well_be_so(
 
 def test_the_word_of_the_trade_counts_for_four_jobs() -> None:
     assert beta(0.5, Record(4, 4))[0] == pytest.approx(6 / 8)
+
+
+def test_what_parts_will_read_is_told_by_those_that_were_fitted_and_no_fewer_than_five() -> None:
+    """Student's t of one more: nine in ten parts come out between its ends."""
+    take = measure_take(performed("worn", 5).recording)
+    path = "composite.dead_zone_needed"
+
+    def told(values: list[float]) -> tuple[float, float, float]:
+        parts = {"replaced": tuple(Fitted("", {path: v}) for v in values)}
+        offered = prospects(take, rank(take), "everyday", LIMIT_OF, fitted=parts)
+        expected = next(o.expected for o in offered if o.remedy == "replaced")[path]
+        return expected.low, expected.middle, expected.high
+
+    values = [2.0, 2.4, 2.5, 2.6, 3.5]
+    few = told(values[:4])
+    assert few == FRESH[path]
+    wide = 2.1318467863 * np.std(values, ddof=1) * np.sqrt(1 + 1 / 5)
+    mean = float(np.mean(values))
+    assert told(values) == pytest.approx((mean - wide, 2.5, mean + wide))
+    assert told([0.1, 0.1, 0.1, 0.1, 2.0])[0] == 0.0, "no dead zone is less than none"
+
+
+def test_a_trim_is_no_surer_of_other_causes_by_the_take(take: TakeReadings) -> None:
+    """Only where it will rest is worked out from the take; what else it helps is the trade's word."""
+    trim = BY_CODE["trimmed"]
+    cures = cures_of(trim, take, "everyday", LIMIT_OF, {})
+    assert {cause: basis for cause, (*_, basis) in cures.items()} == {
+        cause: "take" if cause == "offset" else "table" for cause in trim.helps
+    }
+    mended = cures_of(BY_CODE["replaced"], take, "everyday", LIMIT_OF, {})
+    assert {basis for *_, basis in mended.values()} == {"table"}
 
 
 @pytest.mark.parametrize(("releases", "forecast"), [(3, False), (4, True)])
