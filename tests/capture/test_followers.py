@@ -164,6 +164,11 @@ def test_a_crossing_is_led_until_its_passes_are_done() -> None:
     assert bench.tracker.finished
 
 
+def test_the_way_to_where_a_crossing_begins_may_be_fast() -> None:
+    bench = Bench(Routine(steps=("crossing-x",))).stay(0.6).go((-95, 0), 0.25)
+    assert bench.progress.says == "Slowly, left to right and back: 4 more passes."
+
+
 def test_passes_that_are_all_too_fast_may_be_taken_as_they_are_in_the_end() -> None:
     """Else somebody who cannot go slower never comes to the next step."""
     bench = Bench(Routine(steps=("crossing-x",), passes=2)).go((-95, 0), 0.5).stay(0.3)

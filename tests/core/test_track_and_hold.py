@@ -9,7 +9,14 @@ from functools import cache
 import numpy as np
 import pytest
 
-from hollow_pin.core.crossing import dead_spans, find_passes, jumps, measure_crossing, u_dead_spans
+from hollow_pin.core.crossing import (
+    _jump_at_zero,
+    dead_spans,
+    find_passes,
+    jumps,
+    measure_crossing,
+    u_dead_spans,
+)
 from hollow_pin.core.hold import find_holds, measure_hold
 from hollow_pin.core.recording import NotUsable
 from hollow_pin.core.routine import Routine
@@ -168,6 +175,33 @@ def test_a_short_gap_is_bridged_and_a_long_one_is_not() -> None:
     assert len(find_holds(t, rho)) == 1
     rho[(t > 2.0) & (t < 2.5)] = 10
     assert len(find_holds(t, rho)) == 2
+
+
+def test_a_hold_is_measured_without_its_push_and_its_release() -> None:
+    """A quarter second at each end is the hand's, and would read as sag."""
+    t = np.arange(0, 8, 0.01)
+    rho = np.where((t > 1.995) & (t < 5.005), 95.0, 10.0)
+    (held,) = find_holds(t, rho)
+    assert (t[held][0], t[held][-1]) == (pytest.approx(2.25), pytest.approx(4.75))
+    for lasted, count in ((1.48, 0), (1.52, 1)):
+        short = np.where((t > 1.995) & (t < 1.995 + lasted), 95.0, 10.0)
+        assert len(find_holds(t, short)) == count
+
+
+@pytest.mark.parametrize(("far", "count"), [(39.9, 0), (40.1, 1)])
+def test_a_hold_is_out_at_the_edge(far: float, count: int) -> None:
+    t = np.arange(0, 8, 0.01)
+    assert len(find_holds(t, np.where((t > 2) & (t < 5), far, 10.0))) == count
+
+
+def test_what_only_goes_one_way_from_zero_has_no_zone_around_it() -> None:
+    """A trigger's low end is no dead zone, however long it stays there."""
+    there = np.concatenate([np.zeros(40), np.linspace(6, 100, 200)])
+    v = np.concatenate([there, there[::-1]] * 2)
+    passes = [slice(i * 240, (i + 1) * 240) for i in range(4)]
+    assert _jump_at_zero([v[p] for p in passes], 0.1) == 0.0
+    both = np.concatenate([-there[::-1], there])
+    assert _jump_at_zero([both, both], 0.1) == 6.0
 
 
 def sweeps(seconds: float, count: int = 5, rate: float = 250.0) -> tuple[np.ndarray, np.ndarray]:

@@ -116,7 +116,7 @@ def _measure_one(
         end_s=float(t[-1]),
         bearing=float(bearing(*toward)),
         level=level,
-        sag=-theil_sen(block_t, block) * SAG_S if len(block) > 1 else 0.0,
+        sag=-theil_sen(block_t, block) * SAG_S,
         hold_jitter=float(residual.std()),
         dropouts=int(dropped.size),
     )
