@@ -51,6 +51,22 @@ def test_the_uncertainty_is_not_so_wide_that_nothing_is_ever_seen() -> None:
     assert sound.uncertainty["rim.circularity_error"] < 0.4
 
 
+@pytest.mark.parametrize("rest", [0.0, 0.25, 0.5])
+def test_a_hum_on_a_coarse_converter_is_no_change_wherever_it_rests(rest: float) -> None:
+    """A hum of a step or two reads by a sixth of a step more or less at another place."""
+    t = np.arange(2500) / 250.0
+    takes = []
+    for place in (0.0, rest):
+        hum = 2.2 * np.sin(2 * np.pi * 40 * t)[:, None]
+        raw = np.round(128 + place + hum + np.random.default_rng(1).normal(0, 0.15, (2500, 2)))
+        still = np.full(len(raw), STEPS.index("still"), np.int8)
+        recording = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(0, 255),) * 2, still)
+        takes.append(measure_take(recording))
+    a, b = takes
+    u = hypot(a.uncertainty["still.jitter_x"], b.uncertainty["still.jitter_x"])
+    assert abs(a.still.jitter_x - b.still.jitter_x) <= 2 * u
+
+
 def test_every_headline_reading_of_a_whole_take_has_one() -> None:
     take = takes_of("worn", 1, 1)[0]
     for reading in READINGS:

@@ -141,7 +141,7 @@ class _Rest:
 
     def u_jitter(self, axis: int, step: float) -> float:
         """An axis's jitter. Where it rests between two steps of a coarse converter makes anything up
-        to half a step of it: 2u of a difference covers that."""
+        to half a step of it, and so does a hum of a step or two: 2u of a difference covers that."""
         jitter = self.jitter[axis]
         coarse = step / 5 if jitter.mean() < 2 * step else 0.0
         return max(_spread(jitter, self.count), _reach(jitter, self.count), coarse)
