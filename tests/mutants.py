@@ -35,7 +35,7 @@ TESTED_BY = (
     "tests/capture/test_tracker.py",
     "tests/capture/test_followers.py",
 )
-LEFT_OUT = ("test_foreign.py", "test_truth.py", "test_uncertainty.py", "test_calibration.py")
+LEFT_OUT = ("test_foreign.py", "test_truth.py", "test_uncertainty.py")
 CONFIG = """
 [tool.mutmut]
 source_paths = ["src"]

@@ -116,6 +116,14 @@ def test_releases_are_asked_for_by_how_many_and_where() -> None:
     assert bench.tracker.finished
 
 
+def test_what_is_missing_twice_in_one_place_is_not_asked_for_of_each() -> None:
+    bench = Bench(Routine(steps=("let-go",), releases=2)).stay(0.5)
+    for i in range(14):
+        angle = np.radians(45.0 * (i % 7))
+        bench.push(90 * np.sin(angle), 90 * np.cos(angle))
+    assert bench.progress.says == "Two more toward 11 o’clock."
+
+
 def test_a_release_without_a_rest_after_it_is_told_off() -> None:
     bench = (
         Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=0.3).push(90, 0, after=0.1)
@@ -157,6 +165,7 @@ def test_a_crossing_is_led_until_its_passes_are_done() -> None:
     assert bench.progress.space == "none", "where it began is not known to be an end"
     bench.go((0, 95), 2.4).stay(0.4)
     assert bench.progress.says == "Slowly, bottom to top and back: 1 more pass."
+    assert [(p.label, p.done, p.wanted) for p in bench.progress.parts] == [("passes", 1.0, 2)]
     assert (bench.progress.phase, bench.progress.space) == ("running", "accept")
     bench.go((0, -95), 2.4).stay(0.12)
     assert bench.progress.says == "Let go."
@@ -373,6 +382,26 @@ def test_every_kind_of_stick_has_a_routine_that_it_can_do(shape: str, seed: int)
     stick = fresh_stick("hall", "round", 12, 125, possible("hall", sprung)[seed], 3, axes, sprung)
     readings = measure_take(perform(StandIn(stick, seed), block_s=0.2).recording)
     assert set(readings.spans) == set(routine.steps)
+
+
+def test_how_long_a_routine_takes_is_told_by_its_steps() -> None:
+    """A technician plans by it: the seconds of every step, for two axes and for one."""
+    routine = Routine(still_s=10, releases=2, laps=2, passes=4, hold_s=3)
+    each = {
+        "still": (11.0, 11.0),
+        "let-go": (33.6, 16.8),
+        "rim": (8.2, 8.2),
+        "crossing-x": (12.0, 12.0),
+        "crossing-y": (12.0, 12.0),
+        "hold": (18.0, 9.0),
+        "turn": (34.0, 34.0),
+    }
+    for step, (two, one) in each.items():
+        only = routine.only((step,))  # type: ignore[arg-type]
+        assert (only.seconds(2), only.seconds(1)) == (pytest.approx(two), pytest.approx(one)), step
+    assert routine.seconds(2) == pytest.approx(
+        sum(two for s, (two, _) in each.items() if s != "turn")
+    )
 
 
 def test_the_quick_routine_is_quick_and_none_is_longer_than_it_says() -> None:

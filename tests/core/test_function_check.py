@@ -145,6 +145,13 @@ def test_a_button_that_says_again_and_again_that_it_is_down_is_no_other_button()
     assert read(events, 2).buttons[0].state == "stuck"
 
 
+def test_a_button_that_a_stick_presses_is_named_after_it() -> None:
+    """“B2 did not answer” would have somebody look for a button that is the stick itself."""
+    pressed = [(0, "button", i, 0.0) for i in range(3)]
+    found = judge_functions(heard(pressed), 3, (), (), {2: "left"}, 1.0)
+    assert [b.name for b in found.buttons] == ["B1", "B2 (left click)", "B3"]
+
+
 def test_a_trigger_that_says_nothing_is_silent_where_it_is() -> None:
     silent = read([(0, "button", 0, 0.0)], 1, (4,)).triggers[0]
     assert (silent.state, silent.rest, silent.reach, silent.now) == ("silent", None, None, 0.0)

@@ -38,6 +38,10 @@ def test_the_published_studys_analysis_of_variance_comes_out() -> None:
         18,
         60,
     ]
+    assert rows["part"].f == pytest.approx(245.614, abs=5e-3)
+    assert rows["operator"].f == pytest.approx(39.617, abs=5e-3)
+    assert rows["part × operator"].f == pytest.approx(0.434, abs=5e-3)
+    assert rows["repeatability"].f is None
     assert found.pooled
 
 

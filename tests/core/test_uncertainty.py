@@ -10,8 +10,10 @@ import pytest
 
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Compared
+from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.uncertainty import _dead_zone_uncertainty
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
@@ -65,6 +67,24 @@ def test_a_hum_on_a_coarse_converter_is_no_change_wherever_it_rests(rest: float)
     a, b = takes
     u = hypot(a.uncertainty["still.jitter_x"], b.uncertainty["still.jitter_x"])
     assert abs(a.still.jitter_x - b.still.jitter_x) <= 2 * u
+
+
+@pytest.mark.parametrize(("rest", "by"), [(9.0, "still.rest_offset"), (0.5, "let_go.return_max")])
+def test_a_dead_zone_is_known_as_well_as_what_reaches_farthest(rest: float, by: str) -> None:
+    """A rest that lies beyond every return makes it; where a return does, its scatter counts."""
+    take = takes_of("sound", 2, 1)[0]
+    still = replace(take.still, rest_offset=rest, wander=0.0)
+    let_go = replace(take.let_go, return_max=4.0)
+    known = {
+        "still.noise_reach": 0.3,
+        "still.rest_offset": 0.4,
+        "let_go.return_max": 1.2,
+        "let_go.return_radius": 0.5,
+    }
+    measured = LetGoResult(let_go, np.zeros((0, 2)), ())
+    u = _dead_zone_uncertainty(still, measured, known)
+    assert u["composite.dead_zone_needed"] == pytest.approx(hypot(known[by], 0.3))
+    assert u["composite.dead_zone_after_recentring"] == pytest.approx(hypot(0.5, 0.3))
 
 
 def test_every_headline_reading_of_a_whole_take_has_one() -> None:

@@ -1,0 +1,197 @@
+"""What every evidence is made of: by numbers that are put into a take, on the axis they are put on and
+not on the other."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from hollow_pin.core import signs
+from hollow_pin.core.crossing import DeadSpan
+from hollow_pin.core.evidence import EVIDENCE, evidence_of
+from hollow_pin.core.hidden import Hidden
+from hollow_pin.core.joint import Joint, Jump
+from hollow_pin.core.ranking import SPEAKS
+from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.signs import Sides
+from hollow_pin.core.still import Spike
+from hollow_pin.core.take import TakeReadings, measure_take
+from sticks import performed
+
+AWAY = np.radians(np.arange(16) % 8 * 45.0)
+TOWARD = np.column_stack((np.sin(AWAY), np.cos(AWAY)))
+
+
+@pytest.fixture(scope="module")
+def take() -> TakeReadings:
+    return replace(measure_take(performed("sound", 5).recording), hidden=())
+
+
+def returning(take: TakeReadings, to: np.ndarray) -> Sides:
+    """A take whose sixteen releases, twice round the clock, come to lie there: (16, 2) %."""
+    first = take.let_go.release[0]
+    release = tuple(
+        replace(
+            first,
+            bearing=float(np.degrees(a)),
+            final_x=float(x),
+            final_y=float(y),
+        )
+        for a, (x, y) in zip(AWAY, to, strict=True)
+    )
+    return Sides(replace(take, let_go=replace(take.let_go, release=release)))
+
+
+def test_returns_that_follow_the_side_they_come_from(take: TakeReadings) -> None:
+    """Wear in the centre of x: it stays where it was pushed to, by 2 % either way."""
+    s = returning(take, 2.0 * TOWARD * (1, 0) + (1.0, -0.5))
+    assert signs.by_side(s, "x") == pytest.approx(2 * np.median([2, np.sqrt(2), np.sqrt(2)]))
+    assert signs.by_side(s, "y") == pytest.approx(0.0)
+    assert (signs.returns_apart(s, "x"), signs.returns_apart(s, "y")) == (pytest.approx(4), 0.0)
+    assert (signs.off_centre(s, "x"), signs.off_centre(s, "y")) == (pytest.approx(1), 0.5)
+    assert signs.short_both(s, "x") == pytest.approx(np.sqrt(2))
+    assert signs.short_both(s, "y") == 0.0
+    assert signs.beyond(s, "x") == 0.0
+
+
+def test_returns_that_land_beyond_their_middle(take: TakeReadings) -> None:
+    """No bearing throws a stick past its centre: its contact does."""
+    s = returning(take, -3.0 * TOWARD * (0, 1))
+    assert signs.beyond(s, "y") == pytest.approx(3.0 * np.sqrt(0.5))
+    assert (signs.beyond(s, "x"), signs.short_both(s, "y")) == (0.0, 0.0)
+
+
+def test_returns_from_one_side_only(take: TakeReadings) -> None:
+    """What binds toward 3 o'clock stops a stick short there and lets it home from 9."""
+    s = returning(take, np.where(TOWARD[:, :1] > 0.5, 4.0, 0.0) * TOWARD)
+    assert signs.stops_short(s, "x") == pytest.approx(4.0, abs=0.1)
+    assert signs.short_both(s, "x") == 0.0
+    fewer = Sides(replace(s.take, let_go=replace(s.take.let_go, release=s.releases[:7])))
+    assert signs.stops_short(fewer, "x") is None
+
+
+def test_returns_from_the_same_side_that_scatter(take: TakeReadings) -> None:
+    apart = np.where(np.arange(16) < 8, 1.5, -1.5)[:, None] * (1, 0)
+    s = returning(take, apart)
+    assert (signs.lands_anywhere(s, "x"), signs.lands_anywhere(s, "y")) == (3.0, 0.0)
+
+
+@pytest.mark.parametrize(
+    ("code", "axis", "rest_is_hidden"),
+    [("built-in-dead-zone", None, True), ("zero", "x", True), ("saturated", "x", False)],
+)
+def test_a_rest_that_is_hidden_says_nothing(
+    take: TakeReadings, code: str, axis: str | None, rest_is_hidden: bool
+) -> None:
+    """Exactly zero behind a dead zone is no sign of health; an end that is cut off hides no rest."""
+    hidden = replace(take, hidden=(Hidden(code, axis, "", (), 6.0),))  # type: ignore[arg-type]
+    s = Sides(hidden)
+    at_rest = (signs.returns_apart, signs.by_side, signs.lands_anywhere, signs.off_centre)
+    assert [f(s, "x") is None for f in at_rest] == [rest_is_hidden] * 4
+    assert (signs.spikes(s, "x") is None, signs.in_common(s, "x") is None) == (rest_is_hidden,) * 2
+    zone = {"built-in-dead-zone": 6.0, "zero": 4.0, "saturated": 0.0}[code]
+    assert signs.zone(s, "x") == zone
+
+
+def test_jitter_is_each_axis_s_own_and_the_lesser_is_what_both_have(take: TakeReadings) -> None:
+    still = replace(take.still, jitter_x=0.9, jitter_y=0.2, noise_in_common=-0.7, wander=3.0)
+    s = Sides(replace(take, still=still))
+    assert (signs.jitter(s, "x"), signs.jitter(s, "y"), signs.calm_jitter(s, "x")) == (
+        0.9,
+        0.2,
+        0.2,
+    )
+    assert (signs.in_common(s, "x"), signs.wander(s, "x")) == (pytest.approx(70.0), 3.0)
+
+
+def test_only_spikes_that_are_felt_count_and_on_their_own_axis(take: TakeReadings) -> None:
+    spikes = (Spike(1.0, "x", 1.6), Spike(2.0, "x", -1.4), Spike(3.0, "y", 9.0))
+    still = replace(take.still, spike=spikes, spikes_per_min_x=12.0, spikes_per_min_y=6.0)
+    s = Sides(replace(take, still=still))
+    assert (signs.spikes(s, "x"), signs.spikes(s, "y")) == (6.0, 6.0)
+
+
+def crossed(take: TakeReadings, **x: object) -> Sides:
+    """x's track with other readings."""
+    return Sides(replace(take, crossing=replace(take.crossing, x=replace(take.crossing.x, **x))))
+
+
+def test_a_track_is_each_axis_s_own(take: TakeReadings) -> None:
+    spans = (DeadSpan(10.0, 13.0, 3), DeadSpan(40.0, 45.0, 2))
+    s = crossed(take, track_noise_max=7.0, dead_spans=spans, cross_talk=21.0)
+    assert (signs.roughest(s, "x"), signs.dead_spans(s, "x")) == (7.0, 2.0)
+    assert signs.roughest(s, "y") == take.crossing.y.track_noise_max
+    assert signs.dead_spans(s, "y") == 0.0
+    assert (signs.dead_width(s, "x"), signs.dead_width(s, "y")) == (3.0, 0.0), "seen three times"
+    assert signs.carried(s, "y") == 21.0, "while x crosses it is y that is carried along"
+    assert signs.carried(s, "x") == take.crossing.y.cross_talk
+    more = 21.0 - take.crossing.y.cross_talk
+    assert (signs.carried_more(s, "y"), signs.carried_more(s, "x")) == (pytest.approx(more), 0.0)
+
+
+def test_what_happens_while_it_is_held_is_of_the_axis_it_is_held_along(take: TakeReadings) -> None:
+    worst = {0.0: (1.0, 2), 90.0: (5.0, 7), 180.0: (3.0, 1), 270.0: (2.0, 4)}
+    hold = tuple(
+        replace(take.hold[0], bearing=b, sag=sag, dropouts=n) for b, (sag, n) in worst.items()
+    )
+    s = Sides(replace(take, hold=hold))
+    assert (signs.sag(s, "x"), signs.sag(s, "y")) == (5.0, 3.0)
+    assert (signs.held_drops(s, "x"), signs.held_drops(s, "y")) == (11.0, 3.0)
+    none = Sides(replace(take, hold=None))
+    assert (signs.sag(none, "x"), signs.held_drops(none, "y")) == (None, None)
+
+
+def test_jumps_are_of_their_axis_and_held_against_what_else_jumps_there(take: TakeReadings) -> None:
+    jump = tuple(Jump(t, 0.05, axis, 0.0) for t, axis in ((1, "x"), (2, "x"), (3, "x"), (4, "y")))
+    joint = Joint(8, 4.0, 5, 2.5, jump)
+    recording = replace(take.recording, duration_s=120.0)
+    still = replace(take.still, spike=(Spike(1.0, "x", 5.0),), spikes_per_min_x=3.0)
+    s = Sides(replace(take, joint=joint, recording=recording, still=still))
+    assert (signs.jumps(s, "x"), signs.jumps(s, "y"), signs.drops(s, "x")) == (6.0, 2.0, 5.0)
+    assert signs.mostly_jumps(s, "x") == pytest.approx(50.0), "six jumps, and three spikes a minute"
+    assert signs.mostly_jumps(s, "y") == pytest.approx(100.0)
+    calm = Sides(replace(take, joint=replace(joint, jumps=0, jump=())))
+    assert signs.mostly_jumps(calm, "x") == 0.0
+
+
+def test_a_dent_is_as_deep_as_it_is_and_an_oval_is_none(take: TakeReadings) -> None:
+    angle = np.radians(BEARINGS)
+    oval = 95.0 + 6.0 * np.cos(2 * angle)
+    dented = np.where(np.abs(BEARINGS - 140.0) < 14.0, oval - 9.0, oval)
+
+    def of(radius: np.ndarray) -> float:
+        rim = replace(take.rim, radius=tuple(radius.tolist()))
+        composite = replace(take.composite, gate_seen="round")
+        return signs.dent(Sides(replace(take, rim=rim, composite=composite)), "x") or 0.0
+
+    assert of(oval) == pytest.approx(0.0, abs=0.1)
+    assert of(dented) == pytest.approx(9.0, abs=1.0)
+
+
+def test_what_is_over_is_counted_and_the_worst_is_told_by_its_share(take: TakeReadings) -> None:
+    calm = replace(take, uncertainty=dict.fromkeys(take.uncertainty, 0.0))
+    before = signs.over(Sides(calm), "x")
+    still = replace(calm.still, rest_offset=12.0)
+    off = Sides(replace(calm, still=still))
+    assert signs.over(off, "x") == before + 1
+    assert signs.worst(off, "x") == pytest.approx(100 * 12.0 / 6.0)
+    unsure = replace(off.take, uncertainty={**calm.uncertainty, "still.rest_offset": 2.0})
+    assert signs.worst(Sides(unsure), "x") == pytest.approx(100 * 10.0 / 6.0)
+
+
+def test_every_evidence_of_a_whole_take_is_there_for_each_axis_or_for_all(
+    take: TakeReadings,
+) -> None:
+    found = evidence_of(take)
+    for e in EVIDENCE:
+        assert set(found[e.code]) >= ({"x", "y"} if e.by_axis else {"x"}), e.code
+        assert all(v is not None and v >= 0 for v in found[e.code].values()), e.code
+
+
+def test_every_evidence_speaks_for_something_or_against_it() -> None:
+    spoken = {code: way for speaks in SPEAKS.values() for code, way in speaks.items()}
+    assert set(spoken) == {e.code for e in EVIDENCE}
+    assert all({1, -1} >= set(speaks.values()) for speaks in SPEAKS.values())
+    assert all(1 in speaks.values() for cause, speaks in SPEAKS.items() if cause != "sound")
