@@ -12,6 +12,7 @@ from hollow_pin.core.comparison import Setting, compare
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.signs import Sides, cut_wide, overrun
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
@@ -120,6 +121,11 @@ def test_what_is_cut_off_goes_by_what_the_model_is_known_to_run_over(
     assert ("recalibrate" in told.advice) == cut_off
     assert "overrun" not in told.advice
     by_cause = {r.cause: r.probability for r in rank(readings)}
+    sides = Sides(readings)
+    as_it_should = stated == "28"
+    assert (overrun(sides, "x") is None) == as_it_should, "what its model does speaks for nothing"
+    assert (cut_wide(sides, "x") is None) == as_it_should
+    assert as_it_should or overrun(sides, "x") == readings.rim.overrun
     if not cut_off:
         assert by_cause["calibration"] < 0.1
         assert by_cause["sound"] > 0.2

@@ -51,6 +51,10 @@ def test_the_uncertainty_is_not_so_wide_that_nothing_is_ever_seen() -> None:
         assert sound.uncertainty[path] < 0.3
         assert worn.uncertainty[path] < 0.35 * worn.value(path)
     assert sound.uncertainty["rim.circularity_error"] < 0.4
+    assert sound.uncertainty["rim.roundness_lsc"] < 0.5
+    radius, spread = (worn.value(f"let_go.return_{what}") for what in ("radius", "spread"))
+    share = worn.uncertainty["let_go.return_radius"] / worn.uncertainty["let_go.return_spread"]
+    assert share == pytest.approx(radius / spread)
 
 
 @pytest.mark.parametrize("rest", [0.0, 0.25, 0.5])
