@@ -274,9 +274,11 @@ def test_a_jig_on_a_serial_port_is_found_and_runs_a_take(
 def test_a_source_is_tried_out_by_one_key_and_the_rail_says_what_it_hides(
     page: Page, server: Server, http: httpx.Client
 ) -> None:
-    job = new_job(http)
+    plover = next(m for m in http.get("/api/models").json() if m["id"] == "plover")
+    own = {k: v for k, v in plover.items() if k != "id"} | {"name": "Whimbrel"}
+    job = new_job(http, model_id=http.post("/api/models", json=own).json()["id"])
     page.goto(f"{server.base}/jobs/{job}/prove?pace=fast")
-    expect(page.get_by_text("This source was not tried out with a Plover yet.")).to_be_visible()
+    expect(page.get_by_text("This source was not tried out with a Whimbrel yet.")).to_be_visible()
     faulty(page, "Worn, hidden by a dead zone")
     page.keyboard.press("k")
     like = page.get_by_role("group", name="What the source is like")
