@@ -133,25 +133,7 @@ def view_decide(
     readings = readings_of(db, take) if take is not None else None
     limit = limits["composite.dead_zone_needed"].at(grade)
     if take is None or readings is None:
-        return DecideView(
-            money=money,
-            limit=limit,
-            decisions=decided,
-            take=None,
-            may_resume=False,
-            headline="",
-            sentence="",
-            pin=None,
-            causes=(),
-            sensors=(),
-            context=(),
-            complaint=None,
-            looks=(),
-            options=(),
-            out=(),
-            worth=None,
-            advised=None,
-        )
+        return _nothing_measured(money, limit, decided)
     readings = BenchCheckLookup(db).trusted(readings, take, job.controller.model.id)
     own = require_stick(job.controller, take.stick)
     ranked = rank(readings)
@@ -203,6 +185,29 @@ def view_decide(
         money=money,
         limit=limit,
         decisions=decided,
+    )
+
+
+def _nothing_measured(money: Money, limit: float, decided: tuple[Outcome, ...]) -> DecideView:
+    """Where there is no usable take: what was decided before, and nothing to decide on."""
+    return DecideView(
+        money=money,
+        limit=limit,
+        decisions=decided,
+        take=None,
+        may_resume=False,
+        headline="",
+        sentence="",
+        pin=None,
+        causes=(),
+        sensors=(),
+        context=(),
+        complaint=None,
+        looks=(),
+        options=(),
+        out=(),
+        worth=None,
+        advised=None,
     )
 
 
