@@ -75,7 +75,7 @@ def in_bursts(recording: Recording, of: int, apart_us: int = 0) -> Recording:
     return replace(recording, t_us=recording.t_us[last] + apart_us * (at % of))
 
 
-@pytest.mark.parametrize(("of", "apart_us"), [(2, 0), (3, 30), (8, 5)])
+@pytest.mark.parametrize(("of", "apart_us"), [(2, 0), (3, 200), (8, 5)])
 @pytest.mark.parametrize("condition", ["sound", "worn", "dirty"])
 def test_reports_that_come_together_are_read_as_they_were_made(
     condition: str, of: int, apart_us: int
@@ -113,10 +113,24 @@ def test_now_and_then_two_at_once_are_no_bursts(together: float, spread: bool) -
     assert (spread_out(recording) is not recording) == spread
 
 
-@pytest.mark.parametrize(("apart_us", "spread"), [(99, True), (100, False)])
-def test_a_fast_device_does_not_send_in_bursts(apart_us: int, spread: bool) -> None:
+@pytest.mark.parametrize(
+    ("apart_us", "between_us", "spread"),
+    [
+        (399, 8000, True),
+        (400, 8000, False),
+        (125, 125, False),
+        (300, 1500, True),
+        (300, 1499, False),
+    ],
+)
+def test_a_fast_device_does_not_send_in_bursts(
+    apart_us: int, between_us: int, spread: bool
+) -> None:
+    """Its gaps would be closed, and a stick that was not heard of would have moved meanwhile."""
     at = np.arange(1000, dtype=np.int64)
-    recording = only_times(at // 2 * 8000 + at % 2 * apart_us)
+    recording = only_times(at // 2 * between_us + at % 2 * apart_us)
+    if apart_us == between_us:
+        recording = only_times(at * apart_us)
     assert (spread_out(recording) is not recording) == spread
 
 

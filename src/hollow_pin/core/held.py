@@ -26,9 +26,10 @@ LOSSY_SHARE = 0.15
 """Of the silences, that end far from where they began: more, and any moment may be silent."""
 LOST_STEPS, LOST_LEAST = 3.0, 0.5
 """A stick that was silent since it did not move goes on by a step or two of the converter."""
-TOGETHER_US = 100
-"""Reports less than this apart were made apart and only came together: no device samples so fast."""
-TOGETHER_SHARE = 0.2
+TOGETHER_US = 400
+TOGETHER_SHARE, TOGETHER_TIME = 0.2, 0.2
+"""Where as many reports come less than this after another, and in no more of the time, they were made
+apart and only came together: a device that samples so fast does so all the time."""
 SPREAD_TIMES = 2.5
 """Of its usual length: a burst after a longer gap was made at its end."""
 LONGEST_HELD_S = 5.0
@@ -52,7 +53,10 @@ def spread_out(recording: Recording) -> Recording:
     """
     t_us = recording.t_us
     apart = np.diff(t_us)
-    if not len(apart) or (apart < TOGETHER_US).mean() < TOGETHER_SHARE:
+    at_once = apart < TOGETHER_US
+    if not len(apart) or at_once.mean() < TOGETHER_SHARE:
+        return recording
+    if apart[at_once].sum() > TOGETHER_TIME * apart.sum():
         return recording
     last = np.append(np.flatnonzero(apart >= TOGETHER_US), len(apart))
     count = np.diff(last, prepend=-1)
