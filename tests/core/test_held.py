@@ -119,8 +119,8 @@ def test_now_and_then_two_at_once_are_no_bursts(together: float, spread: bool) -
         (399, 8000, True),
         (400, 8000, False),
         (125, 125, False),
-        (300, 1500, True),
-        (300, 1499, False),
+        (300, 1510, True),
+        (300, 1490, False),
     ],
 )
 def test_a_fast_device_does_not_send_in_bursts(
