@@ -1,0 +1,119 @@
+"""What mending costs and when it is worth it: by living through it ten thousand times, and by hand."""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.worth import (
+    CLOSE_MINUTES,
+    CONSIDERED,
+    MEASURE_MINUTES,
+    RETIRED,
+    Money,
+    cost_of,
+    worth,
+)
+
+MONEY = Money(rate=30.0, controller=50.0, parts={"replaced": 8.0, "cleaned": 0.5})
+LIKELY = {"worn": 0.7, "dirty": 0.4, "sound": 0.1}
+CURES = {
+    "recalibrated": {"worn": 0.1},
+    "cleaned": {"dirty": 0.8, "worn": 0.2},
+    "replaced": {"worn": 0.95, "dirty": 0.9},
+}
+
+
+def lived_through(order: tuple[str, ...], times: int) -> tuple[float, float, float]:
+    """The share that passes, the minutes and the price of parts on average."""
+    rng = np.random.default_rng(6)
+    passed, minutes, parts = 0, 0.0, 0.0
+    for _ in range(times):
+        there = {c for c, p in LIKELY.items() if c != "sound" and rng.random() < p}
+        opened = False
+        for code in order:
+            if not there:
+                break
+            remedy = BY_CODE[code]
+            minutes += remedy.minutes + MEASURE_MINUTES
+            minutes += CLOSE_MINUTES if remedy.opens and not opened else 0.0
+            opened = opened or remedy.opens
+            parts += MONEY.part(code)
+            there = {c for c in there if rng.random() >= CURES[code].get(c, 0.0)}
+        passed += not there
+    return passed / times, minutes / times, parts / times
+
+
+@pytest.mark.parametrize(
+    "order",
+    [("replaced",), ("cleaned", "replaced"), ("recalibrated", "cleaned", "replaced")],
+)
+def test_a_chain_costs_what_it_comes_to_on_average(order: tuple[str, ...]) -> None:
+    """It is only gone on with where what was done before did not help, and the shell opened once."""
+    told = cost_of(order, CURES, LIKELY, MONEY)
+    passed, minutes, parts = lived_through(order, 10_000)
+    assert told.remedies == order
+    assert told.chance == pytest.approx(passed, abs=0.015)
+    assert told.minutes == pytest.approx(minutes, rel=0.03)
+    assert told.parts == pytest.approx(parts, rel=0.03)
+    cost = told.minutes / 60 * 30.0 + told.parts + (1 - told.chance) * 50.0
+    assert told.cost == pytest.approx(cost)
+
+
+def test_a_single_remedy_by_hand() -> None:
+    told = cost_of(("replaced",), {"replaced": {"worn": 0.9}}, {"worn": 1.0}, MONEY)
+    replaced = BY_CODE["replaced"]
+    assert told.chance == pytest.approx(0.9)
+    assert told.minutes == pytest.approx(replaced.minutes + CLOSE_MINUTES + MEASURE_MINUTES)
+    assert told.parts == 8.0
+    assert Money().part("replaced") == replaced.price, "the table's, where the shop has none"
+
+
+def test_at_the_break_even_both_ways_cost_the_same() -> None:
+    """The number a customer is told: below it another controller, above it the iron."""
+    cures = {"replaced": {"worn": 0.9}}
+    found = worth(["replaced"], cures, {"worn": 1.0}, MONEY)
+    even = found.break_even
+    assert even is not None
+    at = Money(rate=30.0, controller=even, parts=MONEY.parts)
+    mended = cost_of(("replaced",), cures, {"worn": 1.0}, at)
+    retired = next(c for c in worth([], {}, {"worn": 1.0}, at).chains if c.remedies == (RETIRED,))
+    assert mended.cost == pytest.approx(retired.cost)
+    assert found.even_cost == pytest.approx(retired.cost)
+    mending, another = found.lines
+    assert (mending.label, another.label) == ("mending", "another one")
+    for line, way in ((mending, cost_of), (another, None)):
+        for price, told in ((0.0, line.at_nothing), (2 * 50.0, line.at_twice)):
+            money = Money(rate=30.0, controller=price, parts=MONEY.parts)
+            retiring = BY_CODE[RETIRED].minutes / 60 * 30.0 + price
+            cost = way(("replaced",), cures, {"worn": 1.0}, money).cost if way else retiring
+            assert told == pytest.approx(cost)
+
+
+def test_where_nothing_mends_it_there_is_only_another_one() -> None:
+    found = worth(["cleaned"], {"cleaned": {"dirty": 0.9}}, {"worn": 1.0}, MONEY)
+    assert (found.break_even, found.even_cost) == (None, None)
+    assert [line.label for line in found.lines] == ["another one"]
+    assert found.chains[0].remedies == (RETIRED,)
+
+
+def test_the_best_chains_are_those_of_trying_every_one() -> None:
+    mends = [c for c, r in BY_CODE.items() if r.mends and c != RETIRED]
+    rng = np.random.default_rng(2)
+    for _ in range(5):
+        cures = {c: {"worn": float(rng.uniform(0.1, 0.9))} for c in mends}
+        found = worth(mends, cures, {"worn": 0.9}, MONEY)
+        cheapest = sorted(mends, key=lambda c: cost_of((c,), cures, {"worn": 0.9}, MONEY).cost)
+        strung = {r for chain in found.chains for r in chain.remedies} - {RETIRED}
+        assert strung <= set(cheapest[:CONSIDERED])
+        costs = [chain.cost for chain in found.chains]
+        assert costs == sorted(costs)
+        assert len({chain.remedies[0] for chain in found.chains}) == len(found.chains)
+        pairs = (p for c in combinations(cheapest[:CONSIDERED], 2) for p in (c, c[::-1]))
+        for pair in pairs:
+            if sum(BY_CODE[c].renews is not None for c in pair) <= 1:
+                best = min(c.cost for c in found.chains if c.remedies != (RETIRED,))
+                assert cost_of(pair, cures, {"worn": 0.9}, MONEY).cost >= best - 1e-9
