@@ -90,7 +90,7 @@ accuracy: $(STAMPS)/dev
 
 # One stick by two hands: what is claimed though nothing was done.
 pairs: $(STAMPS)/dev
-	PYTHONPATH=tests $(PY) tests/pairs.py
+	PYTHONPATH=tests $(PY) tests/pairs.py $(ARGS)
 
 # Fits the weights of the causes anew, and judges them.
 diagnosis: $(STAMPS)/dev
