@@ -200,6 +200,16 @@ def test_what_comes_in_bursts_is_not_said_to_disagree(of: int) -> None:
     assert [a.passes for a in found.axes] == [4, 4]
 
 
+@pytest.mark.parametrize(("turns", "burst"), [(0.15, True), (0.25, False)])
+def test_from_how_many_that_turn_back_on_two_tellings_disagree(turns: float, burst: bool) -> None:
+    """A hand that shakes turns back now and then; two that disagree do at every other report."""
+    u = np.repeat(swept(), 2, axis=0)
+    back = np.arange(len(u) // 2) % 20 < 20 * turns
+    u[1::2][back] -= 6.0 * np.sign(np.gradient(swept(), axis=0)[back])
+    found = together(np.clip(u, -100, 100), 2)
+    assert ("bursts" in codes(found)) == burst
+
+
 def test_two_reports_of_one_moment_that_disagree_are_no_burst() -> None:
     """One with a dead zone of its own and one without, say: which of them is meant is not known."""
     u = np.repeat(swept(), 2, axis=0)
