@@ -154,6 +154,15 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     return replace(recording, t_us=t_us, raw=recording.raw[at], step=recording.step[at])
 
 
+def evenly(recording: Recording) -> tuple[Recording, Recording, Pace | None]:
+    """A recording with its bursts spread out; the same with what holds until it changes held; and how
+    its source reports."""
+    even = spread_out(recording)
+    pace = pace_of(even)
+    held = as_held(even, pace) if pace is not None and pace.change_only else even
+    return even, held, pace
+
+
 def without_stale(recording: Recording, pace: Pace) -> Recording:
     """Without the values that whoever reads a source repeats while the source itself is silent: of one
     that reports all the time they are no reports."""

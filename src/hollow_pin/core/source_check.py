@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import built_in_dead_zone
 from hollow_pin.core.geometry import bearing, lengths
-from hollow_pin.core.held import as_held, pace_of, spread_out
+from hollow_pin.core.held import evenly, spread_out
 from hollow_pin.core.hidden import find_hidden
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
 from hollow_pin.core.sources import OF_ONE_CONTROLLER, SOURCE, SourceKind
@@ -209,9 +209,7 @@ def check_source(
 
     kind: what kind it is; there: other kinds by which the same controller could be read.
     """
-    even = spread_out(recording)
-    pace = pace_of(even)
-    held = as_held(even, pace) if pace is not None and pace.change_only else even
+    even, held, pace = evenly(recording)
     if held is not even:
         held = replace(held, step=np.full(len(held.t_us), STEPS.index("rim"), dtype=np.int8))
     passes = _passes(held)

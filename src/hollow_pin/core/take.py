@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
-from hollow_pin.core.held import as_held, pace_of, spread_out, without_repeats, without_stale
+from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts, stated_overrun
 from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
 from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
@@ -181,15 +181,12 @@ def _as_it_reports(recording: Recording) -> Recording:
     """A recording as its source means it: what came together is spread over the time it was made in,
     what holds until it changes is held, what comes twice counts once, and what repeats an old value is
     left out."""
-    recording = spread_out(recording)
-    pace = pace_of(recording)
-    if pace is None:
-        return recording
-    if pace.change_only:
-        return as_held(recording, pace)
+    even, held, pace = evenly(recording)
+    if pace is None or pace.change_only:
+        return held
     if pace.twice > 1:
-        return without_repeats(recording, pace.twice)
-    return without_stale(recording, pace)
+        return without_repeats(even, pace.twice)
+    return without_stale(even, pace)
 
 
 class _Attempts:

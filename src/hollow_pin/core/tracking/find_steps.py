@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hollow_pin.core.held import as_held, pace_of, spread_out
+from hollow_pin.core.held import evenly
 from hollow_pin.core.recording import NO_STEP, STEPS, Recording, RecordingError
 from hollow_pin.core.routine import STEP_LABEL, Routine, StepName
 from hollow_pin.core.tracking.impatience import Impatience
@@ -25,9 +25,7 @@ def find_steps(recording: Recording, routine: Routine) -> Recording:
     there are none."""
     if len(recording.ranges) == 2:
         codes = {name: STEPS.index(name) for name in routine.steps}
-        even = spread_out(recording)
-        pace = pace_of(even)
-        held = as_held(even, pace) if pace is not None and pace.change_only else even
+        even, held, _ = evenly(recording)
         step = steps_of(len(held.t), find_segments(held.t, held.u), codes)
         if held is not even:
             step = step[np.searchsorted(held.t_us, even.t_us, side="right") - 1]
