@@ -74,6 +74,12 @@ def test_a_take_is_held_against_the_overrun_of_its_model_as_it_was_then(bench: D
         assert [h.get("overrun") for h in headers] == [None, "28"]
         views = [view_take(db, take.id, "everyday", AT).readings for take in (usual, told)]
     assert [r.recording.overrun for r in views if r] == [None, 28.0]
+    with bench.writing() as db:
+        keep_model(db, replace(model, limits={"rim.overrun": {"everyday": 150.0}}))
+    anything = import_take(bench, 1, "left", "c.csv", SOUND, AT)
+    with bench.reading() as db:
+        readings = view_take(db, anything.id, "everyday", AT).readings
+    assert readings.recording.overrun == 100.0, "a limit that lets anything pass is not forgotten"
 
 
 def test_the_same_file_of_the_same_stick_comes_in_once(bench: Database) -> None:

@@ -17,6 +17,7 @@ from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.controller import Controller, Model, ModelStick
 from hollow_pin.core.decimation import envelope
 from hollow_pin.core.figures import Figure, TakeSide, figures_of
+from hollow_pin.core.hidden import MOST_OVER_END
 from hollow_pin.core.intake import REFER
 from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
@@ -177,7 +178,7 @@ def start_take(
         }
         over = model.limits.get("rim.overrun", {}).get("everyday")
         if over is not None:
-            known["overrun"] = f"{over:g}"
+            known["overrun"] = f"{min(over, MOST_OVER_END):g}"
         otherwise = {
             f"file-{key}": plan.headers[key]
             for key, value in known.items()
