@@ -103,6 +103,12 @@ def find_passes(t: Floats, v: Floats) -> list[slice]:
     pace = timing(t)
     window = odd_window(CALM_S, pace.interval_s if pace else 1.0, len(v))
     calm = scipy.ndimage.median_filter(v, window, mode="nearest")
+    return from_end_to_end(calm, float(low), float(high))
+
+
+def from_end_to_end(calm: Floats, low: float, high: float) -> list[slice]:
+    """Every movement of a calm position (n,) from one end to the other: from the last sample at or
+    beyond `low` to the first at or beyond `high`, or the other way."""
     side = np.where(calm <= low, -1, np.where(calm >= high, 1, 0))
     at = np.flatnonzero(side)
     turn = np.flatnonzero(side[at[1:]] != side[at[:-1]])

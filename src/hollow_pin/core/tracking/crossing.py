@@ -4,28 +4,37 @@ from __future__ import annotations
 
 import numpy as np
 
-from hollow_pin.core.crossing import CALM_S, END_SHARE, LEAST_SPAN, SHORTEST_PASS_S
+from hollow_pin.core.crossing import (
+    CALM_S,
+    END_SHARE,
+    LEAST_SPAN,
+    SHORTEST_PASS_S,
+    from_end_to_end,
+)
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.statistics import median
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples, SpaceDoes
 
 MARGIN_S = 0.15
 """The ends are known better afterwards than now: a pass must be this much longer to count live."""
+FURTHER = 1.0
+"""By how much an end lies farther out than was known, where the axis still goes there, %."""
 HASTE = 1.5
 ASTRAY = 40.0
 ENDS = {0: "left to right and back", 1: "bottom to top and back"}
 
 
 class PassCounter:
-    """Counts passes from end to end of one axis, as they are finished."""
+    """Counts passes from end to end of one axis, as they are finished, by the definition that
+    measures them. Where the ends are is known only once both were reached: the passes are counted
+    anew as each sample comes."""
 
     def __init__(self) -> None:
         self.passes = 0
         self.too_fast = 0
         self.note = ""
+        self._t = self._calm = np.empty(0)
         self._low = self._high = 0.0
-        self._side = 0
-        self._left_at = 0.0
 
     @property
     def span(self) -> float:
@@ -34,33 +43,46 @@ class PassCounter:
     def feed(self, moment: RecentSamples, axis: int) -> None:
         """See where the axis has come to by now: the median of the last quarter second, which a spike
         or a jumping contact does not mislead."""
+        since = int(np.searchsorted(moment.t, moment.now - CALM_S))
+        self._t = np.append(self._t, moment.now)
+        self._calm = np.append(self._calm, median(moment.p[since:, axis]))
         low, high = moment.span(axis)
         self._low, self._high = min(self._low, low), max(self._high, high)
-        if self._high < LEAST_SPAN or self._low > -LEAST_SPAN:
-            return
-        since = int(np.searchsorted(moment.t, moment.now - CALM_S))
-        at = median(moment.p[since:, axis])
-        side = -1 if at <= END_SHARE * self._low else 1 if at >= END_SHARE * self._high else 0
-        if not side:
-            return
-        if side == -self._side:
-            self._finish(moment.now - self._left_at)
-        self._side, self._left_at = side, moment.now
+        if self._high >= LEAST_SPAN and self._low <= -LEAST_SPAN:
+            self._count()
 
-    def _finish(self, seconds: float) -> None:
-        if seconds >= SHORTEST_PASS_S + MARGIN_S:
-            self.passes += 1
-            self.note = ""
-        else:
-            self.too_fast += 1
-            self.note = f"That took {seconds:.1f} s, too fast to count. Slower: two seconds a pass."
+    def _count(self) -> None:
+        ends = END_SHARE * self._low, END_SHARE * self._high
+        found = from_end_to_end(self._calm, *ends)
+        if found and self._goes_further():
+            found.pop()
+        took = [float(self._t[p.stop - 1] - self._t[p.start]) for p in found]
+        slow = [seconds >= SHORTEST_PASS_S + MARGIN_S for seconds in took]
+        self.passes, self.too_fast = sum(slow), len(slow) - sum(slow)
+        self.note = ""
+        if slow and not slow[-1]:
+            self.note = (
+                f"That took {took[-1]:.1f} s, too fast to count. Slower: two seconds a pass."
+            )
+
+    def _goes_further(self) -> bool:
+        """Whether the axis is only now finding out how far it goes: the pass is not over then."""
+        before = self._calm[: int(np.searchsorted(self._t, self._t[-1] - CALM_S))]
+        known = (float(before.min()), float(before.max())) if len(before) else (0.0, 0.0)
+        at = float(self._calm[-1])
+        return at < known[0] - FURTHER or at > known[1] + FURTHER
 
     def hasty(self, t: Floats, v: Floats) -> bool:
         """Whether the last half second went faster than a pass may."""
-        if len(t) < 3 or t[-1] - t[0] < 0.2 or self._side == 0:
+        farthest = max(-self._low, self._high)
+        if len(t) < 3 or t[-1] - t[0] < 0.2 or farthest < LEAST_SPAN:
             return False
-        speed = abs(float(v[-1] - v[0])) / float(t[-1] - t[0])
-        return speed > HASTE * self.span / SHORTEST_PASS_S
+        way = float(v[-1] - v[0])
+        one_end = min(-self._low, self._high) < LEAST_SPAN
+        if one_end and (way > 0) == (self._high > -self._low):
+            return False  # on its way out to the first end
+        speed = abs(way) / float(t[-1] - t[0])
+        return speed > HASTE * max(self.span, 2 * farthest) / SHORTEST_PASS_S
 
 
 class CrossingFollower:
