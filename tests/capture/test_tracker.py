@@ -52,7 +52,8 @@ def test_it_does_not_matter_in_which_pieces_the_samples_come(block: int) -> None
 
 
 @pytest.mark.parametrize(
-    ("condition", "seed"), [("worn", 5), ("dirty", 5), ("loose", 5), ("sound", 11)]
+    ("condition", "seed"),
+    [("worn", 5), ("dirty", 5), ("loose", 5), ("loose", 106), ("loose", 115), ("sound", 11)],
 )
 def test_the_steps_are_found_in_a_recording_that_names_none(condition: str, seed: int) -> None:
     recording = performed(condition, seed).recording

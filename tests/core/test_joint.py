@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hollow_pin.core.joint import LONGEST_S, MOST_STEPS, find_jumps, without_jumps
+from hollow_pin.core.joint import LONGEST_S, MOST_STEPS, find_jumps, moved_by_hand, without_jumps
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
 from sticks import performed
@@ -53,6 +53,44 @@ def test_a_jump_to_the_middle_shows_only_from_afar() -> None:
     assert find_jumps(jumping(0, 10, at=80.0))[0].jumps == 1
     assert find_jumps(jumping(0, 10, at=15.2))[0].jumps == 1
     assert find_jumps(jumping(0, 10, at=14.8))[0].jumps == 0
+
+
+@pytest.mark.parametrize(("rests", "to", "counts"), [(8.0, 8.0, 1), (8.0, 5.0, 0), (26.0, 26.0, 0)])
+def test_the_middle_is_the_sticks_own_as_well(rests: float, to: float, counts: int) -> None:
+    """A stick whose middle is off jumps to where it is: not to that of the range."""
+    x = np.full(10 * HZ, rests) + np.tile((0.0, 0.1), 5 * HZ)
+    x[500:1500] = 80.0
+    x[1000:1010] = to
+    assert find_jumps(still(x))[0].jumps == counts
+
+
+@pytest.mark.parametrize(("share", "counts"), [(0.09, 0), (0.11, 1)])
+def test_where_it_hardly_ever_is_is_not_its_middle(share: float, counts: int) -> None:
+    x = np.full(10 * HZ, 80.0) + np.tile((0.0, 0.1), 5 * HZ)
+    x[: int(share * len(x))] = 8.0
+    x[1500:1510] = 8.0
+    assert find_jumps(still(x))[0].jumps == counts
+
+
+def test_a_jump_by_way_of_another_place_is_one_jump() -> None:
+    x = np.full(10 * HZ, 99.3) + np.tile((0.0, 0.1), 5 * HZ)
+    x[1000:1010], x[1010:1020] = -100.0, 0.0
+    assert find_jumps(still(x))[0].jumps == 1
+    x[1015] = 50.0
+    assert find_jumps(still(x))[0].jumps == 0, "it went anywhere"
+
+
+def test_what_is_held_at_an_end_between_two_jumps_is_no_jump() -> None:
+    x = np.full(10 * HZ, 99.4)
+    x[1000:1010] = x[1040:1050] = 0.0
+    joint, inside = find_jumps(still(x))
+    assert (joint.jumps, int(inside.sum())) == (2, 20)
+
+
+def test_what_a_hand_did_knows_no_jumps_and_no_drops() -> None:
+    x = np.full(10 * HZ, 80.0)
+    x[1000:1010], x[1500:1510] = 0.0, 50.0
+    assert moved_by_hand(still(x)).u[:, 0].tolist() == [80.0] * len(x)
 
 
 def test_what_does_not_come_back_where_it_was_is_no_joint() -> None:

@@ -1,22 +1,26 @@
-"""A loose joint: an axis that jumps to an end or to the middle of its range, wherever the stick is,
-stays there for a moment, and is back. Dirt makes a reading jump where the dirt is, by as much as it
-will."""
+"""A loose joint: an axis that jumps to an end or to the middle, its range's or its own, wherever the
+stick is, stays there for a moment, and is back. Dirt makes a reading jump where the dirt is, by as
+much as it will."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Recording
-from hollow_pin.core.statistics import runs
 
 LEAST = 15.0
 """%, of a jump."""
 LONGEST_S = 0.25
 NEAR = 1.5
 """% from an end or the middle that still is one."""
+RESTS_WITHIN = 25.0
+"""%, of the middle of the range: a stick's own middle lies there, however far it is off."""
+RESTS_FOR = 0.1
+"""Of a recording: what lies there for less is no rest."""
 BACK_SHARE = 0.35
 """Of the jump: as near to where it was it comes back, or to where the stick has moved meanwhile."""
 DEFLECTED = 40.0
@@ -26,6 +30,10 @@ GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing, and what jumps over them is no jump."""
 LOOKED_AT = 200_000
 MOST_LISTED = 200
+
+Indices = NDArray[np.intp]
+Span = tuple[int, int]
+"""The first sample, and one past the last."""
 
 
 @dataclass(frozen=True)
@@ -57,18 +65,38 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     t, u = recording.t, recording.u
     inside = np.zeros(u.shape, dtype=bool)
     jumps: list[Jump] = []
+    drops = 0
     for i, axis in enumerate(recording.axes):
-        for first, last in _excursions(t, u[:, i], recording.resolutions[i]):
+        jumped, dropped = _of_axis(t, u[:, i], recording.resolutions[i])
+        for first, last in jumped:
             inside[first:last, i] = True
             lasted = float(t[last] - t[first])
             jumps.append(Jump(float(t[first]), lasted, axis, float(np.median(u[first:last, i]))))
-    drops = 0
-    for i in range(u.shape[1]):
-        drops += len(_drops(t, np.where(inside[:, i], np.nan, u[:, i])))
+        drops += len(dropped)
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
     listed = tuple(jumps[:MOST_LISTED])
     return Joint(len(jumps), len(jumps) / minutes, drops, drops / minutes, listed), inside
+
+
+def moved_by_hand(recording: Recording) -> Recording:
+    """The recording without its jumps and its drops: what is left is what the hand did."""
+    t, u = recording.t, recording.u
+    inside = np.zeros(u.shape, dtype=bool)
+    for i in range(u.shape[1]):
+        for spans in _of_axis(t, u[:, i], recording.resolutions[i]):
+            for first, last in spans:
+                inside[first:last, i] = True
+    return without_jumps(recording, inside)
+
+
+def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[Span]]:
+    """The jumps of an axis, and its drops."""
+    jumps = _excursions(t, v, resolution)
+    elsewhere = v.copy()
+    for first, last in jumps:
+        elsewhere[first:last] = np.nan
+    return jumps, _drops(t, elsewhere)
 
 
 def _usual(t: Floats) -> float:
@@ -81,56 +109,76 @@ def minutes_of(recording: Recording) -> float:
     return max(float(recording.t[-1]), 1e-3) / 60.0
 
 
-def _drops(t: Floats, v: Floats) -> list[int]:
-    """Where an axis falls toward the middle by a jump and is back where it was by another: the first
-    sample of each. NaN where it is known to be elsewhere."""
-    step = np.diff(v)
-    up = np.flatnonzero(np.abs(step) >= LEAST)
-    up = up[t[up + 1] - t[up] <= GAP_TIMES * _usual(t)]
+def _drops(t: Floats, v: Floats) -> list[Span]:
+    """Where an axis falls toward the middle by a jump and is back where it was by another. NaN where
+    it is known to be elsewhere."""
+    leaps, step = _leaps(t, v), np.diff(v)
     size = np.where(np.isnan(v), 0.0, np.abs(v))
-    falls = np.flatnonzero((size[up] > DEFLECTED) & (-step[up] * np.sign(v[up]) >= LEAST))
-    back_at = np.full(len(falls), -1)
+    falls = (size[leaps] > DEFLECTED) & (-step[leaps] * np.sign(v[leaps]) >= LEAST)
+
+    def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
+        highest = np.maximum.reduceat(size, np.column_stack([i + 1, j + 1]).ravel())[::2]
+        near = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
+        return np.asarray(near & (highest <= size[i] - LEAST / 2))
+
+    return _and_back(t, leaps, np.flatnonzero(falls), back)
+
+
+def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
+    """Where an axis stands at an end or the middle between two jumps, or goes from one of these to
+    another. Within one interval of the converter's, and level: a stick that passes there keeps
+    moving."""
+    near = max(NEAR, 1.1 * resolution)
+    apart = np.min([np.abs(v - place) for place in (-100.0, 0.0, _rest(v), 100.0)], axis=0)
+    elsewhere = np.append(0, np.cumsum(apart > near))
+    leaps, step = _leaps(t, v), np.abs(np.diff(v))
+
+    def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
+        away = np.abs(v[j + 1] - v[i])
+        there = elsewhere[j + 1] == elsewhere[i + 1]
+        return np.asarray(there & (away <= BACK_SHARE * np.minimum(step[i], step[j])))
+
+    return _and_back(t, leaps, np.arange(len(leaps)), back)
+
+
+def _leaps(t: Floats, v: Floats) -> Indices:
+    """The last sample before every step of 15 % or more from one sample to the next."""
+    leaps = np.flatnonzero(np.abs(np.diff(v)) >= LEAST)
+    return leaps[t[leaps + 1] - t[leaps] <= GAP_TIMES * _usual(t)]
+
+
+def _and_back(
+    t: Floats,
+    leaps: Indices,
+    starts: Indices,
+    back: Callable[[Indices, Indices], NDArray[np.bool_]],
+) -> list[Span]:
+    """Which of the leaps, by their places among them (m,), are undone by a later one in time: the
+    first sample, and one past the last. back: whether what leapt after a sample (m,) is back where it
+    was by the leap after another (m,)."""
+    until = np.full(len(starts), -1)
     for later in range(1, MOST_STEPS + 1):
-        open_ = np.flatnonzero((back_at < 0) & (falls + later < len(up)))
-        i, j = up[falls[open_]], up[falls[open_] + later]
+        open_ = np.flatnonzero((until < 0) & (starts + later < len(leaps)))
+        i, j = leaps[starts[open_]], leaps[starts[open_] + later]
         soon = t[j + 1] - t[i + 1] <= LONGEST_S
         open_, i, j = open_[soon], i[soon], j[soon]
         if not len(i):
             break
-        highest = np.maximum.reduceat(size, np.column_stack([i + 1, j + 1]).ravel())[::2]
-        back = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
-        back &= highest <= size[i] - LEAST / 2
-        back_at[open_[back]] = j[back] + 1
-    drops: list[int] = []
-    busy = -1
-    whole = back_at >= 0
-    for i, back in zip(up[falls[whole]].tolist(), back_at[whole].tolist(), strict=True):
-        if i >= busy:
-            drops.append(i + 1)
-            busy = back
-    return drops
+        is_back = back(i, j)
+        until[open_[is_back]] = j[is_back] + 1
+    spans: list[Span] = []
+    undone = until >= 0
+    for i, end in zip((leaps[starts[undone]] + 1).tolist(), until[undone].tolist(), strict=True):
+        if not spans or i > spans[-1][1]:
+            spans.append((i, end))
+    return spans
 
 
-def _excursions(t: Floats, v: Floats, resolution: float) -> list[tuple[int, int]]:
-    """Where an axis stands at an end or the middle between two jumps: first sample, one past the
-    last."""
-    near = max(NEAR, 1.1 * resolution)
-    apart = GAP_TIMES * _usual(t)
-    excursions = []
-    for place in (-100.0, 0.0, 100.0):
-        starts, stops = runs(np.abs(v - place) <= near)
-        inner = (starts > 0) & (stops < len(v))
-        starts, stops = starts[inner], stops[inner]
-        into = np.abs(v[starts] - v[starts - 1])
-        out = np.abs(v[stops] - v[stops - 1])
-        lasted = t[stops] - t[starts]
-        # Within one interval of the converter's, and level: a stick that passes there keeps moving.
-        away = np.abs(v[stops] - v[starts - 1])
-        back = away <= BACK_SHARE * np.minimum(into, out)
-        back &= (t[starts] - t[starts - 1] <= apart) & (t[stops] - t[stops - 1] <= apart)
-        good = (np.minimum(into, out) >= LEAST) & (lasted <= LONGEST_S) & back
-        excursions += [(int(a), int(b)) for a, b in zip(starts[good], stops[good], strict=True)]
-    return excursions
+def _rest(v: Floats) -> float:
+    """The middle of an axis (n,) that rests beside the middle of its range, %: 0 where it is hardly
+    ever near."""
+    near = v[np.abs(v) < RESTS_WITHIN]
+    return float(np.median(near)) if near.size > RESTS_FOR * len(v) else 0.0
 
 
 def without_jumps(recording: Recording, inside: NDArray[np.bool_]) -> Recording:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from hollow_pin.core.held import evenly
+from hollow_pin.core.joint import moved_by_hand
 from hollow_pin.core.recording import NO_STEP, STEPS, Recording, RecordingError
 from hollow_pin.core.routine import STEP_LABEL, Routine, StepName
 from hollow_pin.core.tracking.impatience import Impatience
@@ -26,7 +27,7 @@ def find_steps(recording: Recording, routine: Routine) -> Recording:
     if len(recording.ranges) == 2:
         codes = {name: STEPS.index(name) for name in routine.steps}
         even, held, _ = evenly(recording)
-        step = steps_of(len(held.t), find_segments(held.t, held.u), codes)
+        step = steps_of(len(held.t), find_segments(held.t, moved_by_hand(held).u), codes)
         if held is not even:
             step = step[np.searchsorted(held.t_us, even.t_us, side="right") - 1]
         return replace(recording, step=step)

@@ -108,7 +108,8 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
     if np.degrees(np.ptp(angle)) >= ROUND_DEG and _circling(t[out], angle):
         return "rim"
     for i, step in enumerate(("crossing-x", "crossing-y")):
-        across, aside = np.ptp(p[:, i]), np.percentile(np.abs(p[:, 1 - i]), 95)
+        low, high = np.percentile(p[:, i], (5, 95))
+        across, aside = high - low, np.percentile(np.abs(p[:, 1 - i]), 95)
         if across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S:
             return "crossing-x" if step == "crossing-x" else "crossing-y"
     if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
