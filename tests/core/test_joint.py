@@ -72,12 +72,57 @@ def test_where_it_hardly_ever_is_is_not_its_middle(share: float, counts: int) ->
     assert find_jumps(still(x))[0].jumps == counts
 
 
+@pytest.mark.parametrize(("samples", "counts"), [(10, 1), (25, 1)])
+def test_a_jump_from_a_stick_that_moves_on_meanwhile(samples: int, counts: int) -> None:
+    """As on the way round the edge: it comes back to where the stick is by then."""
+    t = np.arange(10 * HZ) / HZ
+    x = 75.0 * np.sin(2 * np.pi * t / 1.6)
+    at = int(5.05 * HZ)
+    x[at : at + samples] = 100.0
+    joint, inside = find_jumps(still(x))
+    assert (joint.jumps, int(inside.sum())) == (counts, samples * counts)
+
+
+@pytest.mark.parametrize("rate", [60.0, 125.0])
+def test_a_stick_that_is_flicked_across_does_not_jump(rate: float) -> None:
+    """From end to end within a few reports, one of them at the middle."""
+    x = np.full(200, -80.0)
+    x[100:105] = (-60.0, -30.0, 0.0, 30.0, 60.0)
+    x[105:] = 80.0
+    assert find_jumps(still(x, rate))[0].jumps == 0
+
+
 def test_a_jump_by_way_of_another_place_is_one_jump() -> None:
     x = np.full(10 * HZ, 99.3) + np.tile((0.0, 0.1), 5 * HZ)
     x[1000:1010], x[1010:1020] = -100.0, 0.0
     assert find_jumps(still(x))[0].jumps == 1
     x[1015] = 50.0
     assert find_jumps(still(x))[0].jumps == 0, "it went anywhere"
+
+
+@pytest.mark.parametrize(("high", "counts"), [(34.9, 1), (35.1, 0)])
+@pytest.mark.parametrize("spikes", [2, 3])
+def test_a_spike_that_is_cut_off_at_an_end_is_no_jump_there(
+    high: float, counts: int, spikes: int
+) -> None:
+    """Dirt that makes spikes of a third at rest makes them while the stick is held out as well."""
+    x = np.tile((0.0, 0.1), 5 * HZ)
+    for at in range(200, 200 + 200 * spikes, 200):
+        x[at : at + 2] = (high, high - 1.0)
+    x[1500:2000] = 65.0
+    x[1700:1705] = 100.0
+    assert find_jumps(still(x))[0].jumps == (counts if spikes > 2 else 1)
+
+
+def test_what_goes_out_and_back_between_two_jumps_is_no_spike_from_rest() -> None:
+    """A stick that is held out and falls to the middle again and again was not at rest there."""
+    x = np.tile((0.0, 0.1), 5 * HZ)
+    x[500:2000] = 70.0
+    for at in range(600, 1900, 60):
+        x[at : at + 20] = 0.0
+    x[2300:2305] = 60.0
+    x[1950:1955] = 100.0
+    assert find_jumps(still(x))[0].jumps == 22 + 1
 
 
 def test_what_is_held_at_an_end_between_two_jumps_is_no_jump() -> None:

@@ -23,6 +23,10 @@ RESTS_FOR = 0.1
 """Of a recording: what lies there for less is no rest."""
 BACK_SHARE = 0.35
 """Of the jump: as near to where it was it comes back, or to where the stick has moved meanwhile."""
+PACE_S = 0.02
+"""Over which the pace of a stick that moves meanwhile is seen."""
+FEWEST_SPIKES = 3
+"""From rest to just anywhere and back, by which it is known how high dirt makes them."""
 DEFLECTED = 40.0
 MOST_STEPS = 6
 """Of 15 % or more, after a fall, by the last of which it is back: more is no drop but turmoil."""
@@ -129,16 +133,40 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     another. Within one interval of the converter's, and level: a stick that passes there keeps
     moving."""
     near = max(NEAR, 1.1 * resolution)
-    apart = np.min([np.abs(v - place) for place in (-100.0, 0.0, _rest(v), 100.0)], axis=0)
+    rest = _rest(v)
+    apart = np.min([np.abs(v - place) for place in (-100.0, 0.0, rest, 100.0)], axis=0)
     elsewhere = np.append(0, np.cumsum(apart > near))
-    leaps, step = _leaps(t, v), np.abs(np.diff(v))
+    leaps, step = _leaps(t, v), np.diff(v)
 
     def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
-        away = np.abs(v[j + 1] - v[i])
-        there = elsewhere[j + 1] == elsewhere[i + 1]
-        return np.asarray(there & (away <= BACK_SHARE * np.minimum(step[i], step[j])))
+        away = v[j + 1] - v[i]
+        moved = (t[j + 1] - t[i]) * (_pace(t, v, i, -1) + _pace(t, v, j + 1, 1)) / 2
+        moved = np.where(step[i] * step[j] < 0, moved, 0.0)
+        away = np.minimum(np.abs(away), np.abs(away - moved))
+        return np.asarray(away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j])))
 
-    return _and_back(t, leaps, np.arange(len(leaps)), back)
+    def stood(i: Indices, j: Indices) -> Indices:
+        return np.asarray(elsewhere[j + 1] - elsewhere[i + 1])
+
+    jumps = _and_back(t, leaps, np.arange(len(leaps)), lambda i, j: back(i, j) & (stood(i, j) == 0))
+    moving = np.append(0, np.cumsum(np.abs(v - rest) >= RESTS_WITHIN))
+    before = np.searchsorted(t, t[leaps] - LONGEST_S)
+    resting = np.flatnonzero(moving[leaps + 1] == moving[before])
+    spikes = _and_back(t, leaps, resting, lambda i, j: back(i, j) & (stood(i, j) == j - i))
+    if len(spikes) < FEWEST_SPIKES:
+        return jumps
+    # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
+    highest = max(abs(float(v[a] - v[a - 1])) for a, _ in spikes)
+    return [(a, b) for a, b in jumps if abs(float(v[a] - v[a - 1])) > highest]
+
+
+def _pace(t: Floats, v: Floats, at: Indices, way: int) -> Floats:
+    """How fast an axis goes at samples (m,), % a second: over the moment before them (way −1) or
+    after (1)."""
+    other = np.searchsorted(t, t[at] + way * PACE_S)
+    other = np.clip(other, 0, len(t) - 1)
+    took = np.abs(t[other] - t[at])
+    return np.asarray(way * (v[other] - v[at]) / np.maximum(took, 1e-6) * (took > 0))
 
 
 def _leaps(t: Floats, v: Floats) -> Indices:
