@@ -92,6 +92,7 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
         ({"wear": 7.0}, "different places"),
         ({"bind": 8.0, "bind_bearing": 90.0}, "different places"),
         ({"loose": 0.3}, "to an end or to the middle and back"),
+        ({"spikes_pm": 60.0, "spike_h": 60.0, "spike_ms": 12.0}, "dirt on the track"),
         ({"drops": 1.0}, "falls back"),
         ({"sag": 8.0}, "falls back"),
         ({"dead_span": (20.0, 26.0)}, "pass after pass jumps over"),
@@ -109,6 +110,26 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
 )
 def test_a_bad_one_is_called_by_its_name(seed: int, fault: dict, says: str) -> None:
     assert says in told(seed, **fault).advice
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("held_against", ["round", "octagon"])
+def test_a_gate_the_model_does_not_know_costs_no_module(seed: int, held_against: Gate) -> None:
+    meaning = told(seed, held_against, gate="square")
+    assert "It looks like a square gate" in meaning.advice
+    assert "See that the model is right." in meaning.advice
+    assert meaning.try_first != "replaced"
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_curve_over_the_reports_costs_no_module(seed: int) -> None:
+    take = taken(seed)
+    middle = take.ranges[0].hi / 2
+    off = (take.raw - middle) / middle
+    curved = replace(take, raw=np.round(middle * (1 + np.sign(off) * np.abs(off) ** 1.6)))
+    meaning = explain(measure_take(curved))
+    assert "alike in all four quarters" in meaning.advice
+    assert meaning.try_first == "measure"
 
 
 CAUSE_OF: list[tuple[str, dict]] = [

@@ -16,6 +16,7 @@ from hollow_pin.core.rim import (
     looks_like,
     measure_rim,
     outer_dead_zone,
+    unlike_all_round,
 )
 
 
@@ -51,6 +52,19 @@ def test_a_dent_shows_in_full_whatever_the_gate(gate: Gate) -> None:
     radius = rim_of(gate)
     radius[10:14] -= 12
     assert fit_gate(radius, gate).peak_to_valley == pytest.approx(12, abs=3)
+
+
+@pytest.mark.parametrize("gate", GATES)
+@pytest.mark.parametrize("turned", [0, 1, 5])
+def test_what_rubs_is_told_from_a_gate_that_is_alike_all_round(gate: Gate, turned: int) -> None:
+    """A gate or a curve must not cost a module; a rub must not pass for one of them."""
+    rim = gate_radius(gate)
+    assert unlike_all_round(rim, 0.0, 0.0) == pytest.approx(0.0, abs=1e-9)
+    beside = rim + 5.0 * np.sin(np.radians(BEARINGS))
+    assert unlike_all_round(beside, 5.0, 0.0) == pytest.approx(0.0, abs=1e-9)
+    rubs = rim.copy()
+    rubs[17 + turned] -= 12.0
+    assert unlike_all_round(rubs, 0.0, 0.0) == pytest.approx(1200.0 / rubs.mean() * 7 / 8, rel=0.16)
 
 
 def test_beyond_the_gate_nothing_counts_where_the_range_ends() -> None:

@@ -228,6 +228,14 @@ def test_what_cannot_be_read_says_why(seconds: float, code: str) -> None:
         measure_hold(t, np.column_stack((v, v)) * 0.1)
 
 
+@pytest.mark.parametrize(("far", "code"), [(39.9, "no-passes"), (40.1, "other-axis")])
+def test_axes_that_are_swapped_are_said_to_be(far: float, code: str) -> None:
+    t, v = sweeps(2.2)
+    with pytest.raises(NotUsable) as refused:
+        measure_crossing("crossing-x", t, np.zeros(len(t)), v * far / 100.0)
+    assert refused.value.code == code
+
+
 def test_mirroring_an_axis_mirrors_its_track() -> None:
     p = ran(Sensor(noise=0.1, dead_at=40.0, dead_width=6.0))
     part = p.recording.attempts("crossing-x")[-1]

@@ -128,6 +128,12 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     """
     passes = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
     if not passes:
+        if other is not None and len(t) > 2 and np.ptp(other) >= 2 * LEAST_SPAN:
+            raise NotUsable(
+                "other-axis",
+                "the other axis was moved. Go along this one; if you did, the two are swapped: read "
+                "them the other way round.",
+            )
         raise NotUsable(
             "no-passes",
             "the axis was not moved from end to end. Go slowly all the way, four times.",

@@ -9,8 +9,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import Grade, Limits, Verdict, verdict_on
+from hollow_pin.core.rim import unlike_all_round
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import listed
 
@@ -26,6 +29,8 @@ SCALE = (
     "rim.overrun",
 )
 """What a calibration of the extents mends."""
+UNLIKE_SHARE = 0.5
+"""Of how far a rim is out of shape: what differs from quarter to quarter where it is alike in all."""
 FELT_SPIKE = 1.5
 """Spikes under this, %, are noise."""
 
@@ -174,6 +179,30 @@ def rim_is_off(case: JudgedTake) -> bool:
     return shape and not _cut_off(case) and not _cross_talk(case)
 
 
+def _gate_problem(case: JudgedTake) -> str:
+    """What is said of a rim that looks like another gate than its model's; empty where it does not."""
+    said = next((p.message for p in case.take.problems if p.code == "gate"), "")
+    return said[:1].upper() + said[1:]
+
+
+def _other_gate(case: JudgedTake) -> bool:
+    """Nothing that a rim is over by can be judged against a gate that it has not."""
+    return bool(_gate_problem(case)) and rim_is_off(case)
+
+
+def _by_gate(case: JudgedTake) -> str:
+    return f"{_gate_problem(case)} Nothing about its rim can be judged before that."
+
+
+def _alike_all_round(case: JudgedTake) -> bool:
+    """Its shape is off by the same in all four quarters: what rubs or is worn is not."""
+    rim = case.take.rim
+    if rim is None or not rim_is_off(case):
+        return False
+    shape = case.take.composite.shape_after_recalibration or 0.0
+    return unlike_all_round(np.asarray(rim.radius), rim.lsc_x, rim.lsc_y) < UNLIKE_SHARE * shape
+
+
 def _cross_talk(case: JudgedTake) -> bool:
     return any(case.over(p) for p in _tracks(case, "cross_talk") if p in case.limits)
 
@@ -210,6 +239,17 @@ def _by_scale(case: JudgedTake) -> str:
         f"The rim is off in scale or centre, not in shape: recalibrate, extents first. "
         f"Over its limit: {over}."
     )
+
+
+def _by_the_ends(case: JudgedTake) -> str:
+    """A round rim that is cut off on every side looks like a square one."""
+    gate = _gate_problem(case)
+    on = "all its sides" if gate else "a side"
+    said = (
+        f"The rim runs into the end of its range on {on}, so what it is like there is not seen: "
+        f"recalibrate, extents first, and measure again."
+    )
+    return f"{gate} If it is: {said[0].lower()}{said[1:]}" if gate else said
 
 
 def _else_over(case: JudgedTake) -> str:
@@ -301,14 +341,25 @@ FINDINGS: tuple[Finding, ...] = (
         "recalibrated",
     ),
     Finding(
+        _other_gate,
+        _by_gate,
+        "measure",
+    ),
+    Finding(
+        _alike_all_round,
+        "The rim is out of shape alike in all four quarters, as nothing that rubs makes it: a curve "
+        "that the device lays over its reports, or another gate than the model’s. Measure by a rawer "
+        "source.",
+        "measure",
+    ),
+    Finding(
         rim_is_off,
         "The rim itself is out of shape: see that the module sits flush and nothing rubs.",
         "replaced",
     ),
     Finding(
         _cut_off,
-        "The rim runs into the end of its range on a side, so what it is like there is not seen: "
-        "recalibrate, extents first, and measure again.",
+        _by_the_ends,
         "recalibrated",
     ),
     Finding(

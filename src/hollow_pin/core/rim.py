@@ -201,6 +201,18 @@ def fit_gate(radius: Floats, gate: Gate) -> GateFit:
     )
 
 
+def unlike_all_round(radius: Floats, x: float, y: float) -> float:
+    """What of a rim's shape (72,) differs from quarter to quarter, peak to valley, % of its mean
+    radius: about a middle (x, y), without what is alike in all four of them and in their mirror
+    images. A gate and a response curve are alike all round; what rubs is not."""
+    angle = np.radians(BEARINGS)
+    about = radius - x * np.sin(angle) - y * np.cos(angle)
+    turned = np.stack([np.roll(about, quarter * BINS // 4) for quarter in range(4)])
+    mirrored = np.roll(turned[:, ::-1], 1, axis=1)
+    alike = np.concatenate((turned, mirrored)).mean(axis=0)
+    return float(100.0 * np.ptp(about - alike) / max(about.mean(), 1e-9))
+
+
 def looks_like(radius: Floats) -> tuple[Gate, dict[Gate, GateFit]]:
     """The gate that a rim (72,) looks most like, and how each fits."""
     fits = {gate: fit_gate(radius, gate) for gate in GATES}

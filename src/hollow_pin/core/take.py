@@ -34,7 +34,7 @@ from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import hand_line, take_uncertainty
 
-VERSION = 9
+VERSION = 10
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -338,10 +338,12 @@ def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pr
     _, fits = looks_like(free_of_the_ends(rim.points, rim.cut))
     if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
         return []
-    named = "an octagonal" if seen == "octagon" else f"a {seen}"
+    looks, against = (
+        "an octagonal" if named == "octagon" else f"a {named}" for named in (seen, gate)
+    )
     said = (
-        f"it looks like {named} gate, and is held against a {gate} one. See that the "
-        f"model is right."
+        f"it looks like {looks} gate, and is held against {against} one. "
+        "See that the model is right."
     )
     return [Problem("rim", "gate", said)]
 
