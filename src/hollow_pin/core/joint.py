@@ -117,6 +117,8 @@ def _drops(t: Floats, v: Floats) -> list[Span]:
     """Where an axis falls toward the middle by a jump and is back where it was by another. NaN where
     it is known to be elsewhere."""
     leaps, step = _leaps(t, v), np.diff(v)
+    if not len(leaps):
+        return []
     size = np.where(np.isnan(v), 0.0, np.abs(v))
     falls = (size[leaps] > DEFLECTED) & (-step[leaps] * np.sign(v[leaps]) >= LEAST)
 
@@ -132,11 +134,14 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     """Where an axis stands at an end or the middle between two jumps, or goes from one of these to
     another. Within one interval of the converter's, and level: a stick that passes there keeps
     moving."""
-    near = max(NEAR, 1.1 * resolution)
-    rest = _rest(v)
-    apart = np.min([np.abs(v - place) for place in (-100.0, 0.0, rest, 100.0)], axis=0)
-    elsewhere = np.append(0, np.cumsum(apart > near))
     leaps, step = _leaps(t, v), np.diff(v)
+    if not len(leaps):
+        return []
+    near, rest = max(NEAR, 1.1 * resolution), _rest(v)
+    apart = np.ones(len(v), dtype=bool)
+    for place in (-100.0, 0.0, rest, 100.0):
+        apart &= np.abs(v - place) > near
+    elsewhere = _count(apart)
 
     def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
         away = v[j + 1] - v[i]
@@ -145,11 +150,11 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
         away = np.minimum(np.abs(away), np.abs(away - moved))
         return np.asarray(away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j])))
 
-    def stood(i: Indices, j: Indices) -> Indices:
+    def stood(i: Indices, j: Indices) -> NDArray[np.int32]:
         return np.asarray(elsewhere[j + 1] - elsewhere[i + 1])
 
     jumps = _and_back(t, leaps, np.arange(len(leaps)), lambda i, j: back(i, j) & (stood(i, j) == 0))
-    moving = np.append(0, np.cumsum(np.abs(v - rest) >= RESTS_WITHIN))
+    moving = _count(np.abs(v - rest) >= RESTS_WITHIN)
     before = np.searchsorted(t, t[leaps] - LONGEST_S)
     resting = np.flatnonzero(moving[leaps + 1] == moving[before])
     spikes = _and_back(t, leaps, resting, lambda i, j: back(i, j) & (stood(i, j) == j - i))
@@ -158,6 +163,11 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
     highest = max(abs(float(v[a] - v[a - 1])) for a, _ in spikes)
     return [(a, b) for a, b in jumps if abs(float(v[a] - v[a - 1])) > highest]
+
+
+def _count(these: NDArray[np.bool_]) -> NDArray[np.int32]:
+    """How many there are before each sample, and in all: (n + 1,)."""
+    return np.append(np.int32(0), np.cumsum(these, dtype=np.int32))
 
 
 def _pace(t: Floats, v: Floats, at: Indices, way: int) -> Floats:

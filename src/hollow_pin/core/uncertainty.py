@@ -51,13 +51,13 @@ MOST_BLOCKS = 7200
 """As many as a Still is resampled by; one of over an hour has longer blocks."""
 WANDER_SHARE = 0.3
 """Standard deviation of the range of ten values of what wanders, as a share of it."""
-PRESSED = 0.2
+PRESSED = 0.15
 """How much farther out one hand presses than another, %: standard deviation."""
 STRAYS = 1.0
 """How far a hand strays sideways on its way, %: standard deviation of what cross-talk takes it for."""
 ASKEW_DEG = 1.5
 """How far from straight along an axis a hand goes: standard deviation, degrees."""
-LETS_GO_MS = 8.0
+LETS_GO_MS = 4.0
 """How much later one hand is off the stick than another, once it opens: standard deviation."""
 FOLDED = 0.603
 """Standard deviation of the size of a normal deviation, of that of the deviation itself, √(1 − 2/π):
@@ -359,9 +359,12 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
         independent = max(3.0, lasted / BLOCK_S)
         scatter = float(np.median(np.abs(residual)) * 1.4826)
         slope = scatter * sqrt(12 / independent) / lasted
-        u_by_path["hold.sag"] = max(slope * SAG_S, floor)
-    tops = sorted(h.hold_jitter for h in hold.readings)
-    u_by_path["hold.hold_jitter"] = max(tops[-1] / sqrt(2 * max(lasted / BLOCK_S, 1.0)), floor / 2)
+        u_by_path["hold.sag"] = max(slope * SAG_S, floor / 2)
+    each = np.array([h.hold_jitter for h in hold.readings])
+    # No two holds tremble alike: what the highest of the next ones is, is known no better.
+    apart = float(each.std(ddof=1)) if len(each) > 1 else 0.0
+    of_one = float(each.max()) / sqrt(2 * max(lasted / BLOCK_S, 1.0))
+    u_by_path["hold.hold_jitter"] = max(of_one, apart, floor / 2)
     return u_by_path
 
 
