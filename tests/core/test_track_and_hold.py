@@ -11,6 +11,7 @@ import pytest
 
 from hollow_pin.core.crossing import (
     _jump_at_zero,
+    built_in_dead_zone,
     dead_spans,
     find_passes,
     jumps,
@@ -18,7 +19,7 @@ from hollow_pin.core.crossing import (
     u_dead_spans,
 )
 from hollow_pin.core.hold import find_holds, measure_hold
-from hollow_pin.core.recording import NotUsable
+from hollow_pin.core.recording import STEPS, AxisRange, NotUsable, Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.turn import measure_turn
@@ -246,6 +247,46 @@ def test_mirroring_an_axis_mirrors_its_track() -> None:
     assert (b.from_, b.to) == pytest.approx((-a.to, -a.from_))
     assert left.track_noise_median == pytest.approx(right.track_noise_median, rel=0.05)
     assert left.cross_talk == pytest.approx(right.cross_talk, abs=0.3)
+
+
+def through_a_zone(half: float, moved: float, inside: float, passes: int = 4) -> Recording:
+    """Passes that stay at zero over a travel of 2 · half %, and are lifted beyond it by `moved`; of
+    the reports in the zone a share `inside` is at zero to the last digit, the others a little off."""
+    t, v = sweeps(2.4, passes)
+    within = np.abs(v) < half
+    lifted = np.sign(v) * (moved + (np.abs(v) - half) * (100 - moved) / (100 - half))
+    off = np.zeros(len(v))
+    off[within] = np.where(37 * np.arange(within.sum()) % 100 < 100 * inside, 0.0, 0.4)
+    x = np.where(within, off, lifted)
+    step = np.full(len(t), STEPS.index("crossing-x"), np.int8)
+    raw = np.column_stack((x, np.zeros(len(t))))
+    return Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, step)
+
+
+def zone_of(recording: Recording) -> float:
+    x = recording.u[:, 0]
+    passes = find_passes(recording.t, x)
+    return built_in_dead_zone(recording.t, x, passes, 0.05)
+
+
+@pytest.mark.parametrize(("inside", "counts"), [(0.65, False), (0.75, True)])
+def test_a_stick_that_is_at_zero_nearly_throughout_is_in_a_dead_zone(
+    inside: float, counts: bool
+) -> None:
+    """A contact that drops to zero does so anywhere, and is off it in between."""
+    zone = zone_of(through_a_zone(6.0, 0.0, inside))
+    assert zone == (pytest.approx(6.0 * inside, abs=0.4) if counts else 0.0)
+
+
+@pytest.mark.parametrize(
+    ("moved", "size"),
+    [(0.0, 6.0), (4.4, 6.0), (4.9, 4.9), (6.0, 6.0), (7.6, 7.7), (8.2, 6.0)],
+)
+def test_the_jump_at_its_edge_counts_where_it_is_as_wide_as_the_travel(
+    moved: float, size: float
+) -> None:
+    """Else what comes out is rescaled or lifted, and the jump is no measure of what is hidden."""
+    assert zone_of(through_a_zone(6.0, moved, 1.0)) == pytest.approx(size, abs=0.25)
 
 
 # A paddle
