@@ -515,3 +515,42 @@ def test_what_is_shown_is_what_was_read_once_it_was_and_what_moves_until_then() 
     now = centring.now()
     assert (now.reads, now.space) == (False, "")
     assert now.shown[0] == pytest.approx(30.0)
+
+
+def test_what_was_turned_has_to_be_reached_anew_and_the_other_axis_has_not() -> None:
+    centring = Centring(2, (0.2, 0.2))
+    t = np.arange(0, 12.0, 0.004)
+    u = np.full((len(t), 2), 2.0)
+    for push, axis, way in ((0.5, 0, 90.0), (2.5, 1, 94.0), (4.5, 0, -88.0), (6.5, 1, -92.0)):
+        u[(t > push) & (t < push + 0.4), axis] = way
+    turned = t > 9.0
+    u[turned, 1] += np.clip((t[turned] - 9.0) / 0.3, 0.0, 1.0) * 0.9
+    centring.feed(t[~turned], u[~turned])
+    assert [side.now for side in centring.now().reach] == [88.0, 90.0, 92.0, 94.0]
+    centring.feed(t[turned], u[turned])
+    assert centring.now().turns == {"x": 0, "y": 1}
+    assert [side.now for side in centring.now().reach] == [88.0, 90.0, None, None]
+
+
+def test_a_reading_is_known_by_its_noise_over_the_tenths_of_a_second_it_lay() -> None:
+    """Noise hangs together for a tenth of a second: six of them are six readings."""
+    centring = Centring(2, (0.2, 0.2))
+    t = np.arange(0, 4.0, 0.004)
+    u = np.random.default_rng(4).normal(0, 0.12, (len(t), 2))
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4), 0] = 90.0
+    centring.feed(t, u)
+    (read,) = [r for r in centring.readings if r.why == "let-go"]
+    assert read.u == pytest.approx(0.12 / np.sqrt(6), rel=0.15)
+    assert read.t_s == pytest.approx(2.9 + 0.6, abs=0.1)
+
+
+def test_what_moves_is_shown_where_it_is_on_either_axis() -> None:
+    centring = Centring(2, (0.2, 0.2))
+    assert (centring.now().x, centring.now().y, centring.now().excess) == (0.0, 0.0, 0.0)
+    t = np.arange(0, 1.0, 0.004)
+    centring.feed(t, np.full((len(t), 2), (30.0, -12.0)))
+    now = centring.now()
+    assert (now.x, now.y) == pytest.approx((30.0, -12.0))
+    assert now.shown == (now.x, now.y)
+    assert now.near == (False, False)

@@ -25,6 +25,8 @@ BACK_SHARE = 0.35
 """Of the jump: as near to where it was it comes back, or to where the stick has moved meanwhile."""
 PACE_S = 0.02
 """Over which the pace of a stick that moves meanwhile is seen."""
+BEARS = 0.1
+"""How much more often it opens under one hand than under another, as a share: standard deviation."""
 FEWEST_SPIKES = 3
 """From rest to just anywhere and back, by which it is known how high dirt makes them."""
 DEFLECTED = 40.0
@@ -246,6 +248,9 @@ def _nearest(wanted: Floats, values: Floats) -> Floats:
 
 def u_joint(joint: Joint, minutes: float) -> dict[str, float]:
     """Standard uncertainties of how many a minute, by dotted name: of counts (Poisson), and so none
-    where there are none."""
+    where there are none; and by how a hand bears on the joint, which makes it open more often."""
     counts = {"jumps": joint.jumps, "drops": joint.drops}
-    return {f"joint.{name}_per_min": float(np.sqrt(n)) / minutes for name, n in counts.items()}
+    return {
+        f"joint.{name}_per_min": float(np.hypot(np.sqrt(n), BEARS * n)) / minutes
+        for name, n in counts.items()
+    }

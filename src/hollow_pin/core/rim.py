@@ -446,10 +446,10 @@ def shear(rim: RimResult, gate: Gate) -> float | None:
     return float(2 * fitted[3] / fitted[0])
 
 
-def recentred(points: Floats, x: float, y: float, reach: Rim) -> Floats:
+def recentred(points: Floats, x: float, y: float, radius: Sequence[float]) -> Floats:
     """Rim points as an ideal recalibration would report them: centre moved to (x, y), then each
-    half axis scaled to its reach."""
+    half axis scaled to how far the rim (72,) reaches along it."""
+    ends = points_of(radius)
     moved = points - (x, y)
-    plus = np.array([reach.reach_right - x, reach.reach_up - y])
-    minus = np.array([reach.reach_left + x, reach.reach_down + y])
-    return np.asarray(moved * 100.0 / np.maximum(np.where(moved > 0, plus, minus), 1e-9))
+    scale = np.where(moved > 0, ends.max(axis=0) - (x, y), (x, y) - ends.min(axis=0))
+    return np.asarray(moved * 100.0 / np.maximum(scale, 1e-9))

@@ -321,7 +321,7 @@ def _compose(
             needed = max(needed, at_rest.rest_reach)
             after = max((returned.return_radius or 0.0) + noise, at_rest.rest_reach_recentred)
     if rim:
-        moved = recentred(rim.points, x, y, rim.readings)
+        moved = recentred(rim.points, x, y, rim.readings.radius)
         free = free_of_the_ends(moved, rim.cut)
         if let_go and let_go.readings.return_max is not None:
             # By what the end of the range leaves to be seen.
