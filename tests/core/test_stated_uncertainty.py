@@ -185,6 +185,8 @@ def test_the_farthest_return_is_known_by_how_far_two_toward_one_hour_land_apart(
     ]
     assert u[0]["let_go.return_max"] < 0.1
     assert 0.4 < u[1]["let_go.return_max"] < 1.6
+    radius, spread = (u[1][f"let_go.return_{what}"] for what in ("radius", "spread"))
+    assert radius == pytest.approx(spread / 2), "as the one is half of the other"
 
 
 @pytest.mark.parametrize(
