@@ -108,11 +108,6 @@ def test_a_line_that_is_straight_may_be_askew_by_the_next_hand() -> None:
     assert pytest.approx(np.sqrt(1 - 2 / np.pi), abs=5e-4) == FOLDED
 
 
-def test_settling_is_known_to_no_better_than_a_hand_lets_go() -> None:
-    u = of(sheared(performed("sound").recording, 0.0)).uncertainty["let_go.settle_ms_p90"]
-    assert u >= 8.0
-
-
 def test_where_the_rim_was_not_taken_the_hand_is_not_known() -> None:
     whole = sheared(performed("sound").recording, 0.0)
     step = np.where(whole.step == STEPS.index("rim"), -1, whole.step).astype(np.int8)
