@@ -47,6 +47,7 @@ from hollow_pin.simulator.stand_in import StandIn
 ROOT = Path(__file__).parents[1]
 WEIGHTS = ROOT / "src" / "hollow_pin" / "core" / "weights.json"
 PAGE = ROOT / "docs" / "diagnosis.md"
+STRETCHED_MOST = 2.5
 RIDGE = 5e-4
 SOUND_MOST, SOUND_FREE = 6.0, 1.0
 BINDING_COUNTS = 0.6
@@ -295,7 +296,9 @@ def _by_takes(
         v = q[0] * worst + q[1]
         return float(((np.logaddexp(0, v) - so * v) * counts).sum() / counts.sum())
 
-    stretch, shift = minimize(loss, [1.0, 0.0]).x
+    # Where takes part wholly, the likeliest stretch has no end.
+    bounds = [(1 / STRETCHED_MOST, STRETCHED_MOST), (None, None)]
+    stretch, shift = minimize(loss, [1.0, 0.0], method="L-BFGS-B", bounds=bounds).x
     p = p * stretch
     p[0] += shift
     return p

@@ -38,6 +38,8 @@ def test_the_routine_runs_itself_and_every_step_is_usable(condition: str) -> Non
     readings = measure_take(recording)
     assert set(readings.spans) == set(Routine().steps)
     assert readings.let_go.releases >= 16
+    asked = Routine().passes
+    assert (readings.crossing.x.passes, readings.crossing.y.passes) == (asked, asked)
     assert min(readings.rim.laps_cw, readings.rim.laps_ccw) >= 2
     assert [p for p in readings.problems if p.code not in ("stuck", "saturated")] == []
 
