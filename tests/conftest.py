@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import re
 import signal
@@ -11,9 +12,41 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import count
 from pathlib import Path
+from threading import Thread
 
 import httpx
 import pytest
+
+
+def examples_at(factory: pytest.TempPathFactory) -> Path:
+    """Where the examples are built that every process copies."""
+    return factory.getbasetemp().parent / "examples"
+
+
+def built(shared: Path) -> Path:
+    """The folder with the examples in it, by whichever process comes first."""
+    shared.mkdir(exist_ok=True)
+    with (shared / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (shared / "made").exists():
+            command = [sys.executable, "-m", "hollow_pin.cli", "demo", "--only-build", "--data"]
+            subprocess.run([*command, shared], check=True)
+            (shared / "made").touch()
+    return shared
+
+
+@pytest.fixture(scope="session", autouse=True)
+def examples_begun(
+    request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[None]:
+    """Nobody waits for the examples who does not have to: they are built from the first test on."""
+    wanted = any("demo" in getattr(i, "fixturenames", ()) for i in request.session.items)
+    building = Thread(target=built, args=(examples_at(tmp_path_factory),))
+    if wanted:
+        building.start()
+    yield
+    if wanted:
+        building.join()
 
 
 @dataclass

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import fcntl
 import shutil
-import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,7 +10,7 @@ import httpx
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, ViewportSize, expect, sync_playwright
 
-from conftest import Server, start_server
+from conftest import Server, built, examples_at, start_server
 
 ARGUMENTS = [
     "--no-sandbox",
@@ -50,16 +47,7 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """A bench with the examples on it, a copy of its own for each process that tests."""
-    shared = tmp_path_factory.getbasetemp().parent / "examples"
-    shared.mkdir(exist_ok=True)
-    with (shared / "lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not (shared / "made").exists():
-            subprocess.run(
-                [sys.executable, "-m", "hollow_pin.cli", "demo", "--only-build", "--data", shared],
-                check=True,
-            )
-            (shared / "made").touch()
+    shared = built(examples_at(tmp_path_factory))
     data = tmp_path_factory.mktemp("demo")
     for file in shared.glob("hollow-pin.db*"):
         shutil.copy(file, data)

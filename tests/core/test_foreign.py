@@ -6,6 +6,7 @@ from __future__ import annotations
 import importlib.util
 import sys
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 from types import ModuleType
 
@@ -54,6 +55,13 @@ def taken(seed: int, hand: int = 0, **fault: object) -> Recording:
     raw = np.column_stack((take.x, take.y)).astype(float)
     ranges = (AxisRange(0, 2**f.bits - 1),) * 2
     return Recording(take.t, raw, ranges, np.array([CODE[s] for s in take.step], np.int8))
+
+
+@cache
+def fast(seed: int, **fault: object) -> object:
+    """A take at 1 kHz and 16 bits, for a source to make of it what it does."""
+    sticks = _foreign("sticks")
+    return sticks.record(sticks.Fault(seed=seed, track_seed=seed, rate=1000.0, bits=16, **fault))
 
 
 def told(seed: int, held_against: Gate = "round", **fault: object) -> Meaning:
@@ -208,9 +216,8 @@ SOURCES = (
     ],
 )
 def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str) -> None:
-    sticks, sources = _foreign("sticks"), _foreign("sources")
-    take = sticks.record(sticks.Fault(rate=1000.0, bits=16, seed=301, track_seed=301, **fault))
-    recording = sources.recording(take, sources.PROFILES[source], 301)
+    sources = _foreign("sources")
+    recording = sources.recording(fast(301, **fault), sources.PROFILES[source], 301)
     assert says in explain(measure_take(recording)).advice
 
 
@@ -346,9 +353,8 @@ def test_a_calibration_from_another_part_is_told_and_a_sound_one_is_not() -> Non
 
 def moved_through(source: str, seed: int, **fault: object) -> Recording:
     """The moving parts of a routine by a kind of source, as a source is tried out."""
-    sources, sticks = _foreign("sources"), _foreign("sticks")
-    take = sticks.record(sticks.Fault(seed=seed, track_seed=seed, rate=1000.0, bits=16, **fault))
-    whole = sources.recording(take, sources.PROFILES[source], seed)
+    sources = _foreign("sources")
+    whole = sources.recording(fast(seed, **fault), sources.PROFILES[source], seed)
     watch = SourceWatch(whole.ranges, {})
     at = 0
     for step in ("crossing-x", "crossing-y", "rim"):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 import pytest
 
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import measure_take
+from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn, recalibrated
@@ -20,6 +21,11 @@ STEADY = ["sound", "offset", "dirty", "worn-steady"]
 
 CONDITIONS = ["sound", "offset", "worn", "dirty"]
 SEEDS = [5, 17, 23]
+
+
+@cache
+def measured(condition: str, seed: int) -> TakeReadings:
+    return measure_take(performed(condition, seed).recording)
 
 
 def true_finals(p: Performance) -> np.ndarray:
@@ -44,7 +50,7 @@ def noise_quantile(sd_x: float, sd_y: float) -> float:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_rest_is_where_the_stick_truly_rests(condition: str, seed: int) -> None:
     p = performed(condition, seed)
-    still = measure_take(p.recording).still
+    still = measured(condition, seed).still
     assert still is not None
     part = p.recording.attempts("still")[-1]
     true = p.clean[part].mean(axis=0)
@@ -56,7 +62,7 @@ def test_rest_is_where_the_stick_truly_rests(condition: str, seed: int) -> None:
 @pytest.mark.parametrize("seed", SEEDS)
 def test_returns_lie_as_far_apart_as_they_truly_do(condition: str, seed: int) -> None:
     p = performed(condition, seed)
-    readings = measure_take(p.recording)
+    readings = measured(condition, seed)
     finals = true_finals(p)
     assert readings.let_go is not None
     assert readings.let_go.releases == len(finals) == 16
@@ -69,7 +75,7 @@ def test_returns_lie_as_far_apart_as_they_truly_do(condition: str, seed: int) ->
 @pytest.mark.parametrize("seed", SEEDS)
 def test_circularity_error_is_that_of_the_true_rim(condition: str, seed: int) -> None:
     p = performed(condition, seed)
-    rim = measure_take(p.recording).rim
+    rim = measured(condition, seed).rim
     assert rim is not None
     part = p.recording.attempts("rim")[-1]
     clean = np.clip(p.clean[part], -100, 100)
@@ -90,7 +96,7 @@ def test_dead_zone_needed_is_the_true_farthest_rest_and_its_noise(
     condition: str, seed: int
 ) -> None:
     p = performed(condition, seed)
-    readings = measure_take(p.recording)
+    readings = measured(condition, seed)
     residual = (p.recording.u - p.clean)[p.recording.attempts("still")[-1]]
     noise = noise_quantile(*residual.std(axis=0))
     farthest = np.hypot(*true_finals(p).T).max()
