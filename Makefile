@@ -77,10 +77,10 @@ types: $(TYPES)
 
 ready: setup check-format check-types check-api chromium
 
-# What can go side by side does; then the tests, the one that takes longest by itself first.
+# What can go side by side does; then the tests.
 test:
 	@$(MAKE) --no-print-directory -j4 --output-sync=target ready
-	$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder tests/test_torture.py tests
+	$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 bench: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) -m tests.bench
