@@ -8,6 +8,7 @@ import pytest
 
 from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, usual_routine
 from hollow_pin.core.take import measure_take
+from hollow_pin.core.tracking.crossing import PassCounter
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
 from hollow_pin.simulator.perform import perform
@@ -165,6 +166,16 @@ def test_four_asked_are_four_made(first: str) -> None:
         assert bench.progress.note == "", "half of a pass is not a fast one"
         bench.stay(0.4)
     assert bench.tracker.finished
+
+
+@pytest.mark.parametrize(("further", "over"), [(0.9, True), (1.1, False)])
+@pytest.mark.parametrize("way", [-1, 1])
+def test_a_pass_is_over_where_its_end_is_known(further: float, over: bool, way: int) -> None:
+    """A hand that presses a little harder at the end has been there; one that goes on has not."""
+    counter = PassCounter()
+    counter._t = np.array([0.0, 2.0, 2.5])
+    counter._calm = way * np.array([0.0, 90.0, 90.0 + further])
+    assert counter._goes_further() == (not over)
 
 
 def test_a_first_pass_that_goes_too_fast_is_told_off_like_any_other() -> None:

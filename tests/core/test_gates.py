@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -18,6 +20,9 @@ from hollow_pin.core.rim import (
     outer_dead_zone,
     unlike_all_round,
 )
+from hollow_pin.core.summary import explain
+from hollow_pin.core.take import measure_take
+from sticks import performed
 
 
 def rim_of(
@@ -65,6 +70,21 @@ def test_what_rubs_is_told_from_a_gate_that_is_alike_all_round(gate: Gate, turne
     rubs = rim.copy()
     rubs[17 + turned] -= 12.0
     assert unlike_all_round(rubs, 0.0, 0.0) == pytest.approx(1200.0 / rubs.mean() * 7 / 8, rel=0.16)
+
+
+@pytest.mark.parametrize(("share", "alike"), [(0.48, True), (0.52, False)])
+def test_a_shape_is_alike_all_round_while_less_than_half_of_it_is_not(
+    share: float, alike: bool
+) -> None:
+    """More than that is a rub beside a curve, and the rub is worth a look."""
+    take = measure_take(performed("sound").recording)
+    radius = 95.0 + 8.0 * np.cos(4 * np.radians(BEARINGS))
+    radius[20:23] -= 18.0
+    unlike = unlike_all_round(radius, 0.0, 0.0)
+    rim = replace(take.rim, radius=tuple(radius), lsc_x=0.0, lsc_y=0.0)
+    shape = replace(take.composite, shape_after_recalibration=unlike / share)
+    off = replace(take, rim=rim, composite=shape)
+    assert ("alike in all four quarters" in explain(off).advice) == alike
 
 
 def test_beyond_the_gate_nothing_counts_where_the_range_ends() -> None:

@@ -5,7 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hollow_pin.core.joint import LONGEST_S, MOST_STEPS, find_jumps, moved_by_hand, without_jumps
+from hollow_pin.core.joint import (
+    LONGEST_S,
+    MOST_STEPS,
+    Joint,
+    find_jumps,
+    moved_by_hand,
+    u_joint,
+    without_jumps,
+)
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
 from sticks import performed
@@ -196,3 +204,11 @@ def test_a_drop_falls_toward_the_middle_and_is_back(by: float, samples: int, cou
 def test_nothing_is_left_out_where_nothing_jumps() -> None:
     recording = performed("worn").recording
     assert without_jumps(recording, find_jumps(recording)[1]) is recording
+
+
+def test_how_another_hand_bears_on_a_joint_is_a_tenth_of_what_was_counted() -> None:
+    """Else a loose stick that nobody touched is called better or worse by whoever holds it next."""
+    u = u_joint(Joint(100, 50.0, 4, 2.0, ()), 2.0)
+    assert u["joint.jumps_per_min"] == pytest.approx(np.sqrt(100 + 10**2) / 2)
+    assert u["joint.drops_per_min"] == pytest.approx(np.sqrt(4 + 0.4**2) / 2)
+    assert u_joint(Joint(0, 0.0, 0, 0.0, ()), 2.0)["joint.jumps_per_min"] == 0
