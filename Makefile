@@ -80,7 +80,7 @@ ready: setup check-format check-types check-api chromium
 # What can go side by side does; then the tests.
 test:
 	@$(MAKE) --no-print-directory -j4 --output-sync=target ready
-	$(PY) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
+	$(PY) -m pytest -n 3 --dist loadfile --no-loadscope-reorder
 
 bench: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) -m tests.bench

@@ -3,10 +3,11 @@ narrower window."""
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Request, expect
 
 from browser.conftest import views
 from conftest import Server
@@ -68,11 +69,44 @@ def found_wanting(page: Page, name: str) -> list[object]:
     return wanting
 
 
+TWO_FRAMES = (
+    "() => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(() => r(1))))"
+)
+
+
+class Arrivals:
+    """What a page has asked for that has not come yet."""
+
+    def __init__(self, page: Page) -> None:
+        self._page = page
+        self._asked = self._came = 0
+        page.on("request", self._one_asked)
+        page.on("requestfinished", self._one_came)
+        page.on("requestfailed", self._one_came)
+
+    def _one_asked(self, _: Request) -> None:
+        self._asked += 1
+
+    def _one_came(self, _: Request) -> None:
+        self._came += 1
+
+    def all_here(self) -> None:
+        """Waits until two frames have been drawn twice without anything being asked for."""
+        quiet = 0
+        while quiet < 2:
+            asked = self._asked
+            self._page.evaluate(TWO_FRAMES)
+            quiet = quiet + 1 if asked == self._asked == self._came else 0
+
+
 def test_nothing_stands_in_anybodys_way(page: Page, demo: Server, bench: dict[str, dict]) -> None:
     page.emulate_media(reduced_motion="reduce")
     wanting: list[object] = []
+    arrivals = Arrivals(page)
     for name, path in views(bench).items():
-        page.goto(demo.base + path, wait_until="networkidle")
+        page.goto(demo.base + path)
+        arrivals.all_here()
+        expect(page.get_by_text(re.compile("^Loading .*…$"))).to_have_count(0)
         wanting += found_wanting(page, name)
     assert wanting == []
 

@@ -309,7 +309,7 @@ def test_a_timer_sounds_once_however_many_windows_are_open(
     pages = [watched(context) for _ in range(2)]
     for page in pages:
         page.goto(server.base)
-    made = http.post(f"/api/jobs/{job}/timers", json={"kind": "dry", "minutes": 0.2})
+    made = http.post(f"/api/jobs/{job}/timers", json={"kind": "dry", "minutes": 0.12})
     made.raise_for_status()
     for page in pages:
         page.reload()
