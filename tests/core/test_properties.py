@@ -22,7 +22,7 @@ from hollow_pin.core.geometry import (
 )
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.rim import measure_rim
-from hollow_pin.core.statistics import LONG, running_median, smoothed
+from hollow_pin.core.statistics import LONG, baseline, running_median, running_range, smoothed
 from hollow_pin.core.take import TakeReadings, measure_take
 from sticks import performed, transformed
 
@@ -63,6 +63,20 @@ def test_a_long_soak_has_the_same_baseline_as_a_short_one(noise: float, rise: fl
     np.testing.assert_array_equal(
         running_median(v, 501), ndimage.median_filter(v, 501, mode="reflect")
     )
+
+
+@pytest.mark.parametrize(("n", "window"), [(1, 1), (7, 7), (80, 5), (701, 251)])
+def test_what_runs_along_a_recording_is_what_it_is_called(n: int, window: int) -> None:
+    """At both ends too, where a release begins and a take stops."""
+    v = np.cumsum(np.random.default_rng(4).standard_normal(n))
+    for ends, named in (("symmetric", "reflect"), ("edge", "nearest")):
+        median = ndimage.median_filter(v, window, mode=named)
+        np.testing.assert_array_equal(running_median(v, window, ends), median)
+    apart = ndimage.maximum_filter1d(v, window) - ndimage.minimum_filter1d(v, window)
+    np.testing.assert_array_equal(running_range(v, window), apart)
+    interval = 0.5 / window
+    mean = ndimage.uniform_filter1d(running_median(v, window), window)
+    np.testing.assert_allclose(baseline(v, interval), mean, atol=1e-9)
 
 
 @pytest.mark.parametrize(("n", "window"), [(5, 5), (80, 5), (701, 33), (2400, 251)])

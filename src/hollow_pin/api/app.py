@@ -6,7 +6,7 @@ import asyncio
 import warnings
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from importlib import import_module, resources
+from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -225,9 +225,8 @@ def create_app(
 
 
 def _make_ready(app: FastAPI) -> None:
-    """Do ahead what else the first answer and the first take would have to wait for."""
+    """Do ahead what else the first answer would have to wait for."""
     app.openapi()
-    import_module("scipy.ndimage")
 
 
 def _describe_unrouted(app: FastAPI) -> None:

@@ -5,11 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, NotUsable, Problem, resolution
-from hollow_pin.core.statistics import binned_median, odd_window, runs, smoothed, timing
+from hollow_pin.core.statistics import (
+    binned_median,
+    odd_window,
+    running_median,
+    runs,
+    smoothed,
+    timing,
+)
 
 BINS = 50
 BIN = 4.0
@@ -102,7 +108,7 @@ def find_passes(t: Floats, v: Floats) -> list[slice]:
     low, high = END_SHARE * np.percentile(v, (2, 98))
     pace = timing(t)
     window = odd_window(CALM_S, pace.interval_s if pace else 1.0, len(v))
-    calm = scipy.ndimage.median_filter(v, window, mode="nearest")
+    calm = running_median(v, window, "edge")
     return from_end_to_end(calm, float(low), float(high))
 
 

@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths, smallest_circle
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import centre, odd_window, runs
+from hollow_pin.core.statistics import centre, odd_window, running_median, runs
 
 PUSHED = 60.0
 LET_GO = 50.0
@@ -180,7 +179,7 @@ def _measure_release(
     away = lengths(segment)
     # A spike is not a stick that is still on its way.
     window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
-    calm = scipy.ndimage.median_filter(away, window, mode="nearest")
+    calm = running_median(away, window, "edge")
     far = np.flatnonzero(calm > max(2.0, 4 * jitter))
     toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
     return Release(

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Literal, TypeVar
 
+import bottleneck
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats
@@ -21,6 +21,8 @@ IN_CACHE = 32_768
 
 
 Real = TypeVar("Real", np.float32, np.float64)
+Ends = Literal["symmetric", "edge"]
+"""What stands beyond the ends of a recording: itself mirrored, or its last value held."""
 
 
 def centre(v: Floats) -> Floats:
@@ -114,16 +116,16 @@ def odd_window(seconds: float, interval_s: float, n: int) -> int:
     return max(1, min(window, n if n % 2 else n - 1))
 
 
-def running_median(v: NDArray[Real], window: int) -> NDArray[Real]:
-    """The median of the `window` (odd) samples around each of v (n,), the ends mirrored.
+def running_median(v: NDArray[Real], window: int, ends: Ends = "symmetric") -> NDArray[Real]:
+    """The median of the `window` (odd) samples around each of v (n,).
 
     A long recording of a converter's few steps is counted step by step, several times faster than
     keeping a window in order; both ways give the same values.
     """
-    if len(v) < LONG:
-        return np.asarray(scipy.ndimage.median_filter(v, window, mode="reflect"))
     half = window // 2
-    padded = np.pad(v, half, mode="symmetric")
+    padded = np.pad(v, half, mode=ends)
+    if len(v) < LONG:
+        return np.asarray(bottleneck.move_median(padded, window)[2 * half :])
     values = _few_values(v)
     medians = np.empty_like(v)
     for start in range(0, len(v), IN_CACHE):
@@ -131,9 +133,16 @@ def running_median(v: NDArray[Real], window: int) -> NDArray[Real]:
         part = padded[start : stop + 2 * half]
         counted = None if values is None else _median_by_counting(part, half, values)
         if counted is None:
-            counted = scipy.ndimage.median_filter(part, window)[half : half + stop - start]
+            counted = bottleneck.move_median(part, window)[2 * half :]
         medians[start:stop] = counted
     return medians
+
+
+def running_range(v: Floats, window: int) -> Floats:
+    """From the least to the highest of the `window` (odd) samples around each of v (n,)."""
+    padded = np.pad(v, window // 2, mode="symmetric")
+    apart = bottleneck.move_max(padded, window) - bottleneck.move_min(padded, window)
+    return np.asarray(apart[window - 1 :])
 
 
 def smoothed(v: Floats, window: int) -> Floats:
@@ -143,10 +152,11 @@ def smoothed(v: Floats, window: int) -> Floats:
     around = np.arange(-half, half + 1) / half
     basis, _ = np.linalg.qr(np.vander(around, 3))
     fit = basis @ basis.T
-    smooth = scipy.ndimage.correlate1d(v, fit[half])
+    smooth = np.empty_like(v)
+    smooth[half : len(v) - half] = np.correlate(v, fit[half], "valid")
     smooth[:half] = fit[:half] @ v[:window]
     smooth[len(v) - half :] = fit[half + 1 :] @ v[-window:]
-    return np.asarray(smooth)
+    return smooth
 
 
 MOST_COUNTED = 12
@@ -196,8 +206,12 @@ def baseline(v: NDArray[Real], interval_s: float) -> NDArray[Real]:
     """Running median over 0.5 s, then running mean over 0.5 s, of one axis (n,)."""
     window = odd_window(0.5, interval_s, len(v))
     level = running_median(v, window)
-    scipy.ndimage.uniform_filter1d(level, window, mode="reflect", output=level)
-    return np.asarray(level)
+    sums = np.cumsum(
+        np.pad(level, (window // 2 + 1, window // 2), mode="symmetric"), dtype=np.float64
+    )
+    np.subtract(sums[window:], sums[:-window], out=level, casting="same_kind")
+    level /= window
+    return level
 
 
 def _in_bins(

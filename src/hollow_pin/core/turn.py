@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-import scipy
 
 from hollow_pin.core.crossing import (
     CrossingResult,
@@ -15,7 +14,7 @@ from hollow_pin.core.crossing import (
     measure_crossing,
 )
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import odd_window, runs, timing
+from hollow_pin.core.statistics import odd_window, running_median, running_range, runs, timing
 from hollow_pin.core.still import SHORTEST_S, Still, StillResult, measure_still
 
 Place = Literal["low", "middle", "high"]
@@ -68,9 +67,7 @@ def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
     median over a quarter of one: a noisy track rests too."""
     window = odd_window(AT_REST_S, interval_s, len(v))
     half = odd_window(AT_REST_S / 2, interval_s, len(v))
-    calm = scipy.ndimage.median_filter(v, half, mode="nearest")
-    highest, lowest = scipy.ndimage.maximum_filter1d, scipy.ndimage.minimum_filter1d
-    spread = highest(calm, window) - lowest(calm, window)
+    spread = running_range(running_median(v, half, "edge"), window)
     starts, stops = runs(spread <= AT_REST_WITHIN)
     return [
         slice(int(a), int(b))

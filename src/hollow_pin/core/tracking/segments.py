@@ -12,13 +12,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.routine import StepName
-from hollow_pin.core.statistics import odd_window, runs, usual_interval
+from hollow_pin.core.statistics import odd_window, running_median, runs, usual_interval
 from hollow_pin.core.still import SHORTEST_S
 
 NEAR = 25.0
@@ -60,7 +59,7 @@ def find_segments(t: Floats, u: Floats) -> list[Segment]:
     if len(t) < 10 or interval <= 0:
         return []
     window = odd_window(CALM_S, interval, len(t))
-    calm = np.column_stack([scipy.ndimage.median_filter(v, window, mode="nearest") for v in u.T])
+    calm = np.column_stack([running_median(v, window, "edge") for v in u.T])
     at_rest = _resting(t, calm, interval)
     if not at_rest:
         return []
