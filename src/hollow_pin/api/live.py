@@ -163,6 +163,19 @@ async def _run(
         await socket.send_text(_ended(ended))
         await socket.close()
         return
+    await _record(socket, database, take, steps, source, anew)
+
+
+async def _record(
+    socket: WebSocket,
+    database: Database,
+    take: Take,
+    steps: list[StepName] | None,
+    source: Source,
+    anew: bool,
+) -> None:
+    """From the first sample to the last word to the window, whichever ends it."""
+    running: Running = socket.app.state.running
     tracker = await asyncio.to_thread(
         bench.tracker_for, database, take, tuple(steps) if steps else None
     )

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Awaitable, Callable
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -68,8 +70,52 @@ def problem_of(wrong: BaseException) -> JSONResponse | None:
     return None
 
 
+def _of_fields(wrong: RequestValidationError) -> JSONResponse:
+    errors = [
+        FieldError(
+            field=".".join(str(p) for p in e["loc"][1:]) or str(e["loc"][0]), message=e["msg"]
+        )
+        for e in wrong.errors()
+    ]
+    named = ", ".join(dict.fromkeys(e.field for e in errors))
+    return problem(422, "A field is not right", f"Not right: {named}.", errors)
+
+
+def _changed(wrong: Changed) -> JSONResponse:
+    errors = [FieldError(field=f, message=m) for f, m in wrong.changes.items()]
+    return problem(409, "Changed meanwhile", str(wrong), errors)
+
+
+def _named(status: int, title: str, field: str | None, wrong: Exception) -> JSONResponse:
+    """What is wrong with one field, if it is a field that is wrong."""
+    errors = [FieldError(field=field, message=str(wrong))] if field else []
+    return problem(status, title, str(wrong), errors)
+
+
+ANSWERS: dict[type[Exception], Callable[[Any], JSONResponse]] = {
+    NotFound: lambda wrong: problem(404, "Not found", str(wrong)),
+    Changed: _changed,
+    AlreadyHere: lambda wrong: _named(409, "Here already", "file", wrong),
+    Refused: lambda wrong: _named(409, "Not done", wrong.field, wrong),
+    OutOfBounds: lambda wrong: problem(
+        422, "A field is not right", str(wrong), [FieldError(field=wrong.key, message=wrong.says)]
+    ),
+    FileError: lambda wrong: _named(422, "The file cannot be read", "file", wrong),
+    DataError: lambda wrong: problem(503, "Not done", str(wrong)),
+    RecordingError: lambda wrong: problem(422, "Not a recording", str(wrong)),
+    RequestValidationError: _of_fields,
+}
+"""What is answered to every error of the bench."""
+
+
 def install(app: FastAPI) -> None:
     """Turn every error of the bench into a problem that says what, where and what to do."""
+
+    def by(answer: Callable[[Any], JSONResponse]) -> Callable[..., Awaitable[JSONResponse]]:
+        async def answered(_: Request, wrong: Exception) -> JSONResponse:
+            return answer(wrong)
+
+        return answered
 
     async def in_the_way(_: Request, wrong: Exception) -> JSONResponse:
         known = problem_of(wrong)
@@ -77,67 +123,17 @@ def install(app: FastAPI) -> None:
             raise wrong
         return known
 
-    app.exception_handler(sqlite3.Error)(in_the_way)
-    app.exception_handler(OSError)(in_the_way)
-
-    @app.exception_handler(NotFound)
-    async def _(_: Request, wrong: NotFound) -> JSONResponse:
-        return problem(404, "Not found", str(wrong))
-
-    @app.exception_handler(Changed)
-    async def _(_: Request, wrong: Changed) -> JSONResponse:
-        errors = [FieldError(field=f, message=m) for f, m in wrong.changes.items()]
-        return problem(409, "Changed meanwhile", str(wrong), errors)
-
-    @app.exception_handler(AlreadyHere)
-    async def _(_: Request, wrong: AlreadyHere) -> JSONResponse:
-        return problem(
-            409, "Here already", str(wrong), [FieldError(field="file", message=str(wrong))]
-        )
-
-    @app.exception_handler(Refused)
-    async def _(_: Request, wrong: Refused) -> JSONResponse:
-        errors = [FieldError(field=wrong.field, message=str(wrong))] if wrong.field else []
-        return problem(409, "Not done", str(wrong), errors)
-
-    @app.exception_handler(OutOfBounds)
-    async def _(_: Request, wrong: OutOfBounds) -> JSONResponse:
-        errors = [FieldError(field=wrong.key, message=wrong.says)]
-        return problem(422, "A field is not right", str(wrong), errors)
-
-    @app.exception_handler(FileError)
-    async def _(_: Request, wrong: FileError) -> JSONResponse:
-        errors = [FieldError(field="file", message=str(wrong))]
-        return problem(422, "The file cannot be read", str(wrong), errors)
-
-    @app.exception_handler(DataError)
-    async def _(_: Request, wrong: DataError) -> JSONResponse:
-        return problem(503, "Not done", str(wrong))
-
-    @app.exception_handler(RecordingError)
-    async def _(_: Request, wrong: RecordingError) -> JSONResponse:
-        return problem(422, "Not a recording", str(wrong))
-
-    @app.exception_handler(RequestValidationError)
-    async def _(_: Request, wrong: RequestValidationError) -> JSONResponse:
-        errors = [
-            FieldError(
-                field=".".join(str(p) for p in e["loc"][1:]) or str(e["loc"][0]), message=e["msg"]
-            )
-            for e in wrong.errors()
-        ]
-        named = ", ".join(dict.fromkeys(e.field for e in errors))
-        return problem(422, "A field is not right", f"Not right: {named}.", errors)
-
-    @app.exception_handler(HTTPException)
-    async def _(request: Request, wrong: HTTPException) -> JSONResponse:
-        # The framework calls it the request's fault where a form could not be put on the disk.
+    async def of_the_framework(request: Request, wrong: HTTPException) -> JSONResponse:
+        # It calls it the request's fault where a form could not be put on the disk.
         known = problem_of(wrong.__cause__) if wrong.__cause__ is not None else None
         if known is not None:
             return known
-        detail = str(wrong.detail)
         if wrong.status_code == 404:
-            detail = f"There is nothing at {request.url.path}."
-        return problem(
-            wrong.status_code, "Not found" if wrong.status_code == 404 else detail, detail
-        )
+            return problem(404, "Not found", f"There is nothing at {request.url.path}.")
+        return problem(wrong.status_code, str(wrong.detail), str(wrong.detail))
+
+    for kind, answer in ANSWERS.items():
+        app.exception_handler(kind)(by(answer))
+    app.exception_handler(sqlite3.Error)(in_the_way)
+    app.exception_handler(OSError)(in_the_way)
+    app.exception_handler(HTTPException)(of_the_framework)

@@ -126,12 +126,8 @@ def bin_of(v: Floats) -> NDArray[np.intp]:
     return np.clip(np.floor((v + 100.0) / BIN), 0, BINS - 1).astype(np.intp)
 
 
-def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> CrossingResult:
-    """Measure passes along one axis: t (n,) seconds, v (n,) the axis, other (n,) the other one, %.
-
-    step: the name that its problems are told under. Raises NotUsable when the axis was not moved
-    from end to end, or only faster than 1.5 s, or reported nothing in between.
-    """
+def _slow_passes(t: Floats, v: Floats, other: Floats | None) -> tuple[list[slice], int]:
+    """The passes that are slow enough to be measured, one at least, and of how many they are."""
     passes = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
     if not passes:
         if other is not None and len(t) > 2 and np.ptp(other) >= 2 * LEAST_SPAN:
@@ -152,6 +148,16 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
             f"every pass was faster than {SHORTEST_PASS_S} s; the fastest took {fastest:.1f} s. "
             "Take two seconds from end to end.",
         )
+    return slow, len(passes)
+
+
+def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> CrossingResult:
+    """Measure passes along one axis: t (n,) seconds, v (n,) the axis, other (n,) the other one, %.
+
+    step: the name that its problems are told under. Raises NotUsable when the axis was not moved
+    from end to end, or only faster than 1.5 s, or reported nothing in between.
+    """
+    slow, made = _slow_passes(t, v, other)
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
     squares, counts = np.zeros((len(slow), BINS)), np.zeros((len(slow), BINS))
@@ -190,7 +196,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         built_in_dead_zone=zone,
     )
     return CrossingResult(
-        readings, squares, counts, sideways, jumped, tuple(_problems(step, len(passes), len(slow)))
+        readings, squares, counts, sideways, jumped, tuple(_problems(step, made, len(slow)))
     )
 
 

@@ -68,6 +68,22 @@ class Gauge:
         return SMALLEST_CHANGE * self.gauge_rr
 
 
+def _sums_of_squares(values: Floats) -> tuple[float, float, float, float]:
+    """Between parts, between operators, of the two together, and within: of values (parts, operators,
+    trials)."""
+    p, o, n = values.shape
+    grand = values.mean()
+    cells = values.mean(axis=2)
+    by_part, by_operator = values.mean(axis=(1, 2)), values.mean(axis=(0, 2))
+    apart = cells - by_part[:, None] - by_operator[None, :] + grand
+    return (
+        o * n * float(np.square(by_part - grand).sum()),
+        p * n * float(np.square(by_operator - grand).sum()),
+        n * float(np.square(apart).sum()),
+        float(np.square(values - cells[:, :, None]).sum()),
+    )
+
+
 def gauge(values: Floats) -> Gauge:
     """Take measurements apart: values (parts, operators, trials), finite, trials ≥ 2.
 
@@ -78,14 +94,7 @@ def gauge(values: Floats) -> Gauge:
     if not np.isfinite(values).all():
         raise ValueError("a gauge study needs a value in every place")
     p, o, n = values.shape
-    grand = values.mean()
-    cells = values.mean(axis=2)
-    by_part, by_operator = values.mean(axis=(1, 2)), values.mean(axis=(0, 2))
-    ss_part = o * n * float(np.square(by_part - grand).sum())
-    ss_operator = p * n * float(np.square(by_operator - grand).sum())
-    apart = cells - by_part[:, None] - by_operator[None, :] + grand
-    ss_both = n * float(np.square(apart).sum())
-    ss_error = float(np.square(values - cells[:, :, None]).sum())
+    ss_part, ss_operator, ss_both, ss_error = _sums_of_squares(values)
     df = {"part": p - 1, "operator": o - 1, "both": (p - 1) * (o - 1), "error": p * o * (n - 1)}
     ms_both = ss_both / df["both"] if df["both"] else 0.0
     ms_error = ss_error / df["error"]

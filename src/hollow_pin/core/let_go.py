@@ -118,28 +118,9 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
             "no push and release was seen. Push past two thirds, let go, wait a second, repeat.",
         )
     sectors = len({sector(r.bearing) for r in release})
-    problems = []
-    wanted = 8 if two else 2
-    if sectors < wanted:
-        problems.append(
-            Problem(
-                "let-go",
-                "sectors",
-                f"only {sectors} of {wanted} directions were released: "
-                "what the others would leave is not measured.",
-            )
-        )
-    if stuck:
-        problems.append(
-            Problem(
-                "let-go",
-                "stuck",
-                f"{stuck} time{'s' * (stuck > 1)} the stick did not come back, "
-                "or was held over for more than 2 s.",
-            )
-        )
+    problems = _problems(sectors, 8 if two else 2, stuck)
     if not release:
-        return LetGoResult(_never_returned(stuck), finals, tuple(problems))
+        return LetGoResult(_never_returned(stuck), finals, problems)
     around = smallest_circle(finals)
     readings = LetGo(
         release=tuple(release),
@@ -156,7 +137,21 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
         overshoot_max=max(r.overshoot for r in release),
         stuck=stuck,
     )
-    return LetGoResult(readings, finals, tuple(problems))
+    return LetGoResult(readings, finals, problems)
+
+
+def _problems(sectors: int, wanted: int, stuck: int) -> tuple[Problem, ...]:
+    """What the releases leave open: directions of those wanted, and a stick that did not return."""
+    missed = (
+        f"only {sectors} of {wanted} directions were released: "
+        "what the others would leave is not measured."
+    )
+    not_back = (
+        f"{stuck} time{'s' * (stuck > 1)} the stick did not come back, "
+        "or was held over for more than 2 s."
+    )
+    problems = [Problem("let-go", "sectors", missed)] if sectors < wanted else []
+    return (*problems, *([Problem("let-go", "stuck", not_back)] if stuck else []))
 
 
 def _measure_release(

@@ -377,18 +377,18 @@ def measure_rim(
         cw_ccw_gap=float(np.nanmedian(apart)) if np.isfinite(apart).any() else None,
         radius=tuple(float(r) for r in radius),
     )
-    problems = []
-    if min(ways) < 2:
-        problems.append(
-            Problem(
-                "rim",
-                "laps",
-                f"{ways[0]} clockwise and {ways[1]} anticlockwise whole laps: "
-                "two each way are needed to say how well they repeat.",
-            )
-        )
-    problems += _of_ends(points, ends)
-    return RimResult(readings, points, cut, lap, lap_radius, tuple(problems))
+    problems = (*_of_laps(*ways), *_of_ends(points, ends))
+    return RimResult(readings, points, cut, lap, lap_radius, problems)
+
+
+def _of_laps(clockwise: int, anticlockwise: int) -> list[Problem]:
+    if min(clockwise, anticlockwise) >= 2:
+        return []
+    said = (
+        f"{clockwise} clockwise and {anticlockwise} anticlockwise whole laps: "
+        "two each way are needed to say how well they repeat."
+    )
+    return [Problem("rim", "laps", said)]
 
 
 def _of_ends(points: Floats, ends: NDArray[np.bool_]) -> list[Problem]:

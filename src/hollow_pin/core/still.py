@@ -244,11 +244,8 @@ def _moved(t: Floats, away: Floats) -> bool:
     return bool(starts.size and (t[stops - 1] - t[starts]).max() > MOVED_FOR_S)
 
 
-def measure_still(t: Floats, u: Floats) -> StillResult:
-    """Measure a hands-off step: t (n,) seconds, u (n, k) % of half range, k = 1 or 2.
-
-    Raises NotUsable when it is shorter than 5 s or samples are missing for over 0.5 s.
-    """
+def _usable(t: Floats) -> tuple[Timing, float]:
+    """The timing of a Still that can be measured, and its length in seconds."""
     pace = timing(t)
     length = float(t[-1] - t[0]) if len(t) else 0.0
     if pace is None or length + pace.interval_s < SHORTEST_S:
@@ -261,6 +258,15 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
             f"samples are missing for {pace.longest_gap_s:.1f} s. "
             "Check the cable or the link, then redo Still.",
         )
+    return pace, length
+
+
+def measure_still(t: Floats, u: Floats) -> StillResult:
+    """Measure a hands-off step: t (n,) seconds, u (n, k) % of half range, k = 1 or 2.
+
+    Raises NotUsable when it is shorter than 5 s or samples are missing for over 0.5 s.
+    """
+    pace, length = _usable(t)
     interval = pace.interval_s
     starts, stop = seconds_of(t)
     axes = each_axis(
