@@ -12,6 +12,7 @@ from types import ModuleType
 
 import numpy as np
 import pytest
+from scipy import signal
 
 from hollow_pin.core.calibration import calibrations, left_over
 from hollow_pin.core.centring import Centring
@@ -412,3 +413,24 @@ def test_a_module_on_the_jig_is_bad_by_what_no_calibration_mends() -> None:
 def judge_one(seed: int, **fault: object) -> Judged:
     on_jig = read_on_jig(measure_take(taken(seed, **fault), "round"))
     return judge(Looked(jig=on_jig), None, None)
+
+
+@pytest.mark.parametrize("tau_s", [0.002, 0.004])
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [
+        ({}, "Every reading taken is within its limit."),
+        ({"loose": 0.33}, "to an end or to the middle and back"),
+        ({"drops": 1.0}, "falls back while it is held"),
+        ({"spikes_pm": 20.0}, "dirt on the track"),
+        ({"wear": 7.0}, "different places"),
+    ],
+)
+def test_a_source_that_smooths_a_little_hides_no_name(fault: dict, says: str, tau_s: float) -> None:
+    """A capacitor behind the track, or an average of a few conversions."""
+    recording = taken(402, **fault)
+    share = 1 - np.exp(-1 / (250.0 * tau_s))
+    first = recording.raw[0]
+    raw = first + signal.lfilter([share], [1, share - 1], recording.raw - first, axis=0)
+    smooth = replace(recording, raw=np.round(raw))
+    assert says in explain(measure_take(smooth)).advice

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy import signal
 
 from hollow_pin.core.joint import (
+    EDGE_S,
     LONGEST_S,
     MOST_STEPS,
+    NEAR,
     Joint,
     find_jumps,
     moved_by_hand,
@@ -98,6 +101,65 @@ def test_a_stick_that_is_flicked_across_does_not_jump(rate: float) -> None:
     x[100:105] = (-60.0, -30.0, 0.0, 30.0, 60.0)
     x[105:] = 80.0
     assert find_jumps(still(x, rate))[0].jumps == 0
+
+
+def smoothed(x: np.ndarray, tau_s: float, rate: float) -> np.ndarray:
+    """As a resistor and a capacitor leave it."""
+    share = 1 - np.exp(-1 / (rate * tau_s))
+    return signal.lfilter([share], [1, share - 1], x - x[0]) + x[0]
+
+
+@pytest.mark.parametrize("rate", [250.0, 1000.0])
+@pytest.mark.parametrize(("at", "to"), [(4.0, 100.0), (4.0, -100.0), (80.0, 0.0), (60.0, 100.0)])
+@pytest.mark.parametrize("tau_s", [0.001, 0.002, 0.004])
+def test_a_jump_that_the_source_smooths_is_one(
+    rate: float, at: float, to: float, tau_s: float
+) -> None:
+    """Or a loose joint behind a capacitor is dirt, and cleaned in vain. Nothing of it is left."""
+    x = np.full(int(10 * rate), at) + np.tile((0.0, 0.1), int(5 * rate))
+    x[int(4 * rate) : int(4.06 * rate)] = to
+    recording = still(smoothed(x, tau_s, rate), rate)
+    joint, inside = find_jumps(recording)
+    assert joint.jumps == 1
+    assert 0.056 <= joint.jump[0].lasted_s <= 0.06 + EDGE_S + 1 / HZ
+    left = without_jumps(recording, inside).u[int(0.1 * rate) :, 0]
+    assert np.abs(left - at).max() < NEAR
+
+
+def ramped(far: float, samples: int, before: float = 0.0) -> Recording:
+    """At 1 kHz: from so far to an end in so many samples, and back as quickly 60 ms later; before
+    that it moves at so many % a millisecond."""
+    x = np.full(10_000, 100.0 - far)
+    x[:4000] -= before * np.minimum(40, np.arange(4000, 0, -1))
+    ramp = np.linspace(0.0, 1.0, samples + 1)[1:]
+    x[4000 : 4000 + samples] += far * ramp
+    x[4000 + samples : 4060] = 100.0
+    x[4060 : 4060 + samples] = 100.0 - far * ramp
+    return still(x, 1000.0)
+
+
+@pytest.mark.parametrize(
+    ("far", "samples", "before", "counts"),
+    [
+        (30.5, 10, 0.0, 1),
+        (29.5, 10, 0.0, 0),
+        (60.0, 20, 0.0, 1),
+        (60.0, 30, 0.0, 0),
+        (60.0, 20, 1.4, 1),
+        (60.0, 20, 1.6, 0),
+    ],
+)
+def test_what_a_hand_may_do_is_no_jump_that_was_smoothed(
+    far: float, samples: int, before: float, counts: int
+) -> None:
+    """As far within 20 ms as no hand goes, and twice as far as it moves before and after."""
+    assert find_jumps(ramped(far, samples, before))[0].jumps == counts
+
+
+def test_a_drop_that_the_source_smooths_is_one() -> None:
+    x = np.full(10 * HZ, 95.0) + np.tile((0.0, 0.1), 5 * HZ)
+    x[1000:1012] -= 50.0
+    assert find_jumps(still(smoothed(x, 0.004, HZ)))[0].drops == 1
 
 
 def test_a_jump_by_way_of_another_place_is_one_jump() -> None:

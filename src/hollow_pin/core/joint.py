@@ -11,12 +11,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Recording
+from hollow_pin.core.statistics import runs
 
 LEAST = 15.0
 """%, of a jump."""
 LONGEST_S = 0.25
 NEAR = 1.5
 """% from an end or the middle that still is one."""
+EDGE_S = 0.02
+"""In which a jump is over that was smoothed on its way, by a capacitor or an average; no hand is as
+quick."""
+LEAST_SMOOTHED = 30.0
+"""%, of a jump that was smoothed: less may be a hand's."""
+SHARPER = 2.0
+"""Than what moves before and after it: an edge."""
 RESTS_WITHIN = 25.0
 """%, of the middle of the range: a stick's own middle lies there, however far it is off."""
 RESTS_FOR = 0.1
@@ -98,11 +106,70 @@ def moved_by_hand(recording: Recording) -> Recording:
 
 def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[Span]]:
     """The jumps of an axis, and its drops."""
-    jumps = _excursions(t, v, resolution)
-    elsewhere = v.copy()
-    for first, last in jumps:
-        elsewhere[first:last] = np.nan
-    return jumps, _drops(t, elsewhere)
+    jumps, edges = _excursions(t, v, resolution), _edges(t, v)
+    if edges is None:
+        return jumps, _drops(t, _without(v, jumps))
+    sharp = edges.made_steps(v)
+    jumps = edges.added(jumps, _excursions(t, sharp, resolution))
+    return jumps, edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
+
+
+def _without(v: Floats, spans: list[Span]) -> Floats:
+    """An axis that is nowhere (NaN) in the spans."""
+    rest = v.copy()
+    for first, last in spans:
+        rest[first:last] = np.nan
+    return rest
+
+
+@dataclass(frozen=True, eq=False)
+class _Edges:
+    """Where an axis goes far within a moment, and hardly at all before and after it. starts (m,): the
+    last sample before each; width: how many samples later it is over."""
+
+    starts: Indices
+    width: int
+
+    def made_steps(self, v: Floats) -> Floats:
+        """The axis with every edge made a step: what lies on it is put where it began or where it
+        ended, whichever is nearer."""
+        sharp = v.copy()
+        on = self.starts[:, None] + np.arange(1, self.width)
+        begun, ended = v[self.starts][:, None], v[self.starts + self.width][:, None]
+        sharp[on] = np.where(np.abs(v[on] - begun) < np.abs(v[on] - ended), begun, ended)
+        return sharp
+
+    def added(self, spans: list[Span], by_steps: list[Span]) -> list[Span]:
+        """The spans of the axis as it is, and those found where its edges are steps that lie beside
+        them: from before the edge that each begins with to after the one that it ends with."""
+        together = list(spans)
+        for first, last in by_steps:
+            onto = self.starts[(self.starts < first) & (first <= self.starts + self.width)]
+            off = self.starts[(self.starts < last) & (last <= self.starts + self.width)]
+            a = int(onto[-1]) + 1 if len(onto) else first
+            b = int(off[0]) + self.width if len(off) else last
+            if not any(a < stop and start < b for start, stop in spans):
+                together.append((a, b))
+        return sorted(together)
+
+
+def _edges(t: Floats, v: Floats) -> _Edges | None:
+    """The edges that another follows soon, as there and back: None where there are none."""
+    usual = _usual(t)
+    width = round(EDGE_S / usual) if usual else 0
+    if width < 2 or len(v) <= 3 * width or np.ptp(v) < LEAST_SMOOTHED:
+        return None
+    went = v[width:] - v[:-width]
+    before, at, after = (
+        np.abs(w) for w in (went[: -2 * width], went[width:-width], went[2 * width :])
+    )
+    first, last = runs((at >= LEAST_SMOOTHED) & (at >= SHARPER * (before + after)))
+    found = [a + int(np.argmax(at[a:b])) + width for a, b in zip(first, last, strict=True)]
+    starts = np.array(found, dtype=np.intp)
+    starts = starts[t[starts + width] - t[starts] <= 2 * EDGE_S]
+    soon = np.diff(t[starts]) <= LONGEST_S + EDGE_S
+    starts = starts[np.append(soon, False) | np.append(False, soon)] if len(starts) else starts
+    return _Edges(starts, width) if len(starts) else None
 
 
 def _usual(t: Floats) -> float:
