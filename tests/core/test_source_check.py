@@ -210,6 +210,16 @@ def test_from_how_many_that_turn_back_on_two_tellings_disagree(turns: float, bur
     assert ("bursts" in codes(found)) == burst
 
 
+@pytest.mark.parametrize(("pace", "burst"), [(0.45, True), (0.55, False)])
+def test_what_trembles_while_it_hardly_moves_does_not_disagree(pace: float, burst: bool) -> None:
+    """% a report: up to half of one, to and fro is the stick's noise and no second telling."""
+    there = np.arange(-95.0, 95.0, pace)
+    across = np.concatenate([there, -there] * 2)
+    across += np.where(np.arange(len(across)) % 2, 1.0, -1.0)
+    found = together(np.column_stack([across, across]), 2)
+    assert ("bursts" in codes(found)) == burst
+
+
 def test_two_reports_of_one_moment_that_disagree_are_no_burst() -> None:
     """One with a dead zone of its own and one without, say: which of them is meant is not known."""
     u = np.repeat(swept(), 2, axis=0)
