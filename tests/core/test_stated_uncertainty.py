@@ -9,7 +9,7 @@ from math import hypot, radians, sqrt, tan
 import numpy as np
 import pytest
 
-from hollow_pin.core.comparison import Compared
+from hollow_pin.core.comparison import FEWEST_RETURNS, RETURNS_APART, Compared, compare
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, measure_crossing
 from hollow_pin.core.hold import Hold, HoldResult
@@ -30,7 +30,7 @@ from hollow_pin.core.uncertainty import (
     _let_go_uncertainty,
     _rim_uncertainty,
 )
-from sticks import TEN_BIT, performed
+from sticks import HERE, TEN_BIT, performed
 
 UNIT = (AxisRange(-100, 100),) * 2
 
@@ -86,6 +86,34 @@ def test_more_of_the_same_noise_is_known_better() -> None:
     long = still_only(rng.normal(0, 1, (40_000, 2)), unit)
     for path in ("still.rest_x", "still.jitter_y"):
         assert long.uncertainty[path] == pytest.approx(short.uncertainty[path] / 4, rel=0.6)
+
+
+@pytest.mark.parametrize(("moved", "verdict"), [(2.6, "no-change"), (3.1, "worse")])
+def test_a_rest_whose_returns_nobody_saw_may_lie_elsewhere_next_time(
+    moved: float, verdict: str
+) -> None:
+    """Or two soaks of an untouched stick differ by no more than how it happened to come back."""
+    rng = np.random.default_rng(5)
+    before, after = (
+        still_only(rng.normal((at, 0.0), 0.1, (2500, 2)), (AxisRange(-100, 100),) * 2)
+        for at in (1.0, 1.0 + moved)
+    )
+    row = compare(before, after, HERE, HERE).row("still.rest_offset")
+    assert row is not None
+    assert row.verdict == verdict
+    assert row.u_change == pytest.approx(RETURNS_APART * sqrt(2), rel=0.02)
+    assert row.u_before == pytest.approx(0.002, abs=0.002), "where it rests now is known well"
+
+
+def test_where_three_returns_were_seen_they_tell_how_far_it_may_lie() -> None:
+    sound = measure_take(performed("sound").recording)
+    assert sound.let_go is not None
+    for releases, blind in ((FEWEST_RETURNS, 0), (FEWEST_RETURNS - 1, 1)):
+        other = replace(sound, let_go=replace(sound.let_go, releases=releases))
+        row = compare(sound, other, HERE, HERE).row("still.rest_x")
+        assert row is not None
+        own = sound.uncertainty["still.rest_x"]
+        assert row.u_change == pytest.approx(hypot(own, own, blind * RETURNS_APART))
 
 
 def test_the_rest_of_white_noise_is_as_uncertain_as_theory_says() -> None:

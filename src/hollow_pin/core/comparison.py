@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import ceil, hypot, inf
+from math import ceil, hypot, inf, sqrt
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, ReadingSpec
@@ -210,7 +210,9 @@ def _compare_reading(
     if a is not None and b is not None:
         change = b - a
     if ua is not None and ub is not None:
-        u_change = hypot(ua, ub, _other_hand(reading, before, after))
+        u_change = hypot(
+            ua, ub, _other_hand(reading, before, after), _unseen(reading, before, after)
+        )
     if why is None:
         assert a is not None
         assert b is not None
@@ -235,6 +237,12 @@ def _compare_reading(
 
 FROM_END_TO_END = 200.0
 CROSS_TALK = ("crossing.x.cross_talk", "crossing.y.cross_talk")
+RESTS = ("still.rest_x", "still.rest_y", "still.rest_offset")
+FEWEST_RETURNS = 3
+"""From which on their scatter is part of the uncertainty of the rest."""
+RETURNS_APART = 1.0
+"""Standard deviation, %, of where a stick comes to rest whose sixteen returns lie 4 % apart, as is
+let pass."""
 
 
 def _other_hand(reading: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
@@ -244,6 +252,15 @@ def _other_hand(reading: ReadingSpec, before: TakeReadings, after: TakeReadings)
     if reading.path not in CROSS_TALK or lines[0] is None or lines[1] is None:
         return 0.0
     return FROM_END_TO_END * abs(lines[1] - lines[0])
+
+
+def _unseen(reading: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
+    """How far apart a stick may rest that nobody touched, %, where its returns were not seen: a Still
+    shows one place of those that it comes back to. 0 where they were."""
+    if reading.path not in RESTS:
+        return 0.0
+    blind = [t for t in (before, after) if t.let_go is None or t.let_go.releases < FEWEST_RETURNS]
+    return RETURNS_APART * sqrt(len(blind))
 
 
 def _why_not(

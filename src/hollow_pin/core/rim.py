@@ -353,7 +353,7 @@ def measure_rim(
     shape = np.column_stack((radius * np.sin(angle), radius * np.cos(angle)))
     lsc = least_squares_circle(shape)
     mzc = minimum_zone_circle(shape, lsc)
-    reach = np.percentile(points, (1, 99), axis=0)
+    least, most = shape.min(axis=0), shape.max(axis=0)
     ways = [int(np.unique(lap[in_lap & (way == w)]).size) for w in (1, -1)]
     readings = Rim(
         coverage=coverage,
@@ -364,10 +364,10 @@ def measure_rim(
         lsc_x=lsc.x,
         lsc_y=lsc.y,
         lsc_radius=lsc.radius,
-        reach_right=float(reach[1, 0]),
-        reach_left=float(-reach[0, 0]),
-        reach_up=float(reach[1, 1]),
-        reach_down=float(-reach[0, 1]),
+        reach_right=float(most[0]),
+        reach_left=float(-least[0]),
+        reach_up=float(most[1]),
+        reach_down=float(-least[1]),
         outer_dead_zone_needed=outer_dead_zone(radius, gate),
         overreach=max(0.0, float((radius - 100.0).max())),
         overrun=max(0.0, float((100.0 * radius / gate_radius(gate)).max()) - 100.0),
