@@ -140,6 +140,15 @@ def test_nothing_is_suggested_that_draws_more_than_five_milliamperes() -> None:
         assert bool(same) == offered
 
 
+def test_a_trim_without_a_resistor_has_no_end_that_it_may_be_turned_to() -> None:
+    """There it shorts the supply: what it would do there is not told."""
+    bare = BY_NAME["trim"].calculate(TRIM | {"series_ohms": "0"})
+    ends = ("shift_at_low_percent", "shift_at_high_percent", "worst_current_ma")
+    assert [bare[name] for name in ends] == [None, None, None]
+    held = BY_NAME["trim"].calculate(TRIM)
+    assert held["shift_at_low_percent"] < held["shift_percent"] < held["shift_at_high_percent"]
+
+
 def test_a_trim_leaves_room_to_be_turned_either_way() -> None:
     settings = [s.setting for rest in np.arange(-30.0, 30.5, 0.5) for s in suggest(10e3, 3.3, rest)]
     assert min(settings) == pytest.approx(0.15, abs=0.01)
@@ -427,6 +436,9 @@ def test_the_smallest_that_hides_a_stick_is_what_it_needs_and_not_less() -> None
     stepped = told("9", rescaled="no", shape="axial")
     assert stepped["step_percent"] == pytest.approx(100 * 9 / 95)
     assert stepped["snaps_degrees"] == pytest.approx(np.degrees(np.arcsin(0.09)))
+    snaps = "swallowed: it snaps"
+    assert snaps in " ".join(told("9", shape="axial")["words"])
+    assert snaps not in " ".join(told("0", shape="axial")["words"] + told("9")["words"])
     low = told("9", reach_percent="94.9")
     assert low["received_at_reach_percent"] < 100
     assert "full speed is not reached" in " ".join(low["words"])

@@ -178,6 +178,10 @@ def test_lost_reports_are_the_links() -> None:
     for at in rng.integers(0, len(keep) - 40, 50):
         keep[at : at + 30] = False
     readings = measure_take(picked(recording, keep))
-    assert "lost-reports" in [p.code for p in readings.problems]
+    (said,) = [p.message for p in readings.problems if p.code == "lost-reports"]
+    gaps = np.diff(recording.t[keep])
+    lost = gaps[gaps > 0.05]
+    assert said.startswith(f"{len(lost)} times nothing came for")
+    assert f", {100 * lost.sum() / recording.t[keep][-1]:.0f} % of the time in all." in said
     assert readings.crossing.x.dead_spans == readings.crossing.y.dead_spans == ()
     assert explain(readings).try_first == "none"

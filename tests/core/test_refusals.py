@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.limits import against_limit
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording, RecordingError
@@ -259,3 +260,29 @@ def test_a_step_missing_in_one_take_is_named_reading_by_reading() -> None:
 )
 def test_the_limit_is_passed_only_with_room_for_the_uncertainty(value, u, verdict) -> None:
     assert against_limit(value, u, 8.0) == verdict
+
+
+def test_a_single_axis_has_no_readings_of_another() -> None:
+    """A paddle's page would ask for a y that it has not."""
+    paths = [r.path for r in READINGS if r.applies_to(1)]
+    assert {"still.rest_x", "crossing.x.cross_talk", "turn.reach_low"} <= set(paths)
+    assert not [p for p in paths if p.endswith("_y") or ".y." in p or p.startswith("rim.")]
+    assert "composite.shape_after_recalibration" not in paths
+    both = [r.path for r in READINGS if r.applies_to(2)]
+    assert "still.rest_y" in both
+    assert "turn.reach_low" not in both
+
+
+def test_releases_without_a_still_say_so_under_their_own_name() -> None:
+    recording = performed("sound").recording
+    started = int(np.argmax(recording.step == STEPS.index("let-go")))
+    found = measure_take(
+        replace(
+            recording,
+            step=np.where(np.arange(len(recording.step)) < started, NO_STEP, recording.step),
+        )
+    )
+    assert [(p.step, p.code) for p in found.problems if p.code == "no-rest"] == [
+        ("let-go", "no-rest")
+    ]
+    assert found.value("composite.dead_zone_needed") is None

@@ -253,6 +253,15 @@ def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
     assert watch.now().passes >= (3, 3)
 
 
+def test_a_report_from_before_the_last_one_is_left_out() -> None:
+    """A clock that goes back, from one block to the next as well as within one."""
+    watch = SourceWatch(UNIT, {})
+    watch.feed(np.array([100, 8100]), np.zeros((2, 2)))
+    watch.feed(np.array([4100, 12_100]), np.ones((2, 2)))
+    assert watch.recording is not None
+    assert watch.recording.t_us.tolist() == [0, 8000, 12_000]
+
+
 def test_it_ends_by_itself_where_nothing_is_done() -> None:
     watch = SourceWatch(UNIT, {})
     watch.feed(np.array([0, int(45.0 * 1e6) - 1]), np.zeros((2, 2)))

@@ -38,6 +38,7 @@ WHOLE = SourceSetup(
         WHOLE,
         replace(WHOLE, path="", fields=None),
         replace(WHOLE, axes=(0,), flipped=(), y_turned=False),
+        replace(WHOLE, flipped=("x", "y")),
         SourceSetup(fuzz={"y": 1}),
     ],
 )

@@ -131,6 +131,13 @@ def test_nothing_is_known_better_than_the_converters_step() -> None:
     assert readings.uncertainty["still.rest_x"] >= step / np.sqrt(12) - 1e-9
 
 
+def test_jitter_under_two_steps_is_known_to_a_fifth_of_one() -> None:
+    """Where it rests between two steps makes that much of it, and the next rest lies elsewhere."""
+    raw = np.round(512.0 + np.tile((0.1, 0.9), 2000))
+    readings = still_only(np.column_stack((raw, raw)), TEN_BIT)
+    assert readings.uncertainty["still.jitter_x"] == pytest.approx(200 / 1023 / 5, rel=1e-3)
+
+
 def test_no_spike_seen_is_not_proof_of_none() -> None:
     rng = np.random.default_rng(3)
     ten_seconds = still_only(rng.normal(0, 1, (2500, 2)), (AxisRange(-100, 100),) * 2)

@@ -37,7 +37,13 @@ from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.store.database import Database
 from hollow_pin.store.studies import StudyPlan, StudyStick, work_since
-from hollow_pin.store.takes import Kept, keep_readings, kept_readings, takes_to_measure
+from hollow_pin.store.takes import (
+    Kept,
+    keep_readings,
+    kept_readings,
+    takes_after,
+    takes_to_measure,
+)
 from sticks import performed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
@@ -156,6 +162,21 @@ def test_what_parts_read_that_were_fitted_here_is_told_of_the_next_one_of_its_mo
         entry = next(e for e in view_job(db, last.id).ledger if "replaced" in e.text)
     undo(database, entry.id, entry.revision, LATER)
     assert "usual word" in told().words, "what was undone never went in"
+
+
+def test_what_a_part_read_is_told_by_what_came_before_it_was_worked_on_again(
+    bench: tuple[Database, Job],
+) -> None:
+    """A take after cleaning says nothing of the part as it was fitted."""
+    database, job = bench
+    worked(database, job, "replaced", module="potentiometer", lot="BC-1")
+    worked(database, job, "recalibrated")
+    fresh = measured(database, job, "sound")
+    worked(database, job, "cleaned", axis="x")
+    measured(database, job, "worn")
+    with database.reading() as db:
+        told = takes_after(db, "plover", ("replaced",), ("recalibrated",), 9)
+    assert told == [("replaced", "BC-1", fresh)]
 
 
 def test_a_model_s_own_record_is_told_once_there_is_enough_of_it(

@@ -140,7 +140,6 @@ class Database:
         self._writing = Lock()
         self._idle: SimpleQueue[sqlite3.Connection] = SimpleQueue()
         self._closed = False
-        self._new = False
         _check_folder(folder, self.path)
         self._new = not self.path.exists() or not self.path.stat().st_size
         try:
