@@ -7,11 +7,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hollow_pin.core.recording import STEPS, AxisRange
 from hollow_pin.core.rim import (
     BEARINGS,
+    BINS,
     GATES,
     Gate,
     circularity,
+    fill_around,
     fit_gate,
     gate_edge,
     gate_radius,
@@ -144,6 +147,32 @@ def test_ends_that_are_reached_all_round_are_told_in_a_line() -> None:
     assert [p.code for p in found.problems] == ["ends"]
     assert "45° right" in found.problems[0].message
     assert measure_rim(u, "round").problems == ()
+
+
+@pytest.mark.parametrize("gate", GATES)
+def test_what_lies_between_two_sides_is_their_corner(gate: Gate) -> None:
+    """A square stick whose corners were not seen would be 40 % short there."""
+    whole = 0.95 * gate_radius(gate)
+    seen = np.where(np.arange(BINS) % 18 > 13, np.nan, whole)
+    np.testing.assert_allclose(fill_around(seen, gate), whole, rtol=1e-9)
+
+
+@pytest.mark.parametrize("free", [40, 20])
+def test_a_square_stick_needs_no_recalibration_whatever_the_ends_hide(free: int) -> None:
+    """Its sides lie at the end of the range, for all or for some of its directions: what is forecast
+    of a recalibration goes by the rest."""
+    sound = performed("sound").recording
+    u = sound.u.copy()
+    far = np.hypot(*u.T)
+    out = (sound.step == STEPS.index("rim")) & (far > 60.0)
+    toward = np.arctan2(*u[out].T)
+    edge = 100.0 / np.maximum(np.abs(np.sin(toward)), np.abs(np.cos(toward)))
+    edge *= np.where(np.mod(np.degrees(toward), 90.0) < free, 0.997, 1.0)
+    u[out] *= (edge / far[out])[:, None]
+    square = replace(sound, raw=np.clip(u, -100, 100), ranges=(AxisRange(-100, 100),) * 2)
+    take = measure_take(square, "square")
+    assert take.rim.circularity_error < 0.5
+    assert take.composite.circularity_after_recalibration < 1.0
 
 
 def test_bearings_and_gates_agree() -> None:

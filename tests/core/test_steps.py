@@ -234,6 +234,14 @@ def test_an_offset_rim_is_an_error_but_not_out_of_round() -> None:
     assert rim.circularity_error > 9
 
 
+def test_how_far_a_side_goes_is_told_by_its_directions_and_no_few_samples() -> None:
+    """A very loose joint that now and then reports the end would stretch what a calibration holds."""
+    u = np.concatenate((around(2, 90), around(-2, 90)))
+    u[:: len(u) // 40, 0] = -100.0
+    rim = measure_rim(u).readings
+    assert (rim.reach_left, rim.reach_right) == pytest.approx((90, 90), abs=0.2)
+
+
 def test_laps_that_differ_show_in_their_repeat_and_in_the_gap_between_ways() -> None:
     u = np.concatenate((around(2, 96), around(-2, 92)))
     rim = measure_rim(u).readings

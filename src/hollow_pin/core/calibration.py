@@ -91,9 +91,12 @@ class Calibration:
 
 @dataclass(frozen=True, eq=False)
 class _Shape:
-    """rim (72, 2) and returns (n, 2), %; noise: how far the rest trembles, %; axes: 1 or 2."""
+    """rim (72, 2) and returns (n, 2), %; low and high (2,): how far each axis goes, %; noise: how far
+    the rest trembles, %; axes: 1 or 2."""
 
     rim: Floats
+    low: Floats
+    high: Floats
     returns: Floats
     noise: float
     axes: int
@@ -110,11 +113,14 @@ def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
     returns = finals_of(let_go.release)
     noise = still.noise_reach if still is not None else 0.0
     if axes == 1:
-        return _Shape(_ends_of_hold(take), returns, noise, 1, gate, False)
+        ends = _ends_of_hold(take)
+        return _Shape(ends, ends[0], ends[1], returns, noise, 1, gate, False)
     if take.rim is None:
         raise NotMeasured("The ends are learnt from the rim: it was not measured.")
-    rim = points_of(take.rim.radius)
-    return _Shape(rim, returns, noise, 2, gate, cut_off(take))
+    reach, rim = take.rim, points_of(take.rim.radius)
+    low = np.array((-reach.reach_left, -reach.reach_down))
+    high = np.array((reach.reach_right, reach.reach_up))
+    return _Shape(rim, low, high, returns, noise, 2, gate, cut_off(take))
 
 
 def _ends_of_hold(take: TakeReadings) -> Floats:
@@ -137,7 +143,7 @@ def calibrations(
 
 
 def _held(kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float) -> Calibration:
-    low, high = shape.rim.min(axis=0), shape.rim.max(axis=0)
+    low, high = shape.low, shape.high
     centre = shape.returns.mean(axis=0)
     if kind == "two-point":
         centre = (low + high) / 2
@@ -187,7 +193,7 @@ def _forecast(shape: _Shape, low: Floats, centre: Floats, high: Floats) -> Forec
     if shape.axes == 1 or shape.cut:
         return Forecast(dead_zone, None, None)
     rim = applied(shape.rim, low, centre, high)
-    radius = fill_around(radius_by_bearing(rim))
+    radius = fill_around(radius_by_bearing(rim), shape.gate)
     cut = np.abs(rim).max(axis=1) >= 100.0
     return Forecast(dead_zone, circularity(radius, shape.gate, cut), float(radius.min()))
 

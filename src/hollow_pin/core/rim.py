@@ -118,12 +118,23 @@ def points_of(radius: Sequence[float] | Floats) -> Floats:
     return np.column_stack((r * np.sin(angle), r * np.cos(angle)))
 
 
-def fill_around(radius: Floats) -> Floats:
-    """Interpolate empty bins around the circle."""
+def fill_around(radius: Floats, gate: Gate) -> Floats:
+    """Fill empty bins of a rim (72,) by how far those beside them lie from the gate: what lies between
+    two sides of a square one is its corner."""
     filled = np.isfinite(radius)
     if filled.all():
         return radius
-    return np.asarray(np.interp(BEARINGS, BEARINGS[filled], radius[filled], period=360.0))
+    of_gate = radius / gate_radius(gate)
+    between = np.interp(BEARINGS, BEARINGS[filled], of_gate[filled], period=360.0)
+    return np.asarray(between * gate_radius(gate))
+
+
+def extents(points: Floats) -> tuple[Floats, Floats]:
+    """The least and the highest that each axis reaches on a rim of points (m, 2), (2,) both: of the
+    medians of its directions, which a few jumps to an end do not move."""
+    bins = bin_of(points)
+    medians = np.column_stack([binned_median(v, bins, BINS) for v in points.T])
+    return np.nanmin(medians, axis=0), np.nanmax(medians, axis=0)
 
 
 def circularity(radius: Floats, gate: Gate, cut: NDArray[np.bool_] | None = None) -> float:
@@ -338,7 +349,7 @@ def measure_rim(
             f"only {round(coverage * BINS)} of {BINS} directions were reached. "
             "Go all the way round, pressed to the edge, and redo Rim.",
         )
-    radius = fill_around(measured)
+    radius = fill_around(measured, gate)
     lap, way = find_laps(points)
     laps = int(lap.max()) + 1
     bins, distance = bin_of(points), lengths(points)
@@ -353,7 +364,7 @@ def measure_rim(
     shape = np.column_stack((radius * np.sin(angle), radius * np.cos(angle)))
     lsc = least_squares_circle(shape)
     mzc = minimum_zone_circle(shape, lsc)
-    least, most = shape.min(axis=0), shape.max(axis=0)
+    least, most = extents(points)
     ways = [int(np.unique(lap[in_lap & (way == w)]).size) for w in (1, -1)]
     readings = Rim(
         coverage=coverage,
@@ -446,10 +457,10 @@ def shear(rim: RimResult, gate: Gate) -> float | None:
     return float(2 * fitted[3] / fitted[0])
 
 
-def recentred(points: Floats, x: float, y: float, radius: Sequence[float]) -> Floats:
+def recentred(points: Floats, x: float, y: float) -> Floats:
     """Rim points as an ideal recalibration would report them: centre moved to (x, y), then each
-    half axis scaled to how far the rim (72,) reaches along it."""
-    ends = points_of(radius)
+    half axis scaled to how far they reach along it."""
+    least, most = extents(points)
     moved = points - (x, y)
-    scale = np.where(moved > 0, ends.max(axis=0) - (x, y), (x, y) - ends.min(axis=0))
+    scale = np.where(moved > 0, most - (x, y), (x, y) - least)
     return np.asarray(moved * 100.0 / np.maximum(scale, 1e-9))

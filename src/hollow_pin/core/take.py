@@ -321,11 +321,11 @@ def _compose(
             needed = max(needed, at_rest.rest_reach)
             after = max((returned.return_radius or 0.0) + noise, at_rest.rest_reach_recentred)
     if rim:
-        moved = recentred(rim.points, x, y, rim.readings.radius)
+        moved = recentred(rim.points, x, y)
         free = free_of_the_ends(moved, rim.cut)
         if let_go and let_go.readings.return_max is not None:
             # By what the end of the range leaves to be seen.
-            recalibrated = circularity(fill_around(free), gate)
+            recalibrated = circularity(fill_around(free, gate), gate)
         seen, fits = looks_like(free)
         shape = fits[gate].peak_to_valley
     return Composite(needed, after, recalibrated, shape, seen)

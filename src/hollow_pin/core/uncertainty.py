@@ -371,7 +371,7 @@ def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
 def _rim_uncertainty(
     rim: RimResult, gate: Gate, floor: float, rng: np.random.Generator
 ) -> dict[str, float]:
-    laps = np.array([fill_around(lap) for lap in rim.lap_radius])
+    laps = np.array([fill_around(lap, gate) for lap in rim.lap_radius])
     n = len(laps)
     rims = np.median(laps[rng.integers(0, n, (REPLICATES, n))], axis=1)
     angle = np.radians(BEARINGS)
