@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from math import hypot, radians, sqrt, tan
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -29,6 +30,7 @@ from hollow_pin.core.uncertainty import (
     _hold_uncertainty,
     _let_go_uncertainty,
     _rim_uncertainty,
+    _still_uncertainty,
 )
 from sticks import HERE, TEN_BIT, performed
 
@@ -136,6 +138,19 @@ def test_jitter_under_two_steps_is_known_to_a_fifth_of_one() -> None:
     raw = np.round(512.0 + np.tile((0.1, 0.9), 2000))
     readings = still_only(np.column_stack((raw, raw)), TEN_BIT)
     assert readings.uncertainty["still.jitter_x"] == pytest.approx(200 / 1023 / 5, rel=1e-3)
+
+
+@pytest.mark.parametrize(("far", "share"), [(1.08, 0.4), (1.12, 0.5 / sqrt(12))])
+def test_a_noise_of_one_step_may_be_none_the_next_time(far: float, share: float) -> None:
+    """By where between two steps it rests: two takes by eight bits would differ by a change."""
+    take = measure_take(performed("sound").recording)
+    step = max(performed("sound").recording.resolutions)
+    still = replace(take.still, noise_reach=far * step)
+    rest = SimpleNamespace(
+        centre=np.zeros((9, 2)), noise=np.zeros(9), count=20, block_s=0.5, u_jitter=lambda *_: 0.1
+    )
+    u = _still_uncertainty(("x", "y"), still, rest, np.zeros((0, 2)), [step, step])
+    assert u["still.noise_reach"] == pytest.approx(share * step)
 
 
 def test_no_spike_seen_is_not_proof_of_none() -> None:

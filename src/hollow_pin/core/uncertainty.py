@@ -49,6 +49,11 @@ SEED = 20_417
 BLOCK_S = 0.5
 MOST_BLOCKS = 7200
 """As many as a Still is resampled by; one of over an hour has longer blocks."""
+ONE_STEP = 1.1
+"""Steps of the converter: a noise that reaches no farther may be one step or none the next time,
+by where between two of them it rests."""
+OR_NONE = 0.4
+"""Of a step: standard deviation of what is one step or none."""
 WANDER_SHARE = 0.3
 """Standard deviation of the range of ten values of what wanders, as a share of it."""
 PRESSED = 0.15
@@ -215,7 +220,9 @@ def _still_uncertainty(
         float(np.hypot(*(along * scatter))),
         floor,
     )
-    u_by_path["still.noise_reach"] = max(_spread(rest.noise, rest.count), floor / 2)
+    one_step = readings.noise_reach < ONE_STEP * max(steps)
+    coarse = OR_NONE * max(steps) if one_step else floor / 2
+    u_by_path["still.noise_reach"] = max(_spread(rest.noise, rest.count), coarse)
     u_by_path["still.wander"] = max(WANDER_SHARE * readings.wander, floor)
     return u_by_path
 
