@@ -242,6 +242,21 @@ def test_how_far_a_side_goes_is_told_by_its_directions_and_no_few_samples() -> N
     assert (rim.reach_left, rim.reach_right) == pytest.approx((90, 90), abs=0.2)
 
 
+@pytest.mark.parametrize(("strays", "seen"), [(9, False), (11, True)])
+def test_a_direction_that_holds_a_tenth_of_the_usual_samples_was_looked_at(
+    strays: int, seen: bool
+) -> None:
+    """Behind a dead span a single sample on the way would be a rim that is a quarter short there."""
+    angle = np.radians(np.arange(0, 360, 0.05))
+    keep = ~((angle > np.radians(167.4)) & (angle < np.radians(172.6)))
+    whole = 100.0 * np.column_stack((np.sin(angle[keep]), np.cos(angle[keep])))
+    toward = np.radians(170.0)
+    stray = np.tile((74.0 * np.sin(toward), 74.0 * np.cos(toward)), (strays, 1))
+    rim = measure_rim(np.concatenate((whole, stray, whole[:1]))).readings
+    assert rim.coverage == pytest.approx(1.0 if seen else 71 / 72)
+    assert rim.roundness_lsc == pytest.approx(26.0 if seen else 0.0, abs=1.5)
+
+
 def test_laps_that_differ_show_in_their_repeat_and_in_the_gap_between_ways() -> None:
     u = np.concatenate((around(2, 96), around(-2, 92)))
     rim = measure_rim(u).readings

@@ -24,6 +24,8 @@ BINS = 72
 BIN = 360.0 / BINS
 BEARINGS: Floats = np.asarray(BIN * np.arange(BINS), dtype=np.float64)
 """The middles of the bins: the first is centred on up, so that mirroring maps bins onto bins."""
+STRAY_SHARE = 0.1
+"""Of what a direction usually holds: samples that are fewer are no look at it."""
 LEAST_COVERAGE = 0.95
 EDGE = 0.6
 NEAR_LAP = 0.05
@@ -108,8 +110,13 @@ def bin_of(points: Floats) -> NDArray[np.intp]:
 
 
 def radius_by_bearing(points: Floats) -> Floats:
-    """Median distance in each 5° bin, (72,); NaN where a bin is empty."""
-    return binned_median(lengths(points), bin_of(points), BINS)
+    """Median distance in each 5° bin, (72,); NaN where a bin is empty, or holds so few samples beside
+    the others that they came there by chance."""
+    bins = bin_of(points)
+    radius, count = binned_median(lengths(points), bins, BINS), np.bincount(bins, minlength=BINS)
+    if len(points):
+        radius[count < STRAY_SHARE * np.median(count[count > 0])] = np.nan
+    return radius
 
 
 def points_of(radius: Sequence[float] | Floats) -> Floats:
