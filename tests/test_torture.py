@@ -48,7 +48,7 @@ def test_a_bench_on_a_full_disk_can_be_read(tmp_path: Path, library: Path) -> No
     data = tmp_path / "bench"
     data.mkdir()
     first = start_server(data)
-    with httpx.Client(base_url=first.base) as http:
+    with httpx.Client(base_url=first.base, timeout=30) as http:
         job = new_job(http)
     first.stop()
     (tmp_path / "full").touch()

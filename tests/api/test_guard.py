@@ -288,7 +288,7 @@ def test_beyond_this_machine_it_warns_and_speaks_tls(tmp_path: Path) -> None:
     )
     trusted = ssl.create_default_context(cafile=str(cert))
     base = f"https://localhost:{running.port}"
-    with httpx.Client(base_url=base, verify=trusted) as http:
+    with httpx.Client(base_url=base, verify=trusted, timeout=30) as http:
         assert http.get("/api/tray", headers={"Origin": base}).status_code == 200
         plain = {"Origin": base.replace("https", "http")}
         assert http.get("/api/tray", headers=plain).status_code == 403

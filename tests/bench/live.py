@@ -167,7 +167,7 @@ def _ended(http: httpx.Client, take: int) -> bool:
 def sample_to_screen(folder: Path) -> str:
     """From a report of the browser's controller to the picture that shows it."""
     server = start_server(folder)
-    with httpx.Client(base_url=server.base) as http:
+    with httpx.Client(base_url=server.base, timeout=30) as http:
         job = new_job(http)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)

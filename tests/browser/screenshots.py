@@ -26,7 +26,7 @@ def main() -> None:
         )
         server = start_server(Path(folder))
         browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
-        with httpx.Client(base_url=server.base) as http:
+        with httpx.Client(base_url=server.base, timeout=30) as http:
             strips = http.get("/api/tray").json()
             jobs = {s["tag"]: s["job_id"] for s in strips}
             controllers = {s["tag"]: s["controller_id"] for s in strips}

@@ -12,6 +12,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 from tests.browser.test_job import LIVE, READINGS, faulty, numbers, quick
 
 from browser.conftest import watched
+from browser.test_views import BEYOND
 from conftest import Server, new_job, new_take
 
 pytestmark = pytest.mark.browser
@@ -280,6 +281,7 @@ def test_a_source_is_tried_out_by_one_key_and_the_rail_says_what_it_hides(
     page.goto(f"{server.base}/jobs/{job}/prove?pace=fast")
     expect(page.get_by_text("This source was not tried out with a Whimbrel yet.")).to_be_visible()
     faulty(page, "Worn, hidden by a dead zone")
+    assert max(page.evaluate(BEYOND)) == 0, "a long choice does not lie on the column beside it"
     page.keyboard.press("k")
     like = page.get_by_role("group", name="What the source is like")
     expect(like).to_contain_text("It hides something", timeout=30_000)

@@ -30,8 +30,10 @@ def serious(page: Page, rules: str = STANDARD, place: str = "document") -> list[
     ]
 
 
-BEYOND = """() => [document.documentElement, document.querySelector('#mat') ?? document.body]
-  .map(place => place.scrollWidth - place.clientWidth)"""
+BEYOND = """() => [document.documentElement, document.querySelector('#mat') ?? document.body,
+  ...document.querySelectorAll('.form, fieldset:not([aria-hidden])')]
+  .filter(place => place.clientWidth > 0).map(place => place.scrollWidth - place.clientWidth)"""
+"""By how much a page, its mat and its forms are wider than their place: one then lies on another."""
 
 
 REST = "{ exclude: ['.tray'] }"

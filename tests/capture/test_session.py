@@ -151,7 +151,7 @@ def test_a_take_on_the_stand_in_runs_through_by_itself(server: Server, http: htt
 
 def test_kill_9_keeps_everything_recorded_so_far(tmp_path: Path) -> None:
     server = start_server(tmp_path)
-    with httpx.Client(base_url=server.base) as http:
+    with httpx.Client(base_url=server.base, timeout=30) as http:
         take = new_take(http, new_job(http), {"kind": "stand-in", "condition": "offset"})
     drawn = 0
     with live(server, take) as socket:
@@ -161,7 +161,7 @@ def test_kill_9_keeps_everything_recorded_so_far(tmp_path: Path) -> None:
                 drawn += struct.unpack_from("<I", message)[0]
         server.kill()
     again = start_server(server.data)
-    with httpx.Client(base_url=again.base) as fresh:
+    with httpx.Client(base_url=again.base, timeout=30) as fresh:
         view = readings(fresh, take)
     again.stop()
     assert view["take"]["state"] == "interrupted"
