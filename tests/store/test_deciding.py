@@ -98,6 +98,16 @@ def test_a_decision_stands_as_it_was_made_and_is_held_against_what_became_of_it(
         assert view_job(db, job.id).takes[0].id == take, "the take stays"
 
 
+def test_decisions_are_listed_by_when_they_were_made(bench: tuple[Database, Job]) -> None:
+    """What was written down afterwards stands where it belongs."""
+    database, job = bench
+    take = measured(database, job, "offset")
+    for at in (LATER, AT):
+        decide(database, job.id, take, "recalibrated", "", at, "morning bench")
+    with database.reading() as db:
+        assert [o.decision.decided_at for o in track_record(db).outcomes] == [LATER, AT]
+
+
 def test_what_the_shop_has_seen_changes_what_is_told(bench) -> None:
     """Cleanings that did not hold here are told with a smaller chance next time."""
     database, job = bench

@@ -136,6 +136,12 @@ export function Component() {
             <span>{file ? file.name : "Choose a CSV file"}</span>
           </label>
         </p>
+        {!file && (
+          <p className="soft">
+            A recording of Hollow Pin’s own, or any table with a row a sample. Its columns are named
+            and its steps are looked for before anything comes in; nothing of it is lost.
+          </p>
+        )}
         <Trouble error={look.error} />
         {look.isPending && <p role="status">Looking into the file…</p>}
         {look.data === null && file && (

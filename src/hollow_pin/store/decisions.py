@@ -61,7 +61,8 @@ def decisions_of(db: Connection, job_id: int) -> list[Decision]:
 def latest_decisions(db: Connection, most: int) -> list[Decision]:
     """The shop's newest ones that count, the newest first."""
     rows = db.execute(
-        "SELECT * FROM decision WHERE undone_at IS NULL ORDER BY seq DESC LIMIT ?", (most,)
+        "SELECT * FROM decision WHERE undone_at IS NULL ORDER BY decided_at DESC, seq DESC LIMIT ?",
+        (most,),
     )
     return [_decision(r) for r in rows]
 
