@@ -139,7 +139,7 @@ def test_from_a_decision_to_a_shell_that_is_shut_with_nothing_left_over(
     expect(page.locator(".ledger")).to_contain_text("Taken out: cut up, piece by piece")
 
     page.get_by_label("Their word").fill("Straight ahead for ten minutes.")
-    page.get_by_role("button", name="Put it down").click()
+    page.get_by_role("button", name="Record it").click()
     expect(page.get_by_role("alert")).to_contain_text("which bench role played it")
     page.goto(server.base)
     expect(page.get_by_text("0 of 1 with the open-shell check")).to_be_visible()
@@ -185,7 +185,7 @@ def looked_at_on_the_jig(
     expect(on_jig).to_contain_text("Dead zone needed", timeout=40_000)
     for _ in range(2):
         page.get_by_label("Track x, Ω from end to end").fill("10100")
-        page.get_by_role("button", name="Put it down, next one").click()
+        page.get_by_role("button", name="Record it, next one").click()
     expect(h1).to_contain_text("Accept it")
     page.get_by_role("button", name="Accept it").click()
     expect(page.get_by_text("It was accepted.")).to_be_visible()
@@ -309,7 +309,7 @@ def test_a_timer_sounds_once_however_many_windows_are_open(
     pages = [watched(context) for _ in range(2)]
     for page in pages:
         page.goto(server.base)
-    made = http.post(f"/api/jobs/{job}/timers", json={"kind": "dry", "minutes": 0.12})
+    made = http.post(f"/api/jobs/{job}/timers", json={"kind": "dry", "minutes": 0.2})
     made.raise_for_status()
     for page in pages:
         page.reload()

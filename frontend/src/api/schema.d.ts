@@ -2066,7 +2066,7 @@ export interface paths {
     put?: never;
     /**
      * Look At
-     * @description Put down what was seen of one.
+     * @description Record what was seen of one.
      */
     post: operations["look_at_api_inspections__inspection_id__looked_post"];
     delete?: never;

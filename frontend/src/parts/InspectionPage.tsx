@@ -121,7 +121,7 @@ function LookAt({ view }: { view: View }) {
       <Trouble error={put.error ?? back.error} />
       <p className="actions">
         <Button type="submit" variant="contained" disabled={!ready}>
-          Put it down, next one
+          Record it, next one
         </Button>
         {standing.seen > 0 && (
           <button type="button" className="plain link" onClick={() => back.mutate(undefined)}>

@@ -119,7 +119,7 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
         <TextField size="small" label="Why" {...register("reason")} {...told.of("reason")} />
       )}
       <Button type="submit" variant="contained" disabled={move.isPending}>
-        Put down
+        Record it
       </Button>
       <Trouble error={told.whole} />
     </form>

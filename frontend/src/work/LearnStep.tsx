@@ -64,7 +64,7 @@ export function LearnStep({ jobId }: { jobId: number }) {
       <TextField size="small" label="What was done" {...register("words")} />
       {screws && <TextField size="small" label="Driver" {...register("driver")} />}
       <Button type="submit" size="small" disabled={!watch("words").trim() || learn.isPending}>
-        Put it down
+        Record it
       </Button>
       <Trouble error={learn.error} />
     </form>

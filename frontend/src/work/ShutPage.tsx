@@ -240,7 +240,7 @@ function PlayTest({ jobId, view }: { jobId: number; view: OpeningView }) {
           onChange={(e) => setWords(e.target.value)}
         />
         <Button type="submit" size="small" disabled={!words.trim() || play.isPending}>
-          Put it down
+          Record it
         </Button>
       </form>
       <Trouble error={play.error} />

@@ -103,7 +103,7 @@ export function StepWalk({ jobId, view, way }: { jobId: number; view: OpeningVie
             {way === "back" && view.backs[next.id] && <p>{view.backs[next.id]}</p>}
             {way === "back" && told && (
               <p>
-                <strong>Put down when it came out:</strong> {told}
+                <strong>Noted when it came out:</strong> {told}
               </p>
             )}
             <StepPhotos

@@ -103,7 +103,7 @@ def get_on_jig(inspection_id: Id, reading_id: Id, db: ReadOnly) -> OnJig:
 def look_at(
     inspection_id: Id, body: LookedAt, database: Data, db: ReadOnly, role: Role
 ) -> bench.InspectionView:
-    """Put down what was seen of one."""
+    """Record what was seen of one."""
     bench.look_at(
         database,
         inspection_id,

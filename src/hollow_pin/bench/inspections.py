@@ -134,7 +134,7 @@ def look_at(
     at: str,
     role: str = "",
 ) -> None:
-    """Put down what was seen of one."""
+    """Record what was seen of one."""
     known = dict(MARKS)
     for mark in marks:
         if mark not in known:

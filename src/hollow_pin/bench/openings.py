@@ -207,7 +207,7 @@ def tick_off(
                 and step_id not in {p.step for p in _photos(db, opening)}
             ):
                 raise Refused(
-                    "Put down colours and places, or photograph them, before it is pulled.", "note"
+                    "Note colours and places, or photograph them, before it is pulled.", "note"
                 )
         add_tick(db, opening.id, way, step_id, note.strip(), at, role)
 
