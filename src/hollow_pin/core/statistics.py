@@ -206,11 +206,12 @@ def baseline(v: NDArray[Real], interval_s: float) -> NDArray[Real]:
     """Running median over 0.5 s, then running mean over 0.5 s, of one axis (n,)."""
     window = odd_window(0.5, interval_s, len(v))
     level = running_median(v, window)
-    sums = np.cumsum(
-        np.pad(level, (window // 2 + 1, window // 2), mode="symmetric"), dtype=np.float64
-    )
-    np.subtract(sums[window:], sums[:-window], out=level, casting="same_kind")
-    level /= window
+    padded = np.pad(level, window // 2, mode="symmetric")
+    for start in range(0, len(v), IN_CACHE):
+        stop = min(start + IN_CACHE, len(v))
+        sums = np.cumsum(padded[start : stop + window - 1], dtype=np.float64)
+        sums = np.concatenate(([0.0], sums))
+        level[start:stop] = (sums[window:] - sums[:-window]) / window
     return level
 
 
