@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy import signal
@@ -154,6 +156,14 @@ def test_what_a_hand_may_do_is_no_jump_that_was_smoothed(
 ) -> None:
     """As far within 20 ms as no hand goes, and twice as far as it moves before and after."""
     assert find_jumps(ramped(far, samples, before))[0].jumps == counts
+
+
+@pytest.mark.parametrize(("gap_ms", "counts"), [(19, 1), (21, 0)])
+def test_what_went_by_while_nothing_was_reported_is_no_edge(gap_ms: int, counts: int) -> None:
+    """A link that drops out in the middle of a push is not a joint that jumps."""
+    whole = ramped(60.0, 20)
+    late = np.cumsum(np.isin(np.arange(len(whole.t_us)), (4010, 4070)) * gap_ms * 1000)
+    assert find_jumps(replace(whole, t_us=whole.t_us + late))[0].jumps == counts
 
 
 def test_a_drop_that_the_source_smooths_is_one() -> None:
