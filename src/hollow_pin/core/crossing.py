@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, NotUsable, Problem, resolution
+from hollow_pin.core.standstill import MISSING_TIMES, Standstills, find_standstills
 from hollow_pin.core.statistics import (
     binned_median,
     odd_window,
@@ -19,6 +20,7 @@ from hollow_pin.core.statistics import (
 
 BINS = 50
 BIN = 4.0
+Indices = NDArray[np.intp]
 EDGES: Floats = np.asarray(-100.0 + BIN * np.arange(BINS + 1), dtype=np.float64)
 END_SHARE = 0.9
 PASSES = 4
@@ -37,7 +39,6 @@ DWELL_INSIDE = 0.7
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
-FILLED_TIMES = 1.5
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing."""
 
@@ -160,6 +161,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     slow, made = _slow_passes(t, v, other)
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
+    stood = find_standstills(t, v, other, slow, interval)
     squares, counts = np.zeros((len(slow), BINS)), np.zeros((len(slow), BINS))
     sideways = np.full((len(slow), BINS), np.nan)
     for i, part in enumerate(slow):
@@ -167,7 +169,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         window = max(5, odd_window(SMOOTH_S, interval, len(moved)))
         smooth = smoothed(moved, window) if len(moved) >= window else moved
         where = bin_of(smooth)
-        seen = ~_beside_gaps(t[part], interval, window)
+        seen = ~_beside_gaps(t[part], stood[i].silent, interval, window)
         squares[i] = np.bincount(where[seen], np.square(moved - smooth)[seen], BINS)
         counts[i] = np.bincount(where[seen], minlength=BINS)
         if other is not None:
@@ -181,8 +183,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
             "the axis jumped from end to end: nothing was reported of the track in between. Measure "
             "by a rawer source.",
         )
-    visited = [_filled(t[p], v[p], interval) for p in slow]
-    jumped = jumps([v[p] for p in slow], zone, visited)
+    jumped = jumps([v[p] for p in slow], zone, stood)
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
     readings = Crossing(
@@ -200,22 +201,21 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
     )
 
 
-def _beside_gaps(t: Floats, interval: float, window: int) -> NDArray[np.bool_]:
-    """Which samples (n,) lie so near to a gap in time that what is smoothed over it says nothing."""
-    gap = np.flatnonzero(np.diff(t) > GAP_TIMES * interval)
+def _beside_gaps(t: Floats, silent: Indices, interval: float, window: int) -> NDArray[np.bool_]:
+    """Which samples (n,) lie so near to a gap in time, or to where it went on after a silence, that
+    what is smoothed over it says nothing."""
+    gap = np.diff(t) > GAP_TIMES * interval
+    gap[silent[np.diff(t)[silent] <= MISSING_TIMES * interval]] = True
     beside = np.zeros(len(t), dtype=bool)
-    for at in gap:
+    for at in np.flatnonzero(gap):
         beside[max(0, at + 1 - window) : at + 1 + window] = True
     return beside
 
 
-def _filled(t: Floats, v: Floats, interval: float) -> Floats:
-    """Positions (m,) of a pass, those in between where samples are missing in time put in: a gap in
-    time is the link's, and no gap on the track."""
-    gap = np.flatnonzero(np.diff(t) > FILLED_TIMES * interval)
-    if not gap.size:
-        return v
-    between = [np.linspace(v[i], v[i + 1], 200)[1:-1] for i in gap]
+def _visited(v: Floats, silent: Indices) -> Floats:
+    """Positions (m,) of a pass, those in between put in where the source was silent: its silence is no
+    gap on the track."""
+    between = [np.linspace(v[i], v[i + 1], 200)[1:-1] for i in silent]
     return np.concatenate([v, *between])
 
 
@@ -256,20 +256,21 @@ class Jumps:
     by_chance: float
 
 
-def jumps(passes: list[Floats], zone: float, visited: list[Floats] | None = None) -> Jumps:
+def jumps(passes: list[Floats], zone: float, stood: list[Standstills] | None = None) -> Jumps:
     """Gaps between the positions a pass visits, larger than eight times its median step that is not
-    zero, and than 1.5 %. zone: the built-in dead zone, which is no broken track. visited: the
-    positions, where they are more than those it reports."""
+    zero, and than 1.5 %; and the places that it stands still before, as most of the others do. zone:
+    the built-in dead zone, which is no broken track. stood: where each pass stands still."""
     lows: list[Floats] = []
     highs: list[Floats] = []
-    for v, places in zip(passes, visited or passes, strict=True):
+    for i, v in enumerate(passes):
         step = np.abs(np.diff(v))
         moving = step[step > 0]
         usual = float(np.median(moving)) if moving.size else 0.0
-        seen = np.unique(places)
+        seen = np.unique(_visited(v, stood[i].silent) if stood else v)
         gap = np.flatnonzero(np.diff(seen) > max(JUMP_TIMES * usual, JUMP_LEAST))
-        lows.append(seen[gap])
-        highs.append(seen[gap + 1])
+        places = stood[i].places if stood else np.empty((0, 2))
+        lows.append(np.append(seen[gap], places[:, 0]))
+        highs.append(np.append(seen[gap + 1], places[:, 1]))
     edges = np.unique(np.concatenate(lows + highs))
     times = np.zeros(max(len(edges) - 1, 0), dtype=np.intp)
     for low, high in zip(lows, highs, strict=True):

@@ -170,7 +170,8 @@ def _rim_mends(case: JudgedTake) -> bool:
     after = case.take.composite.circularity_after_recalibration
     limit = case.limit("rim.circularity_error")
     off = any(case.over(p) for p in SCALE)
-    return off and not rim_is_off(case) and (after is None or after < limit)
+    off = off and not rim_is_off(case) and not _cut_off(case)
+    return off and (after is None or after < limit)
 
 
 def rim_is_off(case: JudgedTake) -> bool:

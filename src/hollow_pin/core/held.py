@@ -18,6 +18,8 @@ LOOKED_AT = 200_000
 """Samples by which a long recording's source is known."""
 QUIET_SHARE = 0.25
 """Of the time, in silences: no constant source is silent for so long."""
+MOST_LOST = 0.5
+"""Of the time, that a link is silent for: a source that is so for longer has nothing to say."""
 SILENT_TIMES = 2.5
 """Of the usual interval between two reports that differ: longer is a silence."""
 SAME_SHARE = 0.2
@@ -32,8 +34,9 @@ TOGETHER_SHARE, TOGETHER_TIME = 0.2, 0.2
 apart and only came together: a device that samples so fast does so all the time."""
 SPREAD_TIMES = 2.5
 """Of its usual length: a burst after a longer gap was made at its end."""
-LONGEST_HELD_S = 5.0
-"""A silence of over this is not a stick that rests to the last digit, but a source that was gone."""
+LONGEST_HELD_S = 15.0
+"""A silence of over this, a Still and what lies around it, is no stick that rests to the last digit,
+but a source that was gone."""
 
 
 @dataclass(frozen=True)
@@ -92,7 +95,8 @@ def pace_of(recording: Recording) -> Pace | None:
     same = float((~differ & at_once).sum() / at_once.sum())
     lasted = np.where(dt < LONGEST_HELD_S, dt, 0.0)
     quiet = float(lasted[silent].sum() / max(lasted.sum(), 1e-9))
-    if quiet > QUIET_SHARE and same < SAME_SHARE and not _lossy(recording, silent):
+    lossy = quiet < MOST_LOST and _lossy(recording, silent)
+    if quiet > QUIET_SHARE and same < SAME_SHARE and not lossy:
         return Pace(usual, True)
     return Pace(usual, False, _times_over(recording, differ))
 

@@ -18,6 +18,9 @@ MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
 SLOWEST_HZ = 58.0
 """A nominal 60 Hz, with room for the clock of the source."""
 MISSED = 1.8
+ONE_MISSED, SOON = 2.2, 0.6
+"""Usual intervals: where as many reports come too soon as come one interval late, it is the clock that
+is as coarse as their interval, and none was lost."""
 GAPPY = 0.2
 OVER_END = 20.0
 """As far, in %, as an overrun goes that is no fault, where the model does not say: what is beyond is
@@ -175,7 +178,7 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
     saturated = []
     for i, (axis, shape) in enumerate(zip(AXES, (np.sin(angle), np.cos(angle)), strict=True)):
         middle = binned_median(raw[out, i], bins, BINS)
-        for end, sign in ((recording.ranges[i].hi, 1), (recording.ranges[i].lo, -1)):
+        for end, sign in ((recording.ends[i].hi, 1), (recording.ends[i].lo, -1)):
             allowed = int((sign * shape * edge > 100.0).sum()) + 1
             cut[axis, sign] = int((middle == end).sum()), allowed
     least = min(wide for wide, _ in cut.values())
@@ -234,10 +237,7 @@ def _repeats(recording: Recording, moving: list[slice]) -> list[Hidden]:
 
 def _inside(recording: Recording, part: slice, wide: int) -> NDArray[np.bool_]:
     """Where neither end of a window lies at the end of a range: a clipped axis moves no more."""
-    raw = recording.raw[part]
-    lo = np.array([r.lo for r in recording.ranges])
-    hi = np.array([r.hi for r in recording.ranges])
-    free: NDArray[np.bool_] = np.asarray(np.all((raw > lo) & (raw < hi), axis=1))
+    free: NDArray[np.bool_] = np.asarray(~recording.at_end[part].any(axis=1))
     return np.asarray(free[wide:] & free[:-wide])
 
 
@@ -249,8 +249,11 @@ def _pace(recording: Recording, parts: list[slice]) -> list[Hidden]:
     usual = usual_interval(dt)
     if usual <= 0 or not dt.sum():
         return []
-    unseen = np.where(dt > max(MISSED * usual, SEEN_S), dt, 0.0)
-    return _judged_pace(usual, float(unseen.sum() / dt.sum()))
+    late = dt > max(MISSED * usual, SEEN_S)
+    single = late & (dt < ONE_MISSED * usual)
+    if (dt < SOON * usual).sum() >= single.sum():
+        late &= ~single
+    return _judged_pace(usual, float(dt[late].sum() / dt.sum()))
 
 
 def _judged_pace(usual: float, unseen: float) -> list[Hidden]:

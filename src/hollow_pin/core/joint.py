@@ -31,6 +31,9 @@ RESTS_FOR = 0.1
 """Of a recording: what lies there for less is no rest."""
 BACK_SHARE = 0.35
 """Of the jump: as near to where it was it comes back, or to where the stick has moved meanwhile."""
+ON_ITS_WAY = 0.25
+"""Of a step from one sample to the next: a stick that goes there as fast before it, and away as fast
+after it, was pushed to its end and let go."""
 PACE_S = 0.02
 """Over which the pace of a stick that moves meanwhile is seen."""
 BEARS = 0.1
@@ -40,6 +43,13 @@ FEWEST_SPIKES = 3
 DEFLECTED = 40.0
 MOST_STEPS = 6
 """Of 15 % or more, after a fall, by the last of which it is back: more is no drop but turmoil."""
+STANDS, STANDS_S = 3.0, 0.1
+"""% that an axis stands within, for so long, that is held."""
+FEWEST_HELD, HELD_SHARE = 3, 0.1
+"""Drops, and of so many the share that comes while the axis stands: fewer come from places it moves
+over, which are the track's."""
+CHANCE_TIMES = 4
+"""As many drops to just anywhere as one to the middle, by which that is one of them."""
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing, and what jumps over them is no jump."""
 LOOKED_AT = 200_000
@@ -108,10 +118,37 @@ def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[
     """The jumps of an axis, and its drops."""
     jumps, edges = _excursions(t, v, resolution), _edges(t, v)
     if edges is None:
-        return jumps, _drops(t, _without(v, jumps))
-    sharp = edges.made_steps(v)
-    jumps = edges.added(jumps, _excursions(t, sharp, resolution))
-    return jumps, edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
+        drops = _drops(t, _without(v, jumps))
+    else:
+        sharp = edges.made_steps(v)
+        jumps = edges.added(jumps, _excursions(t, sharp, resolution))
+        drops = edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
+    if not _while_held(t, v, drops):
+        return jumps, []
+    chance = _to_the_middle_by_chance(v, jumps, drops)
+    return [j for j in jumps if j not in chance], sorted([*drops, *chance])
+
+
+def _to_the_middle_by_chance(v: Floats, jumps: list[Span], drops: list[Span]) -> list[Span]:
+    """The jumps to the middle that are drops like the others, where there are far more of those: what
+    falls back just anywhere falls to the middle now and then."""
+    fallen = [
+        (a, b)
+        for a, b in jumps
+        if abs(v[a - 1]) > DEFLECTED and abs(float(np.median(v[a:b]))) < RESTS_WITHIN
+    ]
+    return fallen if len(drops) >= CHANCE_TIMES * len(fallen) else []
+
+
+def _while_held(t: Floats, v: Floats, drops: list[Span]) -> bool:
+    """Whether it drops while it stands as well as on its way: on its way alone it falls into rough
+    places of the track."""
+    if len(drops) < FEWEST_HELD:
+        return True
+    first = np.array([first for first, _ in drops])
+    spans = np.column_stack((np.searchsorted(t, t[first - 1] - STANDS_S), first)).ravel()
+    most, least = np.maximum.reduceat(v, spans)[::2], np.minimum.reduceat(v, spans)[::2]
+    return float((most - least <= STANDS).mean()) >= HELD_SHARE
 
 
 def _without(v: Floats, spans: list[Span]) -> Floats:
@@ -217,12 +254,14 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
         moved = (t[j + 1] - t[i]) * (_pace(t, v, i, -1) + _pace(t, v, j + 1, 1)) / 2
         moved = np.where(step[i] * step[j] < 0, moved, 0.0)
         away = np.minimum(np.abs(away), np.abs(away - moved))
-        return np.asarray(away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j])))
+        near = away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j]))
+        return np.asarray(near & ~(_on_its_way(t, v, i, i, -1) & _on_its_way(t, v, j, j + 1, 1)))
 
     def stood(i: Indices, j: Indices) -> NDArray[np.int32]:
         return np.asarray(elsewhere[j + 1] - elsewhere[i + 1])
 
-    jumps = _and_back(t, leaps, np.arange(len(leaps)), lambda i, j: back(i, j) & (stood(i, j) == 0))
+    away = np.flatnonzero(~_returns(t, v, leaps))
+    jumps = _and_back(t, leaps, away, lambda i, j: back(i, j) & (stood(i, j) == 0))
     moving = _count(np.abs(v - rest) >= RESTS_WITHIN)
     before = np.searchsorted(t, t[leaps] - LONGEST_S)
     resting = np.flatnonzero(moving[leaps + 1] == moving[before])
@@ -232,6 +271,16 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
     highest = max(abs(float(v[a] - v[a - 1])) for a, _ in spikes)
     return [(a, b) for a, b in jumps if abs(float(v[a] - v[a - 1])) > highest]
+
+
+def _returns(t: Floats, v: Floats, leaps: Indices) -> NDArray[np.bool_]:
+    """Which of the leaps go back to where the axis was before a row of them began, each soon after the
+    one before: it has fallen from there."""
+    place = np.arange(len(leaps))
+    begins = np.append(True, np.diff(t[leaps]) > LONGEST_S)
+    first = np.maximum.accumulate(np.where(begins, place, 0))
+    step, home = np.abs(v[leaps + 1] - v[leaps]), v[leaps[first]]
+    return np.asarray((first < place) & (np.abs(v[leaps + 1] - home) <= BACK_SHARE * step))
 
 
 def _count(these: NDArray[np.bool_]) -> NDArray[np.int32]:
@@ -246,6 +295,12 @@ def _pace(t: Floats, v: Floats, at: Indices, way: int) -> Floats:
     other = np.clip(other, 0, len(t) - 1)
     took = np.abs(t[other] - t[at])
     return np.asarray(way * (v[other] - v[at]) / np.maximum(took, 1e-6) * (took > 0))
+
+
+def _on_its_way(t: Floats, v: Floats, leapt: Indices, at: Indices, way: int) -> NDArray[np.bool_]:
+    """Whether an axis goes on as it leapt after samples (m,), before it (way −1) or after it (1)."""
+    step, took = v[leapt + 1] - v[leapt], t[leapt + 1] - t[leapt]
+    return np.asarray(_pace(t, v, at, way) * took * np.sign(step) >= ON_ITS_WAY * np.abs(step))
 
 
 def _leaps(t: Floats, v: Floats) -> Indices:

@@ -165,6 +165,26 @@ class Recording:
         return [resolution(v) for v in self.u.T]
 
     @cached_property
+    def ends(self) -> tuple[AxisRange, ...]:
+        """Where each axis ends, raw: at its range's ends, or at the last values that came where they
+        lie no more than one step of the converter short of them. A converter whose values are moved
+        up to fill a wider number, or one that ends as far below its middle as above, stops there."""
+        ends = []
+        for v, r, step in zip(self.raw.T, self.ranges, self.resolutions, strict=True):
+            near = step * r.half / 100.0 * (1 + 1e-6)
+            least, most = float(v.min()), float(v.max())
+            lo = least if r.lo < least <= r.lo + near else r.lo
+            hi = most if r.hi > most >= r.hi - near else r.hi
+            ends.append(AxisRange(lo, hi) if hi > lo else r)
+        return tuple(ends)
+
+    @cached_property
+    def at_end(self) -> NDArray[np.bool_]:
+        """Where each axis lies at an end, (n, k)."""
+        lo, hi = np.array([e.lo for e in self.ends]), np.array([e.hi for e in self.ends])
+        return np.asarray((self.raw <= lo) | (self.raw >= hi))
+
+    @cached_property
     def _runs(self) -> list[tuple[int, slice]]:
         """Every unbroken run of one step: its code and where it lies."""
         edges = np.flatnonzero(self.step[1:] != self.step[:-1]) + 1

@@ -468,6 +468,21 @@ def recentred(points: Floats, x: float, y: float) -> Floats:
     """Rim points as an ideal recalibration would report them: centre moved to (x, y), then each
     half axis scaled to how far they reach along it."""
     least, most = extents(points)
-    moved = points - (x, y)
-    scale = np.where(moved > 0, most - (x, y), (x, y) - least)
-    return np.asarray(moved * 100.0 / np.maximum(scale, 1e-9))
+    return _scaled(points - (x, y), least - (x, y), most - (x, y))
+
+
+def _scaled(points: Floats, least: Floats, most: Floats) -> Floats:
+    """Points with each half axis scaled so that what reached `least` and `most` reaches 100."""
+    reach = np.where(points > 0, most, -least)
+    return np.asarray(points * 100.0 / np.maximum(reach, 1e-9))
+
+
+def recalibrated(rim: RimResult, x: float, y: float, gate: Gate) -> Floats:
+    """A rim by bearing (72,) as an ideal recalibration about (x, y) would leave it; NaN where an end
+    of the range cuts it off. How far it goes beyond an end is taken from what lies beside it; the
+    side of a square gate is as straight as the end that cuts it off, and is taken as it is."""
+    moved = recentred(rim.points, x, y)
+    if gate == "square" or not rim.cut.any():
+        return radius_by_bearing(moved)
+    seen = fill_around(free_of_the_ends(moved, rim.cut), gate)
+    return free_of_the_ends(_scaled(moved, *extents(points_of(seen))), rim.cut)

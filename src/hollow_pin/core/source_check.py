@@ -292,7 +292,7 @@ def _not_crossed(
 def _ends(recording: Recording) -> list[SourceFinding]:
     """Where an axis stays at the end of its range, as makers let it, or on one side only."""
     both, one, shorts = [], [], []
-    for i, (axis, r) in enumerate(zip(recording.axes, recording.ranges, strict=True)):
+    for i, (axis, r) in enumerate(zip(recording.axes, recording.ends, strict=True)):
         raw, u = recording.raw[:, i], recording.u[:, i]
         low, high = (
             bool(out.any()) and float((raw[out] == end).mean()) > AT_END

@@ -30,6 +30,12 @@ MOVED_BY = 25.0
 MOVED_FOR_S = 0.2
 
 
+LEAST_SPIKE = 1.0
+"""%: what is lower is no jerk of anything. Where a source swallows small changes, and reports one now
+and then, there is nothing but such."""
+TENTHS_APART = 2.5631
+"""Standard deviations between the 10th and the 90th percentile of what is normally distributed: of
+what lies on two or three steps of a converter the median of the distances may be none at all."""
 REACHED = 0.995
 CREEP_POINTS = 3600
 """As many means as creep is read from; a Still of over an hour has longer ones."""
@@ -151,7 +157,9 @@ def _measure_axis(
     middle = quantile(ordered, 0.5)
     reach = quantile(ordered, 0.999) - quantile(ordered, 0.001)
     ordered -= np.float32(middle)
-    limit = 6 * max(1.4826 * median(np.abs(ordered, out=ordered)), step / 2)
+    tenths = quantile(ordered, 0.9) - quantile(ordered, 0.1)
+    mad = median(np.abs(ordered, out=ordered))
+    limit = max(6 * max(1.4826 * mad, tenths / TENTHS_APART, step / 2), LEAST_SPIKE)
     del ordered
     spiked = (residual > middle + limit) | (residual < middle - limit)
     spikes = []

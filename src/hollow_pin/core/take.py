@@ -24,9 +24,11 @@ from hollow_pin.core.rim import (
     RimResult,
     circularity,
     fill_around,
+    fit_gate,
     free_of_the_ends,
     looks_like,
     measure_rim,
+    recalibrated,
     recentred,
 )
 from hollow_pin.core.statistics import centre, median, usual_interval
@@ -137,7 +139,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     told = recording
     read = _as_it_reports(recording)
     joint, jumping = find_jumps(read)
-    at_end = _at_ends(read)
+    at_end = read.at_end
     read = without_jumps(read, jumping)
     attempts = _Attempts(read)
     measured = _measure_steps(attempts, gate, at_end)
@@ -309,7 +311,7 @@ def _refused(step: str, refusal: NotUsable, number: int, attempts: int) -> Probl
 def _compose(
     still: StillResult | None, let_go: LetGoResult | None, rim: RimResult | None, gate: Gate
 ) -> Composite:
-    needed = after = recalibrated = shape = seen = None
+    needed = after = circular = shape = seen = None
     x, y = (rim.readings.lsc_x, rim.readings.lsc_y) if rim else (0.0, 0.0)
     if let_go and let_go.readings.return_max is not None:
         returned = let_go.readings
@@ -321,14 +323,12 @@ def _compose(
             needed = max(needed, at_rest.rest_reach)
             after = max((returned.return_radius or 0.0) + noise, at_rest.rest_reach_recentred)
     if rim:
-        moved = recentred(rim.points, x, y)
-        free = free_of_the_ends(moved, rim.cut)
+        left_over = recalibrated(rim, x, y, gate)
         if let_go and let_go.readings.return_max is not None:
-            # By what the end of the range leaves to be seen.
-            recalibrated = circularity(fill_around(free, gate), gate)
-        seen, fits = looks_like(free)
-        shape = fits[gate].peak_to_valley
-    return Composite(needed, after, recalibrated, shape, seen)
+            circular = circularity(fill_around(left_over, gate), gate)
+        seen, _ = looks_like(free_of_the_ends(recentred(rim.points, x, y), rim.cut))
+        shape = fit_gate(left_over, gate).peak_to_valley
+    return Composite(needed, after, circular, shape, seen)
 
 
 def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
@@ -361,10 +361,3 @@ def _lost_reports(recording: Recording) -> list[Problem]:
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
     return [Problem("take", "lost-reports", said)]
-
-
-def _at_ends(recording: Recording) -> NDArray[np.bool_]:
-    """Where each axis lies at an end of its range, (n, k)."""
-    lo = np.array([r.lo for r in recording.ranges])
-    hi = np.array([r.hi for r in recording.ranges])
-    return np.asarray((recording.raw <= lo) | (recording.raw >= hi))
