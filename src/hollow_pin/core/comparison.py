@@ -73,16 +73,17 @@ class Compared:
 
     @property
     def worth_saying(self) -> bool:
-        """A change that is surely real, and a quarter of the limit or more, or far more than can be
-        seen, or one that takes it over the limit or back. Up or down makes no difference."""
+        """A change that takes it surely over its limit or back, or one that is surely real, and a
+        quarter of the limit or more, or far more than can be seen. Up or down makes no difference."""
         if self.limit is None or self.change is None or self.u_change is None:
             return False
         size = abs(self.change)
+        if {self.before_limit, self.after_limit} == {"within", "over"}:
+            return self.verdict in ("better", "worse")
         if size <= SURELY * self.u_change:
             return False
-        crossed = {self.before_limit, self.after_limit} == {"within", "over"}
         far = size >= FAR * self.u_change and size >= SMALL * self.limit
-        return crossed or far or size >= LITTLE * self.limit
+        return far or size >= LITTLE * self.limit
 
 
 @dataclass(frozen=True)
@@ -311,11 +312,15 @@ def _headline(rows: tuple[Compared, ...]) -> list[Compared]:
 
 
 def _overall(rows: tuple[Compared, ...]) -> Overall:
-    """What counts are the headline readings whose change is worth speaking of."""
+    """What counts are the headline readings whose change is worth speaking of; where one of them is or
+    was over its limit, such as that, since what lies within both times is no reason to call a cure
+    half of one, nor a loss."""
     headline = _headline(rows)
     if not headline:
         return "refused"
-    verdicts = {r.verdict for r in headline if r.worth_saying}
+    telling = [r for r in headline if r.worth_saying]
+    over = [r for r in telling if "over" in (r.before_limit, r.after_limit)]
+    verdicts = {r.verdict for r in over or telling}
     if "better" in verdicts:
         return "mixed" if "worse" in verdicts else "better"
     if "worse" in verdicts:

@@ -20,6 +20,8 @@ SHORTEST_SEGMENT_S = 0.5
 FINAL_S = 0.25
 BEARING_S = 0.1
 SPIKE_S = 0.06
+SETTLED = 2.0
+"""% from where it comes to lie, within which a stick that hardly trembles has settled."""
 STUCK_FINAL = 20.0
 STUCK_PUSH_S = 2.0
 SECTOR = 45.0
@@ -67,11 +69,14 @@ def finals_of(release: Sequence[Release]) -> Floats:
 
 @dataclass(frozen=True, eq=False)
 class LetGoResult:
-    """The readings, and the finals (releases, 2) they were read from."""
+    """The readings, and the finals (releases, 2) they were read from. unseen_ms: how much longer than
+    was seen a release may have been on its way, where the stick trembles more than the way that was
+    left; the median of the releases."""
 
     readings: LetGo
     finals: Floats
     problems: tuple[Problem, ...]
+    unseen_ms: float = 0.0
 
 
 def held(rho: Floats) -> NDArray[np.bool_]:
@@ -99,6 +104,7 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
     rho = lengths(p - at)
     starts, stops = runs(held(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     release: list[Release] = []
+    unseen: list[float] = []
     for i, stop in enumerate(stops):
         if stop >= len(t):
             continue
@@ -107,7 +113,9 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
             t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, jitter
         )
         if measured is not None:
-            release.append(measured if two else _single(measured))
+            one, hidden_ms = measured
+            release.append(one if two else _single(one))
+            unseen.append(hidden_ms)
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
     finals = finals_of(release)
     away = lengths(finals)
@@ -137,7 +145,7 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
         overshoot_max=max(r.overshoot for r in release),
         stuck=stuck,
     )
-    return LetGoResult(readings, finals, problems)
+    return LetGoResult(readings, finals, problems, float(np.median(unseen)))
 
 
 def _problems(sectors: int, wanted: int, stuck: int) -> tuple[Problem, ...]:
@@ -156,7 +164,9 @@ def _problems(sectors: int, wanted: int, stuck: int) -> tuple[Problem, ...]:
 
 def _measure_release(
     t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, jitter: float
-) -> Release | None:
+) -> tuple[Release, float] | None:
+    """The release, and by how many ms it may have been on its way longer than was seen: of what
+    dwindles evenly each halving takes as long as the one before the band it counts as settled in."""
     t0 = float(t[at])
     end_s = min(t0 + SEGMENT_S, latest_end)
     stop = int(np.searchsorted(t, end_s, side="right"))
@@ -175,17 +185,26 @@ def _measure_release(
     # A spike is not a stick that is still on its way.
     window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
     calm = running_median(away, window, "edge")
-    far = np.flatnonzero(calm > max(2.0, 4 * jitter))
+    band = max(SETTLED, 4 * jitter)
+    settled, before = (_until(calm > b, t[at:stop]) for b in (band, 2 * band))
+    unseen = (settled - before) * float(np.log2(band / SETTLED))
     toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
-    return Release(
+    release = Release(
         t_s=t0,
         end_s=end_s,
         bearing=float(bearing(*push)),
         final_x=float(final[0]),
         final_y=float(final[1]),
-        settle_ms=float(t[at + far[-1]] - t0) * 1e3 if far.size else 0.0,
+        settle_ms=settled,
         overshoot=max(0.0, -float((segment @ toward).min())),
     )
+    return release, unseen
+
+
+def _until(far: NDArray[np.bool_], t: Floats) -> float:
+    """The last of times (n,) at which it was far, ms after the first; 0 where it never was."""
+    last = np.flatnonzero(far)
+    return float(t[last[-1]] - t[0]) * 1e3 if last.size else 0.0
 
 
 def _never_returned(stuck: int) -> LetGo:

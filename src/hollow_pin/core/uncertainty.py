@@ -21,7 +21,7 @@ the scatter of the returns.
 
 from __future__ import annotations
 
-from math import radians, sqrt, tan
+from math import hypot, radians, sqrt, tan
 
 import numpy as np
 from numpy.typing import NDArray
@@ -256,11 +256,12 @@ def _let_go_uncertainty(
     settle = np.array([r.settle_ms for r in let_go.readings.release])
     picks = rng.integers(0, n, (REPLICATES, n))
     pace = timing(recording.t)
-    u_by_path["let_go.settle_ms_p90"] = max(
+    seen = max(
         _spread(np.percentile(settle[picks], 90, axis=1), n),
         500.0 * pace.interval_s if pace else 0.0,
         LETS_GO_MS,
     )
+    u_by_path["let_go.settle_ms_p90"] = hypot(seen, let_go.unseen_ms)
     return u_by_path
 
 
@@ -387,7 +388,8 @@ def _rim_uncertainty(
     waves[:, 0] = target / 100.0
     shape = rims - rims @ np.linalg.pinv(waves).T @ waves.T
     gap = rim.readings.cw_ccw_gap or 0.0
-    hand = float(np.hypot(PRESSED, gap / 4))
+    apart = rim.readings.lap_repeat or 0.0
+    hand = hypot(PRESSED, gap / 4, apart / 2)
     sizes = {
         "circularity_error": np.abs(rims - target).mean(axis=1),
         "mean_radius": rims.mean(axis=1),
@@ -406,14 +408,14 @@ def _rim_uncertainty(
     }
     shapes = ("roundness_lsc", "roundness_mzc")
     # Where laps do not repeat, the farthest of their bins is known no better.
-    repeat = (rim.readings.lap_repeat or 0.0) / np.sqrt(n)
+    repeat = apart / np.sqrt(n)
     for name in ("outer_dead_zone_needed", "overrun", "overreach", *shapes):
         u_by_path[f"rim.{name}"] = float(np.hypot(u_by_path[f"rim.{name}"], repeat))
     u_by_path |= {
         path: float(np.hypot(u, hand)) for path, u in u_by_path.items() if path[4:] not in shapes
     }
     u_by_path["composite.shape_after_recalibration"] = float(
-        np.hypot(u_by_path["rim.roundness_lsc"], PRESSED)
+        np.hypot(u_by_path["rim.roundness_lsc"], hand)
     )
     for way in ("right", "left", "up", "down"):
         u_by_path[f"rim.reach_{way}"] = max(u_by_path[f"rim.reach_{way}"], floor * sqrt(3))
