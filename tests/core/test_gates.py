@@ -13,6 +13,7 @@ from hollow_pin.core.rim import (
     BINS,
     GATES,
     Gate,
+    RimResult,
     circularity,
     fill_around,
     fit_gate,
@@ -21,6 +22,7 @@ from hollow_pin.core.rim import (
     looks_like,
     measure_rim,
     outer_dead_zone,
+    recalibrated,
     unlike_all_round,
 )
 from hollow_pin.core.summary import explain
@@ -173,6 +175,45 @@ def test_a_square_stick_needs_no_recalibration_whatever_the_ends_hide(free: int)
     take = measure_take(square, "square")
     assert take.rim.circularity_error < 0.5
     assert take.composite.circularity_after_recalibration < 1.0
+
+
+def clamped(scale: tuple[float, float], gate: Gate) -> RimResult:
+    """Laps of a stick that goes so far to the right and the left, and as far as to the right up and
+    down, cut off at the ends of its range."""
+    turns = np.linspace(0, 4.2 * np.pi, 60_000)
+    angle = np.concatenate([turns, turns[::-1]])
+    u = np.column_stack((np.sin(angle), np.cos(angle)))
+    u *= gate_edge(gate, np.degrees(angle))[:, None]
+    u *= np.where(u > 0, scale[0], np.array([scale[1], scale[0]]))
+    u = np.clip(u, -100, 100)
+    return measure_rim(u, gate, np.abs(u) >= 100)
+
+
+@pytest.mark.parametrize(
+    ("gate", "scale"),
+    [(gate, (wide, wide)) for gate in GATES for wide in (1.0, 1.12)]
+    + [("round", (1.12, 0.8)), ("octagon", (1.12, 0.8))],
+)
+def test_what_a_recalibration_leaves_goes_by_what_lies_beside_the_ends(
+    gate: Gate, scale: tuple[float, float]
+) -> None:
+    """Told by what was cut off, a sound stick whose maker lets it run over would be 12 % out of shape
+    after it."""
+    left = recalibrated(clamped(scale, gate), 0.0, 0.0, gate)
+    assert circularity(fill_around(left, gate), gate) < 1.2
+    assert fit_gate(left, gate).peak_to_valley < 3.0
+
+
+def test_round_corners_are_no_shape_of_a_square_whose_sides_are_cut_off() -> None:
+    """What is left of it to be seen is its corners, or nothing, by how hard they are rounded: its
+    shape was 1 % out by one hand and 10 % by the next."""
+    u = 1.08 * laps("straight")
+    toward = np.arctan2(*u.T)
+    far = np.minimum(gate_edge("square", np.degrees(toward)), 122.0) / 100.0
+    u = np.clip(u * far[:, None], -100, 100)
+    rim = measure_rim(u, "square", np.abs(u) >= 100)
+    shape = fit_gate(recalibrated(rim, 0.0, 0.0, "square"), "square").peak_to_valley
+    assert shape < 6.0
 
 
 def test_bearings_and_gates_agree() -> None:

@@ -68,6 +68,43 @@ def test_a_silence_in_the_middle_of_a_movement_stays_a_gap() -> None:
     assert measure_take(spare).crossing.x.dead_spans == ()
 
 
+@pytest.mark.parametrize("lost", [0.0, 0.3])
+def test_a_source_of_changes_whose_link_loses_a_third_is_one(lost: float) -> None:
+    """It rests to the last digit, and its Still was refused for the silence of it."""
+    spare = thinned(coarse(performed("sound").recording))
+    silent = np.random.default_rng(5).random(len(spare.t_us) // 15 + 1) < lost
+    kept = picked(spare, ~silent[np.arange(len(spare.t_us)) // 15])
+    assert pace_of(kept).change_only
+    assert measure_take(kept).still is not None
+
+
+def test_a_stick_that_is_held_at_a_clamped_end_and_let_go_was_held() -> None:
+    """It says nothing while it is held, and goes far at once when it is let go: what was held was
+    taken for a silence of the link."""
+    whole = coarse(performed("sound").recording, 16.0)
+    hold = whole.attempts("hold")[0]
+    raw = whole.raw.copy()
+    raw[hold] = np.clip(512 + np.round((raw[hold] - 512) * 1.3 / 64) * 64, 0, 1023)
+    spare = thinned(replace(whole, raw=raw))
+    assert len(measure_take(spare).hold) == 4
+
+
+@pytest.mark.parametrize(("silent_s", "gone"), [(14.0, False), (16.0, True)])
+def test_a_source_that_says_nothing_through_a_still_is_not_gone(
+    silent_s: float, gone: bool
+) -> None:
+    whole = thinned(coarse(performed("sound").recording))
+    still = whole.attempts("still")[0]
+    late = round((silent_s - (whole.t[still.stop] - whole.t[still.start])) * 1e6)
+    keep = np.ones(len(whole.t_us), dtype=bool)
+    keep[still.start + 1 : still.stop] = False
+    at = np.arange(len(keep))
+    moved = replace(whole, t_us=whole.t_us + np.where(at >= still.stop, late, 0))
+    spare = picked(moved, keep)
+    held = as_held(spare, pace_of(spare))
+    assert (np.diff(held.t).max() > 0.5) == gone
+
+
 def in_bursts(recording: Recording, of: int, apart_us: int = 0) -> Recording:
     """As a radio hands them over that sends so many at once, some microseconds apart."""
     at = np.arange(len(recording.t_us))

@@ -70,6 +70,46 @@ def test_a_source_that_is_silent_for_a_third_of_the_time_is_said_to_be() -> None
     assert verdict_on(readings, "still.jitter_x", 1.0) == "hidden"
 
 
+@pytest.mark.parametrize(("lost", "uneven"), [(False, False), (True, True)])
+def test_a_clock_as_coarse_as_the_reports_loses_none(lost: bool, uneven: bool) -> None:
+    """Two in one tick and none in the next is the clock; none in a tick, and no two elsewhere, was
+    lost."""
+    recording = performed("sound", rate=100.0).recording
+    at = np.arange(len(recording.t_us))
+    late = np.where(at % 5 == 2, 2 * at + (0 if lost else 2), 2 * at) * 5000
+    late = np.maximum.accumulate(late)
+    if lost:
+        keep = at % 5 != 2
+        late, recording = (
+            late[keep],
+            replace(
+                recording,
+                t_us=recording.t_us[keep],
+                raw=recording.raw[keep],
+                step=recording.step[keep],
+            ),
+        )
+    assert ("uneven" in codes(measure_take(replace(recording, t_us=late)))) == uneven
+
+
+@pytest.mark.parametrize(
+    ("least", "most", "cut"),
+    [(0, 4095, (True, True)), (1, 4094, (True, False)), (2, 4095, (False, True))],
+)
+def test_a_range_ends_where_its_last_step_ends(
+    least: int, most: int, cut: tuple[bool, bool]
+) -> None:
+    """Twelve bits that are moved up to fill sixteen never reach the last value of them, nor does one
+    that ends as far below its middle as above: the clamp was taken for the shape of the rim."""
+    code = np.clip(np.round(2048 + np.linspace(-110, 110, 5001) / 100 * 2047), least, most)
+    raw = np.column_stack((code, code)) * 16
+    step = np.full(5001, STEPS.index("rim"), np.int8)
+    whole = (AxisRange(0, 2**16 - 1),) * 2
+    recording = Recording(np.arange(5001) * 4000, raw, whole, step)
+    assert (recording.at_end[0].all(), recording.at_end[-1].all()) == cut
+    assert not recording.at_end[2500].any()
+
+
 def test_the_true_rate_of_news_is_told() -> None:
     """Read faster than it has news, a source is as good as its news are quick."""
     readings = measure_take(sound(news_every=4))

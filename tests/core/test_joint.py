@@ -273,6 +273,60 @@ def test_a_drop_falls_toward_the_middle_and_is_back(by: float, samples: int, cou
     assert find_jumps(still(x - 60.0))[0].drops == 0, "only where it is deflected"
 
 
+@pytest.mark.parametrize(("way_s", "counts"), [(0.06, 0), (0.4, 1)])
+def test_a_stick_that_was_flicked_to_its_end_and_let_go_does_not_jump(
+    way_s: float, counts: int
+) -> None:
+    """By a hundred reports a second the last of the way is a fifth of it, and so is the first of the
+    way back; a joint leaps from where the stick is on its slow way."""
+    rate, x = 100.0, np.full(1000, 0.0)
+    way = np.linspace(0, 81, int(way_s * rate))
+    x[500 - len(way) : 500], x[500:520], x[520 : 520 + len(way)] = way, 100.0, way[::-1]
+    assert find_jumps(still(x, rate))[0].jumps == counts
+
+
+def held_and_moved(standing: int, moving: int) -> np.ndarray:
+    """Drops while it is held at 90, and where it goes by at three hundred a second."""
+    held = np.full(HZ * (standing + 1), 90.0)
+    for i in range(standing):
+        held[HZ * i + 100 : HZ * i + 105] = 60.0
+    once = np.concatenate([np.linspace(90, 45, 38), np.linspace(45, 90, 38), np.full(174, 90.0)])
+    passing = np.tile(once, moving)
+    for i in range(moving):
+        passing[HZ * i + 30 : HZ * i + 33] -= 25.0
+    return np.concatenate([held, passing])
+
+
+@pytest.mark.parametrize(
+    ("standing", "moving", "counts"), [(1, 9, 10), (1, 10, 0), (0, 2, 2), (0, 3, 0)]
+)
+def test_what_falls_on_its_way_alone_falls_into_rough_places(
+    standing: int, moving: int, counts: int
+) -> None:
+    """Dirt at half way would be called a track that fails at its end, and cost a module."""
+    assert find_jumps(still(held_and_moved(standing, moving)))[0].drops == counts
+
+
+@pytest.mark.parametrize(("elsewhere", "drops", "jumps"), [(4, 5, 0), (3, 3, 1)])
+def test_one_drop_that_ends_in_the_middle_is_a_drop_like_the_others(
+    elsewhere: int, drops: int, jumps: int
+) -> None:
+    x = np.full(10 * HZ, 70.0)
+    for i in range(elsewhere):
+        x[250 * i + 300 : 250 * i + 310] = 30.0 + i
+    x[2000:2010] = 0.0
+    joint, _ = find_jumps(still(x))
+    assert (joint.drops, joint.jumps) == (drops, jumps)
+
+
+def test_what_falls_from_an_end_twice_does_not_jump_to_it_in_between() -> None:
+    """Held at its end it falls to one place and soon to the same again: that is where it was."""
+    x = np.full(10 * HZ, 99.9) + np.tile((0.0, 0.1), 5 * HZ)
+    x[1000:1008] = x[1030:1040] = 46.0
+    joint, _ = find_jumps(still(x))
+    assert (joint.drops, joint.jumps) == (2, 0)
+
+
 def test_nothing_is_left_out_where_nothing_jumps() -> None:
     recording = performed("worn").recording
     assert without_jumps(recording, find_jumps(recording)[1]) is recording

@@ -197,7 +197,7 @@ def test_spikes_are_known_to_the_root_of_how_many_were_seen() -> None:
 # Returns
 
 
-def returns(finals: np.ndarray, settles: np.ndarray) -> LetGoResult:
+def returns(finals: np.ndarray, settles: np.ndarray, unseen_ms: float = 0.0) -> LetGoResult:
     """Two releases toward each hour, as they came back."""
     releases = tuple(
         Release(2.0 * i, 2.0 * i + 1.9, 45.0 * (i % 8), float(x), float(y), float(ms), 0.0)
@@ -208,7 +208,7 @@ def returns(finals: np.ndarray, settles: np.ndarray) -> LetGoResult:
         releases, len(releases), 8, float(np.hypot(*finals.T).max()), 1.0, 0.0, spread, 0.0, 0.0,
         spread / 2, float(np.percentile(settles, 90)), 0.0, 0,
     )  # fmt: skip
-    return LetGoResult(of_all, finals, ())
+    return LetGoResult(of_all, finals, (), unseen_ms)
 
 
 def silent(rate: float = 250.0) -> Recording:
@@ -252,6 +252,12 @@ def test_settling_is_known_no_better_than_a_hand_opens_or_a_report_comes(
         assert least < u["let_go.settle_ms_p90"] < 2 * scatter
     else:
         assert u["let_go.settle_ms_p90"] == pytest.approx(least, rel=1e-3)
+
+
+def test_what_was_not_seen_of_settling_counts() -> None:
+    unseen = returns(np.zeros((16, 2)), np.full(16, 30.0), unseen_ms=40.0)
+    u = _let_go_uncertainty(unseen, silent(1000.0), 0.07, chance())
+    assert u["let_go.settle_ms_p90"] == pytest.approx(hypot(LETS_GO_MS, 40.0))
 
 
 # Held
@@ -328,6 +334,13 @@ def test_ways_that_disagree_and_laps_that_differ_count() -> None:
     assert ways > hypot(PRESSED, 2.0 / 4)
     laps = _rim_uncertainty(rim(apart=1.0), "round", 0.01, chance())["rim.mean_radius"]
     assert 0.35 < laps < 1.3
+    pressed = rim(other_way=0.0, apart=0.4)
+    repeat = pressed.readings.lap_repeat
+    known = _rim_uncertainty(pressed, "round", 0.01, chance())
+    assert known["rim.mean_radius"] >= hypot(PRESSED, repeat / 2), (
+        "the next hand differs by as much"
+    )
+    assert known["composite.shape_after_recalibration"] >= hypot(PRESSED, repeat / 2)
     one = _rim_uncertainty(rim(dent=8.0), "round", 0.01, chance())
     assert one["rim.roundness_lsc"] > 5 * one["rim.mean_radius"] - 5 * PRESSED
     assert one["rim.outer_dead_zone_needed"] > 0.4, "the worst place was seen once only"
@@ -404,6 +417,7 @@ def test_one_pass_says_nothing_of_the_next() -> None:
         (0.79, 0.1, "within", False),
         (0.81, 0.1, "within", True),
         (0.5, 0.1, "over", True),
+        (0.5, 0.24, "over", True),
     ],
 )
 def test_a_change_is_news_from_where_it_matters(

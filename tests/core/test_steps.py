@@ -42,6 +42,24 @@ def test_spikes_are_counted_as_runs_and_measured_at_their_highest() -> None:
     assert {p.axis for p in s.spike} == {"x"}
 
 
+@pytest.mark.parametrize(("height", "counts"), [(0.98, 0), (1.02, 1)])
+def test_what_nobody_feels_is_no_spike(height: float, counts: int) -> None:
+    """A source that swallows small changes reports one now and then: a quiet stick was called
+    spiky."""
+    x = tremble(2500, 0.001)
+    x[1000:1003] += height
+    assert still(x).spikes_per_min_x == pytest.approx(6 * counts, rel=0.01)
+
+
+@pytest.mark.parametrize("step", [1.0, 2.0])
+def test_noise_of_about_a_step_is_no_row_of_spikes(step: float) -> None:
+    """Most of it lies on one value, and a median of distances sees none of the rest."""
+    x = np.round(tremble(10_000, 0.75 * step) / step) * step
+    assert still(x).spikes_per_min_x == 0
+    x[5000:5003] += 9 * step
+    assert still(x).spikes_per_min_x > 0
+
+
 def test_spikes_do_not_count_toward_the_noise_that_a_dead_zone_must_hide() -> None:
     quiet, spiky = tremble(2500), tremble(2500)
     spiky[::250] += 20
@@ -167,6 +185,21 @@ def test_settling_is_the_last_time_outside_the_band() -> None:
     assert found.release[0].settle_ms == pytest.approx(376, abs=5), "a spike is no way still to go"
     assert let_go(t, u, jitter=1.0).release[0].settle_ms == pytest.approx(96, abs=5)
     assert found.overshoot_max == pytest.approx(3)
+
+
+def test_what_trembles_shows_less_of_how_it_settles() -> None:
+    """Quiet again it reads later, with nothing changed about its spring: a cure was called half of
+    one."""
+    t = clock(10)
+    u = np.zeros((len(t), 2))
+    u[(t >= 1) & (t < 2), 0] = 90.0
+    back = t >= 2
+    u[back, 0] = 90.0 * np.exp(-(t[back] - 2) / 0.1)
+    quiet, trembling = (measure_let_go(t, u, np.zeros(2), j) for j in (0.5, 2.0))
+    assert quiet.unseen_ms == 0.0, "four times as much lies within the band of 2 %"
+    missed = quiet.readings.settle_ms_p90 - trembling.readings.settle_ms_p90
+    assert missed == pytest.approx(1e2 * np.log(4), abs=8)
+    assert trembling.unseen_ms == pytest.approx(missed, abs=12)
 
 
 def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:

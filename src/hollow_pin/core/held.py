@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Recording
+from hollow_pin.core.recording import Floats, Recording
 
 FEWEST = 200
 LOOKED_AT = 200_000
@@ -34,6 +34,8 @@ TOGETHER_SHARE, TOGETHER_TIME = 0.2, 0.2
 apart and only came together: a device that samples so fast does so all the time."""
 SPREAD_TIMES = 2.5
 """Of its usual length: a burst after a longer gap was made at its end."""
+LONGEST_LOST_S = 1.0
+"""A link that was silent for longer while the stick moved is told from a stick at rest by nothing."""
 LONGEST_HELD_S = 15.0
 """A silence of over this, a Still and what lies around it, is no stick that rests to the last digit,
 but a source that was gone."""
@@ -136,8 +138,8 @@ def _times_over(recording: Recording, differ: NDArray[np.bool_]) -> int:
 def as_held(recording: Recording, pace: Pace) -> Recording:
     """The recording at the source's own interval, each value held until the next; its steps as well.
 
-    A silence in the middle of a movement is one of the link, and stays a gap: a stick that moves has
-    something to say.
+    A silence in the middle of a movement that goes on after it is one of the link, and stays a gap: a
+    stick that moves has something to say. One that is held, and then let go, had not.
     """
     step_us = max(1, round(pace.interval_s * 1e6))
     t_us = np.arange(recording.t_us[0], recording.t_us[-1] + 1, step_us, dtype=np.int64)
@@ -147,15 +149,24 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     told_us, told = recording.t_us[news], recording.u[news]
     apart = np.diff(told_us)
     silent = apart > SILENT_TIMES * step_us
-    far = np.abs(np.diff(told, axis=0)).max(axis=1) > LOST_STEPS * max(
-        *recording.resolutions, LOST_LEAST
-    )
-    lost = np.append(far & silent & np.append(False, ~silent[:-1]), False)
+    far, onward = _went(told, LOST_STEPS * max(*recording.resolutions, LOST_LEAST))
+    soon = apart < LONGEST_LOST_S * 1e6
+    lost = np.append(far & silent & soon & onward & np.append(False, ~silent[:-1]), False)
     silent_for = t_us - told_us[which[at]]
     gone = t_us - recording.t_us[at] > LONGEST_HELD_S * 1e6
     gone |= lost[which[at]] & (silent_for > SILENT_TIMES * step_us)
     t_us, at = t_us[~gone], at[~gone]
     return replace(recording, t_us=t_us, raw=recording.raw[at], step=recording.step[at])
+
+
+def _went(told: Floats, least: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """From each of what was told (n, k), %, to the next, (n − 1,): whether it went farther than that,
+    and whether on, the way that it had come, on the axis that went farthest."""
+    went = np.diff(told, axis=0)
+    axis = np.abs(went).argmax(axis=1)
+    rows = np.arange(len(went))
+    onward = went[rows[1:], axis[1:]] * went[rows[:-1], axis[1:]] > 0
+    return np.abs(went).max(axis=1) > least, np.append(False, onward)
 
 
 def evenly(recording: Recording) -> tuple[Recording, Recording, Pace | None]:

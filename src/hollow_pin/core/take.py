@@ -36,7 +36,7 @@ from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import hand_line, take_uncertainty
 
-VERSION = 11
+VERSION = 12
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5

@@ -1,0 +1,150 @@
+"""A place that the track does not report is named whatever the source, and a link that was silent is
+not: the one costs a module, the other a look at the cable."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.crossing import measure_crossing
+from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.standstill import (
+    LEAP_LEAST,
+    SAME_PLACE,
+    STOOD,
+    Standstills,
+    find_standstills,
+)
+from hollow_pin.core.take import measure_take
+
+HZ = 125.0
+PASS_S = 2.8
+
+
+def passes_of(
+    gaps: list[list[tuple[float, float]]], trembles: bool = False, leaves_out: bool = False
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Times, the axis and the other one, of passes to and fro at an even pace with half a second at
+    each end: while a pass is between two places it says what it said before. trembles: the other axis
+    goes on reporting. leaves_out: nothing is reported meanwhile."""
+    n, wait = int(PASS_S * HZ), int(0.5 * HZ)
+    axis = [np.full(wait, -100.0)]
+    for i, places in enumerate(gaps):
+        v = np.linspace(-100.0, 100.0, n) * (1 if i % 2 == 0 else -1)
+        for low, high in places:
+            inside = (v > low) & (v < high)
+            axis_before = low if i % 2 == 0 else high
+            v[inside] = np.nan if leaves_out else axis_before
+        axis += [v, np.full(wait, 100.0 if i % 2 == 0 else -100.0)]
+    v = np.concatenate(axis)
+    t = np.arange(len(v)) / HZ
+    other = np.where(np.arange(len(v)) % 2, 0.4, -0.4) if trembles else np.zeros(len(v))
+    known = np.isfinite(v)
+    return t[known], v[known], other[known]
+
+
+def found(*args: object, **how: bool) -> tuple[list[Standstills], tuple[np.ndarray, np.ndarray]]:
+    t, v, other = passes_of(*args, **how)  # type: ignore[arg-type]
+    n, wait = int(PASS_S * HZ), int(0.5 * HZ)
+    starts = [wait + i * (n + wait) for i in range(len(args[0]))]  # type: ignore[arg-type]
+    parts = [slice(s - 1, s + n + 1) for s in starts]
+    return find_standstills(t, v, other, parts, 1 / HZ), (t, v)
+
+
+DEAD = (20.0, 26.0)
+
+
+@pytest.mark.parametrize(
+    ("jumping", "counts"), [([1, 1, 1, 1], 4), ([1, 1, 1, 0], 3), ([1, 1, 0, 0], 0), ([1, 1], 2)]
+)
+def test_a_place_is_the_tracks_where_most_passes_stand_still_before_it(
+    jumping: list[int], counts: int
+) -> None:
+    stood, _ = found([[DEAD] if jumps else [] for jumps in jumping])
+    assert sum(len(s.places) for s in stood) == counts
+    assert sum(len(s.silent) for s in stood) == (0 if counts else 2)
+
+
+@pytest.mark.parametrize(("apart", "same"), [(SAME_PLACE - 0.1, True), (SAME_PLACE + 1.0, False)])
+def test_it_is_the_same_place_where_both_its_edges_lie_together(apart: float, same: bool) -> None:
+    low, high = DEAD
+    stood, _ = found([[DEAD], [(low + apart, high + apart)]])
+    assert sum(len(s.places) for s in stood) == (2 if same else 0)
+
+
+def test_a_silence_of_the_link_is_no_place_and_no_noise() -> None:
+    """Each pass loses something else; nothing of it is the track's."""
+    lost = [[(-60.0, -45.0), (10.0, 22.0)], [(30.0, 50.0)], [(-20.0, -5.0)], [(60.0, 78.0)]]
+    for leaves_out in (False, True):
+        t, v, other = passes_of(lost, leaves_out=leaves_out)
+        readings = measure_crossing("crossing-x", t, v, other).readings
+        assert readings.dead_spans == ()
+        assert readings.rough_spots == ()
+
+
+def test_a_dead_place_is_named_through_the_silence_that_it_makes() -> None:
+    """By a browser a dead place is a silence, and read so it would be the link's: a module that has to
+    be replaced would be called sound."""
+    for leaves_out in (False, True):
+        t, v, other = passes_of([[DEAD]] * 4, leaves_out=leaves_out)
+        (span,) = measure_crossing("crossing-x", t, v, other).readings.dead_spans
+        assert (span.from_, span.to) == (pytest.approx(20, abs=1), pytest.approx(26, abs=1))
+        assert span.passes == 4
+
+
+def test_what_stands_still_while_the_other_axis_speaks_is_the_contact() -> None:
+    """Dirt holds a value too, here and there: that the source went on is seen by the other axis."""
+    lost = [[(-60.0, -45.0)], [(30.0, 50.0)], [], []]
+    t, v, other = passes_of(lost, trembles=True)
+    readings = measure_crossing("crossing-x", t, v, other).readings
+    assert readings.rough_spots != ()
+    stood, _ = found(lost, trembles=True)
+    assert all(len(s.silent) == 0 for s in stood)
+
+
+@pytest.mark.parametrize(("wide", "counts"), [(LEAP_LEAST + 1.8, 1), (LEAP_LEAST - 0.2, 0)])
+def test_what_a_pass_goes_by_itself_is_no_leap(wide: float, counts: int) -> None:
+    stood, _ = found([[(20.0, 20.0 + wide)], []])
+    assert sum(len(s.silent) for s in stood) == counts
+
+
+@pytest.mark.parametrize(("samples", "counts"), [(STOOD + 1, 1), (STOOD, 0)])
+def test_a_leap_without_a_stand_before_it_is_no_silence(samples: int, counts: int) -> None:
+    """A contact that lets go for an instant leaps at once."""
+    v = np.linspace(-100.0, 100.0, 350)
+    v[200:] += 1.0
+    v[200 - samples : 200] = v[200 - samples]
+    t = np.arange(350) / HZ
+    (stood,) = find_standstills(t, v, np.zeros(350), [slice(0, 350)], 1 / HZ)
+    assert len(stood.silent) == counts
+
+
+@pytest.mark.parametrize(("by", "counts"), [(1.0, 1), (4.0, 0)])
+def test_a_leap_that_no_movement_explains_is_no_silence(by: float, counts: int) -> None:
+    """Three samples at rest carry a slow hand 1.7 % along, and not 5.7."""
+    v = np.linspace(-100.0, 100.0, 350)
+    v[197:200] = v[197]
+    v[200:] += by
+    t = np.arange(350) / HZ
+    (stood,) = find_standstills(t, v, np.zeros(350), [slice(0, 350)], 1 / HZ)
+    assert len(stood.silent) == counts
+
+
+def test_a_pass_that_begins_in_a_silence_is_not_rough() -> None:
+    """It lay at its end when the link fell silent, and was under way when it spoke again."""
+    t, v, other = passes_of([[], [], [], []])
+    first = int(0.5 * HZ)
+    v[first : first + 20] = -100.0
+    readings = measure_crossing("crossing-x", t, v, other).readings
+    assert readings.rough_spots == ()
+
+
+def test_a_browser_shows_a_dead_place_as_a_whole_log_does() -> None:
+    t, v, other = passes_of([[DEAD]] * 4)
+    raw = np.round((np.column_stack((v, other)) + 100) / 200 * 255)
+    news = np.append(True, (raw[1:] != raw[:-1]).any(axis=1))
+    for keep in (np.ones(len(t), bool), news):
+        step = np.full(int(keep.sum()), STEPS.index("crossing-x"), np.int8)
+        times = (t[keep] * 1e6).astype(np.int64)
+        take = measure_take(Recording(times, raw[keep], (AxisRange(0, 255),) * 2, step))
+        assert len(take.crossing.x.dead_spans) == 1
