@@ -123,6 +123,7 @@ def test_an_axis_that_runs_into_its_end_is_named_with_the_side() -> None:
     sides = {h.message.split("toward ")[1].split(":")[0] for h in readings.hidden}
     assert sides == {"right", "left", "up", "down"}
     assert readings.hidden_at("rim.overreach")
+    assert readings.hidden_at("composite.shape_after_recalibration"), "by what is left to be seen"
     assert readings.hidden_at("still.jitter_x") is None
 
 
@@ -250,6 +251,24 @@ def test_a_still_alone_at_exactly_zero_is_not_called_quiet() -> None:
     assert verdict_on(readings, "still.jitter_x", 1.0) == "hidden"
     away = Recording(t, np.full((2500, 2), 520.0), (AxisRange(0, 1000),) * 2, step)
     assert verdict_on(measure_take(away), "still.jitter_x", 1.0) == "within"
+
+
+@pytest.mark.parametrize(("passes", "code"), [(1, "zero"), (2, "built-in-dead-zone")])
+def test_a_rest_at_zero_is_asked_for_passes_enough(passes: int, code: str) -> None:
+    """One pass tells no dead zone from none, and is none to go by."""
+    way = np.concatenate([np.linspace(0, -100, 100), np.linspace(-100, 100, 550)])
+    back = np.linspace(100, -100, 550) if passes == 2 else np.zeros(0)
+    x = np.concatenate([np.zeros(2500), way, back])
+    x = np.sign(x) * np.maximum(0.0, np.abs(x) - 8.0) * 100 / 92
+    other = np.concatenate([np.zeros(2500), np.full(len(x) - 2500, 3.0)])
+    step = np.full(len(x), STEPS.index("crossing-x"), np.int8)
+    step[:2500] = STEPS.index("still")
+    raw = np.column_stack((x, other))
+    readings = measure_take(
+        Recording(np.arange(len(x)) * 4000, raw, (AxisRange(-100, 100),) * 2, step)
+    )
+    assert code in codes(readings)
+    assert verdict_on(readings, "still.rest_offset", 6.0) == "hidden"
 
 
 def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.crossing import (
+    CrossingResult,
     _jump_at_zero,
     built_in_dead_zone,
     dead_spans,
@@ -235,6 +236,37 @@ def test_axes_that_are_swapped_are_said_to_be(far: float, code: str) -> None:
     with pytest.raises(NotUsable) as refused:
         measure_crossing("crossing-x", t, np.zeros(len(t)), v * far / 100.0)
     assert refused.value.code == code
+
+
+def hurried(slow: int, swift: int, half: float, twice: bool = False) -> CrossingResult:
+    """Passes of two seconds, and swift ones of one, through a dead zone that is rescaled; each report
+    twice over where it is asked for."""
+    ways = [sweeps(2.2, 1)[1]] * slow + [sweeps(1.2, 1)[1]] * swift
+    v = np.concatenate([w if i % 2 == 0 else w[::-1] for i, w in enumerate(ways)])
+    v = np.sign(v) * np.maximum(0, np.abs(v) - half) * 100 / (100 - half)
+    if twice:
+        v = np.repeat(v[::4], 4)[: len(v)]
+    return measure_crossing("crossing-x", np.arange(len(v)) / 250.0, v, None)
+
+
+@pytest.mark.parametrize(("slow", "swift"), [(2, 0), (1, 1), (1, 3)])
+def test_a_dead_zone_is_found_by_a_hand_that_is_in_a_hurry(slow: int, swift: int) -> None:
+    """By a single pass that counted a worn stick behind it read as sound: the worst that can be
+    said."""
+    found = hurried(slow, swift, 8.0)
+    assert found.sees_dead_zone
+    assert found.readings.built_in_dead_zone == pytest.approx(8.0, abs=0.7)
+
+
+def test_one_pass_does_not_tell_a_dead_zone_from_none() -> None:
+    found = hurried(1, 0, 8.0)
+    assert (found.sees_dead_zone, found.readings.built_in_dead_zone) == (False, 0.0)
+
+
+def test_a_coarse_step_through_the_middle_is_no_dead_zone() -> None:
+    """Each report twice, far apart: a sound stick was said to be hidden below it."""
+    for slow, swift in ((1, 0), (1, 3), (2, 0)):
+        assert hurried(slow, swift, 0.0, twice=True).readings.built_in_dead_zone == 0.0
 
 
 def test_mirroring_an_axis_mirrors_its_track() -> None:

@@ -331,7 +331,12 @@ READINGS: tuple[ReadingSpec, ...] = (
         "rim.overreach", "Overreach", "%", "none", "How far the rim passes the nominal end."
     ),
     ReadingSpec(
-        "rim.overrun", "Overrun", "%", "low", "How far the rim passes its gate at the most."
+        "rim.overrun",
+        "Overrun",
+        "%",
+        "low",
+        "How far the rim passes its gate at the most.",
+        headline=True,
     ),
     ReadingSpec("rim.reach_right", "Reach right", "%", "hundred", "Farthest right."),
     ReadingSpec("rim.reach_left", "Reach left", "%", "hundred", "Farthest left."),

@@ -33,6 +33,9 @@ ROUGH_LEAST = 0.5
 JUMP_TIMES = 8.0
 JUMP_LEAST = 1.5
 DEAD_ZONE_LEAST = 1.0
+JUMP_STEPS = 1.5
+FEWEST_AT_ZERO = 2
+"""Passes by which the time at zero tells a dead zone: swift ones too, where fewer are slow."""
 DWELL_LEAST = 1.0
 DWELL_TIMES = 3.0
 DWELL_INSIDE = 0.7
@@ -89,7 +92,8 @@ class Crossings:
 class CrossingResult:
     """The readings, and what they were read from, pass by pass: squares and counts (passes, 50) of
     the residual in each bin; other (passes, 50), the other axis's medians, NaN where empty; jumped,
-    the places that passes jump over."""
+    the places that passes jump over. sees_dead_zone: whether there were passes enough to tell one
+    from none."""
 
     readings: Crossing
     squares: Floats
@@ -97,6 +101,7 @@ class CrossingResult:
     other: Floats
     jumped: Jumps
     problems: tuple[Problem, ...]
+    sees_dead_zone: bool = True
 
 
 def find_passes(t: Floats, v: Floats) -> list[slice]:
@@ -127,8 +132,8 @@ def bin_of(v: Floats) -> NDArray[np.intp]:
     return np.clip(np.floor((v + 100.0) / BIN), 0, BINS - 1).astype(np.intp)
 
 
-def _slow_passes(t: Floats, v: Floats, other: Floats | None) -> tuple[list[slice], int]:
-    """The passes that are slow enough to be measured, one at least, and of how many they are."""
+def _slow_passes(t: Floats, v: Floats, other: Floats | None) -> tuple[list[slice], list[slice]]:
+    """The passes that are slow enough to be measured, one at least, and all of them."""
     passes = find_passes(t, v) if len(t) > 2 and np.ptp(v) >= 2 * LEAST_SPAN else []
     if not passes:
         if other is not None and len(t) > 2 and np.ptp(other) >= 2 * LEAST_SPAN:
@@ -149,7 +154,7 @@ def _slow_passes(t: Floats, v: Floats, other: Floats | None) -> tuple[list[slice
             f"every pass was faster than {SHORTEST_PASS_S} s; the fastest took {fastest:.1f} s. "
             "Take two seconds from end to end.",
         )
-    return slow, len(passes)
+    return slow, passes
 
 
 def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> CrossingResult:
@@ -174,7 +179,8 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         counts[i] = np.bincount(where[seen], minlength=BINS)
         if other is not None:
             sideways[i] = binned_median(other[part], where, BINS)
-    zone = built_in_dead_zone(t, v, slow, resolution(v))
+    looked = slow if len(slow) >= FEWEST_AT_ZERO else made
+    zone = built_in_dead_zone(t, v, looked, resolution(v))
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
     if not counts.any():
@@ -196,9 +202,9 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
         cross_talk=None if other is None else cross_talk(sideways),
         built_in_dead_zone=zone,
     )
-    return CrossingResult(
-        readings, squares, counts, sideways, jumped, tuple(_problems(step, made, len(slow)))
-    )
+    problems = tuple(_problems(step, len(made), len(slow)))
+    sees = len(looked) >= FEWEST_AT_ZERO
+    return CrossingResult(readings, squares, counts, sideways, jumped, problems, sees)
 
 
 def _beside_gaps(t: Floats, silent: Indices, interval: float, window: int) -> NDArray[np.bool_]:
@@ -356,13 +362,16 @@ def built_in_dead_zone(t: Floats, v: Floats, passes: list[slice], resolution: fl
 
 def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
     """Half the gap around the value nearest zero, where it is larger than three steps of the
-    converter and than 1 %, and where that value is what the passes keep reporting; else 0."""
+    converter, than 1 %, and than one and a half times as far as a pass goes from sample to sample, and
+    where that value is what the passes keep reporting; else 0."""
     values, times = np.unique(np.concatenate(passes), return_counts=True)
     nearest = int(np.abs(values).argmin())
     if nearest in (0, len(values) - 1) or times[nearest] < 2 * len(passes):
         return 0.0
     half = float(values[nearest + 1] - values[nearest - 1]) / 2
-    return half if half > max(3 * resolution, DEAD_ZONE_LEAST) else 0.0
+    step = np.concatenate([np.abs(np.diff(v)) for v in passes])
+    usual = float(np.median(step[step > 0])) if step.any() else 0.0
+    return half if half > max(3 * resolution, DEAD_ZONE_LEAST, JUMP_STEPS * usual) else 0.0
 
 
 def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
@@ -375,7 +384,7 @@ def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float)
     the passes, the lower of two: a hand may stop there too.
     """
     widths = [_dwelt(t[p], v[p], resolution) for p in passes]
-    if len(widths) < 2:
+    if len(widths) < FEWEST_AT_ZERO:
         return 0.0
     half, one_sample = sorted(widths)[(len(widths) - 1) // 2]
     surely = half - one_sample > max(DWELL_TIMES * resolution, DWELL_LEAST)

@@ -191,7 +191,10 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
                     axis,
                     f"{axis} runs into the end of its range toward {side[axis, sign]}: how far the "
                     "stick goes beyond it, and what the rim is like there, is cut off.",
-                    ("rim.round", "rim.reach", "rim.mean", "rim.overreach", "composite.circ"),
+                    (
+                        *("rim.round", "rim.reach", "rim.mean", "rim.overreach"),
+                        *("composite.circ", "composite.shape"),
+                    ),
                 )
             )
     return saturated

@@ -31,9 +31,11 @@ class StepResults:
 
     @property
     def dead_zones(self) -> dict[str, float | None]:
-        """Each axis's built-in dead zone, %; None where it was not measured."""
+        """Each axis's built-in dead zone, %; None where it was not measured, or too few passes were
+        made to tell none from one."""
         zones: dict[str, float | None] = {"x": None, "y": None}
-        zones |= {axis: c.readings.built_in_dead_zone for axis, c in self.crossing.items()}
-        if self.turn is not None:
-            zones["x"] = self.turn.readings.built_in_dead_zone
+        tracks = self.crossing | ({"x": self.turn.crossing} if self.turn else {})
+        for axis, c in tracks.items():
+            zone = c.readings.built_in_dead_zone
+            zones[axis] = zone if zone or c.sees_dead_zone else None
         return zones
