@@ -212,17 +212,23 @@ def _beside_gaps(t: Floats, silent: Indices, interval: float, window: int) -> ND
     what is smoothed over it says nothing."""
     gap = np.diff(t) > GAP_TIMES * interval
     gap[silent[np.diff(t)[silent] <= MISSING_TIMES * interval]] = True
-    beside = np.zeros(len(t), dtype=bool)
-    for at in np.flatnonzero(gap):
-        beside[max(0, at + 1 - window) : at + 1 + window] = True
-    return beside
+    at = np.flatnonzero(gap) + 1
+    covered = np.zeros(len(t) + 1, dtype=np.intp)
+    np.add.at(covered, np.maximum(at - window, 0), 1)
+    np.add.at(covered, np.minimum(at + window, len(t)), -1)
+    return np.asarray(np.cumsum(covered)[:-1] > 0)
 
 
 def _visited(v: Floats, silent: Indices) -> Floats:
     """Positions (m,) of a pass, those in between put in where the source was silent: its silence is no
     gap on the track."""
-    between = [np.linspace(v[i], v[i + 1], 200)[1:-1] for i in silent]
-    return np.concatenate([v, *between])
+    leap = v[silent + 1] - v[silent]
+    wide, leap = silent[np.abs(leap) > JUMP_LEAST], leap[np.abs(leap) > JUMP_LEAST]
+    count = (2 * np.abs(leap) / JUMP_LEAST).astype(np.intp)
+    which = np.repeat(np.arange(len(wide)), count)
+    nth = np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count) + 1
+    between = v[wide][which] + leap[which] * nth / (count + 1)[which]
+    return np.concatenate([v, between])
 
 
 def _problems(step: str, found: int, slow: int) -> list[Problem]:

@@ -21,6 +21,9 @@ STOOD_SHARE = 0.5
 SAME_PLACE = 1.0
 """% that both edges of a place may differ by from pass to pass, where the pass goes no coarser."""
 
+MOST = 500
+"""In one pass: where it stands still more often, nothing is told by where it does."""
+
 Indices = NDArray[np.intp]
 
 
@@ -95,11 +98,14 @@ def _unchanged_since(v: Floats) -> Indices:
 def _at_one_place(which: int, going: list[_Going]) -> NDArray[np.bool_]:
     """Which of a pass's standstills lie where more than half of the passes have one."""
     own = going[which]
-    times = own.far.astype(int)
+    same = np.zeros(len(own.at), dtype=bool)
+    if max(int(g.far.sum()) for g in going) > MOST:
+        return same
+    times = np.ones(int(own.far.sum()), dtype=int)
     for i, other in enumerate(going):
-        if i == which or not len(own.at):
-            continue
-        within = max(SAME_PLACE, own.coarse, other.coarse)
-        apart = np.abs(own.edges[:, None] - other.edges[other.far]).max(axis=2)
-        times += (apart <= within).any(axis=1)
-    return np.asarray(own.far & (times * 2 > len(going)) & (times >= 2))
+        if i != which:
+            within = max(SAME_PLACE, own.coarse, other.coarse)
+            apart = np.abs(own.edges[own.far][:, None] - other.edges[other.far]).max(axis=2)
+            times += (apart <= within).any(axis=1)
+    same[own.far] = (times * 2 > len(going)) & (times >= 2)
+    return same
