@@ -285,6 +285,16 @@ def test_a_stick_that_was_flicked_to_its_end_and_let_go_does_not_jump(
     assert find_jumps(still(x, rate))[0].jumps == counts
 
 
+@pytest.mark.parametrize(("back_s", "counts"), [(0.06, 0), (0.4, 1)])
+def test_a_push_that_the_link_swallowed_is_no_jump(back_s: float, counts: int) -> None:
+    """A receiver that repeats itself while its link is down tells of a push when it is over; the way
+    back tells that it was one."""
+    rate, x = 100.0, np.full(1000, 74.0)
+    back = np.linspace(78, 0, int(back_s * rate))
+    x[500:520], x[520 : 520 + len(back)], x[520 + len(back) :] = 100.0, back, 0.0
+    assert find_jumps(still(x, rate))[0].jumps == counts
+
+
 def held_and_moved(standing: int, moving: int) -> np.ndarray:
     """Drops while it is held at 90, and where it goes by at three hundred a second."""
     held = np.full(HZ * (standing + 1), 90.0)

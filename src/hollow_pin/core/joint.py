@@ -255,7 +255,8 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
         moved = np.where(step[i] * step[j] < 0, moved, 0.0)
         away = np.minimum(np.abs(away), np.abs(away - moved))
         near = away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j]))
-        return np.asarray(near & ~(_on_its_way(t, v, i, i, -1) & _on_its_way(t, v, j, j + 1, 1)))
+        went_there = _on_its_way(t, v, i, i, -1) | _said_the_same(v, i)
+        return np.asarray(near & ~(went_there & _on_its_way(t, v, j, j + 1, 1)))
 
     def stood(i: Indices, j: Indices) -> NDArray[np.int32]:
         return np.asarray(elsewhere[j + 1] - elsewhere[i + 1])
@@ -301,6 +302,12 @@ def _on_its_way(t: Floats, v: Floats, leapt: Indices, at: Indices, way: int) -> 
     """Whether an axis goes on as it leapt after samples (m,), before it (way −1) or after it (1)."""
     step, took = v[leapt + 1] - v[leapt], t[leapt + 1] - t[leapt]
     return np.asarray(_pace(t, v, at, way) * took * np.sign(step) >= ON_ITS_WAY * np.abs(step))
+
+
+def _said_the_same(v: Floats, at: Indices) -> NDArray[np.bool_]:
+    """Whether an axis said the same three times up to samples (m,): its way there may not have been
+    told, as by a receiver that repeats itself while its link is down."""
+    return np.asarray((v[at] == v[np.maximum(at - 1, 0)]) & (v[at] == v[np.maximum(at - 2, 0)]))
 
 
 def _leaps(t: Floats, v: Floats) -> Indices:
