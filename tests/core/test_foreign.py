@@ -214,6 +214,7 @@ SOURCES = (
         ({}, "Every reading taken is within its limit."),
         ({"wear": 7.0}, "different places"),
         ({"offset": (8.0, -3.0)}, "comes back to one place"),
+        ({"dead_span": (20.0, 26.0)}, "pass after pass jumps over"),
     ],
 )
 def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str) -> None:
