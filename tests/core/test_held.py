@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.held import as_held, pace_of, spread_out
-from hollow_pin.core.recording import NO_STEP, STEPS, Recording
+from hollow_pin.core.held import Pace, as_held, pace_of, spread_out
+from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
@@ -103,6 +103,26 @@ def test_a_source_that_says_nothing_through_a_still_is_not_gone(
     spare = picked(moved, keep)
     held = as_held(spare, pace_of(spare))
     assert (np.diff(held.t).max() > 0.5) == gone
+
+
+@pytest.mark.parametrize(("silent_s", "lost"), [(0.9, True), (1.1, False)])
+def test_a_silence_of_over_a_second_is_a_stick_that_had_nothing_to_say(
+    silent_s: float, lost: bool
+) -> None:
+    """On its way before and after, and farther on: of the link where it is short, or a push that was
+    begun, thought better of, and made."""
+    rate, rest = 250, np.tile((0.0, 0.0, 0.0, 1.0), 500)
+    way = np.arange(0.0, 40.0, 1.0)
+    x = np.concatenate([rest, way, way + 60.0])
+    t = np.arange(len(x)) / rate
+    t[len(rest) + len(way) :] += silent_s
+    t[: len(rest)] *= 8
+    t[len(rest) :] += t[len(rest) - 1] + 0.004 - t[len(rest)]
+    raw = np.column_stack((x, np.zeros(len(x))))
+    step = np.full(len(x), STEPS.index("crossing-x"), np.int8)
+    recording = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, step)
+    held = as_held(thinned(recording), Pace(1 / rate, True))
+    assert (np.diff(held.t).max() > 0.5) == lost
 
 
 def in_bursts(recording: Recording, of: int, apart_us: int = 0) -> Recording:

@@ -10,7 +10,13 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
-from hollow_pin.core.comparison import FEWEST_RETURNS, RETURNS_APART, Compared, compare
+from hollow_pin.core.comparison import (
+    FEWEST_RETURNS,
+    RETURNS_APART,
+    Compared,
+    _overall,
+    compare,
+)
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, measure_crossing
 from hollow_pin.core.hold import Hold, HoldResult
@@ -432,3 +438,35 @@ def test_a_change_is_news_from_where_it_matters(
     assert row.worth_saying == news
     down = replace(row, change=-change)
     assert down.worth_saying == news
+
+
+def changed(
+    path: str, before: float, after: float, limit: float, judged: tuple[str, str]
+) -> Compared:
+    u, change = 0.01 * limit, after - before
+    verdict = "better" if change < 0 else "worse"
+    return Compared(
+        path, before, after, u, u, change, u * sqrt(2), verdict, None, limit, None, *judged
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("judged", "other", "overall"),
+    [
+        (("over", "within"), ("within", "within"), "better"),
+        (("over", "borderline"), ("within", "within"), "better"),
+        (("within", "within"), ("within", "within"), "mixed"),
+        (("over", "within"), ("within", "over"), "mixed"),
+        (("within", "within"), ("within", "over"), "worse"),
+    ],
+)
+def test_what_lies_within_its_limit_both_times_makes_no_cure_half_of_one(
+    judged: tuple[str, str], other: tuple[str, str], overall: str
+) -> None:
+    """A stick whose centre was cured and whose rim reads a little rounder by chance was called better
+    in part, worse in part."""
+    rows = (
+        changed("composite.dead_zone_needed", 12.0, 4.0, 8.0, judged),
+        changed("rim.circularity_error", 2.0, 5.0, 8.0, other),
+    )
+    assert _overall(rows) == overall
