@@ -314,7 +314,9 @@ def test_what_falls_on_its_way_alone_falls_into_rough_places(
     standing: int, moving: int, counts: int
 ) -> None:
     """Dirt at half way would be called a track that fails at its end, and cost a module."""
-    assert find_jumps(still(held_and_moved(standing, moving)))[0].drops == counts
+    joint, _ = find_jumps(still(held_and_moved(standing, moving)))
+    assert joint.drops == counts
+    assert joint.on_the_way == (0 if counts else standing + moving)
 
 
 @pytest.mark.parametrize(
@@ -362,3 +364,8 @@ def test_how_another_hand_bears_on_a_joint_is_a_tenth_of_what_was_counted() -> N
     assert u["joint.jumps_per_min"] == pytest.approx(np.sqrt(100 + 10**2) / 2)
     assert u["joint.drops_per_min"] == pytest.approx(np.sqrt(4 + 0.4**2) / 2)
     assert u_joint(Joint(0, 0.0, 0, 0.0, ()), 2.0)["joint.jumps_per_min"] == 0
+    passed = u_joint(Joint(0, 0.0, 0, 0.0, (), on_the_way=6), 2.0)
+    assert passed["joint.drops_per_min"] == 3.0, (
+        "one of the next may come while it stands, and all count"
+    )
+    assert passed["joint.jumps_per_min"] == 0

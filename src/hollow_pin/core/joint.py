@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from math import hypot, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,13 +75,14 @@ class Jump:
 class Joint:
     """Over the whole recording, whatever step it was in: jumps to an end or the middle and back, and
     drops, which fall back toward the middle for a moment while the stick is deflected. jump: the first
-    of the jumps."""
+    of the jumps. on_the_way: what fell like a drop, on its way alone, and does not count."""
 
     jumps: int
     jumps_per_min: float
     drops: int
     drops_per_min: float
     jump: tuple[Jump, ...]
+    on_the_way: int = 0
 
 
 def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
@@ -89,9 +91,10 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     t, u = recording.t, recording.u
     inside = np.zeros(u.shape, dtype=bool)
     jumps: list[Jump] = []
-    drops = 0
+    drops = on_the_way = 0
     for i, axis in enumerate(recording.axes):
-        jumped, dropped = _of_axis(t, u[:, i], recording.resolutions[i])
+        jumped, dropped, passed = _of_axis(t, u[:, i], recording.resolutions[i])
+        on_the_way += len(passed)
         for first, last in jumped:
             inside[first:last, i] = True
             lasted = float(t[last] - t[first])
@@ -100,7 +103,8 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
     listed = tuple(jumps[:MOST_LISTED])
-    return Joint(len(jumps), len(jumps) / minutes, drops, drops / minutes, listed), inside
+    per_min = len(jumps) / minutes, drops / minutes
+    return Joint(len(jumps), per_min[0], drops, per_min[1], listed, on_the_way), inside
 
 
 def moved_by_hand(recording: Recording) -> Recording:
@@ -108,14 +112,14 @@ def moved_by_hand(recording: Recording) -> Recording:
     t, u = recording.t, recording.u
     inside = np.zeros(u.shape, dtype=bool)
     for i in range(u.shape[1]):
-        for spans in _of_axis(t, u[:, i], recording.resolutions[i]):
+        for spans in _of_axis(t, u[:, i], recording.resolutions[i])[:2]:
             for first, last in spans:
                 inside[first:last, i] = True
     return without_jumps(recording, inside)
 
 
-def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[Span]]:
-    """The jumps of an axis, and its drops."""
+def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[Span], list[Span]]:
+    """The jumps of an axis, its drops, and what fell like them on its way alone."""
     jumps, edges = _excursions(t, v, resolution), _edges(t, v)
     if edges is None:
         drops = _drops(t, _without(v, jumps))
@@ -124,9 +128,9 @@ def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[
         jumps = edges.added(jumps, _excursions(t, sharp, resolution))
         drops = edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
     if not _while_held(t, v, drops):
-        return jumps, []
+        return jumps, [], drops
     chance = _to_the_middle_by_chance(v, jumps, drops)
-    return [j for j in jumps if j not in chance], sorted([*drops, *chance])
+    return [j for j in jumps if j not in chance], sorted([*drops, *chance]), []
 
 
 def _to_the_middle_by_chance(v: Floats, jumps: list[Span], drops: list[Span]) -> list[Span]:
@@ -377,9 +381,10 @@ def _nearest(wanted: Floats, values: Floats) -> Floats:
 
 def u_joint(joint: Joint, minutes: float) -> dict[str, float]:
     """Standard uncertainties of how many a minute, by dotted name: of counts (Poisson), and so none
-    where there are none; and by how a hand bears on the joint, which makes it open more often."""
-    counts = {"jumps": joint.jumps, "drops": joint.drops}
+    where there are none; and by how a hand bears on the joint, which makes it open more often. What
+    fell on its way alone may be drops the next time, when one of them comes while it stands."""
+    counts = {"jumps": (joint.jumps, 0), "drops": (joint.drops, joint.on_the_way)}
     return {
-        f"joint.{name}_per_min": float(np.hypot(np.sqrt(n), BEARS * n)) / minutes
-        for name, n in counts.items()
+        f"joint.{name}_per_min": hypot(sqrt(n), BEARS * n, doubted) / minutes
+        for name, (n, doubted) in counts.items()
     }
