@@ -4298,7 +4298,7 @@ export interface components {
      * Joint
      * @description Over the whole recording, whatever step it was in: jumps to an end or the middle and back, and
      *     drops, which fall back toward the middle for a moment while the stick is deflected. jump: the first
-     *     of the jumps.
+     *     of the jumps. on_the_way: what fell like a drop, on its way alone, and does not count.
      */
     Joint: {
       /** Jumps */
@@ -4311,6 +4311,11 @@ export interface components {
       drops_per_min: number;
       /** Jump */
       jump: components["schemas"]["Jump"][];
+      /**
+       * On The Way
+       * @default 0
+       */
+      on_the_way: number;
     };
     /**
      * Judged
