@@ -139,6 +139,17 @@ def test_a_pass_that_begins_in_a_silence_is_not_rough() -> None:
     assert readings.rough_spots == ()
 
 
+def test_a_dead_zone_that_a_pass_stands_still_in_is_no_dead_place() -> None:
+    """Its middle is the converter's value next to zero: for a firmware's dead zone a module would be
+    replaced."""
+    t, v, other = passes_of([[]] * 4)
+    for low in (-9.0, -1.0):
+        x = np.where((v > low) & (v < 9.0), 0.1, v)
+        readings = measure_crossing("crossing-x", t, x, other).readings
+        assert readings.built_in_dead_zone == pytest.approx((9.0 - low) / 2, abs=1.0)
+        assert readings.dead_spans == ()
+
+
 def test_a_browser_shows_a_dead_place_as_a_whole_log_does() -> None:
     t, v, other = passes_of([[DEAD]] * 4)
     raw = np.round((np.column_stack((v, other)) + 100) / 200 * 255)

@@ -289,7 +289,8 @@ def jumps(passes: list[Floats], zone: float, stood: list[Standstills] | None = N
         over = (low[:, None] <= edges[:-1]) & (high[:, None] >= edges[1:])
         times += over.any(axis=0)
     stretches = zip(*runs(times > 0), strict=True)
-    rows = tuple((int(a), int(b)) for a, b in stretches if not zone or edges[a] > 0 or edges[b] < 0)
+    beyond = ((a, b) for a, b in stretches if edges[a] >= zone or edges[b] <= -zone or not zone)
+    rows = tuple((int(a), int(b)) for a, b in beyond)
     travel = max(float(v.max()) for v in passes) - min(float(v.min()) for v in passes)
     return Jumps(edges, times, rows, len(passes), _by_chance(lows, highs, edges, times, travel))
 
