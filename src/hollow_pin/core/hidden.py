@@ -39,6 +39,14 @@ AT_ZERO = 0.95
 """Share of a Still at one value, from which on it does not tremble."""
 
 AT_REST = ("still.", "let_go.", "composite.dead_zone")
+SHAPE = (
+    "rim.round",
+    "rim.reach",
+    "rim.mean",
+    "rim.overreach",
+    "composite.circ",
+    "composite.shape",
+)
 PACE = (
     "still.jitter",
     "still.noise_reach",
@@ -191,10 +199,7 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
                     axis,
                     f"{axis} runs into the end of its range toward {side[axis, sign]}: how far the "
                     "stick goes beyond it, and what the rim is like there, is cut off.",
-                    (
-                        *("rim.round", "rim.reach", "rim.mean", "rim.overreach"),
-                        *("composite.circ", "composite.shape"),
-                    ),
+                    SHAPE,
                 )
             )
     return saturated

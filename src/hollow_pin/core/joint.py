@@ -103,8 +103,15 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
     listed = tuple(jumps[:MOST_LISTED])
-    per_min = len(jumps) / minutes, drops / minutes
-    return Joint(len(jumps), per_min[0], drops, per_min[1], listed, on_the_way), inside
+    joint = Joint(
+        jumps=len(jumps),
+        jumps_per_min=len(jumps) / minutes,
+        drops=drops,
+        drops_per_min=drops / minutes,
+        jump=listed,
+        on_the_way=on_the_way,
+    )
+    return joint, inside
 
 
 def moved_by_hand(recording: Recording) -> Recording:
