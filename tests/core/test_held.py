@@ -78,6 +78,19 @@ def test_a_source_of_changes_whose_link_loses_a_third_is_one(lost: float) -> Non
     assert measure_take(kept).still is not None
 
 
+@pytest.mark.parametrize(("quiet", "change_only"), [(0.48, False), (0.52, True)])
+def test_no_link_is_silent_for_half_of_the_time(quiet: float, change_only: bool) -> None:
+    """Always on its way, with every tenth report late and far on."""
+    n = np.arange(3000)
+    late = n % 10 == 9
+    t = np.cumsum(np.where(late, 9 * 0.004 * quiet / (1 - quiet), 0.004))
+    x = np.cumsum(np.where(late, 4.0, 1.0)) % 180 - 90
+    raw = np.column_stack((x, np.zeros(3000)))
+    step = np.full(3000, STEPS.index("rim"), np.int8)
+    recording = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, step)
+    assert pace_of(recording).change_only == change_only
+
+
 def test_a_stick_that_is_held_at_a_clamped_end_and_let_go_was_held() -> None:
     """It says nothing while it is held, and goes far at once when it is let go: what was held was
     taken for a silence of the link."""

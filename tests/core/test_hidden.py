@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.hidden import _pace
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
@@ -90,6 +91,20 @@ def test_a_clock_as_coarse_as_the_reports_loses_none(lost: bool, uneven: bool) -
             ),
         )
     assert ("uneven" in codes(measure_take(replace(recording, t_us=late)))) == uneven
+
+
+@pytest.mark.parametrize(
+    ("late", "soon", "uneven"),
+    [(2.1, 0.55, False), (2.3, 0.55, True), (2.1, 0.65, True)],
+)
+def test_one_late_report_for_each_that_came_too_soon_is_the_clock(
+    late: float, soon: float, uneven: bool
+) -> None:
+    apart = np.resize([1.0, 1.0, 1.0, 1.0, 1.0, late, soon], 2000) * 10_000
+    t_us = np.cumsum(apart).astype(np.int64)
+    step = np.full(2000, STEPS.index("rim"), np.int8)
+    recording = Recording(t_us, np.zeros((2000, 2)), (AxisRange(-100, 100),) * 2, step)
+    assert bool(_pace(recording, [slice(0, 2000)])) == uneven
 
 
 @pytest.mark.parametrize(

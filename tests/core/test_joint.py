@@ -285,6 +285,17 @@ def test_a_stick_that_was_flicked_to_its_end_and_let_go_does_not_jump(
     assert find_jumps(still(x, rate))[0].jumps == counts
 
 
+@pytest.mark.parametrize(("pace", "counts"), [(5.2, 0), (4.8, 1)])
+def test_what_goes_a_quarter_as_fast_before_and_after_was_on_its_way(
+    pace: float, counts: int
+) -> None:
+    x = np.full(1000, 80.0)
+    x[:500] -= pace * np.arange(500, 0, -1).clip(max=10)
+    x[500:511] = (80.0, *[100.0] * 10)
+    x[511:] -= pace * np.arange(489).clip(max=10)
+    assert find_jumps(still(x, 100.0))[0].jumps == counts
+
+
 @pytest.mark.parametrize(("back_s", "counts"), [(0.06, 0), (0.4, 1)])
 def test_a_push_that_the_link_swallowed_is_no_jump(back_s: float, counts: int) -> None:
     """A receiver that repeats itself while its link is down tells of a push when it is over; the way

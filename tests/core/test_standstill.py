@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hollow_pin.core import standstill
 from hollow_pin.core.crossing import measure_crossing
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.standstill import (
@@ -119,15 +120,25 @@ def test_a_leap_without_a_stand_before_it_is_no_silence(samples: int, counts: in
     assert len(stood.silent) == counts
 
 
-@pytest.mark.parametrize(("by", "counts"), [(1.0, 1), (4.0, 0)])
+@pytest.mark.parametrize(("by", "counts"), [(-0.1, 0), (0.1, 1), (1.5, 1), (2.0, 0)])
 def test_a_leap_that_no_movement_explains_is_no_silence(by: float, counts: int) -> None:
-    """Three samples at rest carry a slow hand 1.7 % along, and not 5.7."""
+    """Three samples at rest carry a slow hand 1.7 % along, and not twice as far."""
     v = np.linspace(-100.0, 100.0, 350)
     v[197:200] = v[197]
     v[200:] += by
     t = np.arange(350) / HZ
     (stood,) = find_standstills(t, v, np.zeros(350), [slice(0, 350)], 1 / HZ)
     assert len(stood.silent) == counts
+
+
+@pytest.mark.parametrize(("most", "counts"), [(1, 4), (0, 0)])
+def test_where_a_pass_stands_still_all_the_time_no_place_is_told(
+    monkeypatch: pytest.MonkeyPatch, most: int, counts: int
+) -> None:
+    """All of one pass against all of another: an hour's would not fit into memory."""
+    monkeypatch.setattr(standstill, "MOST", most)
+    stood, _ = found([[DEAD]] * 4)
+    assert sum(len(s.places) for s in stood) == counts
 
 
 def test_a_pass_that_begins_in_a_silence_is_not_rough() -> None:

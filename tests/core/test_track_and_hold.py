@@ -206,6 +206,15 @@ def test_what_only_goes_one_way_from_zero_has_no_zone_around_it() -> None:
     assert _jump_at_zero([both, both], 0.1) == 6.0
 
 
+@pytest.mark.parametrize(("samples", "half"), [(25, 6.0), (24, 0.0)])
+def test_a_jump_at_zero_is_wider_than_a_pass_goes_from_sample_to_sample(
+    samples: int, half: float
+) -> None:
+    there = np.concatenate([np.zeros(20), np.linspace(6, 100, samples)])
+    both = np.concatenate([-there[::-1], there])
+    assert _jump_at_zero([both, both], 0.1) == half
+
+
 def sweeps(seconds: float, count: int = 5, rate: float = 250.0) -> tuple[np.ndarray, np.ndarray]:
     n = int(seconds * rate)
     up = np.linspace(-100, 100, n)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Floats, NotUsable, Problem, resolution
+from hollow_pin.core.recording import Floats, Indices, NotUsable, Problem, resolution
 from hollow_pin.core.standstill import MISSING_TIMES, Standstills, find_standstills
 from hollow_pin.core.statistics import (
     binned_median,
@@ -20,7 +20,6 @@ from hollow_pin.core.statistics import (
 
 BINS = 50
 BIN = 4.0
-Indices = NDArray[np.intp]
 EDGES: Floats = np.asarray(-100.0 + BIN * np.arange(BINS + 1), dtype=np.float64)
 END_SHARE = 0.9
 PASSES = 4

@@ -11,7 +11,7 @@ from math import hypot, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Floats, Recording
+from hollow_pin.core.recording import Floats, Indices, Recording
 from hollow_pin.core.statistics import runs
 
 LEAST = 15.0
@@ -56,7 +56,6 @@ GAP_TIMES = 3.0
 LOOKED_AT = 200_000
 MOST_LISTED = 200
 
-Indices = NDArray[np.intp]
 Span = tuple[int, int]
 """The first sample, and one past the last."""
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Indices = NDArray[np.intp]
 
 STEPS = ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold", "turn")
 NO_STEP = -1

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Floats, resolution
+from hollow_pin.core.recording import Floats, Indices, resolution
 
 MISSING_TIMES = 1.5
 """Usual intervals from which on samples are missing."""
@@ -20,11 +20,8 @@ STOOD_SHARE = 0.5
 """Of the time that the way it then went takes at its pace: less, and it leapt."""
 SAME_PLACE = 1.0
 """% that both edges of a place may differ by from pass to pass, where the pass goes no coarser."""
-
 MOST = 500
 """In one pass: where it stands still more often, nothing is told by where it does."""
-
-Indices = NDArray[np.intp]
 
 
 @dataclass(frozen=True, eq=False)
