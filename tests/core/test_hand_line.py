@@ -7,11 +7,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.comparison import FROM_END_TO_END, compare
+from hollow_pin.core.comparison import compare
+from hollow_pin.core.crossing import CrossingResult, measure_crossing
+from hollow_pin.core.hand_line import ASKEW_DEG, FOLDED, hand_line, straightened
+from hollow_pin.core.limits import verdict_on
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.rim import FEWEST_UNCUT, Gate, measure_rim, shear
 from hollow_pin.core.take import TakeReadings, measure_take
-from hollow_pin.core.uncertainty import ASKEW_DEG, FOLDED
 from sticks import HERE, performed
 
 UNIT = (AxisRange(-100, 100),) * 2
@@ -77,19 +79,17 @@ def of(recording: Recording) -> TakeReadings:
 
 
 def test_another_hands_line_is_no_change_and_a_true_one_is() -> None:
-    """Seven degrees of the hand look like 24 % of cross-talk; the rim says that they are not."""
+    """Seven degrees of the hand look like 24 % of cross-talk; half comes off, since the rim has
+    none of it, and a hand that was so far off may have made the rest."""
     straight = sheared(performed("sound").recording, 0.0)
     before = of(straight)
     askew = of(by_hand(straight, 7.0))
     row = compare(before, askew, HERE, HERE).row("crossing.x.cross_talk")
     assert row is not None
-    assert row.change > 15
+    assert 8 < row.change < 15
     assert not row.worth_saying
+    assert row.u_change > 0.8 * row.change
     turned = askew.hand_line - before.hand_line
-    assert row.u_change == pytest.approx(
-        np.hypot(np.hypot(row.u_before, row.u_after), FROM_END_TO_END * turned)
-    )
-    assert FROM_END_TO_END * turned > 0.9 * row.change, "all of it is the hand's"
     assert turned == pytest.approx(np.tan(np.radians(7.0)), abs=0.02)
     truly = compare(of(sheared(performed("sound").recording, 0.16)), before, HERE, HERE)
     assert truly.overall == "better"
@@ -103,8 +103,8 @@ def test_a_line_that_is_straight_may_be_askew_by_the_next_hand() -> None:
     raw[part, 1] = np.random.default_rng(3).normal(0, 0.1, raw[part, 1].shape)
     u = of(replace(straight, raw=raw)).uncertainty["crossing.x.cross_talk"]
     reach = np.ptp(straight.u[part, 0])
-    askew = FOLDED * np.tan(np.radians(ASKEW_DEG)) * reach
-    assert 0.8 * askew < u < 1.15 * askew
+    askew = FOLDED * np.tan(np.radians(ASKEW_DEG)) / np.sqrt(2) * reach
+    assert 0.8 * askew < u < 1.25 * askew
     assert pytest.approx(np.sqrt(1 - 2 / np.pi), abs=5e-4) == FOLDED
 
 
@@ -115,4 +115,44 @@ def test_where_the_rim_was_not_taken_the_hand_is_not_known() -> None:
     assert without.hand_line is None
     row = compare(without, of(whole), HERE, HERE).row("crossing.x.cross_talk")
     assert row is not None
-    assert row.u_change < FROM_END_TO_END * 0.1
+    assert row.u_change < 20
+
+
+def passes(slope: float) -> CrossingResult:
+    """Four passes by a hand, over a stick, whose other axis goes along at this slope."""
+    to_and_fro = np.concatenate([np.linspace(-98, 98, 700), np.linspace(98, -98, 700)])
+    v = np.tile(to_and_fro, 2) + np.random.default_rng(1).normal(0, 0.1, 2800)
+    return measure_crossing("crossing-x", np.arange(2800) / 250.0, v, slope * v)
+
+
+@pytest.mark.parametrize(("k", "m"), [(0.0, 0.0), (0.15, 0.0), (0.05, -0.12)])
+@pytest.mark.parametrize(("right", "up"), [(0.07, 0.07), (0.07, 0.0), (0.0, -0.05)])
+def test_half_of_what_the_rim_does_not_have_comes_off_each_line(
+    k: float, m: float, right: float, up: float
+) -> None:
+    """k, m: of the stick; right, up: of the hand on its two lines. A hand that is turned by as much on
+    both leaves nothing; one that is off on one line, half of that."""
+    angle = np.linspace(0, 4.2 * np.pi, 4000)
+    x, y = 95 * np.sin(angle), 95 * np.cos(angle)
+    u = np.column_stack([x + m * y, y + k * x])
+    crossings = {"x": passes(k + right), "y": passes(m + up)}
+    line = hand_line(crossings, measure_rim(u, "round", np.zeros(u.shape, dtype=bool)), "round")
+    assert line == pytest.approx(right + up, abs=0.01)
+    for crossing, own, off in ((crossings["x"], k, right - up), (crossings["y"], m, up - right)):
+        left = straightened(crossing, line / 2).readings.cross_talk
+        assert left == pytest.approx(172 * abs(own + off / 2), abs=2.0)
+
+
+def test_a_limit_has_room_for_the_hand_and_a_fault_needs_more() -> None:
+    """Of what a hand may have made nothing is held against health, and none of it proves a fault."""
+    take = of(sheared(performed("sound").recording, 0.0))
+    path = "crossing.x.cross_talk"
+    hand = take.by_hand[path]
+    own = np.sqrt(take.uncertainty[path] ** 2 - hand**2)
+    value = take.value(path)
+    assert hand > 2 * own, "the hand is most of it"
+    assert verdict_on(take, path, value + 2 * own + 1e-6) == "within"
+    assert verdict_on(take, path, value + 2 * own - 1e-6) == "borderline"
+    assert verdict_on(take, path, value - 2 * own - 1e-6) == "borderline"
+    without = replace(take, by_hand={})
+    assert verdict_on(without, path, value + 2 * own + 1e-6) == "borderline"

@@ -118,6 +118,20 @@ def test_a_source_that_says_nothing_through_a_still_is_not_gone(
     assert (np.diff(held.t).max() > 0.5) == gone
 
 
+@pytest.mark.parametrize(("step", "lost"), [("still", False), ("rim", True)])
+def test_between_two_spikes_of_a_stick_that_nobody_touches_nothing_is_lost(
+    step: str, lost: bool
+) -> None:
+    """Down and back, half a second of silence, and up: a Still was refused for it, and the dirt that
+    made the spikes was not found."""
+    x = np.array([0.0, -1.0, 0.0, -1.0, 0.0, -30.0, 0.0, 30.0, 0.0, 1.0, 0.0, 1.0, 0.0])
+    t = np.cumsum(np.where(np.arange(13) == 7, 0.6, 0.004))
+    code = np.full(13, STEPS.index(step), np.int8)
+    raw = np.column_stack((x, np.zeros(13)))
+    told = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, code)
+    assert (np.diff(as_held(told, Pace(0.004, True)).t).max() > 0.5) == lost
+
+
 @pytest.mark.parametrize(("silent_s", "lost"), [(0.9, True), (1.1, False)])
 def test_a_silence_of_over_a_second_is_a_stick_that_had_nothing_to_say(
     silent_s: float, lost: bool

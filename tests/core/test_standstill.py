@@ -131,6 +131,31 @@ def test_a_leap_that_no_movement_explains_is_no_silence(by: float, counts: int) 
     assert len(stood.silent) == counts
 
 
+@pytest.mark.parametrize(("by", "counts"), [(4.6, 1), (5.4, 0)])
+def test_a_silence_carries_a_hand_no_farther_than_hands_go(by: float, counts: int) -> None:
+    """Three reports are missing, and it went on as far as in three times as long, or farther: what is
+    missing at every other frame must not cover a dead place."""
+    v = np.linspace(-100.0, 100.0, 350)
+    v[200:] += by
+    t = np.arange(350) / HZ
+    keep = np.ones(350, dtype=bool)
+    keep[197:200] = False
+    (stood,) = find_standstills(t[keep], v[keep], np.zeros(347), [slice(0, 347)], 1 / HZ)
+    assert len(stood.silent) == counts
+
+
+def test_a_place_that_is_stood_before_one_way_and_not_the_other_is_the_tracks() -> None:
+    """Up, a contact holds what it read last and leaps; down, it leaps at once: half of the passes
+    looked like a silence of the link."""
+    t, v, other = passes_of([[DEAD], [], [DEAD], []])
+    n, wait = int(PASS_S * HZ), int(0.5 * HZ)
+    for i in (1, 3):
+        part = slice(wait + i * (n + wait), wait + i * (n + wait) + n)
+        v[part] = np.where((v[part] > DEAD[0]) & (v[part] < DEAD[1]), DEAD[0], v[part])
+    (span,) = measure_crossing("crossing-x", t, v, other).readings.dead_spans
+    assert (span.from_, span.to) == (pytest.approx(20, abs=1), pytest.approx(26, abs=1))
+
+
 @pytest.mark.parametrize(("most", "counts"), [(1, 4), (0, 0)])
 def test_where_a_pass_stands_still_all_the_time_no_place_is_told(
     monkeypatch: pytest.MonkeyPatch, most: int, counts: int

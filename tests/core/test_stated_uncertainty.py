@@ -19,14 +19,13 @@ from hollow_pin.core.comparison import (
 )
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, measure_crossing
+from hollow_pin.core.hand_line import ASKEW_DEG, FOLDED, u_askew
 from hollow_pin.core.hold import Hold, HoldResult
 from hollow_pin.core.let_go import LetGo, LetGoResult, Release
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.rim import RimResult, measure_rim
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.uncertainty import (
-    ASKEW_DEG,
-    FOLDED,
     LETS_GO_MS,
     PRESSED,
     STRAYS,
@@ -384,7 +383,15 @@ def test_what_lies_on_a_line_may_be_the_hand_up_to_what_hands_are_wrong_by(degre
     u = _crossing_uncertainty("crossing.x", crossing(slope=tan(radians(degrees))), 0.01, chance())
     usual = tan(radians(ASKEW_DEG))
     askew = min(max(tan(radians(degrees)), FOLDED * usual), usual) * 172.0
-    assert u["crossing.x.cross_talk"] == pytest.approx(askew, rel=0.03)
+    assert u["crossing.x.cross_talk"] == pytest.approx(hypot(askew, STRAYS), rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("line", "usual"), [(0.0, 1.5 / sqrt(2)), (0.036, 1.5 / sqrt(2)), (0.06, 1.72)]
+)
+def test_a_hand_seen_far_off_may_be_so_where_it_is_not_seen(line: float, usual: float) -> None:
+    found = crossing(slope=tan(radians(5.0)))
+    assert u_askew(found, line) == pytest.approx(tan(radians(usual)) * 172.0, rel=0.03)
 
 
 def test_passes_that_differ_count_in_cross_talk() -> None:

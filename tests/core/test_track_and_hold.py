@@ -107,6 +107,59 @@ def test_a_place_that_most_passes_jump_is_no_chance() -> None:
     assert u_dead_spans(broken) < 0.2, "a repair of it must be seen"
 
 
+def slow_source(at: list[float], width: float, back: int = 0) -> list[np.ndarray]:
+    """A pass for each place, 1.3 % from sample to sample, that jumps over so much there. back: how
+    often it goes back a little."""
+    passes = []
+    for i, middle in enumerate(at):
+        v = np.linspace(-100, 100, 150)
+        v = v[np.abs(v - middle) > width / 2]
+        where = np.linspace(5, len(v) - 5, back).astype(int)
+        v[where] = v[where - 1] - 0.1
+        passes.append(v if i % 2 == 0 else v[::-1])
+    return passes
+
+
+AWAY = 500.0
+
+
+@pytest.mark.parametrize(
+    ("at", "counts"),
+    [
+        ([31.0, 31.0, 31.0, 31.0], 1),
+        ([31.0, 31.0, 31.0, AWAY], 1),
+        ([31.0, 31.0, AWAY, AWAY], 0),
+        ([31.0, 31.0, 31.0], 1),
+        ([31.0, 31.0], 0),
+        ([31.0, -20.0, 60.0, -70.0], 0),
+        ([31.0, 31.0, 31.0, AWAY, AWAY, AWAY], 0),
+    ],
+)
+def test_a_place_that_is_little_wider_than_a_step_takes_most_of_the_passes(
+    at: list[float], counts: int
+) -> None:
+    """By 60 reports a second a place of 7 % is no eight steps wide: it read as within every limit."""
+    assert len(dead_spans(jumps(slow_source(at, 6.0), 0.0))) == counts
+    assert len(dead_spans(jumps(slow_source(at, 2.0), 0.0))) == 0, (
+        "as wide as a hand goes by itself"
+    )
+
+
+@pytest.mark.parametrize(("back", "counts"), [(10, 1), (22, 0)])
+def test_a_pass_that_trembles_shows_no_place_that_is_little_wider(back: int, counts: int) -> None:
+    """Where it was is chance, and so is where it was not."""
+    assert len(dead_spans(jumps(slow_source([31.0] * 4, 6.0, back), 0.0))) == counts
+
+
+@pytest.mark.parametrize(("stride", "counts"), [(5, 1), (1, 0)])
+def test_a_jump_that_a_filter_smears_is_one_all_the_same(stride: int, counts: int) -> None:
+    v = np.linspace(-100, 100, 700)
+    over = 8.0 / (1 + np.exp(-(np.arange(700) - 450) / 1.6))
+    smeared = np.where(v < 20, v, v - 4.0) + over * (v > 0)
+    passes = [smeared if i % 2 == 0 else smeared[::-1] for i in range(4)]
+    assert len(dead_spans(jumps(passes, 0.0, None, stride))) == counts
+
+
 def test_spikes_are_not_taken_for_dead_spans() -> None:
     """Random jumps meet at the same place by chance; a broken track does every time."""
     for grain in range(4):

@@ -7449,8 +7449,9 @@ export interface components {
      * TakeReadings
      * @description Everything that is read from one recording. A step is None where it is absent or not usable;
      *     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
-     *     of the slopes of both crossings is the hand's, by the shape of the rim; None where that cannot be
-     *     told.
+     *     of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
+     *     where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
+     *     have room for that.
      */
     TakeReadings: {
       /** Version */
@@ -7479,6 +7480,10 @@ export interface components {
       };
       /** Hand Line */
       hand_line?: number | null;
+      /** By Hand */
+      by_hand?: {
+        [key: string]: number;
+      };
     };
     /**
      * TakeView

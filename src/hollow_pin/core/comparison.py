@@ -211,9 +211,7 @@ def _compare_reading(
     if a is not None and b is not None:
         change = b - a
     if ua is not None and ub is not None:
-        u_change = hypot(
-            ua, ub, _other_hand(reading, before, after), _unseen(reading, before, after)
-        )
+        u_change = hypot(ua, ub, _unseen(reading, before, after))
     if why is None:
         assert a is not None
         assert b is not None
@@ -236,23 +234,12 @@ def _compare_reading(
     )
 
 
-FROM_END_TO_END = 200.0
-CROSS_TALK = ("crossing.x.cross_talk", "crossing.y.cross_talk")
 RESTS = ("still.rest_x", "still.rest_y", "still.rest_offset")
 FEWEST_RETURNS = 3
 """From which on their scatter is part of the uncertainty of the rest."""
 RETURNS_APART = 1.0
 """Standard deviation, %, of where a stick comes to rest whose sixteen returns lie 4 % apart, as is
 let pass."""
-
-
-def _other_hand(reading: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
-    """By how much a change of cross-talk may be another hand's line, %: as much as the slopes of both
-    crossings changed and the rim did not. 0 where that cannot be told."""
-    lines = before.hand_line, after.hand_line
-    if reading.path not in CROSS_TALK or lines[0] is None or lines[1] is None:
-        return 0.0
-    return FROM_END_TO_END * abs(lines[1] - lines[0])
 
 
 def _unseen(reading: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:

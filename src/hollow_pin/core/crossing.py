@@ -8,7 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Indices, NotUsable, Problem, resolution
-from hollow_pin.core.standstill import MISSING_TIMES, Standstills, find_standstills
+from hollow_pin.core.standstill import (
+    LEAP_TIMES,
+    MISSING_TIMES,
+    Standstills,
+    at_one_place,
+    find_standstills,
+)
 from hollow_pin.core.statistics import (
     binned_median,
     odd_window,
@@ -31,6 +37,14 @@ ROUGH_TIMES = 4.0
 ROUGH_LEAST = 0.5
 JUMP_TIMES = 8.0
 JUMP_LEAST = 1.5
+BESIDE = 7
+"""Positions, around a gap, whose distances are what is usual there."""
+SMEARED_S = 0.02
+"""As long as a filter in the device may take over a jump."""
+MOST_BACK = 0.1
+"""Of a pass's steps, that go the other way."""
+FEWEST_ALIKE = 3
+"""Passes that have to go over the same place, where each by itself would not be told from a hand."""
 DEAD_ZONE_LEAST = 1.0
 JUMP_STEPS = 1.5
 FEWEST_AT_ZERO = 2
@@ -38,6 +52,9 @@ FEWEST_AT_ZERO = 2
 DWELL_LEAST = 1.0
 DWELL_TIMES = 3.0
 DWELL_INSIDE = 0.7
+NEAR_ZERO = 1.0
+"""How far from zero a pass may stand in a dead zone, %: a source that swallows small changes does not
+come back to the same digit every time."""
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
@@ -188,7 +205,7 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
             "the axis jumped from end to end: nothing was reported of the track in between. Measure "
             "by a rawer source.",
         )
-    jumped = jumps([v[p] for p in slow], zone, stood)
+    jumped = jumps([v[p] for p in slow], zone, stood, max(1, round(SMEARED_S / interval)))
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
     readings = Crossing(
@@ -267,21 +284,24 @@ class Jumps:
     by_chance: float
 
 
-def jumps(passes: list[Floats], zone: float, stood: list[Standstills] | None = None) -> Jumps:
+def jumps(
+    passes: list[Floats], zone: float, stood: list[Standstills] | None = None, stride: int = 1
+) -> Jumps:
     """Gaps between the positions a pass visits, larger than eight times its median step that is not
-    zero, and than 1.5 %; and the places that it stands still before, as most of the others do. zone:
-    the built-in dead zone, which is no broken track. stood: where each pass stands still."""
+    zero, and than 1.5 %; of three times it where most of the passes have the same; and the places that
+    it stands still before, as most of the others do. zone: the built-in dead zone, which is no broken
+    track. stood: where each pass stands still; stride: samples that a filter smears a jump over."""
+    seen = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
+    gaps = [_gaps(v, _usual_step(p), JUMP_TIMES) for v, p in zip(seen, passes, strict=True)]
+    shared = _in_most(seen, 1)
+    if stride > 1 and not any(len(places) for places in shared):
+        shared = _in_most(seen, stride)
     lows: list[Floats] = []
     highs: list[Floats] = []
-    for i, v in enumerate(passes):
-        step = np.abs(np.diff(v))
-        moving = step[step > 0]
-        usual = float(np.median(moving)) if moving.size else 0.0
-        seen = np.unique(_visited(v, stood[i].silent) if stood else v)
-        gap = np.flatnonzero(np.diff(seen) > max(JUMP_TIMES * usual, JUMP_LEAST))
-        places = stood[i].places if stood else np.empty((0, 2))
-        lows.append(np.append(seen[gap], places[:, 0]))
-        highs.append(np.append(seen[gap + 1], places[:, 1]))
+    for i, (gap, alike) in enumerate(zip(gaps, shared, strict=True)):
+        places = np.vstack((gap, alike, stood[i].places if stood else np.empty((0, 2))))
+        lows.append(places[:, 0])
+        highs.append(places[:, 1])
     edges = np.unique(np.concatenate(lows + highs))
     times = np.zeros(max(len(edges) - 1, 0), dtype=np.intp)
     for low, high in zip(lows, highs, strict=True):
@@ -292,6 +312,42 @@ def jumps(passes: list[Floats], zone: float, stood: list[Standstills] | None = N
     rows = tuple((int(a), int(b)) for a, b in beyond)
     travel = max(float(v.max()) for v in passes) - min(float(v.min()) for v in passes)
     return Jumps(edges, times, rows, len(passes), _by_chance(lows, highs, edges, times, travel))
+
+
+def _usual_step(v: Floats) -> float:
+    """The median of a pass's steps that are not zero."""
+    step = np.abs(np.diff(v))
+    moving = step[step > 0]
+    return float(np.median(moving)) if moving.size else 0.0
+
+
+def _in_most(seen: list[Floats], stride: int) -> list[Floats]:
+    """Each pass's gaps, edges (m, 2), that most of the passes have at the same place, however little
+    wider than elsewhere: a hand is swift here and there. By every `stride`th sample. A pass that
+    trembles to and fro visits its places by chance, and has no say."""
+    several, coarse = [], []
+    for v in seen:
+        steps = np.diff(v[::stride]) * np.sign(v[-1] - v[0])
+        steady = len(steps) > 0 and (steps < 0).mean() < MOST_BACK
+        starts = range(0, stride, max(stride // 4, 1)) if steady else range(0)
+        parts = [v[k::stride] for k in starts]
+        usual = [_usual_step(part) for part in parts]
+        found = [_gaps(part, step, LEAP_TIMES) for part, step in zip(parts, usual, strict=True)]
+        several.append(np.vstack([np.empty((0, 2)), *found]))
+        coarse.append(2 * max(usual, default=0.0))
+    alike = at_one_place(several, coarse, FEWEST_ALIKE)
+    return [gaps[same] for gaps, same in zip(several, alike, strict=True)]
+
+
+def _gaps(v: Floats, usual: float, times: float) -> Floats:
+    """Edges (m, 2) of what a pass does not visit: farther than it goes elsewhere, and beside it."""
+    visited = np.unique(v)
+    width = np.diff(visited)
+    if not len(width):
+        return np.empty((0, 2))
+    beside = running_median(width, BESIDE, "edge") if times < JUMP_TIMES else usual
+    at = np.flatnonzero(width > np.maximum(times * np.maximum(usual, beside), JUMP_LEAST))
+    return np.column_stack((visited[at], visited[at + 1]))
 
 
 def _by_chance(
@@ -381,8 +437,8 @@ def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
 
 
 def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
-    """Half the travel that passes are at zero for, to the last digit, %; 0 where that is no more than
-    a stick takes on its way.
+    """Half the travel that passes are at zero for, %, each at one value to the last digit; 0 where
+    that is no more than a stick takes on its way.
 
     The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
     many into it, so that how many there are is not changed by it. The middle half of them is asked to
@@ -392,14 +448,14 @@ def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float)
     widths = [_dwelt(t[p], v[p], resolution) for p in passes]
     if len(widths) < FEWEST_AT_ZERO:
         return 0.0
-    half, one_sample = sorted(widths)[(len(widths) - 1) // 2]
-    surely = half - one_sample > max(DWELL_TIMES * resolution, DWELL_LEAST)
+    half, at_any = sorted(widths)[(len(widths) - 1) // 2]
+    surely = half - at_any > max(DWELL_TIMES * resolution, DWELL_LEAST)
     return half if surely else 0.0
 
 
 def _dwelt(t: Floats, v: Floats, resolution: float) -> tuple[float, float]:
-    """Of one pass, %: half the travel at zero, and what a single sample comes to."""
-    near = np.abs(v) <= max(1.01 * resolution, 1e-6)
+    """Of one pass, %: half the travel at zero, and what it is at any one value for."""
+    near = np.abs(v) <= max(2.01 * resolution, NEAR_ZERO)
     if not near.any():
         return 0.0, 0.0
     values, times = np.unique(v[near], return_counts=True)
@@ -411,4 +467,6 @@ def _dwelt(t: Floats, v: Floats, resolution: float) -> tuple[float, float]:
     each = np.gradient(t)
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
     of_all = travel / max(float(each.sum()), 1e-6)
-    return of_all * float(each[at_zero].sum()), of_all * float(np.median(each))
+    alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))
+    at_one = float(np.median(each)) * float(np.median(alike))
+    return of_all * float(each[at_zero].sum()), of_all * at_one

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Floats, Recording
+from hollow_pin.core.recording import STEPS, Floats, Recording
 
 FEWEST = 200
 LOOKED_AT = 200_000
@@ -139,7 +139,8 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     """The recording at the source's own interval, each value held until the next; its steps as well.
 
     A silence in the middle of a movement that goes on after it is one of the link, and stays a gap: a
-    stick that moves has something to say. One that is held, and then let go, had not.
+    stick that moves has something to say. One that is held, and then let go, had not; nor had one that
+    nobody touches, whatever spikes it has.
     """
     step_us = max(1, round(pace.interval_s * 1e6))
     t_us = np.arange(recording.t_us[0], recording.t_us[-1] + 1, step_us, dtype=np.int64)
@@ -151,7 +152,9 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     silent = apart > SILENT_TIMES * step_us
     far, onward = _went(told, LOST_STEPS * max(*recording.resolutions, LOST_LEAST))
     soon = apart < LONGEST_LOST_S * 1e6
-    lost = np.append(far & silent & soon & onward & np.append(False, ~silent[:-1]), False)
+    moved = recording.step[news][1:] != STEPS.index("still")
+    lost = far & silent & soon & onward & moved & np.append(False, ~silent[:-1])
+    lost = np.append(lost, False)
     silent_for = t_us - told_us[which[at]]
     gone = t_us - recording.t_us[at] > LONGEST_HELD_S * 1e6
     gone |= lost[which[at]] & (silent_for > SILENT_TIMES * step_us)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import AXES, Floats, Recording
+from hollow_pin.core.recording import AXES, Floats, Recording, stated_fuzz
 from hollow_pin.core.rim import BEARINGS, BINS, Gate, bin_of, gate_edge
 from hollow_pin.core.statistics import Timing, binned_median, usual_interval
 
@@ -32,7 +32,9 @@ REPEATED = 0.2
 SWIFT_STEPS = 3.0
 SEEN_S = 1 / SLOWEST_HZ
 """Silences up to this hide no more than the slowest source that is taken."""
-FUZZ_LEAST = 0.05
+FUZZ_LEAST = 1.0
+"""%: noise that loses a quarter of this is told from too much of it all the same. A kernel's own is
+1/256 of the range."""
 FEW = 50
 LOOKED_AT = 20_000
 AT_ZERO = 0.95
@@ -147,12 +149,9 @@ def _built_in(zones: dict[str, float]) -> Hidden:
 
 
 def _swallowed(recording: Recording, axis: str, i: int) -> list[Hidden]:
-    """A source that says itself what it leaves out: `fuzz.x`, in its own counts."""
-    try:
-        fuzz = float(recording.headers.get(f"fuzz.{axis}", "0"))
-    except ValueError:
-        return []
-    below = 100.0 * fuzz / recording.ranges[i].half
+    """A source that says itself what it leaves out, where that is more than goes into the
+    uncertainties."""
+    below = 100.0 * stated_fuzz(recording.headers, axis) / recording.ranges[i].half
     if not below > FUZZ_LEAST:
         return []
     said = f"the system swallows changes of {axis} below {below:.1f} %: its noise is hidden there."
@@ -186,9 +185,10 @@ def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:
     saturated = []
     for i, (axis, shape) in enumerate(zip(AXES, (np.sin(angle), np.cos(angle)), strict=True)):
         middle = binned_median(raw[out, i], bins, BINS)
-        for end, sign in ((recording.ends[i].hi, 1), (recording.ends[i].lo, -1)):
+        ends = recording.ends[i]
+        for at_end, sign in ((middle >= ends.hi, 1), (middle <= ends.lo, -1)):
             allowed = int((sign * shape * edge > 100.0).sum()) + 1
-            cut[axis, sign] = int((middle == end).sum()), allowed
+            cut[axis, sign] = int(at_end.sum()), allowed
     least = min(wide for wide, _ in cut.values())
     for (axis, sign), (wide, allowed) in cut.items():
         if wide > allowed or (gate == "round" and wide > least + LOPSIDED):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import sqrt
 from typing import Literal
 
 from hollow_pin.core.take import TakeReadings
@@ -244,8 +245,13 @@ def against_limit(value: float | None, u: float | None, limit: float) -> Verdict
 
 def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
     """A take's reading against a limit. What a hidden fault touches is over or hidden, never within:
-    a source that hides movement makes every stick look quiet."""
-    verdict = against_limit(take.value(path), take.uncertainty.get(path), limit)
+    a source that hides movement makes every stick look quiet. What a hand may be wrong by tells no
+    fault, and takes nothing from a limit that has room for it."""
+    value, u = take.value(path), take.uncertainty.get(path)
+    verdict = against_limit(value, u, limit)
+    if u is not None and (by_hand := take.by_hand.get(path)) and verdict == "borderline":
+        own = sqrt(max(u**2 - by_hand**2, 0.0))
+        verdict = "within" if against_limit(value, own, limit) == "within" else verdict
     if verdict in ("within", "borderline") and take.hidden_at(path):
         return "hidden"
     return verdict

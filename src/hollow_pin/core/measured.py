@@ -15,7 +15,8 @@ from hollow_pin.core.turn import TurnResult
 
 @dataclass(frozen=True, eq=False)
 class StepResults:
-    """Every step of a take that could be measured, with what its readings were read from."""
+    """Every step of a take that could be measured, with what its readings were read from. hand_line:
+    what of both crossings was the hand's and was taken off; None where that could not be told."""
 
     still: StillResult | None
     let_go: LetGoResult | None
@@ -23,6 +24,7 @@ class StepResults:
     crossing: dict[str, CrossingResult]
     hold: HoldResult | None
     turn: TurnResult | None
+    hand_line: float | None = None
 
     @property
     def problems(self) -> list[Problem]:

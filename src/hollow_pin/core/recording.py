@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -22,6 +23,19 @@ MOST_SAMPLES = 3_700_000
 """As many as one take holds: over an hour at 1 kHz."""
 FARTHEST_OUT = 1e4
 """Half ranges from the middle that a value may lie at. Nothing is read from beyond."""
+SMALLEST_SHARE = 0.01
+"""Of the changes that come: the smallest, but for a few."""
+SWALLOWING = 2.5
+"""Steps: a source whose smallest changes are larger swallows others."""
+KEPT_SHARE = 0.05
+"""Samples that are as the one before, of a source that swallows changes: less, and it just moves."""
+QUARTERED = 4.0
+"""How much more a kernel swallows than the smallest change that it lets through."""
+SWALLOWED_MOST = 1.0
+"""% that is taken for swallowed where no single change was as large."""
+STATED_MOST = 5.0
+"""% of which a recording may say that it was swallowed."""
+MOST_LOOKED_AT = 200_000
 
 
 class RecordingError(ValueError):
@@ -79,6 +93,27 @@ def resolution_of_sorted(ordered: Floats) -> float:
     steps = np.diff(ordered)
     steps = steps[steps > 1e-9]
     return float(steps.min()) if steps.size else 0.0
+
+
+def _swallowed(changes: Floats, step: float) -> float:
+    """What a source keeps to itself, %, by the changes (n,) that it let through."""
+    came = changes[changes > 0.5 * step]
+    if not came.size or len(came) > (1 - KEPT_SHARE) * len(changes):
+        return 0.0
+    least = float(np.quantile(came, SMALLEST_SHARE))
+    if least <= SWALLOWING * step:
+        return 0.0
+    return min(QUARTERED * least, max(least, SWALLOWED_MOST))
+
+
+def stated_fuzz(headers: Mapping[str, str], axis: str) -> float:
+    """Below how many counts changes of an axis are swallowed, by the recording's own word; 0 where it
+    says nothing that is a number."""
+    try:
+        stated = float(headers.get(f"fuzz.{axis}", "0"))
+    except ValueError:
+        return 0.0
+    return stated if 0 < stated < np.inf else 0.0
 
 
 def admitted(
@@ -166,16 +201,40 @@ class Recording:
         return [resolution(v) for v in self.u.T]
 
     @cached_property
+    def swallowed(self) -> list[float]:
+        """How small a change each axis's source keeps to itself, %; 0 where it reports every step.
+
+        A kernel leaves out what is under half of its `fuzz` and reports a quarter of what is under
+        the whole, so that the smallest change that comes is an eighth of it.
+        """
+        stated = [
+            min(50.0 * stated_fuzz(self.headers, name) / r.half, STATED_MOST)
+            for name, r in zip(self.axes, self.ranges, strict=True)
+        ]
+        moved = np.flatnonzero(self.step[1:] != STEPS.index("still"))[-MOST_LOOKED_AT:]
+        if not moved.size:
+            return stated
+        changes = np.abs(self.u[moved + 1] - self.u[moved])
+        seen = [_swallowed(v, step) for v, step in zip(changes.T, self.resolutions, strict=True)]
+        return [max(both) for both in zip(stated, seen, strict=True)]
+
+    @cached_property
     def ends(self) -> tuple[AxisRange, ...]:
         """Where each axis ends, raw: at its range's ends, or at the last values that came where they
         lie no more than one step of the converter short of them. A converter whose values are moved
-        up to fill a wider number, or one that ends as far below its middle as above, stops there."""
+        up to fill a wider number, or one that ends as far below its middle as above, stops there; a
+        source that swallows small changes stops as far short as these are."""
         ends = []
-        for v, r, step in zip(self.raw.T, self.ranges, self.resolutions, strict=True):
+        for v, r, step, lost in zip(
+            self.raw.T, self.ranges, self.resolutions, self.swallowed, strict=True
+        ):
             near = step * r.half / 100.0 * (1 + 1e-6)
+            short = lost * r.half / 100.0
             least, most = float(v.min()), float(v.max())
             lo = least if r.lo < least <= r.lo + near else r.lo
             hi = most if r.hi > most >= r.hi - near else r.hi
+            lo = r.lo + short if least < r.lo + short else lo
+            hi = r.hi - short if most > r.hi - short else hi
             ends.append(AxisRange(lo, hi) if hi > lo else r)
         return tuple(ends)
 

@@ -43,6 +43,8 @@ SWIFT = 0.5
 COARSE = 0.5
 """% a step of the converter, from which on it is worth a word."""
 
+LIMITING = ("coarse", "swallows", "contrary", "one-sided-end", "narrow")
+"""Findings that make a source no better than usable."""
 Standing = Literal["clean", "usable", "hides", "unknown"]
 
 
@@ -232,6 +234,7 @@ def check_source(
     )
     axes = tuple(_axis(recording, i, len(usable[i])) for i in range(len(recording.axes)))
     findings += _coarse(axes)
+    findings += _swallows(held, findings)
     seen = timing(even.t)
     unknown = any(f.code in ("not-crossed", "too-swift") for f in findings)
     standing: Standing = "clean"
@@ -239,7 +242,7 @@ def check_source(
         standing = "hides"
     elif unknown:
         standing = "unknown"
-    elif any(f.code in ("coarse", "contrary", "one-sided-end", "narrow") for f in findings):
+    elif any(f.code in LIMITING for f in findings):
         standing = "usable"
     rawer = rawer_than(kind, there)
     return SourceCheck(
@@ -295,8 +298,8 @@ def _ends(recording: Recording) -> list[SourceFinding]:
     for i, (axis, r) in enumerate(zip(recording.axes, recording.ends, strict=True)):
         raw, u = recording.raw[:, i], recording.u[:, i]
         low, high = (
-            bool(out.any()) and float((raw[out] == end).mean()) > AT_END
-            for out, end in ((u < -RIM, r.lo), (u > RIM, r.hi))
+            bool(out.any()) and float(there[out].mean()) > AT_END
+            for out, there in ((u < -RIM, raw <= r.lo), (u > RIM, raw >= r.hi))
         )
         shorts += [float(u.min()) + 100.0, 100.0 - float(u.max())]
         short = shorts[-2] if high else shorts[-1]
@@ -378,3 +381,12 @@ def _coarse(axes: tuple[SourceAxis, ...]) -> list[SourceFinding]:
         "none."
     )
     return [SourceFinding("coarse", words, False)]
+
+
+def _swallows(recording: Recording, findings: list[SourceFinding]) -> list[SourceFinding]:
+    """Small changes that do not come, where that hides no fault."""
+    below = max(recording.swallowed)
+    if not below or any(f.code == "fuzz" for f in findings):
+        return []
+    words = f"Changes below {percent(below)} do not come: noise as small is not seen."
+    return [SourceFinding("swallows", words, False)]

@@ -16,6 +16,8 @@ LEAP_TIMES, LEAP_LEAST = 3.0, 1.5
 """Of a pass's usual step, and %, from which on it went farther than it goes."""
 STOOD = 2
 """Samples, at the least, that it stood still for."""
+EXPLAINED = 3.0
+"""How much farther than at its pace a pass may have gone in a silence: farther, and it leapt."""
 STOOD_SHARE = 0.5
 """Of the time that the way it then went takes at its pace: less, and it leapt."""
 SAME_PLACE = 1.0
@@ -38,12 +40,14 @@ class Standstills:
 class _Going:
     """Where one pass goes on. at (m,): the last samples before. edges (m, 2): from and to, ascending.
     far (m,): farther than it goes, and after as long as that takes. silent (m,): nothing at all was
-    reported meanwhile. coarse: how finely a place is known by it, %."""
+    reported meanwhile. leaps (k, 2): edges of all that it goes over, whether it stands before or not.
+    coarse: how finely a place is known by it, %."""
 
     at: Indices
     edges: Floats
     far: NDArray[np.bool_]
     silent: NDArray[np.bool_]
+    leaps: Floats
     coarse: float
 
 
@@ -56,7 +60,13 @@ def find_standstills(
     both = since if other is None else np.maximum(since, _unchanged_since(other))
     fine = resolution(v)
     going = [_of_pass(t, v, since, both, p, interval_s, fine) for p in passes]
-    steady = [_at_one_place(i, going) for i in range(len(going))]
+    steady = []
+    far, leaps = [g.edges[g.far] for g in going], [g.leaps for g in going]
+    alike = at_one_place(far, [g.coarse for g in going], 2, leaps)
+    for one, same_place in zip(going, alike, strict=True):
+        same = np.zeros(len(one.at), dtype=bool)
+        same[one.far] = same_place
+        steady.append(same)
     return [
         Standstills(g.at[g.silent & ~same], g.edges[same])
         for g, same in zip(going, steady, strict=True)
@@ -79,11 +89,14 @@ def _of_pass(
         return np.asarray(long_enough & (missing | (before - start[before] >= STOOD)))
 
     missing = t[after] - t[before] > MISSING_TIMES * interval_s
-    far = (leap > max(LEAP_TIMES * usual, LEAP_LEAST)) & stood(since)
-    silent = missing | (far & stood(both))
+    leapt = leap > max(LEAP_TIMES * usual, LEAP_LEAST)
+    far = leapt & stood(since)
+    in_time = leap <= EXPLAINED * pace * (t[after] - t[before]) + usual
+    silent = (missing & in_time) | (far & stood(both))
     at = np.flatnonzero(missing | far)
-    edges = np.sort(np.column_stack((v[before[at]], v[after[at]])), axis=1)
-    return _Going(at, edges, far[at], silent[at], usual + fine)
+    edges = np.sort(np.column_stack((v[before], v[after])), axis=1)
+    leaps = edges[far | (leapt & ~missing)]
+    return _Going(at, edges[at], far[at], silent[at], leaps, usual + fine)
 
 
 def _unchanged_since(v: Floats) -> Indices:
@@ -92,17 +105,23 @@ def _unchanged_since(v: Floats) -> Indices:
     return np.maximum.accumulate(np.where(changed, np.arange(len(v)), 0))
 
 
-def _at_one_place(which: int, going: list[_Going]) -> NDArray[np.bool_]:
-    """Which of a pass's standstills lie where more than half of the passes have one."""
-    own = going[which]
-    same = np.zeros(len(own.at), dtype=bool)
-    if max(int(g.far.sum()) for g in going) > MOST:
-        return same
-    times = np.ones(int(own.far.sum()), dtype=int)
-    for i, other in enumerate(going):
-        if i != which:
-            within = max(SAME_PLACE, own.coarse, other.coarse)
-            apart = np.abs(own.edges[own.far][:, None] - other.edges[other.far]).max(axis=2)
-            times += (apart <= within).any(axis=1)
-    same[own.far] = (times * 2 > len(going)) & (times >= 2)
-    return same
+def at_one_place(
+    edges: list[Floats], coarse: list[float], fewest: int, among: list[Floats] | None = None
+) -> list[NDArray[np.bool_]]:
+    """Which of each pass's places lie where more than half of the passes have one, and `fewest` at
+    least. edges (m, 2) of each pass, %; coarse: how finely its places are known, %. among: the
+    places of each pass that they may be alike, where that is not the same. None where there are so
+    many that they would lie alike by chance."""
+    among = among or edges
+    if max((len(e) for e in among), default=0) > MOST:
+        return [np.zeros(len(e), dtype=bool) for e in edges]
+    steady = []
+    for i, own in enumerate(edges):
+        times = np.ones(len(own), dtype=int)
+        for j, other in enumerate(among):
+            if j != i:
+                within = max(SAME_PLACE, coarse[i], coarse[j])
+                apart = np.abs(own[:, None] - other).max(axis=2)
+                times += (apart <= within).any(axis=1)
+        steady.append((times * 2 > len(edges)) & (times >= fewest))
+    return steady

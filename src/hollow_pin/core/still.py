@@ -36,6 +36,8 @@ and then, there is nothing but such."""
 TENTHS_APART = 2.5631
 """Standard deviations between the 10th and the 90th percentile of what is normally distributed: of
 what lies on two or three steps of a converter the median of the distances may be none at all."""
+BESIDE = 3
+"""Samples before a spike, and after it, whose median is where it came from and went."""
 REACHED = 0.995
 CREEP_POINTS = 3600
 """As many means as creep is read from; a Still of over an hour has longer ones."""
@@ -161,7 +163,7 @@ def _measure_axis(
     mad = median(np.abs(ordered, out=ordered))
     limit = max(6 * max(1.4826 * mad, tenths / TENTHS_APART, step / 2), LEAST_SPIKE)
     del ordered
-    spiked = (residual > middle + limit) | (residual < middle - limit)
+    spiked = _come_back(v, residual - np.float32(middle), limit)
     spikes = []
     for first, last in zip(*runs(spiked), strict=True):
         at = int(first) + int(np.abs(residual[first:last]).argmax())
@@ -180,6 +182,25 @@ def _measure_axis(
         blocks=blocks,
         creep=_creep(blocks),
     )
+
+
+def _come_back(v: Floats, away: Residual, limit: float) -> NDArray[np.bool_]:
+    """Which samples (n,) lie farther than the limit from the baseline, away (n,), and come back: what
+    rests elsewhere after than before, by half of how far out it was, has moved there and is no spike.
+    """
+    far = np.abs(away)
+    out = far > limit
+    first, last = runs(far > limit / 2)
+    if not out.any():
+        return out
+    height = np.maximum.reduceat(far, first)
+    beside = np.arange(BESIDE)
+    before = np.median(v[np.maximum(first[:, None] - 1 - beside, 0)], axis=1)
+    after = np.median(v[np.minimum(last[:, None] + beside, len(v) - 1)], axis=1)
+    moved = (height > limit) & (np.abs(after - before) > height / 2)
+    for a, b in zip(first[moved], last[moved], strict=True):
+        out[a:b] = False
+    return out
 
 
 def _creep(blocks: Floats) -> float | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 from typing import TypeVar
 
@@ -11,8 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
+from hollow_pin.core.hand_line import hand_line, straightened, u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
-from hollow_pin.core.hidden import Hidden, find_hidden, moving_parts, stated_overrun
+from hollow_pin.core.hidden import (
+    FUZZ_LEAST,
+    Hidden,
+    find_hidden,
+    moving_parts,
+    stated_overrun,
+)
 from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
 from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
@@ -34,9 +41,10 @@ from hollow_pin.core.rim import (
 from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import Still, StillResult, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
-from hollow_pin.core.uncertainty import hand_line, take_uncertainty
+from hollow_pin.core.uncertainty import take_uncertainty
+from hollow_pin.core.words import listed, percent
 
-VERSION = 12
+VERSION = 13
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -85,8 +93,9 @@ class Span:
 class TakeReadings:
     """Everything that is read from one recording. A step is None where it is absent or not usable;
     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
-    of the slopes of both crossings is the hand's, by the shape of the rim; None where that cannot be
-    told."""
+    of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
+    where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
+    have room for that."""
 
     version: int
     recording: RecordingFacts
@@ -103,6 +112,7 @@ class TakeReadings:
     spans: dict[str, Span]
     uncertainty: dict[str, float]
     hand_line: float | None = None
+    by_hand: dict[str, float] = field(default_factory=dict)
 
     def value(self, path: str) -> float | None:
         """A reading by its dotted name, such as `still.rest_offset` or `crossing.x.dead_spans`.
@@ -148,6 +158,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     problems += _missing(read, measured)
     problems += _other_gate(composite.gate_seen, measured.rim, gate)
     problems += _lost_reports(read)
+    problems += _swallowed(read)
     still = measured.still
     parts = spans_to_slices(read, attempts.spans)
     pace = still.pace if still and not moving_parts(read) else None
@@ -174,7 +185,12 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         problems=tuple(problems),
         hidden=hidden,
         spans=attempts.spans,
-        hand_line=hand_line(measured, gate),
+        hand_line=measured.hand_line,
+        by_hand={
+            f"crossing.{axis}.cross_talk": u_askew(crossed, measured.hand_line)
+            for axis, crossed in measured.crossing.items()
+            if crossed.readings.cross_talk is not None
+        },
         uncertainty=uncertainty | u_joint(joint, minutes_of(read)),
     )
 
@@ -239,13 +255,16 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
         crossed = attempts.last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
         if crossed is not None:
             crossing[axis] = crossed
+    line = hand_line(crossing, rim, gate)
+    if line is not None:
+        crossing = {axis: straightened(c, line / 2) for axis, c in crossing.items()}
     hold: HoldResult | None = attempts.last_usable(
         "hold", lambda part: measure_hold(t[part], u[part])
     )
     turn: TurnResult | None = attempts.last_usable(
         "turn", lambda part: measure_turn(t[part], u[part])
     )
-    return StepResults(still, let_go, rim, crossing, hold, turn)
+    return StepResults(still, let_go, rim, crossing, hold, turn, line)
 
 
 def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
@@ -361,3 +380,16 @@ def _lost_reports(recording: Recording) -> list[Problem]:
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
     return [Problem("take", "lost-reports", said)]
+
+
+def _swallowed(recording: Recording) -> list[Problem]:
+    """Small changes that a source keeps to itself, where that hides no fault."""
+    below = dict(zip(recording.axes, recording.swallowed, strict=True))
+    axes = [axis for axis, lost in below.items() if lost]
+    if not axes or 2 * max(below.values()) > FUZZ_LEAST:
+        return []
+    said = (
+        f"changes of {listed(axes)} below {percent(max(below.values()))} do not come, as many systems "
+        "have it: noise as small is not seen, and counts as uncertainty."
+    )
+    return [Problem("take", "swallows", said)]

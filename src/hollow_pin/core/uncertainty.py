@@ -21,13 +21,14 @@ the scatter of the returns.
 
 from __future__ import annotations
 
-from math import hypot, radians, sqrt, tan
+from math import hypot, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, track_noise, u_dead_spans
 from hollow_pin.core.crossing import BINS as TRACK_BINS
+from hollow_pin.core.crossing import CrossingResult, track_noise, u_dead_spans
+from hollow_pin.core.hand_line import u_askew
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min
 from hollow_pin.core.let_go import LetGoResult, sector
 from hollow_pin.core.measured import StepResults
@@ -39,7 +40,6 @@ from hollow_pin.core.rim import (
     RimResult,
     fill_around,
     gate_radius,
-    shear,
 )
 from hollow_pin.core.statistics import each_axis, timing
 from hollow_pin.core.still import Residual, Still, StillResult
@@ -60,14 +60,8 @@ PRESSED = 0.15
 """How much farther out one hand presses than another, %: standard deviation."""
 STRAYS = 1.0
 """How far a hand strays sideways on its way, %: standard deviation of what cross-talk takes it for."""
-ASKEW_DEG = 1.5
-"""How far from straight along an axis a hand goes: standard deviation, degrees."""
 LETS_GO_MS = 4.0
 """How much later one hand is off the stick than another, once it opens: standard deviation."""
-FOLDED = 0.603
-"""Standard deviation of the size of a normal deviation, of that of the deviation itself, √(1 − 2/π):
-what a line that happens to be straight may be by the next hand."""
-BIN_MIDDLES = EDGES[:-1] + BIN / 2
 
 
 def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
@@ -162,6 +156,7 @@ def take_uncertainty(
     rng = np.random.default_rng(SEED)
     still_alone = parts.get("still") == slice(0, len(recording.t_us)) and measured.still
     steps = list(still_alone.resolutions) if still_alone else recording.resolutions
+    steps = [max(both) for both in zip(steps, recording.swallowed, strict=True)]
     floor = max(steps) / sqrt(12)
     u_by_path: dict[str, float] = {}
     still, let_go, rim = measured.still, measured.let_go, measured.rim
@@ -181,7 +176,9 @@ def take_uncertainty(
                 "rim.circularity_error"
             ]
     for axis, crossing in measured.crossing.items():
-        u_by_path |= _crossing_uncertainty(f"crossing.{axis}", crossing, floor, rng)
+        u_by_path |= _crossing_uncertainty(
+            f"crossing.{axis}", crossing, floor, rng, measured.hand_line
+        )
     if measured.hold:
         u_by_path |= _hold_uncertainty(measured.hold, floor)
     turn = measured.turn
@@ -282,9 +279,13 @@ def _dead_zone_uncertainty(
 
 
 def _crossing_uncertainty(
-    path: str, crossing: CrossingResult, floor: float, rng: np.random.Generator
+    path: str,
+    crossing: CrossingResult,
+    floor: float,
+    rng: np.random.Generator,
+    line: float | None = None,
 ) -> dict[str, float]:
-    """By whole passes."""
+    """By whole passes. line: the hand's, of both crossings."""
     n = crossing.readings.passes
     if n < 2:
         return {}
@@ -307,42 +308,11 @@ def _crossing_uncertainty(
         seen = np.isfinite(other).any(axis=1).all(axis=0)
         if seen.any():
             along = np.nanmedian(other[:, :, seen], axis=1)
-            line = np.nanmedian(crossing.other[:, seen], axis=0)
-            askew = _askew(BIN_MIDDLES[seen], line)
-            u_by_path[f"{path}.cross_talk"] = max(
-                float(np.hypot(_spread(np.ptp(along, axis=1), n), askew)), floor, STRAYS
+            apart = _spread(np.ptp(along, axis=1), n)
+            u_by_path[f"{path}.cross_talk"] = hypot(
+                max(apart, floor, STRAYS), u_askew(crossing, line)
             )
     return u_by_path
-
-
-def _slope(at: Floats, other: Floats) -> float:
-    return float(np.polyfit(at, other, 1)[0]) if len(at) > 1 else 0.0
-
-
-def hand_line(measured: StepResults, gate: Gate) -> float | None:
-    """What of the slopes of both crossings, taken together, the rim does not have: cross-talk shears a
-    rim, and a hand that goes askew does not. None where that cannot be told."""
-    if measured.rim is None or set(measured.crossing) != {"x", "y"}:
-        return None
-    sheared = shear(measured.rim, gate)
-    if sheared is None:
-        return None
-    slopes = []
-    for crossing in measured.crossing.values():
-        seen = np.isfinite(crossing.other).any(axis=0)
-        if not seen.any():
-            return None
-        line = np.nanmedian(crossing.other[:, seen], axis=0)
-        slopes.append(_slope(BIN_MIDDLES[seen], line))
-    return sum(slopes) - sheared
-
-
-def _askew(at: Floats, other: Floats) -> float:
-    """How much of the other axis's movement a hand that goes a little askew may have made: what lies
-    on a straight line, up to what a hand is wrong by, and never less than what another hand would
-    make where this one went straight."""
-    usual = tan(radians(ASKEW_DEG))
-    return min(max(abs(_slope(at, other)), FOLDED * usual), usual) * float(np.ptp(at))
 
 
 def _one_bin(crossing: CrossingResult) -> float:

@@ -1,0 +1,146 @@
+"""A system that keeps small changes to itself, as a kernel does with what it takes for noise, hides no
+fault by that and makes none: most sticks that are read through one are read so."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.hidden import FUZZ_LEAST
+from hollow_pin.core.limits import verdict_on
+from hollow_pin.core.recording import (
+    KEPT_SHARE,
+    STATED_MOST,
+    SWALLOWED_MOST,
+    SWALLOWING,
+    AxisRange,
+    Recording,
+    _swallowed,
+)
+from hollow_pin.core.source_check import check_source
+from hollow_pin.core.summary import explain
+from hollow_pin.core.take import measure_take
+from sticks import performed
+
+WORDS = AxisRange(-32768, 32767)
+FUZZ = 256
+
+
+def through_a_kernel(u: np.ndarray, recording: Recording, events: bool = True) -> Recording:
+    """As a driver with this fuzz reports it: what changed by under half of it stays as it was, by
+    under all of it goes a quarter of the way, by under twice as much half of it. events: only what
+    changed comes at all."""
+    raw = np.round(np.clip(u, -100, 100) / 100 * 32767)
+    for axis in raw.T:
+        old = axis[0]
+        for i, new in enumerate(axis.tolist()):
+            apart = abs(new - old)
+            if apart < FUZZ / 2:
+                new = old
+            elif apart < FUZZ:
+                new = int((old * 3 + new) / 4)
+            elif apart < 2 * FUZZ:
+                new = int((old + new) / 2)
+            axis[i] = old = new
+    news = np.append(True, (raw[1:] != raw[:-1]).any(axis=1)) | (not events)
+    return Recording(recording.t_us[news], raw[news], (WORDS, WORDS), recording.step[news])
+
+
+def sound(over: float = 1.0) -> tuple[np.ndarray, Recording]:
+    whole = performed("sound", bits=14).recording
+    return whole.u * over, whole
+
+
+@pytest.mark.parametrize("events", [True, False])
+def test_what_is_swallowed_is_seen_by_what_comes(events: bool) -> None:
+    half = 100 * FUZZ / 2 / 32767
+    assert through_a_kernel(*sound(), events=events).swallowed == pytest.approx(
+        [half, half], rel=0.1
+    )
+    _, whole = sound()
+    assert whole.swallowed == [0, 0]
+    assert performed("sound").recording.swallowed == [0, 0], "a coarser converter"
+
+
+@pytest.mark.parametrize("events", [True, False])
+@pytest.mark.parametrize("over", [1.0, 1.04, 1.1])
+def test_a_sound_stick_through_a_kernel_is_sound(over: float, events: bool) -> None:
+    """Its ends stop a little short of the range, each time elsewhere: a round rim that runs over was
+    called square, and out of shape."""
+    take = measure_take(through_a_kernel(*sound(over), events=events))
+    assert take.hidden == ()
+    assert explain(take).advice == "Every reading taken is within its limit."
+    assert take.composite.gate_seen == "round"
+    (said,) = [p.message for p in take.problems if p.code == "swallows"]
+    assert "below 0.4" in said
+
+
+def test_a_dead_zone_behind_a_kernel_is_found_though_it_never_reads_zero() -> None:
+    """Each pass stands at another digit near zero: it was called sound, the worst that can be said."""
+    u, whole = sound()
+    behind = np.sign(u) * np.maximum(0, np.abs(u) - 8) * 100 / 92
+    take = measure_take(through_a_kernel(behind, whole))
+    (hidden,) = take.hidden
+    assert hidden.code == "built-in-dead-zone"
+    assert hidden.below == pytest.approx(8, rel=0.35)
+    assert explain(take).try_first != "none"
+
+
+def test_noise_that_may_have_been_swallowed_counts_as_uncertainty() -> None:
+    """A stick that trembles just under what comes through is not told from a quiet one by it."""
+    take, plain = measure_take(through_a_kernel(*sound())), measure_take(sound()[1])
+    swallowed = 100 * FUZZ / 2 / 32767
+    for axis in ("x", "y"):
+        path = f"still.jitter_{axis}"
+        assert take.value(path) < plain.value(path) < 0.2
+        assert take.uncertainty[path] >= swallowed / 5
+        assert verdict_on(take, path, 0.8) == "within"
+
+
+@pytest.mark.parametrize(
+    ("of_half", "hides"), [(FUZZ_LEAST - 0.05, False), (FUZZ_LEAST + 0.05, True)]
+)
+def test_more_than_a_kernels_own_hides_noise(of_half: float, hides: bool) -> None:
+    _, whole = sound()
+    fuzz = str(of_half / 100 * whole.ranges[0].half)
+    take = measure_take(replace(whole, headers={"fuzz.x": fuzz, "fuzz.y": fuzz}))
+    assert ({h.code for h in take.hidden} == {"fuzz"}) == hides
+    assert ("swallows" in {p.code for p in take.problems}) != hides
+    assert (verdict_on(take, "still.jitter_x", 5.0) == "hidden") == hides
+
+
+@pytest.mark.parametrize(
+    ("stated", "swallowed"),
+    [("6", 100 * 3 / 511.5), ("many", 0), ("-4", 0), ("inf", 0), ("900", STATED_MOST)],
+)
+def test_what_a_recording_says_itself_counts_as_far_as_it_can_be(
+    stated: str, swallowed: float
+) -> None:
+    recording = replace(performed("sound").recording, headers={"fuzz.x": stated})
+    assert recording.swallowed == pytest.approx([swallowed, 0])
+
+
+def test_a_change_is_small_beside_the_steps_and_often_missing_before_it_counts() -> None:
+    """A quick hand makes large changes and no small ones; nothing is swallowed for that."""
+    step = 0.1
+    kept = np.zeros(round(100 * KEPT_SHARE) + 1)
+    for least, seen in ((SWALLOWING * step - 0.01, 0.0), (SWALLOWING * step + 0.01, 1.0)):
+        assert bool(_swallowed(np.append(kept, np.full(99, least)), step)) == bool(seen)
+    much = np.full(100, 0.4)
+    assert _swallowed(np.append(np.zeros(5), much), step) == 0
+    assert _swallowed(np.append(np.zeros(6), much), step) == SWALLOWED_MOST
+    assert _swallowed(np.append(np.zeros(6), much / 2), step / 2) == pytest.approx(0.8)
+    assert _swallowed(np.append(np.zeros(6), 4 * much), step) == pytest.approx(1.6)
+
+
+def test_a_source_that_is_tried_out_is_said_to_swallow_and_hides_nothing() -> None:
+    u, whole = sound()
+    read = through_a_kernel(u, whole, events=False)
+    parts = [read.attempts(step)[-1] for step in ("rim", "crossing-x", "crossing-y")]
+    moved = np.concatenate([np.arange(p.start, p.stop) for p in parts])
+    tried = replace(read, t_us=read.t_us[moved], raw=read.raw[moved], step=read.step[moved])
+    found = check_source(tried, "event")
+    assert found.standing == "usable"
+    assert "swallows" in {f.code for f in found.findings}
