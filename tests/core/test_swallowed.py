@@ -8,11 +8,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hollow_pin.core.held import pace_of
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.limits import verdict_on
 from hollow_pin.core.recording import (
     KEPT_SHARE,
     STATED_MOST,
+    STEPS,
+    STICKS,
     SWALLOWED_MOST,
     SWALLOWING,
     AxisRange,
@@ -28,7 +31,9 @@ WORDS = AxisRange(-32768, 32767)
 FUZZ = 256
 
 
-def through_a_kernel(u: np.ndarray, recording: Recording, events: bool = True) -> Recording:
+def through_a_kernel(
+    u: np.ndarray, recording: Recording, events: bool = True, fuzz: int = FUZZ
+) -> Recording:
     """As a driver with this fuzz reports it: what changed by under half of it stays as it was, by
     under all of it goes a quarter of the way, by under twice as much half of it. events: only what
     changed comes at all."""
@@ -37,11 +42,11 @@ def through_a_kernel(u: np.ndarray, recording: Recording, events: bool = True) -
         old = axis[0]
         for i, new in enumerate(axis.tolist()):
             apart = abs(new - old)
-            if apart < FUZZ / 2:
+            if apart < fuzz / 2:
                 new = old
-            elif apart < FUZZ:
+            elif apart < fuzz:
                 new = int((old * 3 + new) / 4)
-            elif apart < 2 * FUZZ:
+            elif apart < 2 * fuzz:
                 new = int((old + new) / 2)
             axis[i] = old = new
     news = np.append(True, (raw[1:] != raw[:-1]).any(axis=1)) | (not events)
@@ -129,10 +134,31 @@ def test_a_change_is_small_beside_the_steps_and_often_missing_before_it_counts()
     for least, seen in ((SWALLOWING * step - 0.01, 0.0), (SWALLOWING * step + 0.01, 1.0)):
         assert bool(_swallowed(np.append(kept, np.full(99, least)), step)) == bool(seen)
     much = np.full(100, 0.4)
-    assert _swallowed(np.append(np.zeros(5), much), step) == 0
-    assert _swallowed(np.append(np.zeros(6), much), step) == SWALLOWED_MOST
-    assert _swallowed(np.append(np.zeros(6), much / 2), step / 2) == pytest.approx(0.8)
+    assert _swallowed(np.append(np.zeros(5), much), step / 2) == 0
+    assert _swallowed(np.append(np.zeros(6), much), step / 2) == SWALLOWED_MOST
+    assert _swallowed(np.append(np.zeros(6), much / 2), step / 4) == pytest.approx(0.8)
     assert _swallowed(np.append(np.zeros(6), 4 * much), step) == pytest.approx(1.6)
+
+
+@pytest.mark.parametrize(("steps", "swallowed"), [(STICKS - 0.1, 0.49), (STICKS + 0.1, 1.0)])
+def test_what_sticks_for_a_few_steps_swallows_those_alone(steps: float, swallowed: float) -> None:
+    """It goes at once where a kernel goes a quarter of the way."""
+    changes = np.append(np.zeros(6), np.full(100, 0.1 * steps))
+    assert _swallowed(changes, 0.1) == pytest.approx(swallowed)
+
+
+@pytest.mark.parametrize("over", [1.04, 1.1])
+def test_a_source_that_sticks_to_its_values_ends_where_it_sticks(over: float) -> None:
+    u, whole = sound(over)
+    raw = np.round((np.clip(u, -100, 100) + 100) / 200 * 1023)
+    for axis in raw.T:
+        old = axis[0]
+        for i, new in enumerate(axis.tolist()):
+            axis[i] = old = new if abs(new - old) >= 2 else old
+    ten_bits = AxisRange(0, 1023)
+    take = measure_take(Recording(whole.t_us, raw, (ten_bits, ten_bits), whole.step))
+    assert take.composite.gate_seen == "round"
+    assert take.value("composite.shape_after_recalibration") < 3
 
 
 def test_a_source_that_is_tried_out_is_said_to_swallow_and_hides_nothing() -> None:
@@ -144,3 +170,20 @@ def test_a_source_that_is_tried_out_is_said_to_swallow_and_hides_nothing() -> No
     found = check_source(tried, "event")
     assert found.standing == "usable"
     assert "swallows" in {f.code for f in found.findings}
+
+
+def test_a_slow_hand_whose_every_second_report_is_swallowed_is_not_read_twice() -> None:
+    """Half of the reports were left out for it, as of a source that is asked twice for the same, and
+    the ends of the range with them."""
+    slow = np.concatenate([np.arange(-98, 98, 0.04), np.arange(98, -98, -0.04)])
+    ten_bits = np.round(slow / 100 * 511.5) / 511.5 * 100
+    n = len(slow)
+    step = np.full(n, STEPS.index("crossing-x"), np.int8)
+    u = np.column_stack((ten_bits, np.zeros(n)))
+    at = Recording(np.arange(n) * 4000, u, (AxisRange(-100, 100),) * 2, step)
+    read = through_a_kernel(u, at, events=False, fuzz=128)
+    unlike = (np.diff(read.raw, axis=0) != 0).any(axis=1).mean()
+    assert 0.4 < unlike < 0.6
+    pace = pace_of(read)
+    assert pace is not None
+    assert pace.twice == 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import comb
 
 import numpy as np
 from numpy.typing import NDArray
@@ -275,13 +276,15 @@ class Jumps:
     """What passes jump over and do not come back to. Between edges (m,), % of half range, lie m − 1
     places, of which each is jumped by `times` (m − 1,) of the passes. runs: the unbroken rows of
     places that any pass jumps, from and to (exclusive). by_chance: how often two passes would be
-    expected to jump the same place if each jumped just anywhere."""
+    expected to jump the same place if each jumped just anywhere. doubt: the variance of how many there
+    are that count since most passes jump them, though by little more than they step."""
 
     edges: Floats
     times: NDArray[np.intp]
     runs: tuple[tuple[int, int], ...]
     passes: int
     by_chance: float
+    doubt: float = 0.0
 
 
 def jumps(
@@ -293,9 +296,9 @@ def jumps(
     track. stood: where each pass stands still; stride: samples that a filter smears a jump over."""
     seen = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
     gaps = [_gaps(v, _usual_step(p), JUMP_TIMES) for v, p in zip(seen, passes, strict=True)]
-    shared = _in_most(seen, 1)
+    shared, doubt = _in_most(seen, gaps, 1)
     if stride > 1 and not any(len(places) for places in shared):
-        shared = _in_most(seen, stride)
+        shared, doubt = _in_most(seen, gaps, stride)
     lows: list[Floats] = []
     highs: list[Floats] = []
     for i, (gap, alike) in enumerate(zip(gaps, shared, strict=True)):
@@ -311,7 +314,8 @@ def jumps(
     beyond = ((a, b) for a, b in stretches if edges[a] >= zone or edges[b] <= -zone or not zone)
     rows = tuple((int(a), int(b)) for a, b in beyond)
     travel = max(float(v.max()) for v in passes) - min(float(v.min()) for v in passes)
-    return Jumps(edges, times, rows, len(passes), _by_chance(lows, highs, edges, times, travel))
+    by_chance = _by_chance(lows, highs, edges, times, travel)
+    return Jumps(edges, times, rows, len(passes), by_chance, doubt)
 
 
 def _usual_step(v: Floats) -> float:
@@ -321,11 +325,13 @@ def _usual_step(v: Floats) -> float:
     return float(np.median(moving)) if moving.size else 0.0
 
 
-def _in_most(seen: list[Floats], stride: int) -> list[Floats]:
+def _in_most(seen: list[Floats], known: list[Floats], stride: int) -> tuple[list[Floats], float]:
     """Each pass's gaps, edges (m, 2), that most of the passes have at the same place, however little
     wider than elsewhere: a hand is swift here and there. By every `stride`th sample. A pass that
-    trembles to and fro visits its places by chance, and has no say."""
-    several, coarse = [], []
+    trembles to and fro visits its places by chance, and has no say. And the variance of how many
+    there are: of those that as many passes may or may not have the next time, and that are not known
+    by themselves."""
+    several, coarse, phases = [], [], []
     for v in seen:
         steps = np.diff(v[::stride]) * np.sign(v[-1] - v[0])
         steady = len(steps) > 0 and (steps < 0).mean() < MOST_BACK
@@ -335,8 +341,24 @@ def _in_most(seen: list[Floats], stride: int) -> list[Floats]:
         found = [_gaps(part, step, LEAP_TIMES) for part, step in zip(parts, usual, strict=True)]
         several.append(np.vstack([np.empty((0, 2)), *found]))
         coarse.append(2 * max(usual, default=0.0))
-    alike = at_one_place(several, coarse, FEWEST_ALIKE)
-    return [gaps[same] for gaps, same in zip(several, alike, strict=True)]
+        phases.append(max(len(parts), 1))
+    n = len(seen)
+    needed = max(FEWEST_ALIKE, n // 2 + 1)
+    times = at_one_place(several, coarse)
+    shared = [gaps[of >= needed] for gaps, of in zip(several, times, strict=True)]
+    doubt = 0.0
+    for gaps, sure, of, each in zip(several, known, times, phases, strict=True):
+        low, high = gaps[:, :1], gaps[:, 1:]
+        itself = ((low < sure[:, 1]) & (high > sure[:, 0])).any(axis=1)
+        for k in of[~itself & (of >= needed - 1) & (of > 1)].tolist():
+            counts = _chance_of(needed, n, (k + 0.5) / (n + 1))
+            doubt += counts * (1 - counts) / (k * each)
+    return shared, doubt
+
+
+def _chance_of(least: int, n: int, p: float) -> float:
+    """That as many of n at least come out, each with a chance of p."""
+    return sum(comb(n, k) * p**k * (1 - p) ** (n - k) for k in range(least, n + 1))
 
 
 def _gaps(v: Floats, usual: float, times: float) -> Floats:
@@ -390,7 +412,7 @@ def u_dead_spans(jumped: Jumps) -> float:
     many more or less as their count's square root (Poisson).
     """
     n = jumped.passes
-    variance = jumped.by_chance
+    variance = jumped.by_chance + jumped.doubt
     for a, b in jumped.runs:
         several = _on_several_passes(jumped.times[a:b])
         for k in [times for _, _, times in several] or [1]:

@@ -123,7 +123,7 @@ def _ends_of(recording: Recording) -> Recording:
 
 def _times_over(recording: Recording, differ: NDArray[np.bool_]) -> int:
     """How often each report is repeated while the stick moves swiftly: 1 where it is not."""
-    steps = np.array([r or 0.1 for r in recording.resolutions])
+    steps = np.array([r or 0.1 for r in recording.steps])
     wide = 8
     u = recording.u
     swift = np.max(np.abs(u[wide:] - u[:-wide]) / (wide * steps), axis=1) > 3.0

@@ -213,7 +213,7 @@ def _repeats(recording: Recording, moving: list[slice]) -> list[Hidden]:
         u = recording.u[part]
         if len(u) < FEW:
             continue
-        steps = np.array([step or np.inf for step in recording.resolutions])
+        steps = np.array([step or np.inf for step in recording.steps])
         wide = 8
         over: Floats = np.max(np.abs(u[wide:] - u[:-wide]) / (wide * steps), axis=1)
         fast = (over > SWIFT_STEPS) & _inside(recording, part, wide)

@@ -25,8 +25,11 @@ FARTHEST_OUT = 1e4
 """Half ranges from the middle that a value may lie at. Nothing is read from beyond."""
 SMALLEST_SHARE = 0.01
 """Of the changes that come: the smallest, but for a few."""
-SWALLOWING = 2.5
+SWALLOWING = 1.5
 """Steps: a source whose smallest changes are larger swallows others."""
+STICKS = 5.0
+"""Steps, up to which the smallest change is all that is swallowed: a source that sticks to a value
+until it has moved by a few steps goes there at once."""
 KEPT_SHARE = 0.05
 """Samples that are as the one before, of a source that swallows changes: less, and it just moves."""
 QUARTERED = 4.0
@@ -103,6 +106,8 @@ def _swallowed(changes: Floats, step: float) -> float:
     least = float(np.quantile(came, SMALLEST_SHARE))
     if least <= SWALLOWING * step:
         return 0.0
+    if least < STICKS * step:
+        return least
     return min(QUARTERED * least, max(least, SWALLOWED_MOST))
 
 
@@ -217,6 +222,12 @@ class Recording:
         changes = np.abs(self.u[moved + 1] - self.u[moved])
         seen = [_swallowed(v, step) for v, step in zip(changes.T, self.resolutions, strict=True)]
         return [max(both) for both in zip(stated, seen, strict=True)]
+
+    @cached_property
+    def steps(self) -> list[float]:
+        """The smallest change that each axis's source reports as it is made, %: of its converter, or
+        what it does not keep to itself. 0 where it never changes."""
+        return [max(both) for both in zip(self.resolutions, self.swallowed, strict=True)]
 
     @cached_property
     def ends(self) -> tuple[AxisRange, ...]:

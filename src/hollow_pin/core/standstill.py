@@ -62,10 +62,10 @@ def find_standstills(
     going = [_of_pass(t, v, since, both, p, interval_s, fine) for p in passes]
     steady = []
     far, leaps = [g.edges[g.far] for g in going], [g.leaps for g in going]
-    alike = at_one_place(far, [g.coarse for g in going], 2, leaps)
-    for one, same_place in zip(going, alike, strict=True):
+    alike = at_one_place(far, [g.coarse for g in going], leaps)
+    for one, times in zip(going, alike, strict=True):
         same = np.zeros(len(one.at), dtype=bool)
-        same[one.far] = same_place
+        same[one.far] = (times * 2 > len(going)) & (times >= 2)
         steady.append(same)
     return [
         Standstills(g.at[g.silent & ~same], g.edges[same])
@@ -106,22 +106,20 @@ def _unchanged_since(v: Floats) -> Indices:
 
 
 def at_one_place(
-    edges: list[Floats], coarse: list[float], fewest: int, among: list[Floats] | None = None
-) -> list[NDArray[np.bool_]]:
-    """Which of each pass's places lie where more than half of the passes have one, and `fewest` at
-    least. edges (m, 2) of each pass, %; coarse: how finely its places are known, %. among: the
-    places of each pass that they may be alike, where that is not the same. None where there are so
-    many that they would lie alike by chance."""
+    edges: list[Floats], coarse: list[float], among: list[Floats] | None = None
+) -> list[NDArray[np.intp]]:
+    """By how many of the passes each of a pass's places is had, its own among them. edges (m, 2) of
+    each pass, %; coarse: how finely its places are known, %. among: the places of each pass that they
+    may be alike, where that is not the same. By its own alone where there are so many that they would
+    lie alike by chance."""
     among = among or edges
+    times = [np.ones(len(e), dtype=np.intp) for e in edges]
     if max((len(e) for e in among), default=0) > MOST:
-        return [np.zeros(len(e), dtype=bool) for e in edges]
-    steady = []
+        return times
     for i, own in enumerate(edges):
-        times = np.ones(len(own), dtype=int)
         for j, other in enumerate(among):
             if j != i:
                 within = max(SAME_PLACE, coarse[i], coarse[j])
                 apart = np.abs(own[:, None] - other).max(axis=2)
-                times += (apart <= within).any(axis=1)
-        steady.append((times * 2 > len(edges)) & (times >= fewest))
-    return steady
+                times[i] += (apart <= within).any(axis=1)
+    return times

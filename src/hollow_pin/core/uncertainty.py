@@ -202,7 +202,7 @@ def _still_uncertainty(
 ) -> dict[str, float]:
     u_by_path = {}
     floor = max(steps) / sqrt(12)
-    scatter = finals.std(axis=0, ddof=1) if len(finals) > 2 else np.zeros(2)
+    scatter = _rests_apart(readings, finals) if len(finals) > 2 else np.zeros(2)
     minutes = rest.count * rest.block_s / 60.0
     for i, axis in enumerate(axes):
         u_by_path[f"still.rest_{axis}"] = max(
@@ -222,6 +222,15 @@ def _still_uncertainty(
     u_by_path["still.noise_reach"] = max(_spread(rest.noise, rest.count), coarse)
     u_by_path["still.wander"] = max(WANDER_SHARE * readings.wander, floor)
     return u_by_path
+
+
+def _rests_apart(still: Still, finals: Floats) -> Floats:
+    """How far apart a stick comes to rest, each axis, %: standard deviation of its returns, finals
+    (m, 2); where it rested farther than twice that from them, as it may have been put down and not
+    let go, half as far."""
+    scatter = finals.std(axis=0, ddof=1)
+    rest = np.array([still.rest_x, still.rest_y or 0.0])
+    return np.asarray(np.maximum(scatter, np.abs(rest - finals.mean(axis=0)) / 2))
 
 
 def _repeat_scatter(let_go: LetGoResult) -> float:
