@@ -110,6 +110,39 @@ def test_a_crossing_keeps_to_its_line(aside: float, is_crossing: bool) -> None:
     assert ("crossing-x" in [s.step for s in hand.segments()]) == is_crossing
 
 
+def passes(hesitates: float, at: float = 6.0, slow: float = 20.0) -> Hand:
+    """Four passes, each of which goes slowly through the middle, and stays somewhat short of it."""
+    hand = Hand().stay(6).go(-95, 0, 0.3)
+    for side in (1, -1, 1, -1):
+        hand.go(-at * side, 0, 1.2).stay(hesitates).go(20 * side, 0, (20 + at) / slow).go(
+            95 * side, 0, 1.0
+        )
+    return hand.go(0, 0, 0.05).stay(3)
+
+
+@pytest.mark.parametrize("hesitates", [0.0, 0.2])
+def test_a_hand_that_is_slow_through_the_middle_is_still_on_its_way(hesitates: float) -> None:
+    """A crossing ended where its hand thought for a moment: what came after was no step's at all."""
+    found = [s for s in passes(hesitates).segments() if s.step == "crossing-x"]
+    assert [s.stop - s.start > 10 * RATE for s in found] == [True]
+
+
+@pytest.mark.parametrize(("waits", "is_rest"), [(0.3, False), (1.0, True)])
+def test_a_hand_that_brings_it_back_and_waits_has_ended(waits: float, is_rest: bool) -> None:
+    """Guided back, not let go: what comes after is another step, where it lay long enough."""
+    hand = Hand().stay(6).go(-95, 0, 0.3).go(95, 0, 2.5).go(0, 0, 1.6).stay(waits)
+    hand.go(0, 95, 0.1).stay(3).go(0, 0, 0.05).stay(3)
+    steps = [s.step for s in hand.segments()]
+    assert (steps == ["still", "crossing-x", "hold"]) == is_rest
+
+
+def test_what_springs_back_rests_at_once() -> None:
+    """Let go, and pushed again a fifth of a second later: two steps."""
+    hand = Hand().stay(6).go(-95, 0, 0.3).go(95, 0, 2.5).go(0, 0, 0.05).stay(0.35)
+    hand.go(0, 95, 0.1).stay(3).go(0, 0, 0.05).stay(3)
+    assert [s.step for s in hand.segments()] == ["still", "crossing-x", "hold"]
+
+
 @pytest.mark.parametrize(("let_alone", "steps"), [(4.7, []), (5.3, ["still"])])
 def test_a_still_is_five_seconds_at_least(let_alone: float, steps: list[str]) -> None:
     hand = Hand().go(90, 0, 0.1).go(0, 0, 0.1).stay(let_alone)

@@ -27,6 +27,12 @@ SLOW = 24.0
 CALM_S = 0.2
 PACE_S = 0.2
 LEAST_REST_S = 0.1
+LET_GO = 150.0
+"""% a second that a stick comes back with when it is let go. One that a hand brings there may be on
+its way across, and slow."""
+LEAST_BY_HAND_S = 0.4
+ON_ITS_WAY = 5.0
+"""% either side of the middle that it comes from and goes to, where it was carried across."""
 PUSHED = 60.0
 OUT = 40.0
 ROUND_DEG = 300.0
@@ -75,7 +81,7 @@ def find_segments(t: Floats, u: Floats) -> list[Segment]:
 
 
 def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
-    """Where the stick is let alone, by its middle and its pace."""
+    """Where the stick is let alone, by its middle and its pace, and how it came there."""
     half = max(1, round(PACE_S / interval / 2))
     ahead = np.minimum(np.arange(len(t)) + half, len(t) - 1)
     behind = np.maximum(np.arange(len(t)) - half, 0)
@@ -84,7 +90,12 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
     slow = (pace < SLOW) & (lengths(calm) < PUSHED)
     middle = np.median(calm[slow], axis=0) if slow.any() else np.zeros(2)
     starts, stops = runs(slow & (lengths(calm - middle) < NEAR))
-    long = t[stops - 1] - t[starts] >= LEAST_REST_S
+    swift = np.array([pace[behind[a] : a + 1].max() >= LET_GO for a in starts], dtype=bool)
+    alone = swift | (starts == 0)
+    came, went = calm[starts] - middle, calm[stops - 1] - middle
+    across = (came * went).sum(axis=1) < -(ON_ITS_WAY**2)
+    long = t[stops - 1] - t[starts] >= np.where(alone, LEAST_REST_S, LEAST_BY_HAND_S)
+    long &= alone | ~across
     away = lengths(calm - middle)
     rests: list[tuple[int, int]] = []
     for start, stop in zip(starts[long].tolist(), stops[long].tolist(), strict=True):
