@@ -145,6 +145,17 @@ def test_a_place_that_is_little_wider_than_a_step_takes_most_of_the_passes(
     )
 
 
+@pytest.mark.parametrize(("swallowed", "counts"), [(0.3, 1), (0.5, 0)])
+def test_a_source_that_swallows_small_changes_makes_up_for_them_by_jumps(
+    swallowed: float, counts: int
+) -> None:
+    """One jump of 2 % in a pass: of a kernel's filter, and a sound stick was too near its limit."""
+    t, v = sweeps(2.4, 4)
+    v = np.where(v > 30.0, np.minimum(v + 2.0, 100.0), v)
+    found = measure_crossing("crossing-x", t, v, None, swallowed).readings
+    assert len(found.dead_spans) == counts
+
+
 @pytest.mark.parametrize(("back", "counts"), [(10, 1), (22, 0)])
 def test_a_pass_that_trembles_shows_no_place_that_is_little_wider(back: int, counts: int) -> None:
     """Where it was is chance, and so is where it was not."""

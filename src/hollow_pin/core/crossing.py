@@ -42,6 +42,9 @@ BESIDE = 7
 """Positions, around a gap, whose distances are what is usual there."""
 SMEARED_S = 0.02
 """As long as a filter in the device may take over a jump."""
+MADE_UP = 5.0
+"""Of what a source keeps to itself: it goes four times as far in one step where that is all of it, and
+the stick goes on meanwhile."""
 MOST_BACK = 0.1
 """Of a pass's steps, that go the other way."""
 FEWEST_ALIKE = 3
@@ -174,10 +177,13 @@ def _slow_passes(t: Floats, v: Floats, other: Floats | None) -> tuple[list[slice
     return slow, passes
 
 
-def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> CrossingResult:
+def measure_crossing(
+    step: str, t: Floats, v: Floats, other: Floats | None, swallowed: float = 0.0
+) -> CrossingResult:
     """Measure passes along one axis: t (n,) seconds, v (n,) the axis, other (n,) the other one, %.
 
-    step: the name that its problems are told under. Raises NotUsable when the axis was not moved
+    step: the name that its problems are told under. swallowed: how small a change its source keeps to
+    itself, %: it makes up for them by jumps. Raises NotUsable when the axis was not moved
     from end to end, or only faster than 1.5 s, or reported nothing in between.
     """
     slow, made = _slow_passes(t, v, other)
@@ -206,7 +212,9 @@ def measure_crossing(step: str, t: Floats, v: Floats, other: Floats | None) -> C
             "the axis jumped from end to end: nothing was reported of the track in between. Measure "
             "by a rawer source.",
         )
-    jumped = jumps([v[p] for p in slow], zone, stood, max(1, round(SMEARED_S / interval)))
+    least = max(JUMP_LEAST, MADE_UP * swallowed)
+    stride = max(1, round(SMEARED_S / interval))
+    jumped = jumps([v[p] for p in slow], zone, stood, stride, least)
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
     readings = Crossing(
@@ -288,17 +296,22 @@ class Jumps:
 
 
 def jumps(
-    passes: list[Floats], zone: float, stood: list[Standstills] | None = None, stride: int = 1
+    passes: list[Floats],
+    zone: float,
+    stood: list[Standstills] | None = None,
+    stride: int = 1,
+    least: float = JUMP_LEAST,
 ) -> Jumps:
     """Gaps between the positions a pass visits, larger than eight times its median step that is not
-    zero, and than 1.5 %; of three times it where most of the passes have the same; and the places that
-    it stands still before, as most of the others do. zone: the built-in dead zone, which is no broken
-    track. stood: where each pass stands still; stride: samples that a filter smears a jump over."""
+    zero, and than `least`, %; of three times it where most of the passes have the same; and the places
+    that it stands still before, as most of the others do. zone: the built-in dead zone, which is no
+    broken track. stood: where each pass stands still; stride: samples that a filter smears a jump
+    over."""
     seen = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
-    gaps = [_gaps(v, _usual_step(p), JUMP_TIMES) for v, p in zip(seen, passes, strict=True)]
-    shared, doubt = _in_most(seen, gaps, 1)
+    gaps = [_gaps(v, _usual_step(p), JUMP_TIMES, least) for v, p in zip(seen, passes, strict=True)]
+    shared, doubt = _in_most(seen, gaps, 1, least)
     if stride > 1 and not any(len(places) for places in shared):
-        shared, doubt = _in_most(seen, gaps, stride)
+        shared, doubt = _in_most(seen, gaps, stride, least)
     lows: list[Floats] = []
     highs: list[Floats] = []
     for i, (gap, alike) in enumerate(zip(gaps, shared, strict=True)):
@@ -325,7 +338,9 @@ def _usual_step(v: Floats) -> float:
     return float(np.median(moving)) if moving.size else 0.0
 
 
-def _in_most(seen: list[Floats], known: list[Floats], stride: int) -> tuple[list[Floats], float]:
+def _in_most(
+    seen: list[Floats], known: list[Floats], stride: int, least: float
+) -> tuple[list[Floats], float]:
     """Each pass's gaps, edges (m, 2), that most of the passes have at the same place, however little
     wider than elsewhere: a hand is swift here and there. By every `stride`th sample. A pass that
     trembles to and fro visits its places by chance, and has no say. And the variance of how many
@@ -338,7 +353,9 @@ def _in_most(seen: list[Floats], known: list[Floats], stride: int) -> tuple[list
         starts = range(0, stride, max(stride // 4, 1)) if steady else range(0)
         parts = [v[k::stride] for k in starts]
         usual = [_usual_step(part) for part in parts]
-        found = [_gaps(part, step, LEAP_TIMES) for part, step in zip(parts, usual, strict=True)]
+        found = [
+            _gaps(part, step, LEAP_TIMES, least) for part, step in zip(parts, usual, strict=True)
+        ]
         several.append(np.vstack([np.empty((0, 2)), *found]))
         coarse.append(2 * max(usual, default=0.0))
         phases.append(max(len(parts), 1))
@@ -361,14 +378,14 @@ def _chance_of(least: int, n: int, p: float) -> float:
     return sum(comb(n, k) * p**k * (1 - p) ** (n - k) for k in range(least, n + 1))
 
 
-def _gaps(v: Floats, usual: float, times: float) -> Floats:
+def _gaps(v: Floats, usual: float, times: float, least: float) -> Floats:
     """Edges (m, 2) of what a pass does not visit: farther than it goes elsewhere, and beside it."""
     visited = np.unique(v)
     width = np.diff(visited)
     if not len(width):
         return np.empty((0, 2))
     beside = running_median(width, BESIDE, "edge") if times < JUMP_TIMES else usual
-    at = np.flatnonzero(width > np.maximum(times * np.maximum(usual, beside), JUMP_LEAST))
+    at = np.flatnonzero(width > np.maximum(times * np.maximum(usual, beside), least))
     return np.column_stack((visited[at], visited[at + 1]))
 
 

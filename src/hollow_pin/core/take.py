@@ -252,7 +252,7 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
     )
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):
-        crossed = attempts.last_usable(f"crossing-{axis}", partial(_cross, t, u, i))
+        crossed = attempts.last_usable(f"crossing-{axis}", partial(_cross, attempts.recording, i))
         if crossed is not None:
             crossing[axis] = crossed
     line = hand_line(crossing, rim, gate)
@@ -305,11 +305,13 @@ def _rate(recording: Recording) -> float | None:
     return 1e6 / usual if usual > 0 else None
 
 
-def _cross(t: Floats, u: Floats, axis: int, part: slice) -> CrossingResult:
+def _cross(recording: Recording, axis: int, part: slice) -> CrossingResult:
+    t, u = recording.t, recording.u
     if axis >= u.shape[1]:
         raise NotUsable("one-axis", f"a single axis has no {AXES[axis]}.")
     other = u[part, 1 - axis] if u.shape[1] == 2 else None
-    return measure_crossing(f"crossing-{AXES[axis]}", t[part], u[part, axis], other)
+    swallowed = recording.swallowed[axis]
+    return measure_crossing(f"crossing-{AXES[axis]}", t[part], u[part, axis], other, swallowed)
 
 
 def spans_to_slices(recording: Recording, spans: dict[str, Span]) -> dict[str, slice]:
