@@ -25,6 +25,7 @@ from hollow_pin.core.recording import (
 from hollow_pin.core.source_check import check_source
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
+from hollow_pin.simulator.kernel import defuzzed
 from sticks import performed
 
 WORDS = AxisRange(-32768, 32767)
@@ -34,21 +35,9 @@ FUZZ = 256
 def through_a_kernel(
     u: np.ndarray, recording: Recording, events: bool = True, fuzz: int = FUZZ
 ) -> Recording:
-    """As a driver with this fuzz reports it: what changed by under half of it stays as it was, by
-    under all of it goes a quarter of the way, by under twice as much half of it. events: only what
-    changed comes at all."""
-    raw = np.round(np.clip(u, -100, 100) / 100 * 32767)
-    for axis in raw.T:
-        old = axis[0]
-        for i, new in enumerate(axis.tolist()):
-            apart = abs(new - old)
-            if apart < fuzz / 2:
-                new = old
-            elif apart < fuzz:
-                new = int((old * 3 + new) / 4)
-            elif apart < 2 * fuzz:
-                new = int((old + new) / 2)
-            axis[i] = old = new
+    """As a driver with this fuzz reports it; events: only what changed comes at all."""
+    words = np.round(np.clip(u, -100, 100) / 100 * 32767)
+    raw = np.column_stack([defuzzed(axis, fuzz) for axis in words.T])
     news = np.append(True, (raw[1:] != raw[:-1]).any(axis=1)) | (not events)
     return Recording(recording.t_us[news], raw[news], (WORDS, WORDS), recording.step[news])
 

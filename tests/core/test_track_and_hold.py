@@ -162,6 +162,17 @@ def test_a_pass_that_trembles_shows_no_place_that_is_little_wider(back: int, cou
     assert len(dead_spans(jumps(slow_source([31.0] * 4, 6.0, back), 0.0))) == counts
 
 
+@pytest.mark.parametrize(("places", "counts"), [(3, 3), (7, 0)])
+def test_passes_with_many_gaps_have_some_alike_by_chance(places: int, counts: int) -> None:
+    """Of coarse steps through a kernel's filter every pass had twenty: a sound track was said to be
+    broken from end to end."""
+    v = np.linspace(-100, 100, 150)
+    at = np.linspace(-80, 80, places)
+    v = v[(np.abs(v[:, None] - at) > 2.6).all(axis=1)]
+    passes = [v if i % 2 == 0 else v[::-1] for i in range(4)]
+    assert len(dead_spans(jumps(passes, 0.0))) == counts
+
+
 @pytest.mark.parametrize(("stride", "counts"), [(5, 1), (1, 0)])
 def test_a_jump_that_a_filter_smears_is_one_all_the_same(stride: int, counts: int) -> None:
     v = np.linspace(-100, 100, 700)

@@ -12,6 +12,7 @@ from hollow_pin.core.recording import Floats, Indices, NotUsable, Problem, resol
 from hollow_pin.core.standstill import (
     LEAP_TIMES,
     MISSING_TIMES,
+    SAME_PLACE,
     Standstills,
     at_one_place,
     find_standstills,
@@ -47,6 +48,8 @@ MADE_UP = 5.0
 the stick goes on meanwhile."""
 MOST_BACK = 0.1
 """Of a pass's steps, that go the other way."""
+CROWDED = 0.1
+"""Of the travel, that a pass's gaps take, by how finely they are known: more lie alike by chance."""
 FEWEST_ALIKE = 3
 """Passes that have to go over the same place, where each by itself would not be told from a hand."""
 DEAD_ZONE_LEAST = 1.0
@@ -343,7 +346,8 @@ def _in_most(
 ) -> tuple[list[Floats], float]:
     """Each pass's gaps, edges (m, 2), that most of the passes have at the same place, however little
     wider than elsewhere: a hand is swift here and there. By every `stride`th sample. A pass that
-    trembles to and fro visits its places by chance, and has no say. And the variance of how many
+    trembles to and fro visits its places by chance, and one that has many has some where another has
+    them: neither has a say. And the variance of how many
     there are: of those that as many passes may or may not have the next time, and that are not known
     by themselves."""
     several, coarse, phases = [], [], []
@@ -356,9 +360,11 @@ def _in_most(
         found = [
             _gaps(part, step, LEAP_TIMES, least) for part, step in zip(parts, usual, strict=True)
         ]
-        several.append(np.vstack([np.empty((0, 2)), *found]))
         coarse.append(2 * max(usual, default=0.0))
         phases.append(max(len(parts), 1))
+        every = np.vstack([np.empty((0, 2)), *found])
+        taken = len(every) / phases[-1] * 2 * max(SAME_PLACE, coarse[-1])
+        several.append(every if taken < CROWDED * float(np.ptp(v)) else every[:0])
     n = len(seen)
     needed = max(FEWEST_ALIKE, n // 2 + 1)
     times = at_one_place(several, coarse)

@@ -18,6 +18,7 @@ from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording
 from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.routine import Routine
 from hollow_pin.simulator.hand import Manner
+from hollow_pin.simulator.kernel import FUZZ_SHARE, WORD, defuzzed
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Body, Calibration, Converter, Module, Sensor, Stick
@@ -296,10 +297,11 @@ APART = {
 """Pairs of which one hides the other."""
 
 
-Sent = Literal["whole", "changes", "jittering", "twice", "changes-and-repeats", "lossy"]
+Sent = Literal["whole", "changes", "jittering", "twice", "changes-and-repeats", "lossy", "kernel"]
 SENT: tuple[Sent, ...] = get_args(Sent)
 """How a source sends a recording: all of it, changes only, with a clock that jitters, twice over,
-changes with a repeat every 50 ms, over a link that loses some."""
+changes with a repeat every 50 ms, over a link that loses some, by a kernel that swallows small
+changes."""
 
 
 def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = None) -> LabelledTake:
@@ -395,9 +397,24 @@ def _landing(tilt: Floats, how_far: float, rng: np.random.Generator) -> Floats:
     return np.asarray(drawn[which] * np.exp(-np.square(tilt / CENTRE)))
 
 
+def _through_a_kernel(recording: Recording) -> Recording:
+    """As a system reports it that fills a word with what the device sends, takes small changes for
+    noise, and tells of others."""
+    low, high = WORD
+    share = (recording.raw - [r.lo for r in recording.ranges]) / [
+        r.hi - r.lo for r in recording.ranges
+    ]
+    words = np.round(low + share * (high - low))
+    fuzz = (high - low) // FUZZ_SHARE
+    raw = np.column_stack([defuzzed(axis, fuzz) for axis in words.T])
+    keep = np.append(True, (np.diff(raw, axis=0) != 0).any(axis=1) | (np.diff(recording.step) != 0))
+    ranges = (AxisRange(low, high),) * raw.shape[1]
+    return Recording(recording.t_us[keep], raw[keep], ranges, recording.step[keep])
+
+
 def as_sent(recording: Recording, rng: np.random.Generator, sent: Sent | None = None) -> Recording:
     """A recording as one source or another sends it; drawn if none is named."""
-    drawn = int(rng.choice(6, p=(0.4, 0.2, 0.15, 0.1, 0.1, 0.05)))
+    drawn = int(rng.choice(7, p=(0.35, 0.2, 0.1, 0.1, 0.1, 0.05, 0.1)))
     kind = drawn if sent is None else SENT.index(sent)
     t_us, raw, step = recording.t_us, recording.raw, recording.step
     keep = np.ones(len(t_us), dtype=bool)
@@ -419,4 +436,6 @@ def as_sent(recording: Recording, rng: np.random.Generator, sent: Sent | None = 
     elif kind == 5:
         for start in rng.uniform(t_us[0], t_us[-1], int(rng.integers(5, 40))):
             keep &= ~((t_us >= start) & (t_us < start + rng.uniform(5e4, 2e5)))
+    elif kind == 6:
+        return _through_a_kernel(recording)
     return Recording(t_us[keep], raw[keep], recording.ranges, step[keep], recording.headers)
