@@ -269,3 +269,49 @@ def test_lost_reports_are_the_links() -> None:
     assert f", {100 * lost.sum() / recording.t[keep][-1]:.0f} % of the time in all." in said
     assert readings.crossing.x.dead_spans == readings.crossing.y.dead_spans == ()
     assert explain(readings).try_first == "none"
+
+
+def trembling(share: float, rate_hz: int = 100) -> tuple[np.ndarray, np.ndarray]:
+    """Times, and two axes of which each reads as before in as large a share of the reports."""
+    chance = np.random.default_rng(8)
+    n = 3000
+    moves = chance.random((n, 2)) >= share
+    up = np.where(np.cumsum(moves, axis=0) % 2, 1.0, 0.0)
+    return np.arange(n) / rate_hz, up
+
+
+@pytest.mark.parametrize(("share", "change_only"), [(0.2, True), (0.05, False)])
+def test_a_source_that_leaves_out_what_is_as_before_is_known_by_what_never_comes(
+    share: float, change_only: bool
+) -> None:
+    """A twentieth of the reports were missing, of a stick that trembled on both axes alike: it was
+    said to come unevenly, and nothing passed for health."""
+    t, raw = trembling(share)
+    news = np.append(True, (np.diff(raw, axis=0) != 0).any(axis=1))
+    missing = np.diff(t[news]) > 0.015
+    if not change_only:
+        # As many reports lost anywhere: a link.
+        gone = np.random.default_rng(1).random(len(t)) < 0.06
+        news = ~gone
+        missing = np.diff(t[news]) > 0.015
+    assert missing.sum() > 100
+    step = np.full(int(news.sum()), STEPS.index("rim"), np.int8)
+    times = (t[news] * 1e6).astype(np.int64)
+    told = Recording(times, raw[news], (AxisRange(-100, 100),) * 2, step)
+    pace = pace_of(told)
+    assert pace is not None
+    assert pace.change_only == change_only
+
+
+@pytest.mark.parametrize(("every", "change_only"), [(5, True), (2, False)])
+def test_a_page_that_repeats_what_holds_now_and_then_leaves_the_rest_out(
+    every: int, change_only: bool
+) -> None:
+    t, raw = trembling(0.25)
+    news = np.append(True, (np.diff(raw, axis=0) != 0).any(axis=1))
+    news |= np.arange(len(t)) % every == 0
+    step = np.full(int(news.sum()), STEPS.index("rim"), np.int8)
+    times = (t[news] * 1e6).astype(np.int64)
+    pace = pace_of(Recording(times, raw[news], (AxisRange(-100, 100),) * 2, step))
+    assert pace is not None
+    assert pace.change_only == change_only

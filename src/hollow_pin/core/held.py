@@ -24,6 +24,11 @@ SILENT_TIMES = 2.5
 """Of the usual interval between two reports that differ: longer is a silence."""
 SAME_SHARE = 0.2
 """Of the reports that follow at once, as many may be the same as the one before."""
+MISSING_TIMES, MISSING_SHARE = 1.5, 0.05
+"""Of the usual interval, and of the time, from which on reports are missing."""
+FEWEST_WITHHELD, HARDLY = 20.0, 0.4
+"""Reports that should have come as the one before, and as large a share of them that did: a page that
+repeats what holds every 50 ms sends some."""
 LOSSY_SHARE = 0.15
 """Of the silences, that end far from where they began: more, and any moment may be silent."""
 LOST_STEPS, LOST_LEAST = 3.0, 0.5
@@ -100,7 +105,20 @@ def pace_of(recording: Recording) -> Pace | None:
     lossy = quiet < MOST_LOST and _lossy(recording, silent)
     if quiet > QUIET_SHARE and same < SAME_SHARE and not lossy:
         return Pace(usual, True)
+    missing = float(dt[dt > MISSING_TIMES * usual].sum() / dt.sum())
+    if missing > MISSING_SHARE and _withholds(raw, at_once, same):
+        return Pace(usual, True)
     return Pace(usual, False, _times_over(recording, differ))
+
+
+def _withholds(raw: Floats, at_once: NDArray[np.bool_], same: float) -> bool:
+    """Whether reports that are as the one before hardly come, of both axes at once, though of either
+    alone they do: of a source that sends everything they would, as often as the two shares' product
+    at the least, a stick at rest being so on both."""
+    if raw.shape[1] < 2:
+        return False
+    expected = float((raw[1:] == raw[:-1])[at_once].mean(axis=0).prod())
+    return expected * at_once.sum() > FEWEST_WITHHELD and same < HARDLY * expected
 
 
 def _lossy(recording: Recording, silent: NDArray[np.bool_]) -> bool:
