@@ -67,8 +67,9 @@ def test_a_sound_stick_through_a_kernel_is_sound(over: float, events: bool) -> N
     assert take.hidden == ()
     assert explain(take).advice == "Every reading taken is within its limit."
     assert take.composite.gate_seen == "round"
-    (said,) = [p.message for p in take.problems if p.code == "swallows"]
-    assert "below 0.4" in said
+    (said,) = [p for p in take.problems if p.code == "swallows"]
+    assert "below 0.4" in said.message
+    assert {p.kind for p in take.problems} == {"note"}, "nothing to mend, and nothing to mind"
 
 
 def test_a_dead_zone_behind_a_kernel_is_found_though_it_never_reads_zero() -> None:

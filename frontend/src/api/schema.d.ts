@@ -6003,7 +6003,8 @@ export interface components {
     };
     /**
      * Problem
-     * @description Something about a step that a technician must know: why it was refused, or what it hides.
+     * @description Something about a step that a technician must know: why it was refused, or what it hides. kind:
+     *     whether to do the step again, to mind what is said, or to know that it is as it should be.
      */
     Problem: {
       /** Step */
@@ -6012,6 +6013,12 @@ export interface components {
       code: string;
       /** Message */
       message: string;
+      /**
+       * Kind
+       * @default again
+       * @enum {string}
+       */
+      kind: "again" | "mind" | "note";
     };
     /**
      * Prospect

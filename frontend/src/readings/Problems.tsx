@@ -4,18 +4,17 @@ import type { Schemas } from "../api/client";
 import { stepLabel } from "../plots/steps";
 import "./readings.css";
 
-/** What is worth knowing of a step and no reason to do it again. */
-const NOTES = new Set(["ends", "gate"]);
-
-/** What cannot be used, why, and how to do that step again. */
+/** What cannot be used, why, and how to do that step again; and, quietly, what is as it should be. */
 export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: number }) {
   const readings = view.readings;
   const { steps } = view.take.routine;
   const missing = view.take.source_kind === "file" ? [] : steps.filter((s) => !readings?.spans[s]);
-  const problems = readings?.problems ?? [];
+  const told = readings?.problems ?? [];
+  const notes = told.filter((p) => p.kind === "note");
+  const problems = told.filter((p) => p.kind !== "note");
   const silent = missing.filter((step) => !problems.some((p) => p.step === step));
   const interrupted = view.take.state === "interrupted";
-  if (problems.length === 0 && silent.length === 0 && !interrupted) return null;
+  const loud = problems.length > 0 || silent.length > 0 || interrupted;
   const resumed = (asked: string[], label: string) =>
     view.may_resume && (
       <Button
@@ -31,27 +30,40 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
   const hidden = new Set(readings?.hidden.map((h) => h.code));
   const titleOf = (p: Schemas["Problem"]) =>
     p.step !== "take" ? stepLabel(p.step) : hidden.has(p.code) ? "Hidden" : "Source";
-  const again = (step: string) => resumed([step], `Do ${stepLabel(step)} again`);
-  return (
-    <section className="problems" aria-label="What to know about this take">
-      {interrupted && (
-        <p>
-          <strong>Interrupted:</strong> {view.take.ended_because}. What was recorded is kept.
-        </p>
-      )}
-      {problems.map((p) => (
-        <p key={`${p.step} ${p.code} ${p.message}`}>
-          <strong>{titleOf(p)}:</strong> {p.message}{" "}
-          {p.step !== "take" && !NOTES.has(p.code) && again(p.step)}
+  const quiet = notes.length > 0 && (
+    <section className="soft notes" aria-label="Also seen">
+      {notes.map((p) => (
+        <p key={p.code}>
+          {titleOf(p)}: {p.message}
         </p>
       ))}
-      {(silent.length > 0 || missing.length > 1) && (
-        <div className="silent">
-          {silent.length > 0 && <strong>Not measured:</strong>}
-          {missing.length > 1 && resumed(missing, "Do all that is missing")}
-          {silent.map((step) => again(step) || <span key={step}>{stepLabel(step)}</span>)}
-        </div>
-      )}
     </section>
+  );
+  if (!loud) return quiet;
+  const again = (step: string) => resumed([step], `Do ${stepLabel(step)} again`);
+  return (
+    <>
+      <section className="problems" aria-label="What to know about this take">
+        {interrupted && (
+          <p>
+            <strong>Interrupted:</strong> {view.take.ended_because}. What was recorded is kept.
+          </p>
+        )}
+        {problems.map((p) => (
+          <p key={`${p.step} ${p.code} ${p.message}`}>
+            <strong>{titleOf(p)}:</strong> {p.message}{" "}
+            {p.step !== "take" && p.kind === "again" && again(p.step)}
+          </p>
+        ))}
+        {(silent.length > 0 || missing.length > 1) && (
+          <div className="silent">
+            {silent.length > 0 && <strong>Not measured:</strong>}
+            {missing.length > 1 && resumed(missing, "Do all that is missing")}
+            {silent.map((step) => again(step) || <span key={step}>{stepLabel(step)}</span>)}
+          </div>
+        )}
+      </section>
+      {quiet}
+    </>
   );
 }

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+ProblemKind = Literal["again", "mind", "note"]
 Indices = NDArray[np.intp]
 
 STEPS = ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold", "turn")
@@ -270,11 +272,13 @@ class Recording:
 
 @dataclass(frozen=True)
 class Problem:
-    """Something about a step that a technician must know: why it was refused, or what it hides."""
+    """Something about a step that a technician must know: why it was refused, or what it hides. kind:
+    whether to do the step again, to mind what is said, or to know that it is as it should be."""
 
     step: str
     code: str
     message: str
+    kind: ProblemKind = "again"
 
 
 class NotUsable(Exception):

@@ -425,6 +425,7 @@ def _of_ends(points: Floats, ends: NDArray[np.bool_]) -> list[Problem]:
             "ends",
             f"the ends of the range are reached over {said}: as makers let them, so that a full "
             "reach is sure. What lies beyond them does not count.",
+            "note",
         )
     ]
 

@@ -163,10 +163,12 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     parts = spans_to_slices(read, attempts.spans)
     pace = still.pace if still and not moving_parts(read) else None
     hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
-    if any(h.code == "built-in-dead-zone" for h in hidden):
+    seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
+    if seen_through or any(h.code == "built-in-dead-zone" for h in hidden):
+        # What makes it stand still is known.
         problems = [p for p in problems if p.code != "constant"]
     known = {"zero"} if any(p.code == "constant" for p in problems) else set()
-    problems += [Problem("take", h.code, h.message) for h in hidden if h.code not in known]
+    problems += [Problem("take", h.code, h.message, "mind") for h in hidden if h.code not in known]
     whole_still = parts.get("still") == slice(0, len(read.t))
     rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
     crossing = [c.readings if (c := measured.crossing.get(a)) else None for a in AXES]
@@ -281,7 +283,12 @@ def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
         )
     if not (recording.step != NO_STEP).any():
         problems.append(
-            Problem("take", "no-steps", "no sample says which step of the routine it belongs to.")
+            Problem(
+                "take",
+                "no-steps",
+                "no sample says which step of the routine it belongs to.",
+                "mind",
+            )
         )
     return problems
 
@@ -366,7 +373,7 @@ def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pr
         f"it looks like {looks} gate, and is held against {against} one. "
         "See that the model is right."
     )
-    return [Problem("rim", "gate", said)]
+    return [Problem("rim", "gate", said, "mind")]
 
 
 def _lost_reports(recording: Recording) -> list[Problem]:
@@ -381,7 +388,7 @@ def _lost_reports(recording: Recording) -> list[Problem]:
         f"{int(lost.sum())} times nothing came for {1e3 * float(np.median(dt[lost])):.0f} ms or so, "
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
-    return [Problem("take", "lost-reports", said)]
+    return [Problem("take", "lost-reports", said, "mind")]
 
 
 def _swallowed(recording: Recording) -> list[Problem]:
@@ -394,4 +401,4 @@ def _swallowed(recording: Recording) -> list[Problem]:
         f"changes of {listed(axes)} below {percent(max(below.values()))} do not come, as many systems "
         "have it: noise as small is not seen, and counts as uncertainty."
     )
-    return [Problem("take", "swallows", said)]
+    return [Problem("take", "swallows", said, "note")]
