@@ -355,16 +355,15 @@ def _in_most(
         steps = np.diff(v[::stride]) * np.sign(v[-1] - v[0])
         steady = len(steps) > 0 and (steps < 0).mean() < MOST_BACK
         starts = range(0, stride, max(stride // 4, 1)) if steady else range(0)
-        parts = [v[k::stride] for k in starts]
-        usual = [_usual_step(part) for part in parts]
-        found = [
-            _gaps(part, step, LEAP_TIMES, least) for part, step in zip(parts, usual, strict=True)
-        ]
-        coarse.append(2 * max(usual, default=0.0))
-        phases.append(max(len(parts), 1))
+        usual = _usual_step(v[::stride])
+        found = [_gaps(v[k::stride], usual, LEAP_TIMES, least) for k in starts]
+        coarse.append(2 * usual)
+        phases.append(max(len(found), 1))
         every = np.vstack([np.empty((0, 2)), *found])
         taken = len(every) / phases[-1] * 2 * max(SAME_PLACE, coarse[-1])
         several.append(every if taken < CROWDED * float(np.ptp(v)) else every[:0])
+    if not any(len(gaps) for gaps in several):
+        return several, 0.0
     n = len(seen)
     needed = max(FEWEST_ALIKE, n // 2 + 1)
     times = at_one_place(several, coarse)
@@ -388,7 +387,7 @@ def _gaps(v: Floats, usual: float, times: float, least: float) -> Floats:
     """Edges (m, 2) of what a pass does not visit: farther than it goes elsewhere, and beside it."""
     visited = np.unique(v)
     width = np.diff(visited)
-    if not len(width):
+    if width.max(initial=0.0) <= least:
         return np.empty((0, 2))
     beside = running_median(width, BESIDE, "edge") if times < JUMP_TIMES else usual
     at = np.flatnonzero(width > np.maximum(times * np.maximum(usual, beside), least))
