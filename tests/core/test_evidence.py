@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from hollow_pin.core import signs
-from hollow_pin.core.crossing import DeadSpan
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.evidence import EVIDENCE, evidence_of
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.joint import Joint, Jump

@@ -9,16 +9,9 @@ from functools import cache
 import numpy as np
 import pytest
 
-from hollow_pin.core.crossing import (
-    CrossingResult,
-    _jump_at_zero,
-    built_in_dead_zone,
-    dead_spans,
-    find_passes,
-    jumps,
-    measure_crossing,
-    u_dead_spans,
-)
+from hollow_pin.core.built_in_zone import _jump_at_zero, built_in_dead_zone
+from hollow_pin.core.crossing import CrossingResult, find_passes, measure_crossing
+from hollow_pin.core.dead_spans import dead_spans, jumps, u_dead_spans
 from hollow_pin.core.hold import find_holds, measure_hold
 from hollow_pin.core.recording import STEPS, AxisRange, NotUsable, Recording
 from hollow_pin.core.routine import Routine

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.crossing import built_in_dead_zone
+from hollow_pin.core.built_in_zone import built_in_dead_zone
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.held import evenly, spread_out
 from hollow_pin.core.hidden import find_hidden

@@ -7,12 +7,8 @@ from typing import Literal
 
 import numpy as np
 
-from hollow_pin.core.crossing import (
-    CrossingResult,
-    DeadSpan,
-    RoughSpot,
-    measure_crossing,
-)
+from hollow_pin.core.crossing import CrossingResult, RoughSpot, measure_crossing
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.recording import Floats, NotUsable, Problem
 from hollow_pin.core.statistics import odd_window, running_median, running_range, runs, timing
 from hollow_pin.core.still import SHORTEST_S, Still, StillResult, measure_still

@@ -27,7 +27,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import BINS as TRACK_BINS
-from hollow_pin.core.crossing import CrossingResult, track_noise, u_dead_spans
+from hollow_pin.core.crossing import CrossingResult, track_noise
+from hollow_pin.core.dead_spans import u_dead_spans
 from hollow_pin.core.hand_line import u_askew
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min
 from hollow_pin.core.let_go import LetGoResult, sector

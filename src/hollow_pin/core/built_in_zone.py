@@ -1,0 +1,85 @@
+"""A dead zone that the source puts around zero, told by the passes that go through it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hollow_pin.core.recording import Floats
+
+DEAD_ZONE_LEAST = 1.0
+JUMP_STEPS = 1.5
+FEWEST_AT_ZERO = 2
+"""Passes by which the time at zero tells a dead zone: swift ones too, where fewer are slow."""
+DWELL_LEAST = 1.0
+DWELL_TIMES = 3.0
+DWELL_INSIDE = 0.7
+NEAR_ZERO = 1.0
+"""How far from zero a pass may stand in a dead zone, %: a source that swallows small changes does not
+come back to the same digit every time."""
+JUMP_ALIKE = (0.75, 1.25)
+"""How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
+go a little faster through the middle."""
+
+
+def built_in_dead_zone(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+    """Half the width of a dead zone that the source puts around zero, % of the stick's own travel; 0
+    where there is none. t (n,) seconds, v (n,) %, passes: from end to end.
+
+    Its edge jumps by as much, unless what comes out is rescaled, curved, or lifted over the dead zone
+    of somebody else: then the time that is spent at zero tells, and the jump does not.
+    """
+    jump = _jump_at_zero([v[p] for p in passes], resolution)
+    dwelt = _dwelt_at_zero(t, v, passes, resolution)
+    if jump and (not dwelt or JUMP_ALIKE[0] <= dwelt / jump <= JUMP_ALIKE[1]):
+        return jump
+    return dwelt or jump
+
+
+def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
+    """Half the gap around the value nearest zero, where it is larger than three steps of the
+    converter, than 1 %, and than one and a half times as far as a pass goes from sample to sample, and
+    where that value is what the passes keep reporting; else 0."""
+    values, times = np.unique(np.concatenate(passes), return_counts=True)
+    nearest = int(np.abs(values).argmin())
+    if nearest in (0, len(values) - 1) or times[nearest] < 2 * len(passes):
+        return 0.0
+    half = float(values[nearest + 1] - values[nearest - 1]) / 2
+    step = np.concatenate([np.abs(np.diff(v)) for v in passes])
+    usual = float(np.median(step[step > 0])) if step.any() else 0.0
+    return half if half > max(3 * resolution, DEAD_ZONE_LEAST, JUMP_STEPS * usual) else 0.0
+
+
+def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+    """Half the travel that passes are at zero for, %, each at one value to the last digit; 0 where
+    that is no more than a stick takes on its way.
+
+    The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
+    many into it, so that how many there are is not changed by it. The middle half of them is asked to
+    be at zero nearly throughout, since a contact that drops to zero does so anywhere. The median of
+    the passes, the lower of two: a hand may stop there too.
+    """
+    widths = [_dwelt(t[p], v[p], resolution) for p in passes]
+    if len(widths) < FEWEST_AT_ZERO:
+        return 0.0
+    half, at_any = sorted(widths)[(len(widths) - 1) // 2]
+    surely = half - at_any > max(DWELL_TIMES * resolution, DWELL_LEAST)
+    return half if surely else 0.0
+
+
+def _dwelt(t: Floats, v: Floats, resolution: float) -> tuple[float, float]:
+    """Of one pass, %: half the travel at zero, and what it is at any one value for."""
+    near = np.abs(v) <= max(2.01 * resolution, NEAR_ZERO)
+    if not near.any():
+        return 0.0, 0.0
+    values, times = np.unique(v[near], return_counts=True)
+    at_zero = v == values[times.argmax()]
+    where = np.flatnonzero(at_zero)
+    middle = slice(where[len(where) // 4], where[3 * len(where) // 4] + 1)
+    if at_zero[middle].mean() < DWELL_INSIDE:
+        return 0.0, 0.0
+    each = np.gradient(t)
+    travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
+    of_all = travel / max(float(each.sum()), 1e-6)
+    alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))
+    at_one = float(np.median(each)) * float(np.median(alike))
+    return of_all * float(each[at_zero].sum()), of_all * at_one
