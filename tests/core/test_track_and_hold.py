@@ -138,7 +138,7 @@ def test_a_place_that_is_little_wider_than_a_step_takes_most_of_the_passes(
     )
 
 
-@pytest.mark.parametrize(("swallowed", "counts"), [(0.3, 1), (0.5, 0)])
+@pytest.mark.parametrize(("swallowed", "counts"), [(0.2, 1), (0.3, 0)])
 def test_a_source_that_swallows_small_changes_makes_up_for_them_by_jumps(
     swallowed: float, counts: int
 ) -> None:

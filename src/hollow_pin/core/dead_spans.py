@@ -19,9 +19,9 @@ BESIDE = 7
 """Positions, around a gap, whose distances are what is usual there."""
 SMEARED_S = 0.02
 """As long as a filter in the device may take over a jump."""
-MADE_UP = 5.0
+MADE_UP = 8.0
 """Of what a source keeps to itself: it goes four times as far in one step where that is all of it, and
-the stick goes on meanwhile."""
+the stick goes on meanwhile, as far again where a page looks now and then."""
 MOST_BACK = 0.1
 """Of a pass's steps, that go the other way."""
 CROWDED = 0.1
