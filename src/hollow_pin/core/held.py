@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import STEPS, Floats, Recording
+from hollow_pin.core.standstill import MISSING_TIMES
 
 FEWEST = 200
 LOOKED_AT = 200_000
@@ -24,8 +25,8 @@ SILENT_TIMES = 2.5
 """Of the usual interval between two reports that differ: longer is a silence."""
 SAME_SHARE = 0.2
 """Of the reports that follow at once, as many may be the same as the one before."""
-MISSING_TIMES, MISSING_SHARE = 1.5, 0.05
-"""Of the usual interval, and of the time, from which on reports are missing."""
+MISSING_SHARE = 0.05
+"""Of the time, in intervals in which reports are missing."""
 FEWEST_WITHHELD, HARDLY = 20.0, 0.4
 """Reports that should have come as the one before, and as large a share of them that did: a page that
 repeats what holds every 50 ms sends some."""

@@ -156,8 +156,12 @@ def take_uncertainty(
     """
     rng = np.random.default_rng(SEED)
     still_alone = parts.get("still") == slice(0, len(recording.t_us)) and measured.still
-    steps = list(still_alone.resolutions) if still_alone else recording.resolutions
-    steps = [max(both) for both in zip(steps, recording.swallowed, strict=True)]
+    # An hour of one step is sorted once, where it was measured.
+    steps = (
+        list(map(max, still_alone.resolutions, recording.swallowed))
+        if still_alone
+        else recording.steps
+    )
     floor = max(steps) / sqrt(12)
     u_by_path: dict[str, float] = {}
     still, let_go, rim = measured.still, measured.let_go, measured.rim
