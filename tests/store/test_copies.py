@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sqlite3
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -52,6 +53,23 @@ def test_a_backup_alone_is_the_whole_bench(bench: Database, tmp_path: Path) -> N
     assert [p.name for p in made.parent.iterdir()] == [made.name], "nothing else is left"
     assert made.stat().st_mode & 0o777 == 0o600
     assert back_up(bench, AT, tmp_path / "stick").name.endswith("Z-2.db"), "never over another"
+
+
+def test_backups_of_the_same_second_do_not_take_each_other_s_place(
+    bench: Database, tmp_path: Path
+) -> None:
+    """The one by rule and one by hand: each removed what the other was making, and one failed."""
+    begin = threading.Barrier(4)
+
+    def one(_: int) -> Path:
+        begin.wait()
+        return back_up(bench, AT, tmp_path / "stick")
+
+    with ThreadPoolExecutor(4) as many:
+        made = list(many.map(one, range(4)))
+    assert len(set(made)) == 4
+    assert len({counted(file) for file in made}) == 1
+    assert sorted((tmp_path / "stick").iterdir()) == sorted(made), "nothing else is left"
 
 
 def test_a_backup_is_of_one_moment_while_others_write(bench: Database, tmp_path: Path) -> None:

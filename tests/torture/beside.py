@@ -31,15 +31,12 @@ def copies_beside_a_take(folder: Path, copies: int) -> tuple[list[str], str]:
         alone = _held_up(
             server.port, new_take(http, job, {"kind": "gamepad", "name": "pad"}), [], 0
         )
-        made: list[str] = []
         take = new_take(http, job, {"kind": "gamepad", "name": "pad"})
-        sent, worst = _held_up(server.port, take, made, copies, str(folder))
+        sent, worst = _held_up(server.port, take, faults, copies, str(folder))
         view = http.get(f"/api/takes/{take}").json()
         kept = view["readings"]["recording"]["samples"] if view["readings"] else 0
         if kept != sent:
             faults.append(f"{sent - kept} of {sent} samples are lost")
-        if len(made) != copies:
-            faults.append(f"{copies - len(made)} copies failed")
     size = sum(p.stat().st_size for p in folder.glob("hollow-pin.db*")) / 1e6
     server.stop()
     return faults, (
@@ -49,7 +46,7 @@ def copies_beside_a_take(folder: Path, copies: int) -> tuple[list[str], str]:
 
 
 def _held_up(
-    port: int, take: int, made: list[str], copies: int, data: str = ""
+    port: int, take: int, faults: list[str], copies: int, data: str = ""
 ) -> tuple[int, float]:
     sent_at: list[float] = []
     seen_after: list[float] = []
@@ -72,8 +69,8 @@ def _held_up(
                     [sys.executable, "-m", "hollow_pin.cli", "backup", "--data", data],
                     capture_output=True, text=True, check=False,
                 )  # fmt: skip
-                if done.returncode == 0:
-                    made.append(done.stdout)
+                if done.returncode:
+                    faults.append(f"a copy failed: {done.stdout}{done.stderr}")
             over.set()
 
         listening = threading.Thread(target=listen)

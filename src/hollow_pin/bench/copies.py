@@ -56,8 +56,7 @@ def back_up(database: Database, at: str, folder: Path | None = None) -> Path:
         raise DataError(f"{into} cannot be made: {wrong.strerror}.") from None
     stamp = stamp_of(at)
     names = (f"hollow-pin-{stamp}{more}.db" for more in ("", *(f"-{i}" for i in range(2, 1000))))
-    target = next(into / name for name in names if not (into / name).exists())
-    size = copy_database(database.path, target)
+    target, size = copy_database(database.path, into, names)
     with database.writing() as db:
         db.execute(
             "INSERT INTO backup (at, path, bytes) VALUES (?, ?, ?)",

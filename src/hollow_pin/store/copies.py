@@ -10,7 +10,7 @@ import os
 import shutil
 import sqlite3
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from contextlib import closing, suppress
 from pathlib import Path
 
@@ -66,16 +66,40 @@ def sync_folder(folder: Path) -> None:
         os.close(descriptor)
 
 
+def _part_of(target: Path) -> Path:
+    """What a copy is called until it is whole."""
+    return target.with_name(f".{target.name}.part")
+
+
+def _first_free(folder: Path, names: Iterable[str]) -> Path:
+    """The first of the files in a folder that is not there, and that nobody makes. Its part is there
+    from now on, so that nobody else takes it."""
+    for target in (folder / name for name in names):
+        part = _part_of(target)
+        with suppress(FileExistsError):
+            part.touch(0o600, exist_ok=False)
+            if not target.exists():
+                return target
+            part.unlink(missing_ok=True)
+    raise FileExistsError("every name that it could have is taken")
+
+
 def copy_database(
-    path: Path, target: Path, progress: Callable[[float], None] = lambda _: None
-) -> int:
-    """Copy a bench's database to a new file, check the copy, and give it its name only then. Returns
-    its size in bytes.
+    path: Path,
+    folder: Path,
+    names: Iterable[str],
+    progress: Callable[[float], None] = lambda _: None,
+) -> tuple[Path, int]:
+    """Copy a bench's database to a new file in a folder, check the copy, and give it its name only
+    then: the first that is free. Returns the file and its size in bytes.
 
     Raises DataError where the copy is not as good as it should be, or there is no room for it.
     """
-    part = target.with_name(f".{target.name}.part")
-    part.unlink(missing_ok=True)
+    try:
+        target = _first_free(folder, names)
+    except OSError as wrong:
+        raise _no_copy(folder, wrong) from None
+    part = _part_of(target)
     try:
         with (
             closing(sqlite3.connect(path, isolation_level=None, timeout=10)) as source,
@@ -103,14 +127,18 @@ def copy_database(
             os.fsync(file.fileno())
         size = part.stat().st_size
         part.rename(target)
-        sync_folder(target.parent)
-        return size
+        sync_folder(folder)
+        return target, size
     except (sqlite3.Error, OSError) as wrong:
-        if no_room(wrong):
-            raise DataError(f"there is no room for a copy in {target.parent}.") from None
-        raise DataError(f"no copy could be made: {wrong}.") from None
+        raise _no_copy(folder, wrong) from None
     finally:
         part.unlink(missing_ok=True)
+
+
+def _no_copy(folder: Path, wrong: sqlite3.Error | OSError) -> DataError:
+    if no_room(wrong):
+        return DataError(f"there is no room for a copy in {folder}.")
+    return DataError(f"no copy could be made: {wrong}.")
 
 
 def verify_copy(file: Path) -> None:
