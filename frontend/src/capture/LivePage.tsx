@@ -62,18 +62,20 @@ interface Asked {
 function OneOrTwo(asked: Asked) {
   const { take, also, steps } = asked;
   const [endedBefore] = useState(take.state !== "recording" && steps.length === 0);
-  if (endedBefore) {
-    return (
-      <Page title="This take has ended.">
-        <p className="lead">
-          What it recorded is kept.{" "}
-          <Link to={`/jobs/${take.job_id}/takes/${take.id}`}>Its readings</Link> show what can be
-          used and what is missing.
-        </p>
-      </Page>
-    );
-  }
+  if (endedBefore) return <EndedBefore take={take} />;
   return also ? <RunningTwo {...asked} also={also} /> : <Running {...asked} />;
+}
+
+function EndedBefore({ take }: { take: Take }) {
+  return (
+    <Page title="This take has ended.">
+      <p className="lead">
+        What it recorded is kept.{" "}
+        <Link to={`/jobs/${take.job_id}/takes/${take.id}`}>Its readings</Link> show what can be used
+        and what is missing.
+      </p>
+    </Page>
+  );
 }
 
 /** Of a source that the page does not read. */
@@ -235,6 +237,7 @@ function Running({ take, steps, search }: Asked) {
     ],
     !ended,
   );
+  if (ended?.state === "before") return <EndedBefore take={take} />;
   if (ended?.state === "interrupted") return <Interrupted take={take} because={ended.because} />;
   return (
     <section className="page live">
@@ -298,6 +301,8 @@ function RunningTwo({ take, also, steps, search }: Asked & { also: Take }) {
     ],
     !over,
   );
+  const before = sides.find((s) => s.live.ended?.state === "before");
+  if (over && before) return <EndedBefore take={before.take} />;
   const lost = sides.find((s) => s.live.ended?.state === "interrupted");
   if (over && lost)
     return <Interrupted take={lost.take} because={lost.live.ended?.because ?? null} />;

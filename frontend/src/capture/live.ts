@@ -4,7 +4,8 @@ export type Progress = Schemas["Progress"];
 export type StepName = Schemas["Routine"]["steps"][number];
 
 export interface Ended {
-  state: "complete" | "interrupted";
+  /** before: it had ended when the page asked for it. */
+  state: "complete" | "interrupted" | "before";
   because: string | null;
 }
 

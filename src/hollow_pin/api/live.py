@@ -39,6 +39,7 @@ FRAMES_WAITING = 200
 PROGRESS_EVERY_S = 0.05
 
 MISSING, REFUSED = 4404, 4403
+"""With which the line is closed."""
 LET_GO_S = 3.0
 
 
@@ -127,10 +128,17 @@ async def live(
         await _run(socket, database, take, step, pace == "real", hand == "own")
     except NotFound as wrong:
         await socket.close(MISSING, str(wrong))
+    except _EndedBefore as wrong:
+        await socket.send_text(_ended("before", None))
+        await socket.close(REFUSED, str(wrong))
     except Refused as wrong:
         await socket.close(REFUSED, str(wrong)[:120])
     finally:
         running.let_go(take_id)
+
+
+class _EndedBefore(Refused):
+    """Nothing of it is asked to be done again."""
 
 
 def _opened(database: Database, take_id: int, steps: list[StepName] | None) -> Take:
@@ -139,7 +147,7 @@ def _opened(database: Database, take_id: int, steps: list[StepName] | None) -> T
         if take.state == "recording":
             return take
         if not steps:
-            raise Refused("This take has ended. A step of it can be done again by naming it.")
+            raise _EndedBefore("This take has ended. A step of it can be done again by naming it.")
         bench.require_resumable(db, take, tuple(steps))
     return take
 
@@ -160,7 +168,7 @@ async def _run(
         ended = TakeEnding("interrupted", str(lost))
         if not anew:
             await running.end(database, take.id, ended, {})
-        await socket.send_text(_ended(ended))
+        await socket.send_text(_ended(ended.state, ended.because))
         await socket.close()
         return
     await _record(socket, database, take, steps, source, anew)
@@ -221,15 +229,16 @@ async def _record(
         await asyncio.shield(running.end(database, take.id, ended, session.notes()))
         with contextlib.suppress(RuntimeError, WebSocketDisconnect):
             if not listening.done():
-                outbox.put(_ended(ended))
+                outbox.put(_ended(ended.state, ended.because))
                 await asyncio.wait_for(outbox.queue.join(), 5)
                 await socket.close()
         listening.cancel()
         sending.cancel()
 
 
-def _ended(ended: TakeEnding) -> str:
-    return json.dumps({"type": "ended", "state": ended.state, "because": ended.because})
+def _ended(state: Literal["complete", "interrupted", "before"], because: str | None) -> str:
+    """state: before, where it had ended when it was asked for."""
+    return json.dumps({"type": "ended", "state": state, "because": because})
 
 
 async def _send(socket: WebSocket, outbox: _Outbox) -> None:
