@@ -32,7 +32,8 @@ def perform(
     """
     body = stand_in.stick.body
     routine = routine or usual_routine(body.axes, body.spring_hz > 0)
-    tracker = StepTracker(routine, axes=len(stand_in.ranges))
+    ranges = stand_in.ranges
+    tracker = StepTracker(routine, axes=len(ranges))
     count = max(1, round(block_s * stand_in.stick.converter.rate_hz))
     parts, steps = [], []
     impatience = Impatience()
@@ -42,7 +43,7 @@ def perform(
         stand_in.hand.cue(tracker.step, stand_in.now)
         samples = stand_in.run(count)
         t = samples.t_us / 1e6
-        steps.append(tracker.feed(t, to_percent(samples.raw, stand_in.ranges)))
+        steps.append(tracker.feed(t, to_percent(samples.raw, ranges)))
         parts.append(samples)
         if impatience.gives_up(tracker, stand_in.now):
             tracker.accept()
@@ -50,7 +51,7 @@ def perform(
         Recording(
             t_us=np.concatenate([p.t_us for p in parts]),
             raw=np.concatenate([p.raw for p in parts]),
-            ranges=stand_in.ranges,
+            ranges=ranges,
             step=np.concatenate(steps),
         ),
         np.concatenate([p.clean for p in parts]),

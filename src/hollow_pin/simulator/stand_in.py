@@ -38,6 +38,7 @@ OCTAGON_IN = cos(pi / 8)
 NEARLY = 1 - 1e-9
 """Of the reach: what lies farther in touches no other gate."""
 RUBS_OVER = pi / 9
+AS_MADE = Calibration()
 
 
 @dataclass(frozen=True, eq=False)
@@ -259,22 +260,15 @@ class StandIn:
         interval = 1.0 / converter.rate_hz
         x, y = tilt.T
         warmth = self._surroundings.above_usual(due)
-        clean = np.column_stack(
-            (self._x.clean(x, y, warmth, interval), self._y.clean(y, x, warmth, interval))
-        )
+        clean = np.empty((count, 2))
+        clean[:, 0] = self._x.clean(x, y, warmth, interval)
+        clean[:, 1] = self._y.clean(y, x, warmth, interval)
         turned: Floats | float = 0.0
         if self.turning is not None:
             clean, turned = self.turning.of(clean, interval)
-        signal = (
-            clean
-            + turned
-            + np.column_stack(
-                (
-                    self._x.disturbance(x, interval, pressed),
-                    self._y.disturbance(y, interval, pressed),
-                )
-            )
-        )
+        signal = clean + turned
+        signal[:, 0] += self._x.disturbance(x, interval, pressed)
+        signal[:, 1] += self._y.disturbance(y, interval, pressed)
         if converter.hum:
             signal += converter.hum * np.sin(2 * pi * converter.hum_hz * due)[:, None]
         raw = self._as_reported(self._convert(self._calibrated(signal)))
@@ -286,6 +280,8 @@ class StandIn:
 
     def _calibrated(self, signal: Floats) -> Floats:
         c = self.stick.calibration
+        if c == AS_MADE:
+            return signal
         moved = signal - c.centre
         return np.asarray(moved * 100.0 / np.where(moved > 0, c.plus, c.minus))
 
@@ -333,7 +329,7 @@ class StandIn:
     def _moved(self, moments: Floats) -> Floats:
         """Where the stick is at each moment (n,), seconds: (n, 2) %. One sample after the other,
         each in steps short enough for the springs; so it is written for speed."""
-        body, hand_at = self.stick.body, self.hand.at
+        body, hand_at, stopped = self.stick.body, self.hand.at, STOPS[self.stick.body.gate]
         (x, y), (vx, vy), now = self._tilt, self._speed, self._now
         natural = 2 * pi * (body.spring_hz or UNSPRUNG_HZ)
         own_spring = natural**2 if body.spring_hz else 0.0
@@ -355,7 +351,7 @@ class StandIn:
             else:
                 spring, drag = own_spring + grip, own_drag + grip_drag
                 pull_x, pull_y = spring * aim[0], spring * aim[1]
-            steps = int(seconds / LONGEST_STEP_S) + 1
+            steps = int(seconds / min(LONGEST_STEP_S, 1.0 / drag)) + 1
             dt = seconds / steps
             hold_x, hold_y = rest_x * natural**2 * dt, rest_y * natural**2 * dt
             if body.rub:
@@ -369,7 +365,7 @@ class StandIn:
                 x += vx * dt
                 y += vy * dt
                 if x * x + y * y > edge:
-                    x, y, vx, vy = self._stopped_by_gate(x, y, vx, vy, reach)
+                    x, y, vx, vy = stopped(x, y, vx, vy, reach)
             path.append((x, y))
         self._tilt, self._speed, self._now = (x, y), (vx, vy), now
         return np.array(path)
@@ -380,27 +376,47 @@ class StandIn:
         off = (atan2(x, y) - pi * body.rub_bearing / 180 + pi) % (2 * pi) - pi
         return body.reach - body.rub * max(0.0, cos(min(abs(off), RUBS_OVER) * pi / 2 / RUBS_OVER))
 
-    def _stopped_by_gate(
-        self, x: float, y: float, vx: float, vy: float, reach: float
-    ) -> tuple[float, float, float, float]:
-        gate = self.stick.body.gate
-        if gate == "square":
-            if abs(x) > reach:
-                x, vx = (reach if x > 0 else -reach), 0.0
-            if abs(y) > reach:
-                y, vy = (reach if y > 0 else -reach), 0.0
-            return x, y, vx, vy
-        if gate == "octagon":
-            side = floor(atan2(x, y) / (pi / 4)) * (pi / 4) + pi / 8
-            nx, ny = sin(side), cos(side)
-            over = x * nx + y * ny - reach * OCTAGON_IN
-        else:
-            r = hypot(x, y)
-            nx, ny, over = x / r, y / r, r - reach
-        if over <= 0:
-            return x, y, vx, vy
-        outward = max(0.0, vx * nx + vy * ny)
-        return x - over * nx, y - over * ny, vx - outward * nx, vy - outward * ny
+
+def _stopped_by_round(
+    x: float, y: float, vx: float, vy: float, reach: float
+) -> tuple[float, float, float, float]:
+    r = hypot(x, y)
+    over = r - reach
+    if over <= 0:
+        return x, y, vx, vy
+    nx, ny = x / r, y / r
+    outward = max(0.0, vx * nx + vy * ny)
+    return x - over * nx, y - over * ny, vx - outward * nx, vy - outward * ny
+
+
+def _stopped_by_square(
+    x: float, y: float, vx: float, vy: float, reach: float
+) -> tuple[float, float, float, float]:
+    if abs(x) > reach:
+        x, vx = (reach if x > 0 else -reach), 0.0
+    if abs(y) > reach:
+        y, vy = (reach if y > 0 else -reach), 0.0
+    return x, y, vx, vy
+
+
+def _stopped_by_octagon(
+    x: float, y: float, vx: float, vy: float, reach: float
+) -> tuple[float, float, float, float]:
+    side = floor(atan2(x, y) / (pi / 4)) * (pi / 4) + pi / 8
+    nx, ny = sin(side), cos(side)
+    over = x * nx + y * ny - reach * OCTAGON_IN
+    if over <= 0:
+        return x, y, vx, vy
+    outward = max(0.0, vx * nx + vy * ny)
+    return x - over * nx, y - over * ny, vx - outward * nx, vy - outward * ny
+
+
+STOPS = {
+    "round": _stopped_by_round,
+    "square": _stopped_by_square,
+    "octagon": _stopped_by_octagon,
+}
+"""Where a gate stops a stick that runs into it: place and speed, reach in %."""
 
 
 def recalibrated(stick: Stick, seed: int) -> Stick:

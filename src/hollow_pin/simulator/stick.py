@@ -141,6 +141,8 @@ class Surroundings:
 
     def above_usual(self, t: NDArray[np.floating[Any]]) -> Floats:
         """Degrees above 21 °C, t (n,) seconds after it was switched on."""
+        if not self.warm_up_c:
+            return np.full(t.shape, self.temperature_c - 21.0)
         warm = self.warm_up_c * (1 - np.exp(-t / self.warm_up_s))
         return np.asarray(self.temperature_c - 21.0 + warm)
 
