@@ -17,6 +17,12 @@ from threading import Thread
 import httpx
 import pytest
 
+import forked
+
+
+def pytest_sessionstart() -> None:
+    forked.begin()
+
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What takes longest begins first, so that nobody waits for it in the end."""
@@ -58,7 +64,7 @@ def examples_begun(
 class Server:
     """A running `hollow-pin serve`."""
 
-    process: subprocess.Popen[str]
+    process: subprocess.Popen[str] | forked.Forked
     base: str
     data: Path
 
@@ -77,22 +83,18 @@ class Server:
 
 
 def start_server(data: Path, *options: str, env: dict[str, str] | None = None) -> Server:
-    process = subprocess.Popen(
-        [
-            sys.executable,
-            "-m",
-            "hollow_pin.cli",
-            "serve",
-            "--port",
-            "0",
-            "--data",
-            str(data),
-            *options,
-        ],
-        stdout=subprocess.PIPE,
-        text=True,
-        env=(env or os.environ) | {"PYTHONUNBUFFERED": "1"},
-    )
+    """By a command of its own where an environment is given, or nothing is there to fork from."""
+    arguments = ["serve", "--port", "0", "--data", str(data), *options]
+    process: subprocess.Popen[str] | forked.Forked
+    if forked.begun() and env is None:
+        process = forked.Forked(*arguments)
+    else:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "hollow_pin.cli", *arguments],
+            stdout=subprocess.PIPE,
+            text=True,
+            env=(env or os.environ) | {"PYTHONUNBUFFERED": "1"},
+        )
     assert process.stdout is not None
     line = process.stdout.readline()
     found = re.search(r"https?://\S+", line)

@@ -52,6 +52,7 @@ def test_analyse_prints_every_reading_by_its_name(take_file: Path) -> None:
         "circularity_after_recalibration",
         "shape_after_recalibration",
         "gate_seen",
+        "outer_dead_zone_needed",
     }
     assert {"passes", "track_noise", "rough_spots", "dead_spans"} <= body["crossing"]["y"].keys()
     assert len(body["crossing"]["x"]["track_noise"]) == 50

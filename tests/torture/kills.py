@@ -26,6 +26,7 @@ class Clients:
     def __init__(self, job: int) -> None:
         self.job = job
         self.confirmed: set[str] = set()
+        self.told = threading.Event()
         self._unanswered: dict[str, str] = {}
         self._count = 0
 
@@ -53,6 +54,7 @@ class Clients:
                         )
                         if answer.status_code in (201, 409):
                             self.confirmed.add(words)
+                            self.told.set()
                             del self._unanswered[words]
             except httpx.HTTPError:
                 return
@@ -111,6 +113,8 @@ def kill_at_random(folder: Path, kills: int, seed: int) -> tuple[list[str], int]
                 confirmed += len(clients.confirmed)
                 clients = Clients(new_job(http))
         threads = clients.until_gone(server)
+        if i == kills - 1:
+            clients.told.wait(60)
         threading.Event().wait(draw.uniform(0.05, 1.5))
         server.kill()
         for thread in threads:
