@@ -323,7 +323,10 @@ def test_a_decision_over_the_api(http: httpx.Client) -> None:
     refused = http.post(f"/api/jobs/{job}/decisions", json=body | {"chosen": "replaced"})
     assert refused.status_code == 409
     assert refused.json()["errors"][0]["field"] == "reason"
-    assert http.get("/api/decisions").json()["outcomes"][0]["decision"]["chosen"] == view["advised"]
+    newest = http.get("/api/decisions").json()["outcomes"][0]
+    assert newest["decision"]["chosen"] == view["advised"]
+    tag = http.get(f"/api/jobs/{job}").json()["job"]["controller"]["tag"]
+    assert (newest["tag"], newest["cause"]) == (tag, "Off centre"), "whose it was, and what of"
     money = {"rate": 30, "controller": 60, "parts": {"replaced": 9}}
     assert http.put("/api/money", json=money).json() == money
     assert http.get(f"/api/jobs/{job}/decide").json()["money"] == money

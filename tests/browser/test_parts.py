@@ -73,6 +73,7 @@ def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
 ) -> None:
     """By way of one that fits the holes and not the value."""
     job = new_job(http)
+    tag = http.get(f"/api/jobs/{job}").json()["job"]["controller"]["tag"]
     facts = {"kind": "module", "footprint": "P-14", "sensor": "potentiometer"}
     right = http.post("/api/parts", json=facts | {"name": "Ten k", "ohms": 10_000}).json()["id"]
     wrong = http.post("/api/parts", json=facts | {"name": "Two k", "ohms": 2300}).json()["id"]
@@ -83,11 +84,12 @@ def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
     expect(shelf).to_contain_text("4.3 times as much")
     expect(shelf.get_by_role("radio", name=re.compile("Ten k"))).to_be_disabled()
     shelf.get_by_role("link", name="Order it").first.click()
-    expect(page.get_by_text(f"For job {job}: it waits until this comes.")).to_be_visible()
+    expect(page.get_by_text(f"For {tag}: its job waits until this comes.")).to_be_visible()
     page.get_by_label("From").fill("Brackish Components")
     page.get_by_label("Expected on").fill("2027-01-15")
     page.get_by_role("button", name="It is ordered").click()
     expect(page.get_by_text("Expected 15 Jan")).to_be_visible()
+    expect(page.get_by_role("link", name=tag, exact=True)).to_be_visible()
     assert http.get(f"/api/jobs/{job}").json()["job"]["waiting"] == "part"
     page.get_by_role("button", name="It came").first.click()
     page.get_by_label("Lot, as on the bag").fill("BC-9")
@@ -104,7 +106,7 @@ def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
     page.get_by_role("button", name="Put on record").click()
     expect(page).to_have_url(re.compile("/verify"))
     page.goto(f"{server.base}/parts/{right}")
-    expect(page.locator("tbody tr").first).to_contain_text("Used")
+    expect(page.locator("tbody tr").first).to_contain_text(f"Used, {tag}")
     assert counts(page) == ["0", "0", "0"]
 
 

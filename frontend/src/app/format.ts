@@ -42,17 +42,29 @@ export function clockHour(x: number, y: number): number {
   return (Math.floor(bearing / 30 + 0.5) + 12) % 12 || 12;
 }
 
+// Intl takes tens of milliseconds to begin with, on every page, for what is said in one language.
+const MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sept Oct Nov Dec".split(" ");
+
+function dayAndMonth(at: Date): string {
+  return `${at.getDate()} ${MONTHS[at.getMonth()]}`;
+}
+
 export function time(iso: string): string {
-  return new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const at = new Date(iso);
+  return [at.getHours(), at.getMinutes()].map((n) => String(n).padStart(2, "0")).join(":");
+}
+
+/** A day with its year, whichever it is. */
+export function date(iso: string): string {
+  const at = new Date(iso);
+  return `${dayAndMonth(at)} ${at.getFullYear()}`;
 }
 
 /** A day, with its year where that is another one than now. */
 export function day(iso: string, now: Date = new Date()): string {
   const at = new Date(iso);
-  const year = at.getFullYear() === now.getFullYear() ? {} : ({ year: "numeric" } as const);
-  return at
-    .toLocaleDateString("en-GB", { day: "numeric", month: "short", ...year })
-    .replaceAll(" ", "\u00a0");
+  const said = at.getFullYear() === now.getFullYear() ? dayAndMonth(at) : date(iso);
+  return said.replaceAll(" ", "\u00a0");
 }
 
 /** Time of day today, with the day before it on other days. */

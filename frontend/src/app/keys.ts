@@ -1,4 +1,4 @@
-import { useEffect, useId, useRef, useSyncExternalStore } from "react";
+import { useId, useLayoutEffect, useRef, useSyncExternalStore } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
 /** A key of the present screen, or several with a comma between. does: what for, printed on the rail. */
@@ -54,8 +54,9 @@ export function useKeys(keys: Key[], alone = false): void {
   latest.current = active;
   const shape = active.map((k) => `${k.key}|${k.shown}|${k.does}`).join("\n");
 
+  // Before it is painted: whoever sees a screen may press its keys.
   // biome-ignore lint/correctness/useExhaustiveDependencies: republished when what is printed changes
-  useEffect(() => {
+  useLayoutEffect(() => {
     groups.set(id, { keys: latest.current, alone });
     publish();
     return () => {

@@ -19,7 +19,8 @@ export function Decided({ outcomes }: { outcomes: readonly Schemas["Outcome"][] 
   );
 }
 
-export function Row({ outcome: o }: { outcome: Schemas["Outcome"] }) {
+/** among: whether it stands among the decisions of other jobs, and says whose it is. */
+export function Row({ outcome: o, among }: { outcome: Schemas["Outcome"]; among?: boolean }) {
   const became =
     o.held === null
       ? "not measured since"
@@ -29,6 +30,12 @@ export function Row({ outcome: o }: { outcome: Schemas["Outcome"] }) {
   return (
     <li>
       <span className="figures soft">{moment(o.decision.decided_at)}</span>
+      {among && (
+        <>
+          <strong>{o.tag}</strong>
+          <span>{o.cause}</span>
+        </>
+      )}
       <Link to={`/jobs/${o.decision.job_id}/takes/${o.take_after ?? o.decision.take_id}`}>
         {o.label}
       </Link>

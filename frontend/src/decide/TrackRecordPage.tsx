@@ -87,7 +87,7 @@ export function Component() {
       )}
       <ul className="rows">
         {found.outcomes.map((o) => (
-          <Row key={o.decision.id} outcome={o} />
+          <Row key={o.decision.id} outcome={o} among />
         ))}
       </ul>
     </Page>

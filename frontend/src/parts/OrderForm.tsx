@@ -5,7 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useFieldArray, useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
-import { partQuery, shelfQuery, useChange } from "../api/queries";
+import { jobQuery, partQuery, shelfQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { Trouble } from "../app/parts";
 import { toldOf } from "../app/told";
@@ -28,6 +28,7 @@ export function OrderForm({
   part: number | null;
   job: number | null;
 }) {
+  const { data: waiting } = useQuery({ ...jobQuery(job ?? 0), enabled: job !== null });
   const { data: first } = useQuery({ ...partQuery(part ?? 0), enabled: part !== null });
   const { register, control, handleSubmit } = useForm<Typed>({
     defaultValues: { source: "", expected: "", lines: [] },
@@ -65,7 +66,9 @@ export function OrderForm({
       className="form order-form"
       onSubmit={handleSubmit((typed) => make.mutate(typed, { onSuccess: leave }))}
     >
-      {job !== null && <p className="lead">For job {job}: it waits until this comes.</p>}
+      {waiting && (
+        <p className="lead">For {waiting.job.controller.tag}: its job waits until this comes.</p>
+      )}
       <div className="part-fields">
         <TextField
           size="small"

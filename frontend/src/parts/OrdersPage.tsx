@@ -90,7 +90,7 @@ function OneOrder({ view }: { view: Schemas["OrderView"] }) {
                 {line.job_id != null && (
                   <>
                     {" "}
-                    for <Link to={`/jobs/${line.job_id}`}>job {line.job_id}</Link>
+                    for <Link to={`/jobs/${line.job_id}`}>{line.job_tag}</Link>
                   </>
                 )}
               </span>

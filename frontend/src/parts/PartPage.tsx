@@ -102,7 +102,7 @@ function Coming({ awaited }: { awaited: readonly Schemas["Awaited"][] }) {
             {a.job_id != null && (
               <>
                 {" "}
-                for <Link to={`/jobs/${a.job_id}`}>job {a.job_id}</Link>
+                for <Link to={`/jobs/${a.job_id}`}>{a.job_tag}</Link>
               </>
             )}
           </span>
@@ -154,7 +154,7 @@ function Movements({ movements }: { movements: readonly Schemas["MovementRow"][]
                 {m.job_id != null && (
                   <>
                     {", "}
-                    <Link to={`/jobs/${m.job_id}`}>job {m.job_id}</Link>
+                    <Link to={`/jobs/${m.job_id}`}>{m.job_tag}</Link>
                   </>
                 )}
                 {m.reason && m.undoes == null && `. ${m.reason}`}

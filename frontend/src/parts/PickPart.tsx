@@ -38,7 +38,7 @@ export function PickPart({
       <legend>Which part, from the shelf</legend>
       <label>
         <input type="radio" name={name} checked={chosen === null} onChange={() => choose(null)} />
-        <span>none of the shelf’s</span>
+        <span>None from the shelf</span>
       </label>
       {found.offered.slice(0, SHOWN).map((o) => (
         <label key={o.line.part.id} className={o.fit.fits}>

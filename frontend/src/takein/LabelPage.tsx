@@ -4,20 +4,12 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { catalogueQuery } from "../api/queries";
 import { Choose } from "../app/Choose";
-import { stickName } from "../app/format";
+import { date, stickName } from "../app/format";
 import { Page, Words } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import "./takein.css";
 
 type Sheet = "label" | "card";
-
-function date(iso: string): string {
-  return new Date(iso).toLocaleDateString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-  });
-}
 
 /** The label for the controller and the card that lies beside it, to be printed. */
 export function Component() {

@@ -80,7 +80,7 @@ class Shelf:
 @dataclass(frozen=True)
 class Awaited:
     """What comes for a part: the order, how many of it, when it is expected (a date, or empty),
-    whether that has passed, and the job that waits for it."""
+    whether that has passed, the job that waits for it, and that job's controller."""
 
     order_id: int
     source: str
@@ -88,6 +88,7 @@ class Awaited:
     expected_on: str
     late: bool
     job_id: int | None
+    job_tag: str | None
 
 
 @dataclass(frozen=True)
@@ -208,6 +209,7 @@ def _awaited(
                 view.expected_on,
                 view.late,
                 line.job_id,
+                line.job_tag,
             )
         )
     return tuple(awaited)

@@ -8,6 +8,7 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.takes import get_job, get_take
+from hollow_pin.core.causes import CAUSE
 from hollow_pin.core.controller import Model
 from hollow_pin.core.limits import Limits, limits_with, nothing_over
 from hollow_pin.core.prospect import FRESH, Fitted, Record, pooled
@@ -23,12 +24,15 @@ REMEMBERED = 300
 @dataclass(frozen=True)
 class Outcome:
     """A decision, and what became of it: the take after it, and whether that lies within its limits;
-    None where none was made yet. first_cause, chance: as they stood."""
+    None where none was made yet. against_advice: never where none was given. tag: of the controller.
+    cause: in words, empty where none was told. first_cause, chance: as they stood."""
 
     decision: Decision
+    tag: str
     label: str
     against_advice: bool
     first_cause: str
+    cause: str
     chance: float | None
     take_after: int | None
     held: bool | None
@@ -38,6 +42,7 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     stood = decision.stood
     chance = next((o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen), None)
     first = stood["causes"][0]["cause"] if stood["causes"] else ""
+    controller = get_job(db, decision.job_id).controller
     before = get_take(db, decision.take_id)
     done = [
         w.seq
@@ -57,13 +62,15 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     held: bool | None = None
     if after:
         readings = readings_of(db, after[-1])
-        table = limits or limits_with(get_job(db, decision.job_id).controller.model.limits)
+        table = limits or limits_with(controller.model.limits)
         held = nothing_over(readings, table) if readings is not None else None
     return Outcome(
         decision,
+        controller.tag,
         BY_CODE[decision.chosen].label if decision.chosen in BY_CODE else decision.chosen,
-        decision.chosen != decision.advised,
+        decision.advised not in ("", decision.chosen),
         first,
+        CAUSE[first].name if first in CAUSE else first,
         chance,
         after[-1].id if after else None,
         held,
@@ -141,7 +148,7 @@ def track_record(db: Connection) -> TrackRecord:
         if inside:
             mean = sum(o.chance or 0.0 for o in inside) / len(inside)
             bins.append(Bin(low, high, len(inside), mean, sum(bool(o.held) for o in inside)))
-    followed = [o for o in known if not o.against_advice]
+    followed = [o for o in known if o.decision.chosen == o.decision.advised]
     against = [o for o in known if o.against_advice]
     return TrackRecord(
         outcomes,

@@ -27,7 +27,8 @@ class ShelfPart:
 @dataclass(frozen=True)
 class MovementRow:
     """One movement. count: of parts, below 0 where counting found fewer. hand, held: what it added.
-    undoes: the movement that it takes back; undone: whether another takes it back."""
+    undoes: the movement that it takes back; undone: whether another takes it back. job_tag: of the
+    job's controller."""
 
     id: int
     part_id: int
@@ -41,6 +42,7 @@ class MovementRow:
     held_after: int
     lot: str
     job_id: int | None
+    job_tag: str | None
     work_id: int | None
     line_id: int | None
     reason: str
@@ -67,8 +69,8 @@ class NewMovement:
 
 @dataclass(frozen=True)
 class OrderLine:
-    """came: how many of it came so far. price: of one, in the shop's currency. job_id: of the job that
-    waits for it."""
+    """came: how many of it came so far. price: of one, in the shop's currency. job_id, job_tag: of the
+    job that waits for it, and of its controller."""
 
     id: int
     part_id: int
@@ -77,6 +79,7 @@ class OrderLine:
     came: int
     price: float | None
     job_id: int | None
+    job_tag: str | None
 
 
 @dataclass(frozen=True)
@@ -210,8 +213,13 @@ def add_movement(db: Connection, new: NewMovement, at: str, role: str) -> int:
     return int(row["id"])
 
 
+_JOB_TAG = (
+    "(SELECT tag FROM controller JOIN job ON job.controller_id = controller.id "
+    "WHERE job.id = {}.job_id) AS job_tag"
+)
 _MOVED = (
-    "SELECT movement.*, EXISTS (SELECT 1 FROM movement AS back WHERE back.undoes = movement.id) "
+    f"SELECT movement.*, {_JOB_TAG.format('movement')}, "
+    "EXISTS (SELECT 1 FROM movement AS back WHERE back.undoes = movement.id) "
     "AS undone FROM movement "
 )
 
@@ -296,7 +304,7 @@ def find_order(db: Connection, order_id: int) -> Order | None:
 
 def _order(db: Connection, row: Row) -> Order:
     lines = db.execute(
-        "SELECT order_line.*, part.name AS part, "
+        f"SELECT order_line.*, part.name AS part, {_JOB_TAG.format('order_line')}, "
         "(SELECT coalesce(sum(hand), 0) FROM movement WHERE line_id = order_line.id) AS came "
         "FROM order_line JOIN part ON part.id = order_line.part_id "
         "WHERE order_id = ? ORDER BY order_line.id",
@@ -312,7 +320,14 @@ def _order(db: Connection, row: Row) -> Order:
         row["closed_at"],
         tuple(
             OrderLine(
-                r["id"], r["part_id"], r["part"], r["count"], r["came"], r["price"], r["job_id"]
+                r["id"],
+                r["part_id"],
+                r["part"],
+                r["count"],
+                r["came"],
+                r["price"],
+                r["job_id"],
+                r["job_tag"],
             )
             for r in lines
         ),
