@@ -66,6 +66,8 @@ def found_wanting(page: Page, name: str) -> list[object]:
     wanting += [(name, "wide", over) for over in page.evaluate(BEYOND) if over > 0]
     for width in (1024, 820):
         page.set_viewport_size({"width": width, "height": 800})
+        # Plots learn of their new width a frame later.
+        page.evaluate(TWO_FRAMES)
         wanting += [(name, f"{width} px", over) for over in page.evaluate(BEYOND) if over > 0]
     page.set_viewport_size({"width": 1280, "height": 800})
     return wanting

@@ -49,9 +49,11 @@ function Calculator({ info, job }: { info: Info; job: number }) {
     Object.fromEntries(info.inputs.filter((i) => i.first).map((i) => [i.key, i.first])),
   );
   const given = Object.fromEntries(Object.entries(typed).filter(([, text]) => text.trim() !== ""));
-  const { data: found, error } = useQuery(
-    calculatedQuery(info.name, given, info.over_stick && job ? job : null),
-  );
+  const {
+    data: found,
+    error,
+    isPlaceholderData: ofBefore,
+  } = useQuery(calculatedQuery(info.name, given, info.over_stick && job ? job : null));
   const wrong = error instanceof Problem ? error.fields : {};
   const set = (key: string, text: string) =>
     setTyped((before) => (info.one_of ? { [key]: text } : { ...before, [key]: text }));
@@ -68,7 +70,11 @@ function Calculator({ info, job }: { info: Info; job: number }) {
           />
         ))}
         {job > 0 && (
-          <FromJob job={job} info={info} fill={(more) => setTyped({ ...typed, ...more })} />
+          <FromJob
+            job={job}
+            info={info}
+            fill={(more) => setTyped((before) => ({ ...before, ...more }))}
+          />
         )}
       </form>
       <div className="calculator-answer">
@@ -87,7 +93,9 @@ function Calculator({ info, job }: { info: Info; job: number }) {
         </div>
         <p className="soft calculator-formula">{info.formula}</p>
         {info.caution && <p className="calculator-caution">{info.caution}</p>}
-        {job > 0 && found && <Keep job={job} info={info} given={given} values={found.values} />}
+        {job > 0 && found && (
+          <Keep job={job} info={info} given={given} values={found.values} ofBefore={ofBefore} />
+        )}
       </div>
     </div>
   );
@@ -130,6 +138,7 @@ function Field({
 
 function shown(value: unknown): string {
   if (value === null || value === undefined) return "none";
+  if (Array.isArray(value) && value.length === 0) return "none";
   if (typeof value === "boolean") return value ? "yes" : "no";
   if (typeof value !== "number") return String(value);
   return String(Number(value.toPrecision(4))).replace("-", "−");
@@ -140,6 +149,7 @@ function Answer({ info, values }: { info: Info; values: Record<string, unknown> 
     <dl className="calculator-values" aria-live="polite">
       {info.outputs.map(({ key, says, unit }) => {
         const value = values[key];
+        const lines = Array.isArray(value) && value.length > 0 ? value : null;
         return (
           <div
             key={key}
@@ -147,9 +157,9 @@ function Answer({ info, values }: { info: Info; values: Record<string, unknown> 
           >
             <dt>{says}</dt>
             <dd>
-              {Array.isArray(value) ? (
+              {lines ? (
                 <ul>
-                  {value.map((line) => (
+                  {lines.map((line) => (
                     <li key={String(line)}>{String(line)}</li>
                   ))}
                 </ul>
@@ -208,17 +218,19 @@ function FromJob({
   );
 }
 
-/** Put what came out in the job's ledger. */
+/** Put what came out in the job's ledger. ofBefore: it came out of what was typed before. */
 function Keep({
   job,
   info,
   given,
   values,
+  ofBefore,
 }: {
   job: number;
   info: Info;
   given: Record<string, string>;
   values: Record<string, unknown>;
+  ofBefore: boolean;
 }) {
   const text = `${info.title}: ${Object.entries(given)
     .map(([key, value]) => `${key}=${value}`)
@@ -238,7 +250,7 @@ function Keep({
   );
   return (
     <p className="actions">
-      <Button onClick={() => keep.mutate(undefined)} disabled={keep.isPending}>
+      <Button onClick={() => keep.mutate(undefined)} disabled={keep.isPending || ofBefore}>
         Put in the ledger
       </Button>
       {keep.isSuccess && <span role="status">It stands in the ledger.</span>}

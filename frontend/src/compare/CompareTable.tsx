@@ -3,23 +3,31 @@ import { useReadingInfo } from "../api/queries";
 import { decimal, digitsOf, signed, withUnit } from "../app/format";
 import "./compare.css";
 
-export const VERDICT: Record<Schemas["Compared"]["verdict"], string> = {
+const VERDICT: Record<Schemas["Compared"]["verdict"], string> = {
   better: "Better",
   worse: "Worse",
   changed: "Changed",
   "no-change": "No change seen",
   "not-comparable": "Not comparable",
 };
+const OVER_REFERENCE: Partial<typeof VERDICT> = {
+  changed: "Different",
+  "no-change": "No difference seen",
+};
+
+/** Its word for a reading: between two takes of a stick, or between a stick and its reference. */
+export function verdict(row: Schemas["Compared"], reference: boolean): string {
+  return (reference && OVER_REFERENCE[row.verdict]) || VERDICT[row.verdict];
+}
 
 /** Every reading in both takes, its change, how sure that is, and the limit. */
 export function CompareTable({
   rows,
-  first = "Before",
-  second = "Now",
+  reference = false,
 }: {
   rows: Schemas["Compared"][];
-  first?: string;
-  second?: string;
+  /** Whether the first of the two is what the stick is held against. */
+  reference?: boolean;
 }) {
   const info = useReadingInfo();
   return (
@@ -27,9 +35,9 @@ export function CompareTable({
       <thead>
         <tr>
           <th scope="col">Reading</th>
-          <th scope="col">{first}</th>
-          <th scope="col">{second}</th>
-          <th scope="col">Change</th>
+          <th scope="col">{reference ? "Reference" : "Before"}</th>
+          <th scope="col">{reference ? "This one" : "Now"}</th>
+          <th scope="col">{reference ? "Difference" : "Change"}</th>
           <th scope="col">±</th>
           <th scope="col">Verdict</th>
           <th scope="col">Limit</th>
@@ -53,7 +61,7 @@ export function CompareTable({
                 {row.u_change === null ? "–" : decimal(2 * row.u_change, digits)}
               </td>
               <td className={`words ${row.verdict}`}>
-                {VERDICT[row.verdict]}
+                {verdict(row, reference)}
                 {row.why && <span className="soft">: {row.why}</span>}
               </td>
               <td className="limit-cell" title={row.limit_reason ?? undefined}>

@@ -2,19 +2,7 @@ import type { Schemas } from "../api/client";
 import { useReadingInfo } from "../api/queries";
 import { decimal, digitsOf, withUncertainty } from "../app/format";
 import { type Role, StagePoint } from "../plots/stage";
-import { VERDICT } from "./CompareTable";
-
-/** Of several, the one that came nearest to its limit, or went farthest over it. */
-const SHOWN = [
-  ["composite.dead_zone_needed"],
-  ["let_go.return_spread"],
-  ["rim.circularity_error"],
-  ["still.jitter_x", "still.jitter_y", "still.spikes_per_min_x", "still.spikes_per_min_y"],
-];
-
-function share({ before, after, limit }: Schemas["Compared"]): number {
-  return limit ? Math.max(before ?? 0, after ?? 0) / limit : 0;
-}
+import { verdict } from "./CompareTable";
 
 function Scale({ row, before }: { row: Schemas["Compared"]; before: Role }) {
   const limit = row.limit ?? 0;
@@ -30,26 +18,23 @@ function Scale({ row, before }: { row: Schemas["Compared"]; before: Role }) {
   );
 }
 
-/** The four numbers that decide, before and after on one line each. */
+/** The numbers that decide, before and after on one line each. */
 export function Deltas({
-  rows,
+  found,
   before,
-  was = "was",
+  reference = false,
 }: {
-  rows: Schemas["Compared"][];
+  found: Schemas["ComparisonView"];
   before: Role;
-  /** What the first of the two is called beside its value. */
-  was?: string;
+  /** Whether the first of the two is what the stick is held against. */
+  reference?: boolean;
 }) {
+  const was = reference ? "reference" : "was";
   const info = useReadingInfo();
-  const found = SHOWN.flatMap((paths) => {
-    const these = rows.filter((r) => paths.includes(r.path));
-    const worst = these.sort((a, b) => share(b) - share(a))[0];
-    return worst ? [worst] : [];
-  });
+  const rows = found.deciding.flatMap((p) => found.comparison.rows.filter((r) => r.path === p));
   return (
     <ul className="figures-strip deltas">
-      {found.map((row) => {
+      {rows.map((row) => {
         const sure = withUncertainty(row.after ?? 0, row.u_after);
         const { label, unit } = info(row.path) ?? { label: row.path, unit: "" };
         return (
@@ -69,7 +54,7 @@ export function Deltas({
                   : `${was} ${decimal(row.before, digitsOf(unit))}`}
                 {row.limit !== null && ` · limit ${decimal(row.limit, row.limit % 1 ? 1 : 0)}`}
               </span>
-              <span className={`number-verdict ${row.verdict}`}>{VERDICT[row.verdict]}</span>
+              <span className={`number-verdict ${row.verdict}`}>{verdict(row, reference)}</span>
             </div>
           </li>
         );

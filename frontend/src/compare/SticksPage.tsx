@@ -61,13 +61,13 @@ export function Component() {
       <Cautions comparison={found.comparison} />
       {found.comparison.rows.length > 0 && (
         <>
-          <Deltas rows={[...found.comparison.rows]} before="between" was="reference" />
+          <Deltas found={found} before="between" reference />
           <PairPlots
             before={{ view: found.before, samples: was, role: "between", label: name("before") }}
             after={{ view: found.after, samples: now, role: "now", label: name("after") }}
             limit={limit}
           />
-          <CompareTable rows={found.comparison.rows} first="Reference" second="This one" />
+          <CompareTable rows={found.comparison.rows} reference />
         </>
       )}
     </section>

@@ -171,7 +171,7 @@ function Compared({ before, after, grade }: { before: number; after: number; gra
       <Cautions comparison={found.comparison} />
       {rows.length > 0 && (
         <>
-          <Deltas rows={[...rows]} before={role} />
+          <Deltas found={found} before={role} />
           <PairPlots
             before={{ view: found.before, samples: was, role, label: "Before" }}
             after={{ view: found.after, samples: now, role: "now", label: "Now" }}

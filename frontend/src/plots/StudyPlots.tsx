@@ -1,6 +1,7 @@
 import { scaleLinear, scalePoint } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
+import { namesAlong } from "./names";
 import { Figure, Levels } from "./parts";
 import { type Role, StagePoint } from "./stage";
 import "./plots.css";
@@ -37,10 +38,11 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
     .domain(view.names.map((_, i) => i))
     .range([LEFT + 24, W - 24])
     .padding(0.2);
+  const { marks, key } = namesAlong(view.names, x.step() || W - LEFT);
   return (
     <Figure
       title="By stick and role"
-      look={`${roles.map((r, i) => `${MARK_WORD[i % 3]} ${r}`).join(", ")}; ${unit || "count"}. Lines that run alike: the hands agree.`}
+      look={`${key}${roles.map((r, i) => `${MARK_WORD[i % 3]} ${r}`).join(", ")}; ${unit || "count"}. Lines that run alike: the hands agree.`}
       table={{
         head: ["Stick", "Role", ...Array.from({ length: view.study.trials }, (_, i) => `${i + 1}`)],
         rows: view.names.flatMap((name, i) =>
@@ -50,9 +52,9 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
     >
       <svg viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Trials by stick and role">
         <Levels y={y} count={5} x1={LEFT} x2={W - 6} />
-        {view.names.map((name, i) => (
+        {marks.map((name, i) => (
           <text key={name} className="axis" x={x(i)} y={H - 8} textAnchor="middle">
-            {name.length > 11 ? `${name.slice(0, 10)}…` : name}
+            {name}
           </text>
         ))}
         {roles.map((role, r) => {
@@ -96,10 +98,11 @@ export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: 
     .nice(4)
     .range([H - BOTTOM, TOP]);
   const step = (W - LEFT - 12) / cells.length;
+  const { marks, key } = namesAlong(view.names, step * view.study.roles.length);
   return (
     <Figure
       title="Ranges"
-      look={`Largest less smallest of each stick’s trials, ${unit || "count"}; the line is their mean. One far above: look at that take.`}
+      look={`${key}Largest less smallest of each stick’s trials, ${unit || "count"}; the line is their mean. One far above: look at that take.`}
       table={{
         head: ["Stick", "Role", "range"],
         rows: cells.map((c) => [view.names[c.stick] ?? "", c.role, decimal(c.range, 3)]),
@@ -117,7 +120,7 @@ export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: 
             size={4.5}
           />
         ))}
-        {view.names.map((name, i) => (
+        {marks.map((name, i) => (
           <text
             key={name}
             className="axis"
@@ -125,7 +128,7 @@ export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: 
             y={H - 8}
             textAnchor="middle"
           >
-            {name.length > 11 ? `${name.slice(0, 10)}…` : name}
+            {name}
           </text>
         ))}
       </svg>

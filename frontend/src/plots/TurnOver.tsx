@@ -6,7 +6,7 @@ import "./plots.css";
 export type Group = "rest" | "track";
 
 const SIDES: [Group, string][] = [
-  ["rest", "Rest, returns and rim"],
+  ["rest", "Rest, returns and reach"],
   ["track", "Track, hold and noise"],
 ];
 

@@ -16,7 +16,7 @@ from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.controller import Controller, Model, ModelStick
 from hollow_pin.core.decimation import envelope
-from hollow_pin.core.figures import Figure, TakeSide, figures_of
+from hollow_pin.core.figures import Figure, TakeSide, deciding, figures_of
 from hollow_pin.core.hidden import MOST_OVER_END
 from hollow_pin.core.intake import REFER
 from hollow_pin.core.job import stage_of, stick_name
@@ -95,12 +95,13 @@ class TakeView:
 
 @dataclass(frozen=True)
 class ComparisonView:
-    """Two takes set against each other."""
+    """Two takes set against each other. deciding: the readings to show first, by dotted name."""
 
     before: TakeView
     after: TakeView
     sentence: str
     comparison: Comparison
+    deciding: tuple[str, ...]
 
 
 def get_job(db: Connection, job_id: int) -> Job:
@@ -450,7 +451,7 @@ def compare_takes(
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    return ComparisonView(before, after, sentence, comparison)
+    return ComparisonView(before, after, sentence, comparison, deciding(comparison))
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:
