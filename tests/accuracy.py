@@ -25,11 +25,14 @@ from scipy.optimize import minimize
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Setting, compare
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.simulator.cases import manner
 from hollow_pin.simulator.conditions import random_stick
 from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Stick
+from pairs import FOREIGN, foreign_pair
 
+FIRST_FOREIGN = 60_000_000
 PAGE = Path(__file__).parents[1] / "docs" / "accuracy.md"
 ALLOWED_ABSOLUTE, ALLOWED_RELATIVE = 0.5, 0.10
 COVERED = [r.path for r in READINGS if r.headline and r.step != "turn"]
@@ -153,7 +156,13 @@ def one(seed: int) -> Findings:
     is said of the two."""
     stick = random_stick(seed)
     try:
-        takes = [perform(StandIn(stick, 1000 * seed + i), block_s=0.1) for i in range(2)]
+        takes = [
+            perform(
+                StandIn(stick, 1000 * seed + i, manner=manner(np.random.default_rng([seed, i]))),
+                block_s=0.1,
+            )
+            for i in range(2)
+        ]
     except RuntimeError as stuck:
         return {}, {}, (f"not performed: {stuck}",), ""
     readings = [measure_take(p.recording) for p in takes]
@@ -181,6 +190,16 @@ def _agreement(a: TakeReadings, b: TakeReadings) -> Iterator[tuple[str, float]]:
         yield path, (va - vb) / hypot(ua, ub)  # type: ignore[operator, arg-type]
 
 
+def one_foreign(seed: int) -> dict[str, float]:
+    """How far apart two takes of a foreign stick read, by two hands."""
+    return dict(_agreement(*foreign_pair(seed)))
+
+
+def _scatter(agreed: dict[str, list[float]], path: str) -> str:
+    each = agreed.get(path)
+    return f"{len(each)} | {np.sqrt(np.mean(np.square(each))):.2f}" if each else "0 | "
+
+
 def within(measured: float, true: float) -> bool:
     return abs(measured - true) <= max(ALLOWED_ABSOLUTE, ALLOWED_RELATIVE * abs(true))
 
@@ -200,6 +219,11 @@ def page(count: int, workers: int) -> str:
                 hidden[code] += 1
             if overall:
                 said[overall] += 1
+        foreign: dict[str, list[float]] = defaultdict(list)
+        seeds = range(FIRST_FOREIGN, FIRST_FOREIGN + count) if FOREIGN.exists() else ()
+        for agree in pool.map(one_foreign, seeds, chunksize=4):
+            for path, apart in agree.items():
+                foreign[path].append(apart)
     lines = [
         "# Accuracy",
         "",
@@ -233,18 +257,19 @@ def page(count: int, workers: int) -> str:
         f"twice the uncertainty of their difference. All headline readings: "
         f"**{100 * np.mean(every):.1f} %** of {len(every)} comparisons.",
         "",
-        "| reading | pairs | within ± 2u | scatter over stated u |",
-        "| --- | ---: | ---: | ---: |",
+        "| reading | pairs | within ± 2u | scatter over stated u | pairs of foreign sticks | theirs |",
+        "| --- | ---: | ---: | ---: | ---: | ---: |",
         *(
             f"| `{path}` | {len(each)} | {100 * np.mean(np.abs(each) <= 2):.1f} % | "
-            f"{np.sqrt(np.mean(np.square(each))):.2f} |"
+            f"{np.sqrt(np.mean(np.square(each))):.2f} | {_scatter(foreign, path)} |"
             for path, each in sorted(agreed.items())
         ),
         "",
-        "The last column is the root mean square of their difference over its stated uncertainty: 1 "
-        "is honest to the letter, less is wider than it need be. What is wider has a floor that no "
-        "take shows: half a step of the converter, how hard another hand presses outward, how "
-        "straight it goes, how soon it opens; all are small against the limits they are held to.",
+        "Scatter is the root mean square of their difference over its stated uncertainty: 1 is honest"
+        " to the letter, less is wider than it need be. The foreign sticks are of another's physics "
+        "and hands. What is wider has a floor that no take shows: half a step of the converter, how "
+        "hard another hand presses outward, how straight it goes, how soon it opens; all are small "
+        "against the limits they are held to.",
         "",
         "## Verdicts where nothing was done",
         "",

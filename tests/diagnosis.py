@@ -31,6 +31,7 @@ from hollow_pin.core.ranking import (
     MOST_FOR,
     MOST_FREE,
     SPEAKS,
+    THE_STICK,
     Ranked,
     Weights,
     rank,
@@ -378,6 +379,13 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "speaks for what, and which way, is laid down in `core/ranking.py`, and so is the most that "
         "each may weigh; how much is fitted (logistic regression, ridge, a cause at a time). The "
         "probabilities are each cause's own and do not add up to one.",
+        "",
+        "Nobody has counted how often a hand gives way while it holds a stick out, and the hands of "
+        "the stand-ins never do. Of a hold that fell back and was done once the probabilities are "
+        f"therefore {100 * THE_STICK:.0f} % of what they are if the track failed, and the rest of "
+        "what they are if it was the hand; held again, they are the track's alone. What moved once "
+        "in Still as by a touch speaks for no cause until Still is done again, and leaves as much "
+        "less of being sound.",
         "",
     ]
     return "\n".join(lines)

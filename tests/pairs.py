@@ -20,7 +20,7 @@ import numpy as np
 
 from hollow_pin.core.comparison import Setting, compare
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
-from hollow_pin.core.take import measure_take
+from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.cases import SENT, case, path
 
 ROOT = Path(__file__).parents[1]
@@ -61,8 +61,8 @@ def _own(seed: int) -> list[Found]:
     return found
 
 
-def _foreign(seed: int) -> Found:
-    warnings.simplefilter("ignore")
+def foreign_pair(seed: int) -> tuple[TakeReadings, TakeReadings]:
+    """One foreign stick, taken twice by two hands."""
     if "foreign_sticks" not in sys.modules:
         known = importlib.util.spec_from_file_location("foreign_sticks", FOREIGN)
         assert known is not None
@@ -70,15 +70,21 @@ def _foreign(seed: int) -> Found:
         sys.modules["foreign_sticks"] = importlib.util.module_from_spec(known)
         known.loader.exec_module(sys.modules["foreign_sticks"])
     sticks = sys.modules["foreign_sticks"]
-    takes = []
-    for hand in (1, 2):
-        fault = FAULTS[seed % len(FAULTS)]
+    fault = FAULTS[seed % len(FAULTS)]
+
+    def taken(hand: int) -> TakeReadings:
         take = sticks.record(sticks.Fault(seed=seed + 10_007 * hand, track_seed=seed, **fault))
         raw = np.column_stack((take.x, take.y)).astype(float)
         step = np.array([STEPS.index(s) for s in take.step], np.int8)
         recording = Recording(take.t, raw, (AxisRange(0, 1023),) * 2, step)
-        takes.append(measure_take(recording, fault.get("gate", "round")))
-    found = compare(takes[0], takes[1], HERE, HERE)
+        return measure_take(recording, fault.get("gate", "round"))
+
+    return taken(1), taken(2)
+
+
+def _foreign(seed: int) -> Found:
+    warnings.simplefilter("ignore")
+    found = compare(*foreign_pair(seed), HERE, HERE)
     return "foreign sticks", found.overall, tuple(r.path for r in found.telling)
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.comparison import Setting
-from hollow_pin.core.recording import AxisRange, Recording
+from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
@@ -36,6 +36,16 @@ def recording_file(condition: str = "worn") -> dict:
     """A whole take as a file that is sent along with a form."""
     text = "".join(write_recording(performed(condition).recording))
     return {"file": ("take.csv", text.encode(), "text/csv")}
+
+
+def held_slackly(condition: str) -> Recording:
+    """A whole take, but that the hand gave way in one hold, by a tenth."""
+    recording = performed(condition).recording
+    u = recording.u.copy()
+    at = np.flatnonzero(recording.step == STEPS.index("hold"))
+    right = at[u[at, 0] > 60]
+    u[right, 0] -= np.linspace(0, 12, len(right))
+    return transformed(recording, u)
 
 
 def with_sensors(x: Sensor, y: Sensor, bits: int = 10, rate: float = 250.0) -> Stick:

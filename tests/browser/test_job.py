@@ -32,6 +32,21 @@ def faulty(page: Page, condition: str) -> None:
     page.get_by_role("option", name=condition).click()
 
 
+def taken_until_told(page: Page, sentence: str) -> int:
+    """Take until the readings say so; where they are too near to call, measure again as they say.
+    Returns how often it took: the stand-in's hand is chance, and 3 takes of 100 are too near."""
+    prove = page.url
+    told, near = page.get_by_text(sentence), page.get_by_text("too near its limit to call")
+    for taken in range(1, 5):
+        page.get_by_role("button", name="Start the take").click()
+        expect(page).to_have_url(READINGS, timeout=40_000)
+        expect(told.or_(near).first).to_be_visible()
+        if told.first.is_visible():
+            return taken
+        page.goto(prove)
+    raise AssertionError(f"Not told in four takes: {sentence}")
+
+
 def tab_to(page: Page, wanted: Locator) -> None:
     """Press Tab until a control has the focus."""
     for _ in range(60):
@@ -61,9 +76,7 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     fast(page)
 
     faulty(page, "Worn at the centre")
-    page.get_by_role("button", name="Start the take").click()
-    expect(page).to_have_url(READINGS, timeout=40_000)
-    expect(page.get_by_text("It comes back to different places")).to_be_visible()
+    takes = taken_until_told(page, "It comes back to different places")
     assert numbers(page, "Returns apart") > 4
 
     stations(page).get_by_role("link", name="Decide").click()
@@ -98,7 +111,7 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
     ledger = [e["kind"] for e in http.get(f"/api/jobs/{job}").json()["ledger"]]
     assert ledger[::-1] == [
         "take-in",
-        "take",
+        *["take"] * takes,
         "decision",
         "caution",
         "work",

@@ -9,6 +9,7 @@ from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from types import ModuleType
+from typing import Any
 
 import numpy as np
 import pytest
@@ -59,7 +60,7 @@ def taken(seed: int, hand: int = 0, **fault: object) -> Recording:
 
 
 @cache
-def fast(seed: int, **fault: object) -> object:
+def fast(seed: int, **fault: object) -> Any:
     """A take at 1 kHz and 16 bits, for a source to make of it what it does."""
     sticks = _foreign("sticks")
     return sticks.record(sticks.Fault(seed=seed, track_seed=seed, rate=1000.0, bits=16, **fault))
@@ -356,10 +357,19 @@ def test_a_calibration_from_another_part_is_told_and_a_sound_one_is_not() -> Non
 def moved_through(source: str, seed: int, **fault: object) -> Recording:
     """The moving parts of a routine by a kind of source, as a source is tried out."""
     sources = _foreign("sources")
-    whole = sources.recording(fast(seed, **fault), sources.PROFILES[source], seed)
+    take, steps = fast(seed, **fault), ("crossing-x", "crossing-y", "rim")
+    moving = np.flatnonzero(np.isin(take.step, steps))
+    part = slice(moving[0], moving[-1] + 1)
+    take = replace(
+        take,
+        t=take.t[part],
+        step=take.step[part],
+        truth=take.truth | {"analog": take.truth["analog"][part]},
+    )
+    whole = sources.recording(take, sources.PROFILES[source], seed)
     watch = SourceWatch(whole.ranges, {})
     at = 0
-    for step in ("crossing-x", "crossing-y", "rim"):
+    for step in steps:
         part = whole.attempts(step)[-1]
         t_us = whole.t_us[part] - whole.t_us[part.start] + at
         watch.feed(t_us, whole.raw[part])

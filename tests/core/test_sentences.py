@@ -77,13 +77,33 @@ def test_one_of_each_is_named_where_some_got_better_and_some_worse() -> None:
     said = explain_comparison(found, read("sound"), "left")
     assert said.startswith(
         "Better in part, worse in part. Circularity\u00a0error went from 1.0 to 0.0\u00a0%, "
-        "jitter\u00a0x from 1.0 to 2.0\u00a0%. The left stick now rests"
+        "but jitter\u00a0x from 1.0 to 2.0\u00a0%. The left stick now rests"
     )
     against = explain_comparison(found, read("sound"), "left", reference=True)
     assert (
         "Circularity\u00a0error 0.0\u00a0% against 1.0\u00a0%, "
-        "jitter\u00a0x 2.0\u00a0% against 1.0\u00a0%. The left stick rests" in against
+        "but jitter\u00a0x 2.0\u00a0% against 1.0\u00a0%. The left stick rests" in against
     )
+
+
+@pytest.mark.parametrize(("overall", "verdict"), [("better", "worse"), ("worse", "better")])
+def test_what_speaks_against_the_verdict_comes_last_and_says_so(overall, verdict) -> None:
+    """“Better. Outer dead zone needed went from 4.6 to 8.2 %” read as if that were the cure."""
+    after = read("sound")
+    base = compare(read("worn"), after, HERE, HERE)
+    rows = tuple(
+        replace(r, verdict=overall, change=9.0, u_change=0.1)
+        if r.path == "composite.dead_zone_needed"
+        else replace(r, before=4.6, after=8.2, change=3.6, u_change=0.1, verdict=verdict)
+        for r in base.rows
+        if r.path in ("composite.dead_zone_needed", "rim.outer_dead_zone_needed")
+    )
+    said = explain_comparison(replace(base, overall=overall, rows=rows), after, "left")
+    assert said.startswith(f"{overall.capitalize()}. The left stick now rests")
+    assert said.endswith("But outer\u00a0dead\u00a0zone\u00a0needed went from 4.6 to 8.2\u00a0%.")
+    agreeing = tuple(replace(r, verdict=overall) for r in rows)
+    said = explain_comparison(replace(base, overall=overall, rows=agreeing), after, "left")
+    assert "But" not in said
 
 
 @pytest.mark.parametrize(

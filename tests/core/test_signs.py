@@ -252,6 +252,9 @@ def test_what_to_begin_with(
     intake = Intake(warranty=warranty)
     assert advised(ranked(**likely), offered, chains, intake, refer=False) == first
     assert advised(ranked(**likely), offered, chains, intake, refer=True) == "refer"
+    to_look = advised(ranked(**likely), offered, chains, intake, refer=False, look_first=True)
+    assert to_look is None, "nothing is done before another look"
+    assert advised(ranked(**likely), offered, chains, intake, True, look_first=True) == "refer"
 
 
 @pytest.mark.parametrize(

@@ -66,6 +66,17 @@ def test_a_place_is_the_tracks_where_most_passes_stand_still_before_it(
     assert sum(len(s.silent) for s in stood) == (0 if counts else 2)
 
 
+@pytest.mark.parametrize(("elsewhere", "counts"), [(0, 2), (1, 2), (2, 0)])
+def test_where_a_pass_goes_on_from_everywhere_two_share_some_by_chance(
+    elsewhere: int, counts: int
+) -> None:
+    """Of a link that is late now and then, each pass stood still a dozen times: a lever was to be
+    replaced for two places of three."""
+    other = [[(-70.0, -64.0), (50.0, 56.0)], [(-50.0, -44.0), (70.0, 76.0)]]
+    stood, _ = found([[DEAD, *places[:elsewhere]] for places in other])
+    assert sum(len(s.places) for s in stood) == counts
+
+
 @pytest.mark.parametrize(("apart", "same"), [(SAME_PLACE - 0.1, True), (SAME_PLACE + 1.0, False)])
 def test_it_is_the_same_place_where_both_its_edges_lie_together(apart: float, same: bool) -> None:
     low, high = DEAD

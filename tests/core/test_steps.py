@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hollow_pin.core.let_go import LetGo, measure_let_go, sector
+from hollow_pin.core.geometry import sector
+from hollow_pin.core.let_go import LetGo, measure_let_go
 from hollow_pin.core.recording import Floats, resolution
 from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
 from hollow_pin.core.statistics import baseline, binned_median, runs, timing

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from benches import AT, new_bench, taken_in
@@ -29,6 +30,7 @@ from hollow_pin.core.intake import REFER, Intake
 from hollow_pin.core.limits import LIMIT_OF, limits_with
 from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
+from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.worth import Money
@@ -44,7 +46,7 @@ from hollow_pin.store.takes import (
     takes_after,
     takes_to_measure,
 )
-from sticks import performed
+from sticks import held_slackly, performed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
 
@@ -257,6 +259,79 @@ def test_a_sound_stick_is_left_and_nothing_is_reckoned(bench) -> None:
     view = deciding(database, job)
     assert (view.advised, view.worth) == ("left", None)
     assert view.headline == "Sound."
+
+
+@pytest.mark.parametrize(
+    ("condition", "headline"),
+    [
+        (
+            "sound",
+            "It fell back once while it was held: the track fails there, or the hand gave way.",
+        ),
+        ("offset", "Off centre, y."),
+    ],
+)
+def test_what_fell_back_once_is_no_cause_yet_and_is_to_be_held_again(
+    bench, condition: str, headline: str
+) -> None:
+    """It was “Track fails away from the centre” at once, of a hand that gave way."""
+    database, job = bench
+    import_take(database, job.id, "left", "t.csv", held_slackly(condition), AT)
+    view = deciding(database, job)
+    assert view.headline == headline
+    assert view.looks[0].steps == ("hold",)
+    assert (view.advised is None) == (condition == "sound"), "nor is it sound yet, nor to be opened"
+
+
+@pytest.mark.parametrize(
+    ("condition", "last", "to_measure"),
+    [
+        ("sound", "still", ("let-go", "rim")),
+        ("sound", "let-go", ("rim",)),
+        ("offset", "still", ("let-go", "rim")),
+        ("sound", "hold", ("still",)),
+        ("dirty", "hold", ("still",)),
+    ],
+)
+def test_a_take_that_tells_too_little_advises_no_repair_but_what_is_missing(
+    bench, condition: str, last: str, to_measure: tuple[str, ...]
+) -> None:
+    """A sound stick whose take ended after Let-go was to be retired; after Still, to be opened; and a
+    dirty one without a Still was sound."""
+    database, job = bench
+    whole = performed(condition).recording
+    n = int(np.flatnonzero(whole.step == STEPS.index(last))[-1]) + 1
+    step = whole.step[:n].copy()
+    if to_measure == ("still",):
+        step[step == STEPS.index("still")] = -1
+    part = Recording(whole.t_us[:n], whole.raw[:n], whole.ranges, step)
+    import_take(database, job.id, "left", "t.csv", part, AT)
+    view = deciding(database, job)
+    assert (view.advised, view.worth) == (None, None)
+    assert view.headline.startswith("It ")
+    assert [look.steps for look in view.looks] == [to_measure]
+    assert view.take is not None
+    made = decide(database, job.id, view.take.id, "left", "", AT)
+    assert made.advised == "", "against no advice it wants no reason"
+    with database.reading() as db:
+        known = track_record(db)
+        (outcome,) = known.outcomes
+    assert not outcome.against_advice
+    assert (known.followed.tried, known.against.tried) == (0, 0)
+
+
+def test_a_decision_without_advice_is_neither_by_it_nor_against_it(bench) -> None:
+    database, job = bench
+    import_take(database, job.id, "left", "t.csv", held_slackly("sound"), AT)
+    view = deciding(database, job)
+    assert view.take is not None
+    decide(database, job.id, view.take.id, "cleaned", "", AT)
+    worked(database, job, "cleaned")
+    measured(database, job, "sound")
+    with database.reading() as db:
+        known = track_record(db)
+    assert known.outcomes[0].held, "it was measured since"
+    assert (known.followed.tried, known.against.tried) == (0, 0)
 
 
 def test_there_is_nothing_to_decide_on_without_a_usable_take(bench) -> None:

@@ -2260,7 +2260,7 @@ export interface components {
     /**
      * Awaited
      * @description What comes for a part: the order, how many of it, when it is expected (a date, or empty),
-     *     whether that has passed, and the job that waits for it.
+     *     whether that has passed, the job that waits for it, and that job's controller.
      */
     Awaited: {
       /** Order Id */
@@ -2275,6 +2275,8 @@ export interface components {
       late: boolean;
       /** Job Id */
       job_id: number | null;
+      /** Job Tag */
+      job_tag: string | null;
     };
     /**
      * AxisBody
@@ -2893,7 +2895,7 @@ export interface components {
     };
     /**
      * ComparisonView
-     * @description Two takes set against each other.
+     * @description Two takes set against each other. deciding: the readings to show first, by dotted name.
      */
     ComparisonView: {
       before: components["schemas"]["TakeView"];
@@ -2901,6 +2903,8 @@ export interface components {
       /** Sentence */
       sentence: string;
       comparison: components["schemas"]["Comparison"];
+      /** Deciding */
+      deciding: string[];
     };
     /**
      * ComplaintCheck
@@ -2918,7 +2922,8 @@ export interface components {
     /**
      * Composite
      * @description Readings that need more than one step, % of half range; None where one of them is missing.
-     *     gate_seen: the gate that the rim looks like.
+     *     gate_seen: the gate that the rim looks like. outer_dead_zone_needed: how far short of its range a
+     *     single axis stops at the worse end; None for two, whose rim tells.
      */
     Composite: {
       /** Dead Zone Needed */
@@ -2931,6 +2936,8 @@ export interface components {
       shape_after_recalibration: number | null;
       /** Gate Seen */
       gate_seen: ("round" | "square" | "octagon") | null;
+      /** Outer Dead Zone Needed */
+      outer_dead_zone_needed: number | null;
     };
     /**
      * ConditionInfo
@@ -5051,7 +5058,8 @@ export interface components {
     /**
      * MovementRow
      * @description One movement. count: of parts, below 0 where counting found fewer. hand, held: what it added.
-     *     undoes: the movement that it takes back; undone: whether another takes it back.
+     *     undoes: the movement that it takes back; undone: whether another takes it back. job_tag: of the
+     *     job's controller.
      */
     MovementRow: {
       /** Id */
@@ -5092,6 +5100,8 @@ export interface components {
       lot: string;
       /** Job Id */
       job_id: number | null;
+      /** Job Tag */
+      job_tag: string | null;
       /** Work Id */
       work_id: number | null;
       /** Line Id */
@@ -5577,8 +5587,8 @@ export interface components {
     };
     /**
      * OrderLine
-     * @description came: how many of it came so far. price: of one, in the shop's currency. job_id: of the job that
-     *     waits for it.
+     * @description came: how many of it came so far. price: of one, in the shop's currency. job_id, job_tag: of the
+     *     job that waits for it, and of its controller.
      */
     OrderLine: {
       /** Id */
@@ -5595,6 +5605,8 @@ export interface components {
       price: number | null;
       /** Job Id */
       job_id: number | null;
+      /** Job Tag */
+      job_tag: string | null;
     };
     /**
      * OrderView
@@ -5616,16 +5628,21 @@ export interface components {
     /**
      * Outcome
      * @description A decision, and what became of it: the take after it, and whether that lies within its limits;
-     *     None where none was made yet. first_cause, chance: as they stood.
+     *     None where none was made yet. against_advice: never where none was given. tag: of the controller.
+     *     cause: in words, empty where none was told. first_cause, chance: as they stood.
      */
     Outcome: {
       decision: components["schemas"]["Decision"];
+      /** Tag */
+      tag: string;
       /** Label */
       label: string;
       /** Against Advice */
       against_advice: boolean;
       /** First Cause */
       first_cause: string;
+      /** Cause */
+      cause: string;
       /** Chance */
       chance: number | null;
       /** Take After */
@@ -7751,7 +7768,8 @@ export interface components {
     /**
      * Turn
      * @description Readings of the Turn step: as in Crossing, and Still at three places; None where it was not
-     *     left alone for 5 s. reach_low, reach_high: −1st and 99th percentile, %.
+     *     left alone for 5 s. reach_low, reach_high: −1st and 99th percentile, %. spikes_per_min: of all
+     *     places together; None where it was left alone at none.
      */
     Turn: {
       /** Passes */
@@ -7775,6 +7793,8 @@ export interface components {
       low: components["schemas"]["Still"] | null;
       middle: components["schemas"]["Still"] | null;
       high: components["schemas"]["Still"] | null;
+      /** Spikes Per Min */
+      spikes_per_min: number | null;
     };
     /** Undoing */
     Undoing: {

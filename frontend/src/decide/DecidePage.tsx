@@ -106,7 +106,7 @@ function NextLook({ view, take }: { view: Schemas["DecideView"]; take: Schemas["
   );
 }
 
-/** Put it on record; against the advice it wants a reason. */
+/** Put it on record; against an advice it wants a reason. */
 function Decision({
   view,
   take,
@@ -120,7 +120,7 @@ function Decision({
   const navigate = useNavigate();
   const [reason, setReason] = useState("");
   const option = view.options.find((o) => o.remedy.code === chosen);
-  const against = chosen !== view.advised;
+  const against = view.advised !== null && chosen !== view.advised;
   const record = useChange(
     () =>
       data(

@@ -27,6 +27,7 @@ export function Options({
   const name = useId();
   const now = view.pin?.tells === PATH ? (view.pin.dead_zone ?? null) : null;
   const shown = view.options.slice(0, SHOWN);
+  const forecasts = shown.some((o) => o.prospect.expected[PATH]);
   const most = Math.max(
     view.limit * 1.5,
     (now ?? 0) * 1.08,
@@ -51,9 +52,11 @@ export function Options({
     <section aria-label="What would help">
       <h2 className="decide-title">
         What would help{" "}
-        <span className="soft">
-          dead zone needed, % : <i className="key-now" /> now, <i className="key-then" /> expected
-        </span>
+        {forecasts && (
+          <span className="soft">
+            dead zone needed, % : <i className="key-now" /> now, <i className="key-then" /> expected
+          </span>
+        )}
       </h2>
       <ul className="options">
         {shown.map((option, i) => (
@@ -69,6 +72,7 @@ export function Options({
             now={now}
             limit={view.limit}
             x={x}
+            forecasts={forecasts}
           />
         ))}
       </ul>
@@ -88,6 +92,7 @@ function Row({
   now,
   limit,
   x,
+  forecasts,
 }: {
   option: Option;
   number: number;
@@ -99,6 +104,7 @@ function Row({
   now: number | null;
   limit: number;
   x: (value: number) => number;
+  forecasts: boolean;
 }) {
   const { remedy, prospect } = option;
   return (
@@ -110,17 +116,18 @@ function Row({
           <strong>{remedy.label}</strong>
           {advised && <span className="advised">advised</span>}
         </span>
-        <Forecast expected={prospect.expected[PATH]} now={now} limit={limit} x={x} />
+        {forecasts ? (
+          <Forecast expected={prospect.expected[PATH]} now={now} limit={limit} x={x} />
+        ) : (
+          <span />
+        )}
         <span className="figures option-chance" title={option.because}>
           {prospect.basis === "none" ? (
             "–"
           ) : (
             <>
               {share(prospect.chance)}
-              <small className="soft">
-                {" "}
-                {Math.round(100 * prospect.low)}–{Math.round(100 * prospect.high)}
-              </small>
+              <small className="soft">{between(prospect.low, prospect.high)}</small>
             </>
           )}
         </span>
@@ -131,6 +138,12 @@ function Row({
       {chosen && <Why option={option} jobId={jobId} />}
     </li>
   );
+}
+
+/** From which share to which, %; nothing where both are the same. */
+function between(low: number, high: number): string {
+  const [from, to] = [Math.round(100 * low), Math.round(100 * high)];
+  return from === to ? "" : `${from}–${to}`;
 }
 
 /** Why the chosen one: what it is for, what it wants, where technicians differ, what can hurt. */
@@ -182,31 +195,21 @@ function Forecast({
   limit: number;
   x: (value: number) => number;
 }) {
-  const label = expected
-    ? `Dead zone needed ${decimal(now ?? 0)} % now, ${decimal(expected.low)} to ${decimal(expected.high)} % expected; limit ${decimal(limit)} %`
-    : "The dead zone after it cannot be forecast";
+  if (!expected) {
+    return (
+      <span className="figures soft forecast" title="The dead zone after it cannot be forecast">
+        not forecast
+      </span>
+    );
+  }
+  const label = `Dead zone needed ${decimal(now ?? 0)} % now, ${decimal(expected.low)} to ${decimal(expected.high)} % expected; limit ${decimal(limit)} %`;
   return (
     <svg className="forecast" viewBox={`0 0 ${WIDTH} 22`} role="img" aria-label={label}>
       <line className="axis-line" x1={x(0)} x2={WIDTH - 6} y1={11} y2={11} />
       <line className="limit-line" x1={x(limit)} x2={x(limit)} y1={2} y2={20} />
       {now !== null && <circle className="stage-received" cx={x(now)} cy={11} r={4} />}
-      {expected && (
-        <>
-          <line
-            className="forecast-range"
-            x1={x(expected.low)}
-            x2={x(expected.high)}
-            y1={11}
-            y2={11}
-          />
-          <rect className="stage-now" x={x(expected.middle) - 3.5} y={7.5} width={7} height={7} />
-        </>
-      )}
-      {!expected && (
-        <text className="axis" x={8} y={8}>
-          not forecast
-        </text>
-      )}
+      <line className="forecast-range" x1={x(expected.low)} x2={x(expected.high)} y1={11} y2={11} />
+      <rect className="stage-now" x={x(expected.middle) - 3.5} y={7.5} width={7} height={7} />
     </svg>
   );
 }

@@ -9,7 +9,7 @@ import { api, data, Problem, type Schemas } from "../api/client";
 import { catalogueQuery, centringQuery, openingQuery, useChange } from "../api/queries";
 import { ofJobAndShelf } from "../api/touched";
 import { Choose } from "../app/Choose";
-import { moment, stickName } from "../app/format";
+import { capital, moment, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
 import { PickDonor } from "../parts/Donors";
 import { PickPart } from "../parts/PickPart";
@@ -124,7 +124,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
         {sticks.length > 1 && (
           <Choose
             label="Which stick"
-            options={sticks.map((s) => [s.name, stickName(s.name)] as const)}
+            options={sticks.map((s) => [s.name, capital(stickName(s.name))] as const)}
             value={stick}
             onChange={(name) => {
               setStick(name);

@@ -28,7 +28,7 @@ from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
-from hollow_pin.core.next_look import Look, looks
+from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
 from hollow_pin.core.record import Job, Take
@@ -159,28 +159,31 @@ def view_decide(
         if take.stage == AS_RECEIVED
         else None
     )
+    open_to = looks(readings, ranked, usual_routine(own.axes, own.sprung).steps)
+    likeliest = settled(readings, ranked, open_to)
+    look_first = bool(open_to) and not likeliest
     first = advised(
         ranked,
         [o.remedy.code for o in offered],
         what.chains,
         job.intake,
         job.controller.refer,
+        look_first,
     )
-    steps = usual_routine(own.axes, own.sprung).steps
     return DecideView(
         take=take,
         may_resume=may_resume(db, take),
         sentence=sentence,
         pin=pin_of(readings, take.stick, limits, grade),
-        headline=_headline(causes),
+        headline=_headline(causes, likeliest, open_to),
         causes=causes,
         sensors=own.sensors,
         context=_context(db, job, take),
         complaint=held,
-        looks=looks(readings, ranked, steps),
+        looks=open_to,
         options=_in_order(offered, first),
         out=tuple(out),
-        worth=None if sound or job.controller.refer else what,
+        worth=None if sound or job.controller.refer or look_first else what,
         advised=first,
         money=money,
         limit=limit,
@@ -220,9 +223,15 @@ def _take_of(db: Connection, job: Job, take_id: int | None) -> Take | None:
     return next(reversed(usable_takes(db, job.id, job.stick)), None)
 
 
-def _headline(causes: Sequence[CauseShown]) -> str:
-    """The causes that are likelier than not, in a sentence."""
-    likely = [c for c in causes if c.ranked.likely]
+def _headline(
+    causes: Sequence[CauseShown], likeliest: Sequence[Ranked], open_to: Sequence[Look]
+) -> str:
+    """The likely causes in a sentence, or what stands against there being one."""
+    likely = [c for c in causes if c.ranked in likeliest]
+    if not likely and HELD_AGAIN in open_to:
+        return "It fell back once while it was held: the track fails there, or the hand gave way."
+    if not likely and STILL_AGAIN in open_to:
+        return "It moved once in Still: it was touched, or a contact comes and goes."
     if not likely and causes[0].ranked.cause == SOUND:
         return "It looks sound, as far as this take goes."
     if not likely:
@@ -349,15 +358,15 @@ def decide(
     if refused:
         raise Refused(refused, "chosen")
     advice = view.advised or ""
-    if chosen != advice and not reason.strip():
-        other = BY_CODE[advice].label if advice in BY_CODE else "something else"
-        raise Refused(f"“{other}” is advised. Say why not.", "reason")
+    against = advice not in ("", chosen)
+    if against and not reason.strip():
+        raise Refused(f"“{BY_CODE[advice].label}” is advised. Say why not.", "reason")
     stood = _as_stood(view)
     with database.writing() as db:
         job = open_job(db, job_id)
         made = add_decision(db, job_id, view.take.id, chosen, advice, reason.strip(), stood, at)
         said = f"Decided: {lower_first(BY_CODE[chosen].label)}, {stick_name(job.stick)}."
-        if chosen != advice:
+        if against:
             said += f" Against the advice. {reason.strip()}"
         elif reason.strip():
             said += f" {reason.strip()}"

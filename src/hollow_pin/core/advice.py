@@ -17,8 +17,10 @@ def advised(
     chains: Sequence[Chain],
     intake: Intake,
     refer: bool,
+    look_first: bool = False,
 ) -> str | None:
-    """The remedy to begin with, by its code; None where nothing is worth doing.
+    """The remedy to begin with, by its code; None where nothing is worth doing, or another look comes
+    before anything is done (look_first).
 
     Referred is referred; a sound stick is left; a rawer source comes before anything that a dead zone
     hides is judged; under warranty nothing is opened here. Else the first of the cheapest chain.
@@ -26,6 +28,8 @@ def advised(
     """
     if refer:
         return "refer"
+    if look_first:
+        return None
     top = ranked[0]
     if top.cause == SOUND and top.likely:
         return "left"

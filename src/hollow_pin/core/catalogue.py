@@ -28,7 +28,7 @@ class ReadingSpec:
     def applies_to(self, axes: int) -> bool:
         """Whether a stick of one or two axes has this reading."""
         if axes == 2:
-            return self.step != "turn"
+            return self.step != "turn" and self.path != "composite.outer_dead_zone_needed"
         if self.path.startswith("composite.shape"):
             return False
         return self.step != "rim" and not self.path.endswith("_y") and ".y." not in self.path
@@ -203,6 +203,23 @@ READINGS: tuple[ReadingSpec, ...] = (
         pace_bound=True,
     ),
     ReadingSpec(
+        "turn.wander",
+        "Wander at rest",
+        "%",
+        "low",
+        "How far apart its seconds lie where it was left alone, at the worst of three places.",
+        headline=True,
+    ),
+    ReadingSpec(
+        "turn.spikes_per_min",
+        "Spikes at rest",
+        "/min",
+        "low",
+        "Jumps far beyond the noise where it was left alone.",
+        headline=True,
+        pace_bound=True,
+    ),
+    ReadingSpec(
         "turn.track_noise_max",
         "Roughest place",
         "%",
@@ -296,6 +313,14 @@ READINGS: tuple[ReadingSpec, ...] = (
         "low",
         "Trembling at full deflection, the hand's own in it.",
         pace_bound=True,
+    ),
+    ReadingSpec(
+        "composite.outer_dead_zone_needed",
+        "Outer dead zone needed",
+        "%",
+        "low",
+        "How far short of its range it stops, at the worse of its two ends.",
+        headline=True,
     ),
     ReadingSpec("turn.reach_low", "Reach low", "%", "hundred", "Farthest toward the low end."),
     ReadingSpec("turn.reach_high", "Reach high", "%", "hundred", "Farthest toward the high end."),

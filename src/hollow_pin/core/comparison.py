@@ -8,15 +8,29 @@ from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, ReadingSpec
 from hollow_pin.core.hidden import Hidden
+from hollow_pin.core.hold import SAG
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take import TakeReadings, as_if_the_hand_gave_way, held_once, moved_once
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
 Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "missing", "refused"]
 
 RATE_RATIO = 1.25
 HIDDEN = "hidden by the source"
+TOUCHED = "it moved once in Still, as by a touch"
+FELL_BACK = "it fell back once while it was held"
+"""Which may be the hand's doing, and makes nothing worse until it is held again."""
+OF_STILL = (
+    "still.jitter",
+    "still.noise",
+    "still.rest_reach",
+    "still.spike",
+    "still.wander",
+    "still.creep",
+    "composite.dead_zone",
+)
+"""Beginnings of the readings that a touch in Still makes something of; the rest itself is none."""
 DECISIVE = ("composite.dead_zone_needed", "turn.jitter")
 """Where one of these is hidden, or was measured only once, that nothing else changed says nothing."""
 SEEN_ALIKE = ("slow", "uneven", "repeats", "fuzz")
@@ -114,7 +128,8 @@ def compare(
     limits: Limits = LIMIT_OF,
     reference: bool = False,
 ) -> Comparison:
-    """Compare two takes reading by reading; refuse, with reasons, where that would mislead.
+    """Compare two takes by every reading that either has; refuse, with reasons, where that would
+    mislead.
 
     reference: `before` is the good stick of the same controller, and may be another one.
     """
@@ -124,7 +139,8 @@ def compare(
     rows = tuple(
         _compare_reading(r, before, after, grade, limits)
         for r in READINGS
-        if r.applies_to(len(before.recording.axes)) or before.turn or after.turn
+        if r.applies_to(len(before.recording.axes))
+        if before.value(r.path) is not None or after.value(r.path) is not None
     )
     cautions = [*_cautions(before, after, was, now), *longer(rows)]
     return Comparison(_overall(rows), (), rows, tuple(cautions))
@@ -212,11 +228,17 @@ def _compare_reading(
         change = b - a
     if ua is not None and ub is not None:
         u_change = hypot(ua, ub, _unseen(reading, before, after))
+        if reading.path in WANDERS:
+            u_change = max(u_change, NOT_AGAIN * max(a or 0.0, b or 0.0))
     if why is None:
         assert a is not None
         assert b is not None
         assert u_change is not None
         verdict = _judge(reading, a, b, u_change)
+        if reading.path == SAG and verdict == "worse" and held_once(after):
+            by_hand = as_if_the_hand_gave_way(after).value(SAG) or 0.0
+            if _judge(reading, a, by_hand, u_change) != "worse":
+                verdict, why = "not-comparable", f"{FELL_BACK}, after"
     return Compared(
         path=reading.path,
         before=a,
@@ -234,6 +256,10 @@ def _compare_reading(
     )
 
 
+WANDERS = ("still.wander", "turn.wander")
+NOT_AGAIN = 0.45
+"""How much of what wandered in ten seconds may not do so in the next ten, as a share, standard
+deviation. That it did is known far better: so this is no part of its own uncertainty."""
 RESTS = ("still.rest_x", "still.rest_y", "still.rest_offset")
 FEWEST_RETURNS = 3
 """From which on their scatter is part of the uncertainty of the rest."""
@@ -266,6 +292,9 @@ def _why_not(
     unsure = [name for name, v in (("before", ua), ("after", ub)) if v is None]
     if unsure:
         return f"too few repeats {' and '.join(unsure)} to know its uncertainty"
+    touched = [n for n, take in (("before", before), ("after", after)) if moved_once(take)]
+    if touched and reading.path.startswith(OF_STILL):
+        return f"{TOUCHED}, {' and '.join(touched)}"
     hidden = _hides(before.hidden_at(reading.path), after.hidden_at(reading.path))
     if hidden:
         return f"{HIDDEN}: {hidden.message}"
@@ -312,9 +341,13 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
         return "mixed" if "worse" in verdicts else "better"
     if "worse" in verdicts:
         return "worse"
+    decisive = [r for r in rows if r.path in DECISIVE]
+    if any((r.why or "").startswith(TOUCHED) for r in decisive) or any(
+        (r.why or "").startswith(FELL_BACK) for r in rows
+    ):
+        return "missing"
     if any(r.verdict != "no-change" for r in headline):
         return "little"
-    decisive = [r for r in rows if r.path in DECISIVE]
     if any((r.why or "").startswith(HIDDEN) for r in decisive):
         return "hidden"
     once = any((r.before is None) != (r.after is None) for r in decisive)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+import bottleneck
 import numpy as np
 from numpy.typing import NDArray
 
@@ -146,15 +148,22 @@ def _slow_passes(t: Floats, v: Floats, other: Floats | None) -> tuple[list[slice
 
 
 def measure_crossing(
-    step: str, t: Floats, v: Floats, other: Floats | None, swallowed: float = 0.0
+    step: str,
+    t: Floats,
+    v: Floats,
+    other: Floats | None,
+    swallowed: float = 0.0,
+    rested: Sequence[slice] = (),
 ) -> CrossingResult:
     """Measure passes along one axis: t (n,) seconds, v (n,) the axis, other (n,) the other one, %.
 
     step: the name that its problems are told under. swallowed: how small a change its source keeps to
-    itself, %: it makes up for them by jumps. Raises NotUsable when the axis was not moved
+    itself, %: it makes up for them by jumps. rested: where it was left alone: what goes on over that
+    is no pass, where there are others. Raises NotUsable when the axis was not moved
     from end to end, or only faster than 1.5 s, or reported nothing in between.
     """
     slow, made = _slow_passes(t, v, other)
+    slow = [p for p in slow if not any(_within(r, p) for r in rested)] or slow
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
     stood = find_standstills(t, v, other, slow, interval)
@@ -200,6 +209,11 @@ def measure_crossing(
     return CrossingResult(readings, squares, counts, sideways, jumped, problems, sees)
 
 
+def _within(part: slice, whole: slice) -> bool:
+    """Whether all of a part lies in the whole."""
+    return bool(whole.start <= part.start and part.stop <= whole.stop)
+
+
 def _beside_gaps(t: Floats, silent: Indices, interval: float, window: int) -> NDArray[np.bool_]:
     """Which samples (n,) lie so near to a gap in time, or to where it went on after a silence, that
     what is smoothed over it says nothing."""
@@ -238,5 +252,5 @@ def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
 def cross_talk(sideways: Floats) -> float:
     """How far the other axis is carried along: (passes, 50) medians, NaN where empty."""
     seen = np.isfinite(sideways).any(axis=0)
-    along = np.nanmedian(sideways[:, seen], axis=0)
+    along = bottleneck.nanmedian(sideways[:, seen], axis=0)
     return float(np.ptp(along))

@@ -4,14 +4,13 @@ surely."""
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import comb
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Indices
 from hollow_pin.core.standstill import LEAP_TIMES, SAME_PLACE, Standstills, at_one_place
-from hollow_pin.core.statistics import running_median, runs
+from hollow_pin.core.statistics import chance_of, running_median, runs
 
 JUMP_TIMES = 8.0
 JUMP_LEAST = 1.5
@@ -151,14 +150,9 @@ def _in_most(
         low, high = one.gaps[:, :1], one.gaps[:, 1:]
         itself = ((low < sure[:, 1]) & (high > sure[:, 0])).any(axis=1)
         for k in of[~itself & (of >= needed - 1) & (of > 1)].tolist():
-            counts = _chance_of(needed, n, (k + 0.5) / (n + 1))
+            counts = chance_of(needed, n, (k + 0.5) / (n + 1))
             doubt += counts * (1 - counts) / (k * one.looks)
     return shared, doubt
-
-
-def _chance_of(least: int, n: int, p: float) -> float:
-    """That as many of n at least come out, each with a chance of p."""
-    return sum(comb(n, k) * p**k * (1 - p) ** (n - k) for k in range(least, n + 1))
 
 
 def _gaps(v: Floats, usual: float, times: float, least: float) -> Floats:

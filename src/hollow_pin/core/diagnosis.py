@@ -14,7 +14,9 @@ import numpy as np
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.still import FELT_SPIKE
+from hollow_pin.core.take import SPIKES_OF_A_TOUCH, TakeReadings, held_once, of_a_touch
+from hollow_pin.core.turn import PLACES, Place
 from hollow_pin.core.words import listed
 
 SPIKY_PER_MIN = 12.0
@@ -22,6 +24,7 @@ LEAST_GAIN = 0.125
 """Of the limit, that recentring must gain to be worth it."""
 FEWEST_DROPS = 3
 IN_COMMON = 0.7
+STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 PLACES_TIMES = 4.0
 SCALE = (
     "rim.circularity_error",
@@ -31,8 +34,6 @@ SCALE = (
 """What a calibration of the extents mends."""
 UNLIKE_SHARE = 0.5
 """Of how far a rim is out of shape: what differs from quarter to quarter where it is alike in all."""
-FELT_SPIKE = 1.5
-"""Spikes under this, %, are noise."""
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 
@@ -81,19 +82,27 @@ def _stuck(case: JudgedTake) -> bool:
 
 
 def spikes_per_min(take: TakeReadings) -> float:
-    """Of the worse axis; 0 where Still was not measured."""
+    """Of the worse axis, with hands off; 0 where it was not measured."""
     s = take.still
-    return max(s.spikes_per_min_x, s.spikes_per_min_y or 0.0) if s else 0.0
+    if s is None:
+        return (take.turn.spikes_per_min if take.turn else None) or 0.0
+    return max(s.spikes_per_min_x, s.spikes_per_min_y or 0.0)
+
+
+def spike_height(take: TakeReadings) -> float:
+    """The highest of them, %."""
+    at_rest = take.still or take.turn
+    return at_rest.spike_height if at_rest else 0.0
 
 
 def is_spiky(take: TakeReadings) -> bool:
     """Often enough and far enough to be felt."""
-    high = take.still is not None and take.still.spike_height >= FELT_SPIKE
-    return high and spikes_per_min(take) >= SPIKY_PER_MIN
+    return spike_height(take) >= FELT_SPIKE and spikes_per_min(take) >= SPIKY_PER_MIN
 
 
 def _spiky(case: JudgedTake) -> bool:
-    return is_spiky(case.take)
+    """By more than a touch in Still would make."""
+    return is_spiky(case.take) and not SPIKES_OF_A_TOUCH & of_a_touch(case.take)
 
 
 def _tracks(case: JudgedTake, name: str) -> list[str]:
@@ -105,9 +114,21 @@ def dead_spans(case: JudgedTake) -> bool:
     return any(case.over(p) for p in _tracks(case, "dead_spans"))
 
 
+def _drops_when_held(case: JudgedTake) -> bool:
+    return case.over("hold.dropouts_per_min") or case.take.joint.drops >= FEWEST_DROPS
+
+
 def fails_when_held(case: JudgedTake) -> bool:
-    held = any(case.over(p) for p in ("hold.sag", "hold.dropouts_per_min"))
-    return held or case.take.joint.drops >= FEWEST_DROPS
+    return case.over("hold.sag") or _drops_when_held(case)
+
+
+def _touched(case: JudgedTake) -> bool:
+    """What is over its limit in Still may be a touch: it wanders or trembles, and moved once."""
+    return any(map(case.over, of_a_touch(case.take)))
+
+
+def _falls_back_again(case: JudgedTake) -> bool:
+    return case.over("hold.sag") and not held_once(case.take)
 
 
 def rough(case: JudgedTake) -> bool:
@@ -221,17 +242,41 @@ def _incomplete(case: JudgedTake) -> bool:
     return case.take.composite.dead_zone_needed is None and case.take.turn is None
 
 
+def _not_at_rest(case: JudgedTake) -> list[Place]:
+    """Where a paddle was not seen at rest."""
+    turn = case.take.turn
+    return [] if turn is None else [place for place in PLACES if place not in turn.rests]
+
+
+def _by_rests(case: JudgedTake) -> str:
+    places = _not_at_rest(case)
+    thirds = "third" if len(places) == 1 else "thirds"
+    return (
+        f"It was not seen at rest in the {listed(list(places))} {thirds} of its travel: either it was "
+        "not left alone there for five seconds, or it does not stay where it is left. Turn it again, "
+        "and watch it with hands off."
+    )
+
+
 def _named(paths: list[str]) -> str:
     labels = [BY_PATH[p].label for p in paths]
     return listed([f"{name[0].lower()}{name[1:]}" for name in labels])
 
 
+def _once(case: JudgedTake) -> list[str]:
+    """The readings that have a limit and were read too few times to be held against it."""
+    known = case.take.uncertainty
+    return [p for p in case.such("unknown") if p not in known and case.take.value(p) is not None]
+
+
 def _too_near(case: JudgedTake) -> str:
-    named = _named(case.such("borderline"))
-    return (
-        f"Nothing is over its limit; too near its limit to call: {named}. Measure again, "
-        f"and longer."
-    )
+    near, once = case.such("borderline"), _once(case)
+    said = [f"too near its limit to call: {_named(near)}"] if near else []
+    said += [f"measured too few times to call: {_named(once)}"] if once else []
+    again = "Measure again, and longer."
+    if of_a_touch(case.take) & {*near}:
+        again = STILL_AGAIN
+    return f"Nothing is over its limit; {'; '.join(said)}. {again}"
 
 
 def _by_scale(case: JudgedTake) -> str:
@@ -280,9 +325,20 @@ FINDINGS: tuple[Finding, ...] = (
         "replaced",
     ),
     Finding(
-        fails_when_held,
+        lambda case: _drops_when_held(case) or _falls_back_again(case),
         "It falls back while it is held at the edge: the track fails there. Replace the module.",
         "replaced",
+    ),
+    Finding(
+        lambda case: case.over("hold.sag"),
+        "It falls back while it is held at the edge. Hold it there again, pressed firmly: if it was "
+        "not the hand that gave way, the track fails there, and the module is to be replaced.",
+        "replaced",
+    ),
+    Finding(
+        _touched,
+        f"{STILL_AGAIN} If nobody touched it, a contact is failing.",
+        "measure",
     ),
     Finding(
         _as_one,
@@ -301,7 +357,7 @@ FINDINGS: tuple[Finding, ...] = (
         "replaced",
     ),
     Finding(
-        lambda case: case.over("still.wander"),
+        lambda case: case.over("still.wander") or case.over("turn.wander"),
         "It wanders with hands off: a contact that is worn or failing. No calibration holds it; "
         "replace the module.",
         "replaced",
@@ -342,6 +398,11 @@ FINDINGS: tuple[Finding, ...] = (
         "recalibrated",
     ),
     Finding(
+        lambda case: case.over("composite.outer_dead_zone_needed"),
+        "It stops short of an end of its range: recalibrate, extents first.",
+        "recalibrated",
+    ),
+    Finding(
         _other_gate,
         _by_gate,
         "measure",
@@ -376,11 +437,16 @@ FINDINGS: tuple[Finding, ...] = (
         "measure",
     ),
     Finding(
+        lambda case: bool(_not_at_rest(case)),
+        _by_rests,
+        "measure",
+    ),
+    Finding(
         _incomplete,
         "The dead zone it needs was not measured: it takes a usable Still and Let-go.",
         "measure",
     ),
-    Finding(lambda case: bool(case.such("borderline")), _too_near, "none"),
+    Finding(lambda case: bool(case.such("borderline") or _once(case)), _too_near, "none"),
     Finding(lambda *_: True, "Every reading taken is within its limit.", "none"),
 )
 

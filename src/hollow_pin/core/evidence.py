@@ -370,6 +370,27 @@ EVIDENCE: tuple[Evidence, ...] = (
 )
 BY_CODE = {e.code: e for e in EVIDENCE}
 
+OF_TWO_AXES = frozenset(
+    (
+        "both-tremble", "in-common", "lopsided", "other-span", "cut-wide", "overrun", "dent", "shape",
+        "carried", "carried-more",
+    )
+)  # fmt: skip
+OF_A_SPRING = frozenset(
+    (
+        "off-centre", "returns-apart", "by-side", "lands-anywhere", "stops-short", "beyond",
+        "short-both", "settles", "sag", "held-drops",
+    )
+)  # fmt: skip
+
+
+def never_there(take: TakeReadings) -> frozenset[str]:
+    """The evidence that a stick of this kind cannot show, whatever is wrong with it: a single axis has
+    no rim and moves no other, a paddle does not come back. It is known not to be there."""
+    if len(take.recording.axes) == 2:
+        return frozenset()
+    return OF_TWO_AXES if take.turn is None else OF_TWO_AXES | OF_A_SPRING
+
 
 def evidence_of(take: TakeReadings) -> dict[str, dict[str, float | None]]:
     """The value of every evidence, by code and axis: what is not one axis's stands under both."""

@@ -8,6 +8,7 @@ from math import inf
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.comparison import Compared, Comparison
 from hollow_pin.core.limits import Grade, Limits
 from hollow_pin.core.take import TakeReadings
 
@@ -43,6 +44,48 @@ def figures_of(
     return figures
 
 
+RESTLESS = (
+    "still.jitter_x",
+    "still.jitter_y",
+    "still.spikes_per_min_x",
+    "still.spikes_per_min_y",
+)
+OF_A_STICK = (
+    ("composite.dead_zone_needed",),
+    ("let_go.return_spread",),
+    ("rim.circularity_error", "composite.outer_dead_zone_needed"),
+    RESTLESS,
+)
+OF_A_PADDLE = (
+    ("turn.jitter", "turn.spikes_per_min"),
+    ("turn.wander",),
+    ("turn.track_noise_max",),
+    ("composite.outer_dead_zone_needed",),
+)
+"""What decides whether it got better; of several, the one that came nearest to its limit either time,
+or went farthest over it."""
+DECIDING = 4
+
+
+def deciding(found: Comparison) -> tuple[str, ...]:
+    """The readings of a comparison that decide, by dotted name, four at most: those of its kind that
+    were measured, and in place of what was not, what changed the most against its limit."""
+    rows = {r.path: r for r in found.rows if r.before is not None or r.after is not None}
+    groups = OF_A_PADDLE if "turn.jitter" in rows else OF_A_STICK
+    chosen = []
+    for group in groups:
+        known = [rows[path] for path in group if path in rows]
+        if known:
+            chosen.append(max(known, key=_nearest).path)
+    others = [r for r in found.telling if r.path not in chosen]
+    others.sort(key=Compared.against_limit, reverse=True)
+    return tuple([*chosen, *(r.path for r in others)][:DECIDING])
+
+
+def _nearest(row: Compared) -> float:
+    return max(row.before or 0.0, row.after or 0.0) / row.limit if row.limit else 0.0
+
+
 def _figure(
     path: str, label: str = "", beside: str | None = None, beside_label: str = ""
 ) -> Figure:
@@ -50,13 +93,16 @@ def _figure(
     return Figure(path, label or BY_PATH[path].label, beside, beside_label, note)
 
 
+ENDS = _figure("composite.outer_dead_zone_needed", "Outer dead zone")
+
+
 def _of_turn() -> tuple[Figure, ...]:
     return (
-        _figure("turn.jitter"),
+        _figure("turn.jitter", "", "turn.spikes_per_min", "spikes/min"),
+        _figure("turn.wander"),
         _figure("turn.track_noise_max", "", "turn.rough_spots", "rough spots"),
         _figure("turn.dead_spans"),
-        _figure("turn.reach_low"),
-        _figure("turn.reach_high"),
+        ENDS,
     )
 
 
@@ -82,11 +128,12 @@ def _of_rest(take: TakeReadings, limits: Limits, grade: Grade) -> tuple[Figure, 
             _figure(_worse(take, "still.jitter_{}"), "Jitter"),
             _figure(_worse(take, "still.spikes_per_min_{}")),
         )
+    rim = _figure("rim.circularity_error", "", "composite.shape_after_recalibration", "shape")
     return (
         _figure("composite.dead_zone_needed"),
         _figure(AT_BEST),
         _figure("let_go.return_spread"),
-        _figure("rim.circularity_error", "", "composite.shape_after_recalibration", "shape"),
+        rim if len(take.recording.axes) == 2 else ENDS,
         _restless(take, limits, grade),
     )
 

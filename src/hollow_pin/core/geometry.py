@@ -29,6 +29,14 @@ def bearing(x: Floats | float, y: Floats | float) -> Floats:
     return np.where(degrees >= 360.0, 0.0, degrees)
 
 
+SECTOR = 45.0
+
+
+def sector(b: float) -> int:
+    """Which of the eight 45° sectors a bearing falls in; 0 is centred on up."""
+    return int(np.floor(b / SECTOR + 0.5)) % 8
+
+
 def clock_hour(b: float) -> int:
     """The hour a bearing points to: 0° is 12 o'clock, 90° is 3."""
     return int(np.floor(b / 30.0 + 0.5)) % 12 or 12

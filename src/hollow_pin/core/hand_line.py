@@ -12,6 +12,7 @@ from __future__ import annotations
 from dataclasses import replace
 from math import radians, sqrt, tan
 
+import bottleneck
 import numpy as np
 
 from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, cross_talk
@@ -19,7 +20,7 @@ from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import Gate, RimResult, shear
 
 BIN_MIDDLES = EDGES[:-1] + BIN / 2
-ASKEW_DEG = 1.5
+ASKEW_DEG = 2.0
 """How far from straight along an axis a hand goes: standard deviation, degrees."""
 FOLDED = 0.603
 """Standard deviation of the size of a normal deviation, of that of the deviation itself, √(1 − 2/π):
@@ -74,4 +75,4 @@ def u_askew(crossing: CrossingResult, line: float | None) -> float:
 def _line_of(crossing: CrossingResult) -> tuple[Floats, Floats]:
     """Where along the axis (m,) the other one was seen, and where it lay (m,), %: by all passes."""
     seen = np.isfinite(crossing.other).any(axis=0)
-    return BIN_MIDDLES[seen], np.nanmedian(crossing.other[:, seen], axis=0)
+    return BIN_MIDDLES[seen], bottleneck.nanmedian(crossing.other[:, seen], axis=0)

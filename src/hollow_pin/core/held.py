@@ -30,6 +30,13 @@ MISSING_SHARE = 0.05
 FEWEST_WITHHELD, HARDLY = 20.0, 0.4
 """Reports that should have come as the one before, and as large a share of them that did: a page that
 repeats what holds every 50 ms sends some."""
+SWIFT_STEPS, FEWEST_SWIFT = 3.5, 50
+"""Steps of the converter in each of three reports in a row, the same way, four or more: what moves so
+fast has something else to say every time. As many such are counted."""
+LEAST_OF_WAY = 0.1
+"""Of the way that they go together, in each of them: less, and one of the others is a jump."""
+ONE_STEP = 1.5
+"""Of the smallest change: less is one step of the converter."""
 LOSSY_SHARE = 0.15
 """Of the silences, that end far from where they began: more, and any moment may be silent."""
 LOST_STEPS, LOST_LEAST = 3.0, 0.5
@@ -113,12 +120,17 @@ def pace_of(recording: Recording) -> Pace | None:
 
 
 def _withholds(raw: Floats, at_once: NDArray[np.bool_], same: float) -> bool:
-    """Whether reports that are as the one before hardly come, of both axes at once, though of either
-    alone they do: of a source that sends everything they would, as often as the two shares' product
-    at the least, a stick at rest being so on both."""
+    """Whether reports that are as the one before hardly come. Of a source that sends everything they
+    would: of both axes at once, as often as the two shares' product at the least, a stick at rest
+    being so on both; of a single axis, as often as one that is a step up, or a step down, however
+    much it trembles."""
     if raw.shape[1] < 2:
-        return False
-    expected = float((raw[1:] == raw[:-1])[at_once].mean(axis=0).prod())
+        apart = np.abs(np.diff(raw[:, 0])[at_once])
+        steps = apart[apart > 0]
+        one_step = float((steps < ONE_STEP * steps.min(initial=np.inf)).sum())
+        expected = one_step / 2 / len(apart)
+    else:
+        expected = float((raw[1:] == raw[:-1])[at_once].mean(axis=0).prod())
     return expected * at_once.sum() > FEWEST_WITHHELD and same < HARDLY * expected
 
 
@@ -142,16 +154,27 @@ def _ends_of(recording: Recording) -> Recording:
 
 def _times_over(recording: Recording, differ: NDArray[np.bool_]) -> int:
     """How often each report is repeated while the stick moves swiftly: 1 where it is not."""
-    steps = np.array([r or 0.1 for r in recording.steps])
-    wide = 8
-    u = recording.u
-    swift = np.max(np.abs(u[wide:] - u[:-wide]) / (wide * steps), axis=1) > 3.0
-    middle = differ[wide // 2 : wide // 2 + len(swift)]
-    seen = middle[swift]
-    if len(seen) < FEWEST // 4:
+    news = np.append(0, np.flatnonzero(differ) + 1)
+    if len(news) < 4:
         return 1
-    share = float(seen.mean())
-    return round(1.0 / share) if share > 0 else 1
+    speed = np.zeros(len(news) - 3)
+    for v, step in zip(recording.u.T, recording.steps, strict=True):
+        went = np.diff(v[news])
+        size = np.abs(went)
+        slowest = np.minimum(np.minimum(size[:-2], size[1:-1]), size[2:])
+        swift = np.flatnonzero(slowest > SWIFT_STEPS * (step or 0.1))
+        way = np.array([went[swift + k] for k in range(3)])
+        # A contact that jumps goes far in one report, and back.
+        onward = (way.min(axis=0) > 0) | (way.max(axis=0) < 0)
+        onward &= slowest[swift] > LEAST_OF_WAY * np.abs(way.sum(axis=0))
+        at = swift[onward]
+        speed[at] = np.maximum(speed[at], slowest[at] / (step or 0.1))
+    moving = np.flatnonzero(speed)
+    if len(moving) < FEWEST_SWIFT:
+        return 1
+    # The swifter half: what keeps back small changes is silent between any others.
+    swifter = moving[speed[moving] >= np.median(speed[moving])]
+    return round(float(np.median(np.diff(news)[swifter + 1])))
 
 
 def as_held(recording: Recording, pace: Pace) -> Recording:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from hollow_pin.core.geometry import bearing, lengths
+from hollow_pin.core.geometry import bearing, lengths, sector
 from hollow_pin.core.recording import Floats, NotUsable, Problem
 from hollow_pin.core.statistics import baseline, centre, runs, theil_sen, timing
 
+SAG = "hold.sag"
 OUT = 40.0
 SHORTEST_S = 1.5
 BRIDGED_S = 0.3
@@ -39,6 +41,24 @@ class Hold:
 def held_min(holds: tuple[Hold, ...]) -> float:
     """How long all of them together were held, in minutes."""
     return sum(h.end_s - h.t_s for h in holds) / 60.0
+
+
+def by_direction(holds: Sequence[Hold]) -> list[list[Hold]]:
+    """Holds toward the same of eight directions together."""
+    together: dict[int, list[Hold]] = {}
+    for hold in holds:
+        together.setdefault(sector(hold.bearing), []).append(hold)
+    return list(together.values())
+
+
+def sags_most(holds: Sequence[Hold]) -> Hold:
+    """The hold whose sag counts: of each direction the one that falls back least, since a hand can
+    give way and cannot push a track back; of these the one that does most. holds: one or more."""
+    return max((min(d, key=_sag) for d in by_direction(holds)), key=_sag)
+
+
+def _sag(hold: Hold) -> float:
+    return hold.sag
 
 
 @dataclass(frozen=True, eq=False)

@@ -181,6 +181,28 @@ LIMITS: tuple[Limit, ...] = (
         "Left alone, the paddle must point to one place: four standard deviations are what is seen.",
     ),
     Limit(
+        "turn.wander",
+        2.0,
+        4.0,
+        8.0,
+        "Left alone, the paddle must stay where it points.",
+    ),
+    Limit(
+        "turn.spikes_per_min",
+        15.0,
+        30.0,
+        60.0,
+        "A spike is a jerk of whatever is steered. A few seconds at rest tell a rate only roughly.",
+    ),
+    Limit(
+        "composite.outer_dead_zone_needed",
+        5.0,
+        10.0,
+        15.0,
+        "Both ends must be reachable; programs commonly forgive the last 5 %, and the stops of many "
+        "a lever lie a little inside its track.",
+    ),
+    Limit(
         "rim.circularity_error",
         4.0,
         8.0,

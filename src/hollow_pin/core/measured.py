@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hollow_pin.core.crossing import CrossingResult
+from hollow_pin.core.ends import Ends
 from hollow_pin.core.hold import HoldResult
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.recording import Problem
@@ -16,7 +17,8 @@ from hollow_pin.core.turn import TurnResult
 @dataclass(frozen=True, eq=False)
 class StepResults:
     """Every step of a take that could be measured, with what its readings were read from. hand_line:
-    what of both crossings was the hand's and was taken off; None where that could not be told."""
+    what of both crossings was the hand's and was taken off; None where that could not be told. ends:
+    of a single axis."""
 
     still: StillResult | None
     let_go: LetGoResult | None
@@ -25,6 +27,7 @@ class StepResults:
     hold: HoldResult | None
     turn: TurnResult | None
     hand_line: float | None = None
+    ends: Ends | None = None
 
     @property
     def problems(self) -> list[Problem]:

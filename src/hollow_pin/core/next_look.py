@@ -6,10 +6,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from hollow_pin.core.causes import SOUND
 from hollow_pin.core.evidence import BY_CODE, evidence_of
-from hollow_pin.core.ranking import SPEAKS, Ranked, weights
-from hollow_pin.core.routine import StepName
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.ranking import (
+    LIKELY,
+    SPEAKS,
+    Ranked,
+    touched_in_still,
+    unmeasured,
+    weights,
+)
+from hollow_pin.core.routine import STEP_LABEL, StepName
+from hollow_pin.core.take import TakeReadings, held_once
+from hollow_pin.core.words import listed
 
 CLOSE = (0.15, 0.85)
 """A cause between these is neither likely nor unlikely."""
@@ -83,11 +92,36 @@ SHOWN: Mapping[StepName, str] = {
 }
 
 
+HELD_AGAIN = Look(
+    "Hold it again, pressed firmly, at the side where it fell back: a track that fails does so each "
+    "time, a hand that gave way does not.",
+    ("hold",),
+    ("failing-track", SOUND),
+)
+"""Before anything is replaced for what fell back once."""
+
+STILL_AGAIN = Look(
+    "Still again, hands off: a contact that comes and goes does so again, a touch does not.",
+    ("still",),
+    ("worn", SOUND),
+)
+"""Before anything is done for what moved once while nobody was to touch it."""
+
+
 def looks(
     take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
 ) -> tuple[Look, ...]:
     """What would decide, the best first; nothing where nothing is open. steps: that the stick can
     do."""
+    if "hold" in steps and held_once(take) and any(_fell_back(c) for c in causes[:2]):
+        return (HELD_AGAIN,)
+    if "still" in steps and touched_in_still(take):
+        return (STILL_AGAIN,)
+    missing = tuple(step for step in unmeasured(take) if step in steps)
+    if missing and (not causes[0].likely or causes[0].cause == SOUND):
+        names = listed([STEP_LABEL[step] for step in missing])
+        between = (causes[0].cause, causes[1].cause)
+        return (Look(f"Measure what is missing: {names}.", missing, between),)
     pair = _open_pair(causes)
     if pair is None:
         return ()
@@ -99,6 +133,22 @@ def looks(
     if best is not None and not (offered and best in offered[0].steps):
         offered.append(Look(SHOWN[best], (best,), pair))
     return tuple(offered)
+
+
+def settled(take: TakeReadings, causes: Sequence[Ranked], found: Sequence[Look]) -> list[Ranked]:
+    """The causes that are likely, but for what another look comes before: a track by one hold that
+    fell back, and being sound where not all of it was measured. found: the looks that there are."""
+    open_ = {"failing-track"} if HELD_AGAIN in found else set()
+    if unmeasured(take):
+        open_.add(SOUND)
+    return [c for c in causes if c.likely and c.cause not in open_]
+
+
+def _fell_back(cause: Ranked) -> bool:
+    """Whether it is far from unlikely, and mostly since it fell back while it was held."""
+    if cause.probability < LIKELY / 2 or not cause.evidence:
+        return False
+    return cause.evidence[0].reading == "hold.sag" and cause.evidence[0].speaks_for
 
 
 def _open_pair(causes: Sequence[Ranked]) -> tuple[str, str] | None:

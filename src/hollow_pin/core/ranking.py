@@ -12,13 +12,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
-from math import exp
+from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
+from hollow_pin.core.hold import SAG
+from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.routine import StepName
 from hollow_pin.core.signs import Axis
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take import (
+    TakeReadings,
+    as_if_the_hand_gave_way,
+    held_once,
+    of_a_touch,
+)
+from hollow_pin.core.turn import PLACES
 
 Speaks = Mapping[str, int]
 """By evidence: +1 where a large value speaks for a cause, −1 where it speaks against it."""
@@ -112,6 +121,10 @@ class Ranked:
 
 LIKELY = 0.5
 SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
+THE_STICK = 0.6
+"""That what fell back or moved once is the stick's doing and not a hand's: what comes to a bench has
+something wrong with it."""
+NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
 ALIKE = 1.0
@@ -126,15 +139,69 @@ def weights() -> dict[str, Weights]:
 
 
 def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[Ranked, ...]:
-    """Every cause, the likeliest first. by: other weights than those that ship."""
-    evidence = evidence_of(take)
+    """Every cause, the likeliest first. by: other weights than those that ship.
+
+    Of a hold that fell back and was done once only nobody can tell whether the track failed or the
+    hand gave way, nor has anybody counted how often hands do: until it is held again a cause's
+    probability is the mean of what it is by either, the track counting a little more
+    (`THE_STICK`). What moved once in Still, as by a touch, is held against nothing but that it is
+    sound, by as much."""
     table = by or weights()
-    ranked = [_ranked(c.code, table[c.code], evidence) for c in CAUSES]
+    ranked = _rank(take, table)
+    if held_once(take):
+        other = {r.cause: r for r in _rank(as_if_the_hand_gave_way(take), table)}
+        ranked = [_either(r, other[r.cause].probability) for r in ranked]
+    if touched_in_still(take):
+        ranked = [
+            replace(r, probability=(1.0 - THE_STICK) * r.probability) if r.cause == SOUND else r
+            for r in ranked
+        ]
+    return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def touched_in_still(take: TakeReadings) -> bool:
+    """Whether it moved once in Still as by a touch, so far that it may not be called fine."""
+    return any(
+        verdict_on(take, path, LIMIT_OF[path].everyday) in ("over", "borderline")
+        for path in of_a_touch(take)
+    )
+
+
+def _rank(take: TakeReadings, table: Mapping[str, Weights]) -> list[Ranked]:
+    """Every cause, as the take stands."""
+    evidence, never = evidence_of(take), never_there(take)
+    ranked = [_ranked(c.code, table[c.code], evidence, never) for c in CAUSES]
     known = _share_known(take)
-    ranked = [
+    return [
         replace(r, probability=known * r.probability) if r.cause == SOUND else r for r in ranked
     ]
-    return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def _either(by_track: Ranked, by_hand: float) -> Ranked:
+    """A cause where the track may have failed or the hand given way: the sag speaks by so much less as
+    its odds move, and never the other way."""
+    chance = THE_STICK * by_track.probability + (1.0 - THE_STICK) * by_hand
+    moved = _odds(chance) - _odds(by_track.probability)
+
+    def told(e: Speaking) -> float:
+        if e.reading != SAG:
+            return e.weight
+        return max(0.0, e.weight + moved) if e.speaks_for else min(0.0, e.weight + moved)
+
+    evidence = [replace(e, weight=told(e)) for e in by_track.evidence]
+    return replace(by_track, probability=chance, evidence=_weightiest(evidence))
+
+
+def _weightiest(evidence: Sequence[Speaking]) -> tuple[Speaking, ...]:
+    """What is worth saying, the weightiest first."""
+    said = [e for e in evidence if abs(e.weight) >= WORTH_SAYING]
+    return tuple(sorted(said, key=lambda e: -abs(e.weight)))
+
+
+def _odds(chance: float) -> float:
+    """Log-odds of a chance, as far from certain as anybody can add up."""
+    chance = min(max(chance, NEVER), 1.0 - NEVER)
+    return log(chance / (1.0 - chance))
 
 
 def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
@@ -145,23 +212,40 @@ def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
 
 def _share_known(take: TakeReadings) -> float:
     """The share that was measured of what a stick must show to be called sound: rest, returns, and
-    how far it reaches; of a paddle, a turn. Nobody calls sound what was not looked at."""
+    how far it reaches; of a paddle, rest at three places. What was not looked at is not sound."""
     if take.turn is not None:
-        return 1.0
-    needed: list[object | None] = [take.still, take.let_go]
-    if len(take.recording.axes) == 2:
-        needed.append(take.rim)
-    return sum(step is not None for step in needed) / len(needed)
+        return len(take.turn.rests) / len(PLACES)
+    return 1.0 - len(unmeasured(take)) / len(_needed(take))
+
+
+def _needed(take: TakeReadings) -> dict[StepName, object | None]:
+    """The steps that a stick must go through to be called sound, and what was read of each."""
+    steps: dict[StepName, object | None] = {"still": take.still, "let-go": take.let_go}
+    return steps | {"rim": take.rim} if len(take.recording.axes) == 2 else steps
+
+
+def unmeasured(take: TakeReadings) -> tuple[StepName, ...]:
+    """The steps that a stick must go through to be called sound and this one did not, or not so that
+    it could be read. None of a paddle."""
+    if take.turn is not None:
+        return ()
+    return tuple(step for step, read in _needed(take).items() if read is None)
 
 
 Found = Mapping[str, Mapping[str, float | None]]
 
 
-def weighed(cause: str, found: Found, axis: Axis) -> dict[str, float | None]:
+def weighed(
+    cause: str, found: Found, axis: Axis, never: frozenset[str] = frozenset()
+) -> dict[str, float | None]:
     """The evidence of a cause on an axis, in doublings of its scale; None where it was not measured. A
-    cause that is no one axis's is spoken for by the worse of them."""
+    cause that is no one axis's is spoken for by the worse of them. never: evidence that a stick of its
+    kind cannot show."""
     values: dict[str, float | None] = {}
     for code in SPEAKS[cause]:
+        if code in never:
+            values[code] = LEAST
+            continue
         on = found[code]
         known = [on.get(axis)] if CAUSE[cause].by_axis else list(on.values())
         each = [BY_CODE[code].doublings(v) for v in known if v is not None]
@@ -169,12 +253,12 @@ def weighed(cause: str, found: Found, axis: Axis) -> dict[str, float | None]:
     return values
 
 
-def _ranked(cause: str, w: Weights, found: Found) -> Ranked:
+def _ranked(cause: str, w: Weights, found: Found, never: frozenset[str]) -> Ranked:
     axes: tuple[Axis, ...] = ("x", "y") if "y" in next(iter(found.values())) else ("x",)
     if not CAUSE[cause].by_axis:
         axes = ("x",)
     adds = {
-        axis: {code: w.adds(code, v) for code, v in weighed(cause, found, axis).items()}
+        axis: {code: w.adds(code, v) for code, v in weighed(cause, found, axis, never).items()}
         for axis in axes
     }
     odds = {axis: w.bias + sum(adds[axis].values()) for axis in axes}
@@ -196,8 +280,6 @@ def _speaking(
 ) -> tuple[Speaking, ...]:
     said = []
     for code, weight in adds.items():
-        if abs(weight) < WORTH_SAYING:
-            continue
         on = found[code]
         at = axis if CAUSE[cause].by_axis else _worse_axis(on)
         value = on[at]
@@ -205,4 +287,4 @@ def _speaking(
             continue
         e = BY_CODE[code]
         said.append(Speaking(e.reading_of(at), value, weight > 0, weight, e.said(value, at)))
-    return tuple(sorted(said, key=lambda s: -abs(s.weight)))
+    return _weightiest(said)

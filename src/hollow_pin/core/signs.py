@@ -11,11 +11,13 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
+from hollow_pin.core.hold import sags_most
 from hollow_pin.core.let_go import Release, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.still import FELT_SPIKE
+from hollow_pin.core.take import TakeReadings, of_a_touch
 from hollow_pin.core.turn import Turn
 
 Axis = Literal["x", "y"]
@@ -36,6 +38,7 @@ class Sides:
         toward = np.radians([r.bearing for r in releases])
         self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
         self.hidden_rest = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
+        self.of_a_touch = of_a_touch(take)
 
     def crossing(self, axis: Axis) -> Crossing | Turn | None:
         """The track of an axis: by a crossing, or a paddle's by a turn."""
@@ -59,6 +62,8 @@ class Sides:
         return stated is not None and stated > OVERRUN.everyday and cut.isdisjoint(axes)
 
     def value(self, path: str) -> float | None:
+        if path in self.of_a_touch:
+            return None
         hidden = self.take.hidden_at(path)
         return None if hidden and hidden.code != "saturated" else self.take.value(path)
 
@@ -163,12 +168,13 @@ def calm_jitter(s: Sides, axis: Axis) -> float | None:
 
 
 def wander(s: Sides, _: Axis) -> float | None:
-    return s.value("still.wander")
+    at_rest = s.value("still.wander")
+    return at_rest if at_rest is not None else s.value("turn.wander")
 
 
 def in_common(s: Sides, _: Axis) -> float | None:
     still = s.take.still
-    if still is None or s.hidden_rest or still.noise_in_common is None:
+    if still is None or s.hidden_rest or s.of_a_touch or still.noise_in_common is None:
         return None
     return 100.0 * abs(still.noise_in_common)
 
@@ -176,9 +182,11 @@ def in_common(s: Sides, _: Axis) -> float | None:
 def spikes(s: Sides, axis: Axis) -> float | None:
     """Of those that are felt."""
     still = s.take.still
-    if still is None or s.hidden_rest:
+    if s.take.turn is not None and still is None and axis == "x":
+        return s.value("turn.spikes_per_min") if s.take.turn.spike_height >= FELT_SPIKE else 0.0
+    if still is None or s.hidden_rest or f"still.spikes_per_min_{axis}" in s.of_a_touch:
         return None
-    felt = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= 1.5)
+    felt = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= FELT_SPIKE)
     listed = len(still.spike)
     whole = s.value(f"still.spikes_per_min_{axis}") or 0.0
     of_axis = sum(1 for k in still.spike if k.axis == axis)
@@ -245,11 +253,9 @@ def sag(s: Sides, axis: Axis) -> float | None:
         return None
     i = _i(axis)
     along = [
-        h.sag
-        for h in s.take.hold
-        if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
+        h for h in s.take.hold if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
     ]
-    return max(along) if along else None
+    return sags_most(along).sag if along else None
 
 
 def held_drops(s: Sides, axis: Axis) -> float | None:
@@ -293,7 +299,8 @@ def over(s: Sides, _: Axis) -> float | None:
     at = {limit.path: limit.everyday for limit in LIMITS}
     if stated is not None:
         at[OVERRUN.path] = stated
-    return float(sum(verdict_on(s.take, path, most) == "over" for path, most in at.items()))
+    told = (path for path in at if path not in s.of_a_touch)
+    return float(sum(verdict_on(s.take, path, at[path]) == "over" for path in told))
 
 
 def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
@@ -324,7 +331,9 @@ def _side(along: Floats, gate: Gate | None) -> float:
 
 
 def short_reach(s: Sides, axis: Axis) -> float | None:
-    """How far both sides together fall short of full."""
+    """How far both sides together fall short of full; of a single axis, the worse end."""
+    if len(s.take.recording.axes) == 1:
+        return s.value("composite.outer_dead_zone_needed")
     reach = _reach(s, axis)
     return None if reach is None else max(0.0, 100.0 - sum(min(r, 100.0) for r in reach) / 2)
 
@@ -416,7 +425,7 @@ def zone(s: Sides, _: Axis) -> float | None:
         return max(zones)
     if any(h.code == "zero" for h in s.take.hidden):
         return 4.0
-    return 0.0 if s.take.crossing else None
+    return 0.0 if s.take.crossing or s.take.turn else None
 
 
 def worst(s: Sides, _: Axis) -> float | None:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Indices, resolution
+from hollow_pin.core.statistics import chance_of
 
 MISSING_TIMES = 1.5
 """Usual intervals from which on samples are missing."""
@@ -22,6 +23,9 @@ STOOD_SHARE = 0.5
 """Of the time that the way it then went takes at its pace: less, and it leapt."""
 SAME_PLACE = 1.0
 """% that both edges of a place may differ by from pass to pass, where the pass goes no coarser."""
+BY_CHANCE = 0.05
+"""Places of a pass that as many others would share if each went on from just anywhere: of a link that
+is late now and then, every pass has many, and two of three some alike."""
 MOST = 500
 """In one pass: where it stands still more often, nothing is told by where it does."""
 
@@ -63,9 +67,15 @@ def find_standstills(
     steady = []
     far, leaps = [g.edges[g.far] for g in going], [g.leaps for g in going]
     alike = at_one_place(far, [g.coarse for g in going], leaps)
-    for one, times in zip(going, alike, strict=True):
+    travel = max((float(np.ptp(v[p])) for p in passes), default=0.0) or 1.0
+    for i, (one, times) in enumerate(zip(going, alike, strict=True)):
         same = np.zeros(len(one.at), dtype=bool)
         same[one.far] = (times * 2 > len(going)) & (times >= 2)
+        others = [len(e) for j, e in enumerate(leaps) if j != i]
+        within = 2 * max(SAME_PLACE, *(g.coarse for g in going)) / travel
+        met = min(within * float(np.mean(others)), 1.0) if others else 0.0
+        by_chance = [len(times) * chance_of(k - 1, len(others), met) for k in times.tolist()]
+        same[one.far] &= np.array(by_chance) <= BY_CHANCE
         steady.append(same)
     return [
         Standstills(g.at[g.silent & ~same], g.edges[same])

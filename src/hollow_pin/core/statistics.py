@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from math import comb
 from typing import Literal, TypeVar
 
 import bottleneck
@@ -245,6 +246,11 @@ def binned_quantile(values: Floats, bins: NDArray[np.intp], count: int, share: f
     ordered, start, stop = _in_bins(values, bins, count)
     at = start + np.round(share * (stop - start - 1)).astype(np.intp)
     return np.where(stop > start, ordered[np.minimum(at, len(ordered) - 1)], np.nan)
+
+
+def chance_of(least: int, n: int, p: float) -> float:
+    """That as many of n at least come out, each with a chance of p (binomial)."""
+    return sum(comb(n, k) * p**k * (1 - p) ** (n - k) for k in range(least, n + 1))
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths
+from hollow_pin.core.let_go import PUSHED
 from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, resolution_of_sorted
 from hollow_pin.core.statistics import (
     IN_CACHE,
@@ -28,11 +29,24 @@ SHORTEST_S = 5.0
 LONGEST_GAP_S = 0.5
 MOVED_BY = 25.0
 MOVED_FOR_S = 0.2
+BEFORE_PUSH_S, AFTER_PUSH_S = 0.5, 1.0
+"""What lies around a push that is in a Still is no rest either: the way out, and the way back."""
+NEAR_REST, OUT_S = 20.0, 0.012
+"""A hand takes so long from as near its rest as this, %, to a push, and is seen on its way; what is
+quicker jumped there."""
 
+TOUCH_BLOCK_S = 0.1
+LEAST_TOUCH, TOUCH_TIMES = 2.5, 8.0
+"""A touch goes as far as this at least, %, and as many times as far as the rest lies about."""
+MOST_TOUCHES, MOST_TOUCHED = 2, 0.34
+"""As many as a hand may do in a Still, and the share of it that they take: what is away oftener, or
+longer, wanders."""
 
 LEAST_SPIKE = 1.0
 """%: what is lower is no jerk of anything. Where a source swallows small changes, and reports one now
 and then, there is nothing but such."""
+FELT_SPIKE = 1.5
+"""Spikes under this, %, are not felt."""
 TENTHS_APART = 2.5631
 """Standard deviations between the 10th and the 90th percentile of what is normally distributed: of
 what lies on two or three steps of a converter the median of the distances may be none at all."""
@@ -256,16 +270,96 @@ def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | 
 Starts = NDArray[np.intp]
 
 
-def seconds_of(t: Floats) -> tuple[Starts, int]:
-    """Where consecutive 1 s blocks of times (n,) begin, and where the last one ends; a last block
-    under 0.5 s is dropped."""
-    edges = np.arange(t[0], t[-1], 1.0)
+def seconds_of(t: Floats, each_s: float = 1.0) -> tuple[Starts, int]:
+    """Where consecutive blocks of times (n,) begin, of so many seconds each, and where the last one
+    ends; a last block under half of one is dropped."""
+    edges = np.arange(t[0], t[-1], each_s)
     stop = len(t)
-    if len(edges) > 1 and t[-1] - edges[-1] < 0.5:
+    if len(edges) > 1 and t[-1] - edges[-1] < each_s / 2:
         stop = int(np.searchsorted(t, edges[-1]))
         edges = edges[:-1]
     starts = np.unique(np.searchsorted(t, edges))
     return starts[starts < stop], stop
+
+
+def left_alone(t: Floats, u: Floats) -> slice:
+    """The longest stretch of a Still without a push in it, of times t (n,) and positions u (n, k), %:
+    where it was begun while somebody still held the stick, or ended late. All of it where nobody
+    pushed, where what went out there jumped, and where less than 5 s would be left."""
+    whole = slice(0, len(t))
+    if not len(t) or float(np.ptp(u, axis=0).max()) <= NEAR_REST:
+        return whole
+    rho = lengths_from(u, np.median(u, axis=0))
+    pushes = [
+        (float(t[a]) - BEFORE_PUSH_S, float(t[b - 1]) + AFTER_PUSH_S)
+        for a, b in zip(*runs(rho > NEAR_REST), strict=True)
+        if _pushed(t, rho, int(a), int(b))
+    ]
+    if not pushes:
+        return whole
+    began = [float(t[0]), *(after for _, after in pushes)]
+    ended = [*(before for before, _ in pushes), float(t[-1])]
+    lasted = np.subtract(ended, began)
+    longest = int(lasted.argmax())
+    if lasted[longest] < SHORTEST_S:
+        return whole
+    first = int(np.searchsorted(t, began[longest]))
+    return slice(first, int(np.searchsorted(t, ended[longest], side="right")))
+
+
+def _pushed(t: Floats, rho: Floats, first: int, stop: int) -> bool:
+    """Whether a hand held the stick over samples that lie away from its rest: as far as for a push,
+    and it took its time to get there; or it was on its way to one, or back, for half a second at the
+    most, when Still ended or began."""
+    far = np.flatnonzero(rho[first:stop] > PUSHED)
+    cut = first == 0 or stop == len(rho)
+    if not far.size:
+        return cut and stop - first > 1 and float(t[stop - 1] - t[first]) <= BEFORE_PUSH_S
+    if first == 0:
+        return True
+    return far[0] > 0 and float(t[first + far[0]] - t[first - 1]) >= OUT_S
+
+
+def touches(t: Floats, u: Floats) -> list[float]:
+    """How far from its rest the stick went in each of what looks like touches, %: from the rest and
+    back to it, seldom, while it lies calm otherwise, and not in a jump, which no hand makes. Times t
+    (n,) in seconds, positions u (n, k) in %. Empty where there is none, or it moves too much by itself
+    for one to be told.
+    """
+    starts, stop = seconds_of(t, TOUCH_BLOCK_S)
+    blocks = np.column_stack([centres(v[:stop], starts) for v in u.T])
+    away = lengths_from(blocks, np.median(blocks, axis=0))
+    least = max(LEAST_TOUCH, TOUCH_TIMES * 1.4826 * float(np.median(away)))
+    first, last = runs(away > least / 2)
+    if not first.size:
+        return []
+    far = np.array([away[a:b].max() for a, b in zip(first, last, strict=True)])
+    found = far > least
+    lasted = float((last - first)[found].sum()) / len(away)
+    between = (first[found] > 0) & (last[found] < len(away))
+    if not found.any() or found.sum() > MOST_TOUCHES or lasted > MOST_TOUCHED or not between.all():
+        return []
+    rho = lengths_from(u, np.median(blocks, axis=0))
+    for a, b in zip(first[found] - 1, last[found] + 1, strict=True):
+        part = slice(int(starts[a]), int(starts[b]) if b < len(starts) else stop)
+        if _jumped(t[part], rho[part]):
+            return []
+    return [float(f) for f in far[found]]
+
+
+def _jumped(t: Floats, rho: Floats) -> bool:
+    """Whether what goes out and comes back, distances rho (n,) from the rest at times t (n,), does one
+    or the other sooner than a hand can. Of reports too far apart nobody can tell: it did not."""
+    most = float(np.quantile(rho, 0.9))
+    near, out = np.flatnonzero(rho < most / 4), np.flatnonzero(rho > most * 3 / 4)
+    if not near.size or not out.size:
+        return False
+    before, after = near[near < out[0]], near[near > out[-1]]
+    ways = [
+        (float(t[out[0]] - t[before[-1]]) if before.size else OUT_S),
+        (float(t[after[0]] - t[out[-1]]) if after.size else OUT_S),
+    ]
+    return min(ways) < OUT_S and float(np.median(np.diff(t))) < OUT_S / 2
 
 
 def _moved(t: Floats, away: Floats) -> bool:
@@ -374,6 +468,15 @@ def _warnings(t: Floats, u: Floats, rest: Floats, axes: list[_Axis]) -> list[Pro
                 "moved",
                 f"the stick stayed {away.max():.0f} % from its rest. Was it touched? "
                 "If so, redo Still; if not, it drifts badly by itself.",
+            )
+        )
+    elif far > LEAST_TOUCH and (touched := touches(t, u)):
+        warnings.append(
+            Problem(
+                "still",
+                "moved",
+                f"the stick went {max(touched):.0f} % from its rest and came back. Was it touched? "
+                "If so, redo Still; if not, a contact comes and goes.",
             )
         )
     constant = [name for name, a in zip("xy", axes, strict=False) if a.resolution == 0]

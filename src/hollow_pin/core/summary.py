@@ -5,11 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hollow_pin.core.catalogue import BY_PATH
-from hollow_pin.core.comparison import Compared, Comparison
-from hollow_pin.core.diagnosis import JudgedTake, Remedy, diagnose, is_spiky, spikes_per_min
+from hollow_pin.core.comparison import (
+    FELL_BACK,
+    TOUCHED,
+    Change,
+    Compared,
+    Comparison,
+    Overall,
+)
+from hollow_pin.core.diagnosis import (
+    STILL_AGAIN,
+    JudgedTake,
+    Remedy,
+    diagnose,
+    is_spiky,
+    spikes_per_min,
+)
+from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take import TakeReadings, moved_once
 from hollow_pin.core.words import GAIN, number, percent, toward
 
 NEAR = 1.0
@@ -79,7 +94,7 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
         worst = max(c.track_noise_max for c in (take.crossing.x, take.crossing.y) if c)
         parts.append(f"The roughest place on the track makes {percent(worst)} of noise.")
     elif not parts and take.hold:
-        sag = max(h.sag for h in take.hold)
+        sag = sags_most(take.hold).sag
         parts.append(f"Held at the edge, it falls back by {percent(max(sag, 0.0))} at the worst.")
     zones = [h for h in take.hidden if h.code == "built-in-dead-zone"]
     if zones:
@@ -126,21 +141,25 @@ TOLD = (
 )
 """What the sentences on rest and dead zone tell of."""
 
+AGAINST: dict[Overall, Change] = {"better": "worse", "worse": "better"}
 IN_WORDS = {"%": "\u00a0%", "/min": " a minute", "ms": "\u00a0ms"}
 
 
-def _changes(found: Comparison, reference: bool) -> str | None:
+def _changes(found: Comparison, reference: bool) -> tuple[str | None, bool]:
     """What else made it better or worse: one of each, or two where all went one way; the largest
-    against their limits first."""
+    against their limits first. And whether that speaks against the verdict."""
     telling = sorted(found.telling, key=Compared.against_limit, reverse=True)
     told = {r.verdict for r in telling if r.path in TOLD}
     better = [r for r in telling if r.verdict == "better" and r.verdict not in told]
     worse = [r for r in telling if r.verdict == "worse" and r.verdict not in told]
     rows = [better[0], worse[0]] if better and worse else (better or worse)[:2]
     if not rows:
-        return None
-    said = ", ".join(_change(row, reference, first=row is rows[0]) for row in rows)
-    return f"{said[0].upper()}{said[1:]}."
+        return None, False
+    joined = ", but " if len({r.verdict for r in rows}) > 1 else ", "
+    said = joined.join(_change(row, reference, first=row is rows[0]) for row in rows)
+    if {r.verdict for r in rows} == {AGAINST.get(found.overall)}:
+        return f"But {said}.", True
+    return f"{said[0].upper()}{said[1:]}.", False
 
 
 def _change(row: Compared, reference: bool, first: bool) -> str:
@@ -163,8 +182,8 @@ def explain_comparison(
     if found.overall == "refused":
         return f"{opening} No headline reading was measured in both."
     said = [opening]
-    changes, place = _changes(found, reference), _place(after)
-    if changes:
+    (changes, against), place = _changes(found, reference), _place(after)
+    if changes and not against:
         said.append(changes)
     if place:
         now = "" if reference else "now "
@@ -177,7 +196,9 @@ def explain_comparison(
             where += " and comes back to the same place"
         said.append(where + ".")
     row = found.row("composite.dead_zone_needed")
-    if row and row.after is not None:
+    if moved_once(after):
+        said.append(STILL_AGAIN)
+    elif row and row.after is not None:
         hides = f"A dead zone of {percent(row.after)} hides "
         hides += "that" if reference else "what is left"
         if row.after_limit == "over":
@@ -187,4 +208,11 @@ def explain_comparison(
         if is_spiky(after):
             hides += f", but not the spikes: {_spikes(after)}"
         said.append(hides + ".")
+    if row and (row.why or "").startswith(TOUCHED) and not moved_once(after):
+        said.append("What it needed before is not known: it moved in Still, as by a touch.")
+    if changes and against:
+        said.append(changes)
+    sag = found.row(SAG)
+    if sag and (sag.why or "").startswith(FELL_BACK):
+        said.append("It fell back once while it was held: hold it there again, pressed firmly.")
     return " ".join(said)

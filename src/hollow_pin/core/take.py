@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import TypeVar
 
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
+from hollow_pin.core.ends import ends_of
 from hollow_pin.core.hand_line import hand_line, straightened, u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
@@ -20,7 +21,7 @@ from hollow_pin.core.hidden import (
     moving_parts,
     stated_overrun,
 )
-from hollow_pin.core.hold import Hold, HoldResult, held_min, measure_hold
+from hollow_pin.core.hold import Hold, HoldResult, by_direction, held_min, measure_hold, sags_most
 from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
 from hollow_pin.core.measured import StepResults
@@ -39,12 +40,12 @@ from hollow_pin.core.rim import (
     recentred,
 )
 from hollow_pin.core.statistics import centre, median, usual_interval
-from hollow_pin.core.still import Still, StillResult, measure_still
+from hollow_pin.core.still import Still, StillResult, left_alone, measure_still
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.words import listed, percent
 
-VERSION = 13
+VERSION = 17
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -70,13 +71,15 @@ class RecordingFacts:
 @dataclass(frozen=True)
 class Composite:
     """Readings that need more than one step, % of half range; None where one of them is missing.
-    gate_seen: the gate that the rim looks like."""
+    gate_seen: the gate that the rim looks like. outer_dead_zone_needed: how far short of its range a
+    single axis stops at the worse end; None for two, whose rim tells."""
 
     dead_zone_needed: float | None
     dead_zone_after_recentring: float | None
     circularity_after_recalibration: float | None
     shape_after_recalibration: float | None
     gate_seen: Gate | None
+    outer_dead_zone_needed: float | None
 
 
 @dataclass(frozen=True)
@@ -125,6 +128,8 @@ class TakeReadings:
         if step == "hold" and reading is not None:
             if names == ["dropouts_per_min"]:
                 return float(sum(h.dropouts for h in reading) / held_min(reading))
+            if names == ["sag"]:
+                return sags_most(reading).sag
             return float(max(getattr(h, names[0]) for h in reading))
         for name in names:
             reading = None if reading is None else getattr(reading, name)
@@ -141,6 +146,50 @@ class TakeReadings:
         return next((h for h in self.hidden if h.covers(path)), None)
 
 
+def held_once(take: TakeReadings) -> bool:
+    """Whether the hold that falls back most was done once only, so that it may be the hand that gave
+    way: neither twice toward that side, nor in a Hold that was done again."""
+    if not take.hold:
+        return False
+    worst, span = sags_most(take.hold), take.spans.get("hold")
+    again = any(len(holds) > 1 for holds in by_direction(take.hold) if worst in holds)
+    return not again and (span is None or span.attempts < 2)
+
+
+OF_A_TOUCH = frozenset(("still.wander", "still.jitter_x", "still.jitter_y"))
+SPIKES_OF_A_TOUCH = frozenset(("still.spikes_per_min_x", "still.spikes_per_min_y"))
+FEW_SPIKES = 4
+"""As many may be a touch or two, each on both axes; what spikes oftener is dirt all the same."""
+
+
+def of_a_touch(take: TakeReadings) -> frozenset[str]:
+    """The readings of Still that a touch in it may have made, by their paths; none where there was
+    none, or Still was done again since."""
+    if not moved_once(take) or take.still is None:
+        return frozenset()
+    few = len(take.still.spike) <= FEW_SPIKES
+    return OF_A_TOUCH | SPIKES_OF_A_TOUCH if few else OF_A_TOUCH
+
+
+def moved_once(take: TakeReadings) -> bool:
+    """Whether the stick moved in Still as by a touch, and Still was not done again since."""
+    span = take.spans.get("still")
+    moved = any(p.code == "moved" and p.step == "still" for p in take.problems)
+    return moved and (span is None or span.attempts < 2)
+
+
+def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:
+    """What it would be if the hold that falls back most had fallen back no more than the next: as when
+    the hand gave way, and the track did not."""
+    if not take.hold:
+        return take
+    worst = sags_most(take.hold)
+    others = [h for h in take.hold if h is not worst]
+    sag = min(worst.sag, sags_most(others).sag if others else 0.0)
+    held = tuple(replace(h, sag=sag) if h is worst else h for h in take.hold)
+    return replace(take, hold=held)
+
+
 Result = TypeVar("Result")
 
 
@@ -150,17 +199,19 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     read = _as_it_reports(recording)
     joint, jumping = find_jumps(read)
     at_end = read.at_end
-    read = without_jumps(read, jumping)
+    read, pushed = _left_alone(without_jumps(read, jumping))
     attempts = _Attempts(read)
     measured = _measure_steps(attempts, gate, at_end)
-    composite = _compose(measured.still, measured.let_go, measured.rim, gate)
-    problems = [*attempts.problems, *measured.problems]
+    parts = spans_to_slices(read, attempts.spans)
+    alone = [part for part, _ in measured.turn.rests.values()] if measured.turn else []
+    measured = replace(measured, ends=ends_of(read, parts, alone))
+    composite = _compose(measured, gate)
+    problems = [*pushed, *attempts.problems, *measured.problems]
     problems += _missing(read, measured)
     problems += _other_gate(composite.gate_seen, measured.rim, gate)
     problems += _lost_reports(read)
     problems += _swallowed(read)
     still = measured.still
-    parts = spans_to_slices(read, attempts.spans)
     pace = still.pace if still and not moving_parts(read) else None
     hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
     seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
@@ -207,6 +258,26 @@ def _as_it_reports(recording: Recording) -> Recording:
     if pace.twice > 1:
         return without_repeats(even, pace.twice)
     return without_stale(even, pace)
+
+
+def _left_alone(recording: Recording) -> tuple[Recording, list[Problem]]:
+    """A recording whose every Still is the stretch in which nobody pushed the stick, and what is to be
+    said of that."""
+    step, problems = recording.step, list[Problem]()
+    for part in recording.attempts("still"):
+        alone = left_alone(recording.t[part], recording.u[part])
+        first, last = part.start + alone.start, part.start + alone.stop
+        if (first, last) == (part.start, part.stop):
+            continue
+        step = step.copy()
+        step[part.start : first] = step[last : part.stop] = NO_STEP
+        said = (
+            "the stick was pushed for a part of it: what is read is the "
+            f"{recording.t[last - 1] - recording.t[first]:.0f} s in which it was left alone. If "
+            "nobody touched it, it goes there by itself: take Still again."
+        )
+        problems = [Problem("still", "pushed", said, "mind")]
+    return (replace(recording, step=step) if problems else recording), problems
 
 
 class _Attempts:
@@ -264,7 +335,7 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
         "hold", lambda part: measure_hold(t[part], u[part])
     )
     turn: TurnResult | None = attempts.last_usable(
-        "turn", lambda part: measure_turn(t[part], u[part])
+        "turn", lambda part: measure_turn(t[part], u[part], attempts.recording.swallowed[0])
     )
     return StepResults(still, let_go, rim, crossing, hold, turn, line)
 
@@ -336,9 +407,8 @@ def _refused(step: str, refusal: NotUsable, number: int, attempts: int) -> Probl
     return Problem(step, refusal.code, f"{which} not usable because {refusal.message}")
 
 
-def _compose(
-    still: StillResult | None, let_go: LetGoResult | None, rim: RimResult | None, gate: Gate
-) -> Composite:
+def _compose(measured: StepResults, gate: Gate) -> Composite:
+    still, let_go, rim, ends = measured.still, measured.let_go, measured.rim, measured.ends
     needed = after = circular = shape = seen = None
     x, y = (rim.readings.lsc_x, rim.readings.lsc_y) if rim else (0.0, 0.0)
     if let_go and let_go.readings.return_max is not None:
@@ -356,7 +426,8 @@ def _compose(
             circular = circularity(fill_around(left_over, gate), gate)
         seen, _ = looks_like(free_of_the_ends(recentred(rim.points, x, y), rim.cut))
         shape = fit_gate(left_over, gate).peak_to_valley
-    return Composite(needed, after, circular, shape, seen)
+    short = ends.short if ends else None
+    return Composite(needed, after, circular, shape, seen, short)
 
 
 def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:

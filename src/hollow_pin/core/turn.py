@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from scipy.ndimage import uniform_filter1d
 
 from hollow_pin.core.crossing import CrossingResult, RoughSpot, measure_crossing
 from hollow_pin.core.dead_spans import DeadSpan
@@ -22,7 +23,8 @@ AT_REST_S = 0.5
 @dataclass(frozen=True)
 class Turn:
     """Readings of the Turn step: as in Crossing, and Still at three places; None where it was not
-    left alone for 5 s. reach_low, reach_high: −1st and 99th percentile, %."""
+    left alone for 5 s. reach_low, reach_high: −1st and 99th percentile, %. spikes_per_min: of all
+    places together; None where it was left alone at none."""
 
     passes: int
     track_noise: tuple[float | None, ...]
@@ -36,6 +38,7 @@ class Turn:
     low: Still | None
     middle: Still | None
     high: Still | None
+    spikes_per_min: float | None
 
     @property
     def rests(self) -> dict[Place, Still]:
@@ -46,6 +49,16 @@ class Turn:
     def jitter(self) -> float | None:
         """The worst of the places it was left alone at."""
         return max((s.jitter_x for s in self.rests.values()), default=None)
+
+    @property
+    def wander(self) -> float | None:
+        """The worst of the places it was left alone at."""
+        return max((s.wander for s in self.rests.values()), default=None)
+
+    @property
+    def spike_height(self) -> float:
+        """The highest at any place it was left alone at, %; 0 without one."""
+        return max((s.spike_height for s in self.rests.values()), default=0.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,11 +72,13 @@ class TurnResult:
 
 
 def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
-    """Stretches of 5 s or more in which the axis stays within 3 % over any half second, by its running
-    median over a quarter of one: a noisy track rests too."""
+    """Stretches of 5 s or more in which the axis stays within 3 % over any half second, by the mean
+    over a quarter of one of its running median over another: a noisy track rests too, and so does one
+    that hums, however slow its hum looks to a slow source."""
     window = odd_window(AT_REST_S, interval_s, len(v))
     half = odd_window(AT_REST_S / 2, interval_s, len(v))
-    spread = running_range(running_median(v, half, "edge"), window)
+    smooth = uniform_filter1d(running_median(v, half, "edge"), half, mode="nearest")
+    spread = running_range(smooth, window)
     starts, stops = runs(spread <= AT_REST_WITHIN)
     return [
         slice(int(a), int(b))
@@ -78,21 +93,23 @@ def place_of(v: float, low: float, high: float) -> Place:
     return "low" if share < 1 / 3 else "middle" if share < 2 / 3 else "high"
 
 
-def measure_turn(t: Floats, u: Floats) -> TurnResult:
-    """Measure a single axis without spring: t (n,) seconds, u (n, 1) %.
+def measure_turn(t: Floats, u: Floats, swallowed: float = 0.0) -> TurnResult:
+    """Measure a single axis without spring: t (n,) seconds, u (n, 1) %. swallowed: changes that its
+    source keeps to itself, %.
 
     Raises NotUsable when it was not turned from end to end, or has two axes.
     """
     if u.shape[1] != 1:
         raise NotUsable("two-axes", "Turn is for a single axis without a spring.")
     v = u[:, 0]
-    crossing = measure_crossing("turn", t, v, None)
-    low, high = (float(p) for p in np.percentile(v, (1, 99)))
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
+    alone = at_rest(t, v, interval)
+    crossing = measure_crossing("turn", t, v, None, swallowed, alone)
+    low, high = (float(p) for p in np.percentile(v, (1, 99)))
     rests: dict[Place, tuple[slice, StillResult]] = {}
     problems = list(crossing.problems)
-    for part in at_rest(t, v, interval):
+    for part in alone:
         place = place_of(float(np.median(v[part])), low, high)
         try:
             still = measure_still(t[part], u[part])
@@ -115,6 +132,8 @@ def measure_turn(t: Floats, u: Floats) -> TurnResult:
             )
         )
     c = crossing.readings
+    minutes = {p: float(t[part.stop - 1] - t[part.start]) / 60.0 for p, (part, _) in rests.items()}
+    spikes = sum(s.readings.spikes_per_min_x * minutes[p] for p, (_, s) in rests.items())
     readings = Turn(
         passes=c.passes,
         track_noise=c.track_noise,
@@ -126,5 +145,6 @@ def measure_turn(t: Floats, u: Floats) -> TurnResult:
         reach_low=-low,
         reach_high=high,
         **{p: rests[p][1].readings if p in rests else None for p in PLACES},
+        spikes_per_min=spikes / sum(minutes.values()) if rests else None,
     )
     return TurnResult(readings, crossing, rests, tuple(problems))

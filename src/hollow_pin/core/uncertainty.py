@@ -23,15 +23,17 @@ from __future__ import annotations
 
 from math import hypot, sqrt
 
+import bottleneck
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, track_noise
 from hollow_pin.core.dead_spans import u_dead_spans
-from hollow_pin.core.hand_line import u_askew
-from hollow_pin.core.hold import SAG_S, HoldResult, held_min
-from hollow_pin.core.let_go import LetGoResult, sector
+from hollow_pin.core.geometry import sector
+from hollow_pin.core.hand_line import BIN_MIDDLES, u_askew
+from hollow_pin.core.hold import SAG_S, HoldResult, held_min, sags_most
+from hollow_pin.core.let_go import LetGoResult, settle_by_direction
 from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.rim import (
@@ -44,6 +46,7 @@ from hollow_pin.core.rim import (
 )
 from hollow_pin.core.statistics import each_axis, timing
 from hollow_pin.core.still import Residual, Still, StillResult
+from hollow_pin.core.turn import Place, TurnResult, place_of
 
 REPLICATES = 200
 SEED = 20_417
@@ -55,12 +58,19 @@ ONE_STEP = 1.1
 by where between two of them it rests."""
 OR_NONE = 0.4
 """Of a step: standard deviation of what is one step or none."""
+ONCE = 0.63
+"""Of what a single event makes of an RMS, its standard deviation: that of √k, where k is how often it
+comes the next time (Poisson, of one on the average)."""
 WANDER_SHARE = 0.3
 """Standard deviation of the range of ten values of what wanders, as a share of it."""
 PRESSED = 0.15
 """How much farther out one hand presses than another, %: standard deviation."""
 STRAYS = 1.0
 """How far a hand strays sideways on its way, %: standard deviation of what cross-talk takes it for."""
+FEWEST_AROUND = 6
+"""Releases, each toward another direction, from which how they scatter is told from where they go."""
+AT_AN_END = 0.3
+"""How far from its end a hand may leave a single axis, %: standard deviation."""
 LETS_GO_MS = 4.0
 """How much later one hand is off the stick than another, once it opens: standard deviation."""
 
@@ -141,10 +151,10 @@ class _Rest:
 
     def u_jitter(self, axis: int, step: float) -> float:
         """An axis's jitter. Where it rests between two steps of a coarse converter makes anything up
-        to half a step of it, and so does a hum of a step or two: 2u of a difference covers that."""
+        to half a step of it, and so does a hum that keeps time with the source, whose few values are
+        rounded the same way each time: 2u of a difference covers that."""
         jitter = self.jitter[axis]
-        coarse = step / 5 if jitter.mean() < 2 * step else 0.0
-        return max(_spread(jitter, self.count), _reach(jitter, self.count), coarse)
+        return max(_spread(jitter, self.count), _reach(jitter, self.count), step / 5)
 
 
 def take_uncertainty(
@@ -190,6 +200,7 @@ def take_uncertainty(
     if turn:
         u_by_path |= _crossing_uncertainty("turn", turn.crossing, floor, rng)
         u_by_path["turn.reach_low"] = u_by_path["turn.reach_high"] = floor * sqrt(3)
+        u_by_path |= _turn_uncertainty(turn, floor)
         start = parts["turn"].start
         jitters = {}
         for place, (part, result) in turn.rests.items():
@@ -198,8 +209,41 @@ def take_uncertainty(
             jitters[place] = u_by_path[f"turn.{place}.jitter_x"] = rest.u_jitter(0, steps[0])
         if jitters:
             worst = max(jitters, key=lambda p: turn.rests[p][1].readings.jitter_x)
-            u_by_path["turn.jitter"] = jitters[worst]
+            u_by_path["turn.jitter"] = hypot(jitters[worst], _elsewhere(turn, worst))
+    if measured.ends:
+        # The farthest of a few visits lies out by a deviation of what wanders, more or less; what was
+        # seen of that ranges over two or three.
+        wander = (turn.readings.wander if turn else None) or 0.0
+        u_by_path["composite.outer_dead_zone_needed"] = hypot(
+            AT_AN_END, measured.ends.scatter, floor, wander / 2
+        )
     return u_by_path
+
+
+def _elsewhere(turn: TurnResult, place: Place) -> float:
+    """How much a paddle's trembling differs from place to place in a third of its travel, standard
+    deviation, %: it is not left alone where it was the last time. By the noise of its track on the
+    way, less what an RMS of so few samples scatters by itself."""
+    read, crossing = turn.readings, turn.crossing
+    noise = track_noise(crossing.squares.sum(axis=0), crossing.counts.sum(axis=0))
+    third = [place_of(at, -read.reach_low, read.reach_high) == place for at in BIN_MIDDLES]
+    there = np.isfinite(noise) & np.array(third)
+    if there.sum() < 2:
+        return 0.0
+    itself = np.square(noise[there]) / (2 * crossing.counts.sum(axis=0)[there])
+    return sqrt(max(float(noise[there].var(ddof=1) - itself.mean()), 0.0))
+
+
+def _turn_uncertainty(turn: TurnResult, floor: float) -> dict[str, float]:
+    """Of what all the places together show at which a paddle was left alone."""
+    read = turn.readings
+    if read.spikes_per_min is None or read.wander is None:
+        return {}
+    minutes = sum(len(r.residual[0]) / r.pace.rate_hz for _, r in turn.rests.values()) / 60.0
+    return {
+        "turn.wander": max(WANDER_SHARE * read.wander, floor),
+        "turn.spikes_per_min": sqrt(max(read.spikes_per_min * minutes, 1.0)) / minutes,
+    }
 
 
 def _still_uncertainty(
@@ -239,8 +283,16 @@ def _rests_apart(still: Still, finals: Floats) -> Floats:
 
 
 def _repeat_scatter(let_go: LetGoResult) -> float:
-    """How far releases toward the same direction land from each other: standard deviation, %."""
+    """How far releases toward the same direction land from each other: standard deviation, %. Where
+    each direction came once, how far they land from the nearest first harmonic of the bearing, which
+    is where friction leaves a stick; 0 where they are too few for that."""
+    bearings = np.radians([r.bearing for r in let_go.readings.release])
     by_sector = np.array([sector(r.bearing) for r in let_go.readings.release])
+    if len(np.unique(by_sector)) == len(by_sector) >= FEWEST_AROUND:
+        harmonic = np.column_stack((np.ones(len(bearings)), np.sin(bearings), np.cos(bearings)))
+        fitted = np.linalg.lstsq(harmonic, let_go.finals, rcond=None)[0]
+        left = let_go.finals - harmonic @ fitted
+        return sqrt(float(np.square(left).sum()) / 2 / (len(bearings) - 3))
     squares, freedom = 0.0, 0
     for which in np.unique(by_sector):
         same = let_go.finals[by_sector == which]
@@ -264,11 +316,12 @@ def _let_go_uncertainty(
     }
     share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
     u_by_path["let_go.return_radius"] = max(u_by_path["let_go.return_spread"] * share, floor)
-    settle = np.array([r.settle_ms for r in let_go.readings.release])
-    picks = rng.integers(0, n, (REPLICATES, n))
+    settle = settle_by_direction(let_go.readings.release)
+    ways = len(settle)
+    picks = rng.integers(0, ways, (REPLICATES, ways))
     pace = timing(recording.t)
     seen = max(
-        _spread(np.percentile(settle[picks], 90, axis=1), n),
+        _spread(np.percentile(settle[picks], 90, axis=1), ways) if ways > 1 else 0.0,
         500.0 * pace.interval_s if pace else 0.0,
         LETS_GO_MS,
     )
@@ -310,18 +363,22 @@ def _crossing_uncertainty(
     # Passes beside gaps in time may hold nothing that was measured.
     noise = noise[np.isfinite(noise).any(axis=1)]
     u_by_path[f"{path}.track_noise_median"] = max(
-        _spread(np.nanmedian(noise, axis=1), n), floor / 2
+        _spread(bottleneck.nanmedian(noise, axis=1), n), floor / 2
     )
     highest = np.nanmax(noise, axis=1)
     u_by_path[f"{path}.track_noise_max"] = max(
-        _spread(highest, n), _reach(highest, n), _one_bin(crossing), floor / 2
+        _spread(highest, n),
+        _reach(highest, n),
+        _one_bin(crossing),
+        ONCE * _of_one_pass(crossing),
+        floor / 2,
     )
     if crossing.readings.cross_talk is not None:
         picks = rng.integers(0, n, (REPLICATES, n))
         other = crossing.other[picks].reshape(REPLICATES, n, TRACK_BINS)
         seen = np.isfinite(other).any(axis=1).all(axis=0)
         if seen.any():
-            along = np.nanmedian(other[:, :, seen], axis=1)
+            along = bottleneck.nanmedian(other[:, :, seen], axis=1)
             apart = _spread(np.ptp(along, axis=1), n)
             u_by_path[f"{path}.cross_talk"] = hypot(
                 max(apart, floor, STRAYS), u_askew(crossing, line)
@@ -336,10 +393,22 @@ def _one_bin(crossing: CrossingResult) -> float:
     return float(noise[worst] / sqrt(2 * crossing.counts[:, worst].sum()))
 
 
+def _of_one_pass(crossing: CrossingResult) -> float:
+    """How much of the noisiest bin a single pass makes, which may be missing the next time, or be
+    there twice (Poisson): what every bin has less of without the pass that is noisiest in it."""
+    squares, counts = crossing.squares, crossing.counts
+    loudest = np.argmax(squares, axis=0), np.arange(squares.shape[1])
+    whole = track_noise(squares.sum(axis=0), counts.sum(axis=0))
+    others = counts.sum(axis=0) - counts[loudest]
+    left = np.where(others > 0, squares.sum(axis=0) - squares[loudest], 0.0)
+    without = track_noise(left, np.maximum(others, 1))
+    return float(np.nanmax(whole) - without.max())
+
+
 def _hold_uncertainty(hold: HoldResult, floor: float) -> dict[str, float]:
     """Of the hold that sags most: the slope's standard error by its blocks' scatter, taken as if
     each half second were one observation, since a hand's tremor is slow."""
-    worst = max(range(len(hold.readings)), key=lambda i: hold.readings[i].sag)
+    worst = hold.readings.index(sags_most(hold.readings))
     t, along = hold.blocks[worst]
     lasted = float(t[-1] - t[0])
     _, bursts = np.unique(np.floor(hold.dropped_s / BLOCK_S), return_counts=True)

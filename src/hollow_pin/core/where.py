@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from hollow_pin.core.catalogue import READINGS
+from hollow_pin.core.hold import sags_most
 from hollow_pin.core.take import TakeReadings
 
 AROUND_SPIKE_S = 0.1
@@ -86,6 +87,6 @@ def _first_jump(take: TakeReadings) -> Where | None:
 def _worst_hold(take: TakeReadings, drops: bool) -> Where | None:
     if not take.hold:
         return None
-    worst = max(take.hold, key=lambda h: h.dropouts if drops else h.sag)
+    worst = max(take.hold, key=lambda h: h.dropouts) if drops else sags_most(take.hold)
     label = "the hold that drops most" if drops else "the hold that falls back most"
     return Where(worst.t_s, worst.end_s, label)

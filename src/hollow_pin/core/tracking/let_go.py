@@ -5,14 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.geometry import bearing, clock_hour, lengths
+from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
 from hollow_pin.core.let_go import (
     BEFORE_NEXT_S,
     LET_GO,
     PUSHED,
     SEGMENT_S,
     SHORTEST_SEGMENT_S,
-    sector,
 )
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples

@@ -1,0 +1,428 @@
+"""Levers and paddles: what they have no rim and no second axis to show. By motions of this file's own,
+in which no stand-in has a part."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from hollow_pin.core.comparison import compare
+from hollow_pin.core.crossing import measure_crossing
+from hollow_pin.core.ends import ends_of
+from hollow_pin.core.figures import deciding, figures_of
+from hollow_pin.core.held import pace_of
+from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.ranking import rank
+from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.summary import explain
+from hollow_pin.core.take import TakeReadings, measure_take
+from sticks import HERE
+
+UNIT = (AxisRange(-100, 100),)
+RATE = 250.0
+Values = NDArray[np.float64]
+SHORT = "composite.outer_dead_zone_needed"
+
+
+def way(*stops: tuple[float, float], rate: float = RATE) -> Values:
+    """Through positions, each reached in so many seconds from the one before, at an even pace."""
+    at, parts = stops[0][0], []
+    for to, seconds in stops:
+        parts.append(np.linspace(at, to, max(2, round(seconds * rate))))
+        at = to
+    return np.concatenate(parts)
+
+
+def alone(at: float, seconds: float = 7.0) -> tuple[float, float]:
+    return at, seconds
+
+
+def turned(low: float = -98.0, high: float = 98.0, rate: float = RATE) -> Values:
+    """A paddle through its routine: four times from end to end, then left alone at three places."""
+    ends = [(low, 0.4), (low, 0.3)]
+    for end in (high, low, high, low):
+        ends += [(end, 2.6), (end, 0.3)]
+    third = (high - low) / 6
+    for place in (low + third, (low + high) / 2, high - third):
+        ends += [(place, 1.2), alone(place)]
+    return way(*ends, rate=rate)
+
+
+def trembling(v: Values, noise: float = 0.08, seed: int = 1) -> Values:
+    return v + np.random.default_rng(seed).normal(0, noise, len(v))
+
+
+def paddle(v: Values, rate: float = RATE, bits: int = 12) -> TakeReadings:
+    top = 2**bits - 1
+    raw = np.clip(np.round((v + 100) / 200 * top), 0, top)[:, None]
+    t_us = np.round(np.arange(len(v)) / rate * 1e6).astype(np.int64)
+    step = np.full(len(v), STEPS.index("turn"), np.int8)
+    return measure_take(Recording(t_us, raw, (AxisRange(0, top),), step))
+
+
+def lever(low: float = 98.0, high: float = 98.0) -> TakeReadings:
+    """Sprung: left alone, pushed over and let go, slowly across, held."""
+
+    def back(out: float) -> Values:
+        after = np.arange(round(1.8 * RATE)) / RATE
+        return out * np.exp(-after / 0.02)
+
+    pushes = [
+        np.concatenate((way((0, 0.05), (end, 0.2), (end, 0.4)), back(end)))
+        for end in (high, -low) * 4
+    ]
+    across = [
+        way((-low, 0.5), (-low, 0.3), *((e, 2.6) for e in (high, -low, high, -low)), (0, 0.5))
+    ]
+    held = [way((0, 0.05), (e, 0.2), (e, 3.6), (0, 0.1), (0, 0.8)) for e in (high, -low)]
+    steps = {
+        "still": [np.zeros(round(10.5 * RATE))],
+        "let-go": pushes,
+        "crossing-x": across,
+        "hold": held,
+    }
+    v = np.concatenate([piece for pieces in steps.values() for piece in pieces])
+    codes = [
+        np.full(sum(map(len, pieces)), STEPS.index(name), np.int8) for name, pieces in steps.items()
+    ]
+    t_us = np.round(np.arange(len(v)) / RATE * 1e6).astype(np.int64)
+    return measure_take(Recording(t_us, trembling(v)[:, None], UNIT, np.concatenate(codes)))
+
+
+def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
+    """A paddle was sound with 19 %, for want of returns that it cannot have."""
+    for take in (paddle(trembling(turned())), lever()):
+        assert explain(take).advice == "Every reading taken is within its limit."
+        first = rank(take)[0]
+        assert first.cause == "sound"
+        assert first.probability > 0.9
+
+
+@pytest.mark.parametrize(
+    ("reach", "verdict"),
+    [(91.0, "within"), (90.3, "borderline"), (89.7, "borderline"), (89.0, "over")],
+)
+def test_how_far_short_of_its_end_one_stops_is_held_against_a_limit(
+    reach: float, verdict: str
+) -> None:
+    take = paddle(trembling(turned(high=reach), 0.02))
+    assert take.value(SHORT) == pytest.approx(100.0 - reach, abs=0.2)
+    assert verdict_on(take, SHORT, 10.0) == verdict
+
+
+@pytest.mark.parametrize("take", [paddle(turned(low=-62.0)), lever(75.0, 75.0), lever(high=75.0)])
+def test_one_that_stops_short_is_recalibrated(take: TakeReadings) -> None:
+    """A lever that reached three quarters, and one that did so on one side, were within limits."""
+    meaning = explain(take)
+    assert meaning.advice.startswith("It stops short of an end of its range: recalibrate")
+    assert meaning.try_first == "recalibrated"
+    assert rank(take)[0].cause == "calibration"
+
+
+def test_an_end_is_where_whichever_step_brought_it_farthest() -> None:
+    """A hand that pushed half-heartedly in one step does not make a lever short."""
+    v = np.concatenate((way((-70, 1.0), (70, 1.0)), way((-96, 1.0), (97, 1.0)), np.full(500, 99.9)))
+    step = np.repeat([STEPS.index("let-go"), STEPS.index("crossing-x")], [500, len(v) - 500])
+    t_us = np.arange(len(v), dtype=np.int64) * 4000
+    recording = Recording(t_us, v[:, None], UNIT, step.astype(np.int8))
+    parts = {"let-go": slice(0, 500), "crossing-x": slice(500, 1000), "still": slice(1000, 1500)}
+    assert ends_of(recording, parts).short == pytest.approx(4.0, abs=1.5)
+    assert ends_of(recording, {"let-go": parts["let-go"]}).short == pytest.approx(30, abs=1.5)
+    one_side = {"crossing-x": slice(900, 1000)}
+    assert ends_of(recording, one_side) is None, "nobody went to the other end"
+    two = Recording(t_us, np.column_stack((v, v)), UNIT * 2, step.astype(np.int8))
+    assert ends_of(two, parts) is None, "the rim tells it of two axes"
+
+
+@pytest.mark.parametrize(
+    ("path", "grades"),
+    [
+        (SHORT, (5.0, 10.0, 15.0)),
+        ("turn.wander", (2.0, 4.0, 8.0)),
+        ("turn.spikes_per_min", (15.0, 30.0, 60.0)),
+    ],
+)
+def test_how_much_is_let_pass(path: str, grades: tuple[float, ...]) -> None:
+    limit = LIMIT_OF[path]
+    assert (limit.fine, limit.everyday, limit.display) == grades
+
+
+def test_a_visit_that_had_not_the_end_for_a_goal_tells_nothing_of_it() -> None:
+    """A push to four fifths is no doubt about where the end lies."""
+    v = way((-98, 0.4), *((e, 2.6) for e in (98, -98, 80, -98, 98, -98)), (0, 1.0))
+    t_us = np.arange(len(v), dtype=np.int64) * 4000
+    step = np.full(len(v), STEPS.index("turn"), np.int8)
+    found = ends_of(Recording(t_us, v[:, None], UNIT, step), {"turn": slice(0, len(v))})
+    assert found is not None
+    assert found.scatter < 0.5
+
+
+def test_an_end_is_known_as_well_as_its_visits_agree() -> None:
+    steady, loose = turned(), way((-98, 0.4), *((e, 2.6) for e in (98, -98, 92, -98)), (0, 1.0))
+    step = np.full(max(len(steady), len(loose)), STEPS.index("turn"), np.int8)
+    scatter = []
+    for v in (steady, loose):
+        t_us = np.arange(len(v), dtype=np.int64) * 4000
+        found = ends_of(
+            Recording(t_us, v[:, None], UNIT, step[: len(v)]), {"turn": slice(0, len(v))}
+        )
+        assert found is not None
+        scatter.append(found)
+    assert scatter[0].scatter == pytest.approx(0.0, abs=0.05)
+    assert scatter[1].scatter == pytest.approx(np.std((98, 92), ddof=1), abs=1.0)
+    known = paddle(trembling(loose)).uncertainty[SHORT]
+    assert known > 3.5
+
+
+def test_where_a_paddle_is_left_alone_is_no_end_of_it() -> None:
+    """Left at nine tenths of its way, a sound one was too near its limit: its end was not known."""
+    v = way((-93, 0.4), *((e, 2.6) for e in (93, -93, 93, -93)), (0, 1.2), (0, 7), (87, 1), (87, 7))
+    take = paddle(trembling(v))
+    assert take.value(SHORT) == pytest.approx(7.5, abs=0.6), "it turns back at once"
+    assert take.uncertainty[SHORT] < 0.6
+    assert verdict_on(take, SHORT, 10.0) == "within"
+
+
+def test_a_contact_that_jumps_to_an_end_has_not_gone_there() -> None:
+    """Mended it stopped short of the end that it had jumped to: worse, it was told."""
+    v = trembling(turned(low=-88.0, high=88.0))
+    for at in range(300, len(v) - 40, 500):
+        v[at : at + 25] = np.sign(v[at]) * 100.0
+    assert paddle(v).value(SHORT) == pytest.approx(12.0, abs=0.6)
+
+
+def test_a_paddle_lies_elsewhere_the_next_time_it_is_left_alone() -> None:
+    """Noisy over a tenth of its travel, it trembles by what lies under it where it happens to stop."""
+    v = turned()
+    noise = np.random.default_rng(3).normal(0, 2.0, len(v))
+    even, spot = paddle(v + noise), paddle(trembling(v + noise * (np.abs(v) < 7)))
+    assert even.uncertainty["turn.jitter"] < 0.3
+    assert spot.uncertainty["turn.jitter"] > 0.6
+    assert spot.value("turn.jitter") == pytest.approx(2.0, rel=0.2)
+
+
+@pytest.mark.parametrize(("after", "verdict"), [(0.1, "better"), (3.0, "no-change")])
+def test_what_wandered_may_wander_less_the_next_time(after: float, verdict: str) -> None:
+    """Ten seconds of a contact that comes and goes: 17 % in one Still and 3 in the next, untouched."""
+    take = lever()
+    assert take.still is not None
+    takes = [
+        replace(
+            take,
+            still=replace(take.still, wander=wander),
+            uncertainty=take.uncertainty | {"still.wander": 0.3 * wander},
+        )
+        for wander in (12.0, after)
+    ]
+    row = compare(*takes, HERE, HERE).row("still.wander")
+    assert row is not None
+    assert row.verdict == verdict
+    assert row.before_limit == "over", "that it did is known"
+
+
+def test_what_was_measured_too_few_times_is_not_within_its_limit() -> None:
+    """One slow pass of a lever that leapt 7 % of its track: every reading was within its limit."""
+    take = lever()
+    known = {k: u for k, u in take.uncertainty.items() if not k.startswith("crossing.x")}
+    advice = explain(replace(take, uncertainty=known)).advice
+    assert advice.startswith("Nothing is over its limit; measured too few times to call: ")
+    assert "dead spans x" in advice
+
+
+@pytest.mark.parametrize("times", [1, 2, 8, 10, 25])
+def test_a_report_that_comes_many_times_is_one_all_the_same(times: int) -> None:
+    """A device of 125 Hz, looked at ever so often: each movement goes in few leaps. From ten times on,
+    a take of a sound stick was read as one sample in sixteen seconds."""
+    t = np.arange(1500) / 125.0
+    raw = np.repeat(np.round(2048 + 1900 * np.sin(2 * np.pi * 0.7 * t)), times)[:, None]
+    step = np.full(len(raw), STEPS.index("crossing-x"), np.int8)
+    t_us = np.arange(len(raw), dtype=np.int64) * 1000
+    found = pace_of(Recording(t_us, raw, (AxisRange(0, 4095),), step))
+    assert found is not None
+    assert found.twice == times
+
+
+def times_over(went: list[float], news: int) -> int:
+    """How often each report is said to come that came twice, where so much new was said: steps of ten
+    bits that are gone again and again, between two stays."""
+    way = np.cumsum(np.resize(went, news))
+    trembles = np.resize([0.0, -1.0], 150)
+    level = np.concatenate((trembles, way, way[-1] - trembles)) + 1
+    raw = np.repeat(level, 2)[:, None]
+    step = np.full(len(raw), STEPS.index("crossing-x"), np.int8)
+    t_us = np.arange(len(raw), dtype=np.int64) * 2000
+    span = AxisRange(0, 1023) if way[-1] < 1023 else AxisRange(0, 65_535)
+    found = pace_of(Recording(t_us, raw, (span,), step))
+    assert found is not None
+    return found.twice
+
+
+def test_reports_are_counted_by_what_surely_moved() -> None:
+    """Of fifty moves of four steps or more, of three in a row none under a tenth of all three."""
+    assert times_over([1.0, 3.0, 4.0, 4.0, 4.0], 400) == 2
+    assert times_over([1.0, 3.0, 3.0, 3.0], 300) == 1, "three steps may be what is not let through"
+    assert times_over([4.0], 52) == 2
+    assert times_over([4.0], 51) == 1
+    assert times_over([5.0, 5.0, 30.0, 1.0], 400) == 2
+    assert times_over([4.0, 4.0, 78.0, 1.0], 400) == 1, "it jumped"
+
+
+def test_a_contact_that_jumps_makes_no_report_come_twice() -> None:
+    """At the end of its range it says the same, again and again: a page of 144 Hz was read as 72."""
+    t = np.arange(8000) / 144.0
+    v = trembling(60.0 * np.sin(2 * np.pi * 0.1 * t), 0.3)
+    for at in range(100, 7900, 60):
+        v[at : at + 12] = 100.0
+    raw = np.clip(np.round((v + 100) / 200 * 255), 0, 255)[:, None]
+    step = np.full(8000, STEPS.index("crossing-x"), np.int8)
+    found = pace_of(Recording(np.round(t * 1e6).astype(np.int64), raw, (AxisRange(0, 255),), step))
+    assert found is not None
+    assert found.twice == 1
+
+
+def test_spikes_of_a_paddle_are_dirt_and_no_failing_track() -> None:
+    """Out at the end of its travel each looks like a track that fails there: replace, it was told."""
+    v = trembling(turned())
+    rng = np.random.default_rng(4)
+    for at in rng.integers(0, len(v) - 3, 80):
+        v[at : at + 2] -= np.sign(v[at]) * 40.0
+    take = paddle(v)
+    assert take.turn is not None
+    assert take.turn.spikes_per_min is not None
+    assert take.turn.spikes_per_min > 60
+    assert explain(take).try_first == "cleaned"
+    assert rank(take)[0].cause == "dirty"
+
+
+def test_spikes_at_rest_are_counted_over_all_the_places_it_was_left_at() -> None:
+    v = trembling(turned(), 0.05)
+    ends = np.cumsum([len(way((0, 1.2), (0, 7.0)))] * 3)
+    starts = len(v) - ends[::-1] + round(1.2 * RATE)
+    for start in starts[:2]:
+        v[start + 600] += 20.0
+    turn = paddle(v).turn
+    assert turn is not None
+    minutes = 3 * 7.0 / 60
+    assert turn.spikes_per_min == pytest.approx(2 / minutes, rel=0.15)
+    assert turn.spike_height == pytest.approx(20.0, abs=1.0)
+
+
+def test_a_hum_does_not_keep_a_paddle_from_being_seen_at_rest() -> None:
+    """50 Hz looks like 10 to a source of 60: the paddle was never at rest, and so within limits."""
+    v = turned(rate=60.0)
+    hum = 5.0 * np.sin(2 * np.pi * 50.0 * np.arange(len(v)) / 60.0 + 0.4)
+    take = paddle(trembling(v + hum), rate=60.0)
+    assert take.turn is not None
+    assert set(take.turn.rests) == {"low", "middle", "high"}
+    assert take.turn.jitter == pytest.approx(5.0 / np.sqrt(2), rel=0.1)
+    assert "trembles more than it should" in explain(take).advice
+
+
+def test_a_paddle_that_does_not_stay_where_it_is_left_does_not_pass() -> None:
+    """Nothing of its rests could be measured, and all that was measured was within its limit."""
+    v = turned()
+    kicks = np.random.default_rng(6).normal(0, 5, len(v) // 400 + 1)
+    take = paddle(trembling(v + np.repeat(kicks, 400)[: len(v)]))
+    assert take.turn is not None
+    assert len(take.turn.rests) < 3
+    meaning = explain(take)
+    assert meaning.advice.startswith("It was not seen at rest in the ")
+    assert meaning.try_first == "measure"
+    sound = next(r for r in rank(take) if r.cause == "sound")
+    assert sound.probability <= len(take.turn.rests) / 3
+
+
+def test_a_paddle_that_moves_off_slowly_wanders() -> None:
+    v = turned()
+    drift = np.zeros(len(v))
+    drift[-round(7.0 * RATE) :] = np.linspace(0.0, -16.0, round(7.0 * RATE))
+    take = paddle(trembling(v + drift))
+    assert take.turn is not None
+    assert take.turn.wander is not None
+    assert take.turn.wander > 10.0
+    assert "wanders with hands off" in explain(take).advice
+    assert take.uncertainty[SHORT] > take.turn.wander / 2, "and its end with it"
+    assert paddle(trembling(v)).turn.wander < 0.1  # type: ignore[union-attr, operator]
+
+
+def test_a_way_that_stops_for_a_rest_is_no_pass() -> None:
+    """Its many samples at rest make every step on the way look like a leap: dead spans, of a sound
+    one."""
+    v = trembling(
+        way((-98, 0.1), *((e, 2.6) for e in (98, -98, 98, -98)), (0, 1.3), (0, 7), (98, 1.3))
+    )
+    t = np.arange(len(v)) / RATE
+    rested = [slice(round(11.9 * RATE), round(18.6 * RATE))]
+    assert measure_crossing("turn", t, v, None).readings.passes == 5
+    assert measure_crossing("turn", t, v, None, rested=rested).readings.passes == 4
+    only = slice(round(10.5 * RATE), None)
+    rest = [slice(round(1.6 * RATE), round(8.0 * RATE))]
+    found = measure_crossing("turn", t[only], v[only], None, rested=rest)
+    assert found.readings.passes == 1, "better than none"
+
+
+@pytest.mark.parametrize(
+    ("sends", "changes_only", "noise"),
+    [("all", False, 1.2), ("all", False, 5.0), ("changes", True, 1.2)],
+)
+def test_a_single_axis_that_sends_changes_is_told_by_the_repeats_that_never_come(
+    sends: str, changes_only: bool, noise: float
+) -> None:
+    """It trembles, and is hardly ever silent: it was called uneven, with reports that were lost."""
+    raw = np.round(512 + noise * np.random.default_rng(8).standard_normal(6000))[:, None]
+    t_us = np.arange(6000, dtype=np.int64) * 11_000
+    kept = np.append(True, np.diff(raw[:, 0]) != 0) | (sends == "all")
+    lost = np.random.default_rng(9).random(6000) < (0.2 if sends == "all" else 0.0)
+    kept &= ~lost
+    step = np.full(kept.sum(), STEPS.index("still"), np.int8)
+    found = pace_of(Recording(t_us[kept], raw[kept], (AxisRange(0, 1023),), step))
+    assert found is not None
+    assert found.change_only == changes_only
+
+
+def test_a_comparison_shows_what_its_kind_of_stick_has() -> None:
+    """Of a paddle: dead zone, returns and circularity, none of them measured, in large type."""
+    noisy, quiet = paddle(trembling(turned(), 2.0)), paddle(trembling(turned()))
+    found = compare(noisy, quiet, HERE, HERE)
+    assert deciding(found) == ("turn.jitter", "turn.wander", "turn.track_noise_max", SHORT)
+    assert not [r.path for r in found.rows if r.before is None and r.after is None]
+    broken = turned()
+    broken[(broken > 20) & (broken < 29)] = 20.0
+    told = compare(paddle(trembling(broken)), quiet, HERE, HERE)
+    assert "turn.dead_spans" in [r.path for r in told.telling]
+    assert len(deciding(told)) == 4, "as many as there is room for"
+    assert deciding(compare(lever(), lever(high=80.0), HERE, HERE)) == (
+        "composite.dead_zone_needed",
+        "let_go.return_spread",
+        SHORT,
+        "still.jitter_x",
+    )
+
+
+def test_the_figures_of_a_take_are_those_its_kind_of_stick_has() -> None:
+    """A lever had a circularity that was not measured."""
+    for take in (lever(), paddle(trembling(turned()))):
+        for figures in figures_of(take, LIMIT_OF, "everyday").values():
+            assert not [f.path for f in figures if take.value(f.path) is None]
+
+
+def test_what_was_not_measured_gives_way_to_what_changed_the_most() -> None:
+    take = lever()
+    assert take.hold is not None
+    sagging = replace(take, let_go=None, hold=tuple(replace(h, sag=9.0) for h in take.hold))
+    shown = deciding(compare(replace(take, let_go=None), sagging, HERE, HERE))
+    assert "let_go.return_spread" not in shown
+    assert shown[-1] == "hold.sag"
+
+
+def test_what_cannot_be_there_is_known_not_to_be() -> None:
+    """Of a lever without Let-go, though, returns were not looked at: that is another thing."""
+    take = lever()
+    partly = replace(take, let_go=None)
+    whole, part = (
+        next(r.probability for r in rank(t) if r.cause == "sound") for t in (take, partly)
+    )
+    assert part <= 0.5 < whole
