@@ -18,6 +18,7 @@ import httpx
 import pytest
 
 import forked
+from benches import lay_out
 
 
 def pytest_sessionstart() -> None:
@@ -72,6 +73,12 @@ class Server:
     def port(self) -> int:
         return int(self.base.rpartition(":")[2])
 
+    def client(self, timeout: float = 30) -> httpx.Client:
+        """Speaks to it. Gives its line up before the server does, which may just then have a request
+        under way; loads no certificates, which a plain line has none of, and which take 50 ms."""
+        idle = httpx.Limits(keepalive_expiry=2)
+        return httpx.Client(base_url=self.base, timeout=timeout, limits=idle, verify=False)
+
     def stop(self) -> None:
         self.process.terminate()
         self.process.wait(10)
@@ -83,7 +90,10 @@ class Server:
 
 
 def start_server(data: Path, *options: str, env: dict[str, str] | None = None) -> Server:
-    """By a command of its own where an environment is given, or nothing is there to fork from."""
+    """On an empty bench where there is none. By a command of its own where an environment is given, or
+    nothing is there to fork from."""
+    if env is None:
+        lay_out(data)
     arguments = ["serve", "--port", "0", "--data", str(data), *options]
     process: subprocess.Popen[str] | forked.Forked
     if forked.begun() and env is None:
@@ -130,9 +140,7 @@ def jig_beside(server: Server, request: pytest.FixtureRequest) -> Iterator[Path]
 
 @pytest.fixture
 def http(server: Server) -> Iterator[httpx.Client]:
-    """Gives its line up before the server does, which may just then have a request under way."""
-    idle = httpx.Limits(keepalive_expiry=2)
-    with httpx.Client(base_url=server.base, timeout=30, limits=idle) as client:
+    with server.client() as client:
         yield client
 
 

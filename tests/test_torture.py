@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import httpx
 import pytest
 
 from conftest import new_job, start_server
@@ -48,12 +47,12 @@ def test_a_bench_on_a_full_disk_can_be_read(tmp_path: Path, library: Path) -> No
     data = tmp_path / "bench"
     data.mkdir()
     first = start_server(data)
-    with httpx.Client(base_url=first.base, timeout=30) as http:
+    with first.client() as http:
         job = new_job(http)
     first.stop()
     (tmp_path / "full").touch()
     server, sign = server_on(data, library)
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         assert http.get(f"/api/jobs/{job}").json()["job"]["complaint"] == "creeps"
         refused = http.post(f"/api/jobs/{job}/entries", json={"text": "no room"})
         assert refused.status_code in (503, 507)

@@ -6,8 +6,6 @@ import subprocess
 import sys
 from pathlib import Path
 
-import httpx
-
 from benches import taken_in
 from conftest import start_server
 from hollow_pin.bench.imports import import_take
@@ -32,7 +30,7 @@ def held_against_its_document(folder: Path, *how: str) -> subprocess.CompletedPr
     for condition in ("worn", "sound"):
         import_take(database, job.id, "left", "t.csv", performed(condition).recording, AT)
     running = start_server(folder)
-    with httpx.Client(base_url=running.base, timeout=30) as http:
+    with running.client() as http:
         photo = {"file": ("corner.jpg", photograph("shell corner", 1), "image/jpeg")}
         http.post(f"/api/jobs/{job.id}/photos", files=photo).raise_for_status()
         http.post(f"/api/jobs/{job.id}/checks", json={"kind": "take-in"}).raise_for_status()

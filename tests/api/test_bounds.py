@@ -167,11 +167,11 @@ def test_nobody_waits_for_a_large_import_and_it_can_be_stopped(tmp_path: Path) -
     server = start_server(tmp_path)
     body = {"file": ("hour.csv", table_of(MOST_SAMPLES), "text/csv")}
     waited: list[float] = []
-    with httpx.Client(base_url=server.base, timeout=120) as http, ThreadPoolExecutor(1) as other:
+    with server.client(120) as http, ThreadPoolExecutor(1) as other:
         job = new_job(http)
 
         def bring_in() -> httpx.Response:
-            with httpx.Client(base_url=server.base, timeout=120) as own:
+            with server.client(120) as own:
                 return own.post(f"/api/jobs/{job}/recordings", files=body, data={"stick": "left"})
 
         coming = other.submit(bring_in)
@@ -209,11 +209,11 @@ def test_hostile_uploads_at_once_leave_the_server_small_and_answering(tmp_path: 
         b"\0" * 30_000_000,
     ]
     slowest = 0.0
-    with httpx.Client(base_url=server.base, timeout=120) as http, ThreadPoolExecutor(30) as many:
+    with server.client(120) as http, ThreadPoolExecutor(30) as many:
         job = new_job(http)
 
         def send(i: int) -> int:
-            with httpx.Client(base_url=server.base, timeout=120) as own:
+            with server.client(120) as own:
                 if i % 3 == 0:
                     file = {"file": ("t.csv", bombs[3], "text/csv")}
                     return own.post(f"/api/jobs/{job}/recordings", files=file).status_code

@@ -20,7 +20,7 @@ def test_thirty_identical_requests_make_one_entry(server: Server, http: httpx.Cl
     job = new_job(http)
 
     def send(_: int) -> tuple[int, str]:
-        with httpx.Client(base_url=server.base, timeout=30) as own:
+        with server.client() as own:
             answer = own.post(
                 f"/api/jobs/{job}/entries",
                 json={"text": "once"},
@@ -40,7 +40,7 @@ def test_a_key_outlives_the_server_that_did_what_was_asked(tmp_path: Path) -> No
     job = 0
     for _ in range(2):
         running = start_server(tmp_path)
-        with httpx.Client(base_url=running.base, timeout=30) as http:
+        with running.client() as http:
             job = job or new_job(http)
             answer = http.post(
                 f"/api/jobs/{job}/entries", json={"text": "once"}, headers={"Idempotency-Key": KEY}

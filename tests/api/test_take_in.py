@@ -200,7 +200,7 @@ def test_large_photos_at_once_do_not_fill_the_servers_memory(tmp_path: Path) -> 
     large.save(png, "PNG", compress_level=1)
     large.convert("RGB").save(held, "JPEG", progressive=True, subsampling=0)
     too_large = picture() + bytes(40_000_000)
-    with httpx.Client(base_url=server.base, timeout=120) as http:
+    with server.client(120) as http:
         job = new_job(http)
 
         def send(data: bytes) -> int:

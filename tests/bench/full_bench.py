@@ -190,7 +190,7 @@ def full_bench(folder: Path, times: int = 15) -> str:
     fill(folder)
     server = start_server(folder)
     lines = []
-    with httpx.Client(base_url=server.base, timeout=60) as http:
+    with server.client(60) as http:
 
         def asked(path: str) -> float:
             began = time.perf_counter()

@@ -59,7 +59,7 @@ WATCH = """
 def live_rate(folder: Path, seconds: float) -> str:
     """1 kHz on two axes, in real time: nothing may be lost."""
     server = start_server(folder)
-    http = httpx.Client(base_url=server.base, timeout=120)
+    http = server.client(120)
     take = new_take(http, new_job(http), GAMEPAD)
     n = int(seconds * 1000)
     came: list[tuple[float, int]] = []
@@ -108,7 +108,7 @@ def _resident_mb(pid: int) -> float:
 def six_axes(folder: Path, seconds: float) -> str:
     """Three sticks at once, 1 kHz each, two axes: nothing lost, the server's memory flat."""
     server = start_server(folder)
-    http = httpx.Client(base_url=server.base, timeout=300)
+    http = server.client(300)
     hour = {"name": "An hour", "steps": ["still"], "still_s": 3600}
     own = http.post("/api/routines", json=hour).json()["id"]
     takes = [new_take(http, new_job(http), GAMEPAD, routine_id=own) for _ in range(3)]
@@ -167,7 +167,7 @@ def _ended(http: httpx.Client, take: int) -> bool:
 def sample_to_screen(folder: Path) -> str:
     """From a report of the browser's controller to the picture that shows it."""
     server = start_server(folder)
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         job = new_job(http)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
@@ -195,7 +195,7 @@ def trace_of_half_a_million(folder: Path) -> str:
     )
     head = "# hollow-pin-recording: 1\n# range.x: 0,1023\n# range.y: 0,1023\nt_us,x,y,step\n"
     server = start_server(folder)
-    with httpx.Client(base_url=server.base, timeout=60) as http:
+    with server.client(60) as http:
         job = new_job(http)
         file = {"file": ("long.csv", (head + rows).encode(), "text/csv")}
         take = http.post(f"/api/jobs/{job}/recordings", files=file, data={"stick": "left"}).json()[

@@ -6,7 +6,6 @@ import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, ViewportSize, expect, sync_playwright
 
@@ -59,7 +58,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 @pytest.fixture(scope="session")
 def bench(demo: Server) -> dict[str, dict]:
     """Every job of the demo by its controller's tag."""
-    with httpx.Client(base_url=demo.base, timeout=30) as http:
+    with demo.client() as http:
         strips = http.get("/api/tray").json()
         return {s["tag"]: http.get(f"/api/jobs/{s['job_id']}").json() for s in strips}
 

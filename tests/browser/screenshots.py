@@ -8,7 +8,6 @@ import sys
 import tempfile
 from pathlib import Path
 
-import httpx
 from playwright.sync_api import Browser, expect, sync_playwright
 from tests.browser.conftest import ARGUMENTS, chromium
 
@@ -26,7 +25,7 @@ def main() -> None:
         )
         server = start_server(Path(folder))
         browser = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
-        with httpx.Client(base_url=server.base, timeout=30) as http:
+        with server.client() as http:
             strips = http.get("/api/tray").json()
             jobs = {s["tag"]: s["job_id"] for s in strips}
             controllers = {s["tag"]: s["controller_id"] for s in strips}

@@ -172,7 +172,7 @@ def until_ended(socket) -> dict:
 
 def test_a_take_that_a_stopping_server_ends_says_so(tmp_path: Path) -> None:
     server = start_server(tmp_path)
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         take = new_take(http, new_job(http))
     with connect(f"ws://127.0.0.1:{server.port}/api/takes/{take}/live") as socket:
         socket.recv(timeout=20)

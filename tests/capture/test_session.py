@@ -14,14 +14,13 @@ import pytest
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
-from benches import begun, taken_in
+from benches import begun, new_database, taken_in
 from conftest import Server, new_job, new_take, start_server
 from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
 from hollow_pin.capture.session import Session, WrittenSamples
 from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
-from hollow_pin.store.database import Database
 from loops import run
 
 AT = "2026-03-01T10:00:00.000+00:00"
@@ -44,7 +43,7 @@ class PullsOut:
 
 
 def begin(tmp_path: Path):
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     job = taken_in(database, "GS-017", "plover", "left", "", AT)
     take = begun(database, job)
     source = StandInSource(stand_in_for(database, take, "offset"), in_real_time=False)
@@ -151,7 +150,7 @@ def test_a_take_on_the_stand_in_runs_through_by_itself(server: Server, http: htt
 
 def test_kill_9_keeps_everything_recorded_so_far(tmp_path: Path) -> None:
     server = start_server(tmp_path)
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         take = new_take(http, new_job(http), {"kind": "stand-in", "condition": "offset"})
     drawn = 0
     with live(server, take) as socket:
@@ -161,7 +160,7 @@ def test_kill_9_keeps_everything_recorded_so_far(tmp_path: Path) -> None:
                 drawn += struct.unpack_from("<I", message)[0]
         server.kill()
     again = start_server(server.data)
-    with httpx.Client(base_url=again.base, timeout=30) as fresh:
+    with again.client() as fresh:
         view = readings(fresh, take)
     again.stop()
     assert view["take"]["state"] == "interrupted"

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from benches import AT, new_bench, taken_in
+from benches import AT, new_bench, new_database, taken_in
 from hollow_pin.bench.donors import all_donors, donors_for, keep_as_donor, no_donor
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.inspections import (
@@ -35,7 +35,7 @@ MODULE = PartFacts("Module 10 k", "module", "P-14", 10_000.0, 20.0, "potentiomet
 
 @pytest.fixture
 def shelf(tmp_path: Path) -> tuple[Database, int]:
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     part = new_part(database, MODULE)
     move_part(database, part.id, Move("received", 40, "BC-1"), AT)
     return database, part.id

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from benches import AT, new_bench, taken_in
+from benches import AT, new_bench, new_database, taken_in
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import close, due_rechecks, log_work, view_job
 from hollow_pin.bench.ledger import play_test, undo
@@ -274,7 +274,7 @@ def test_two_windows_do_not_overwrite_each_others_sheet(bench: tuple[Database, J
 
 
 def test_a_shell_is_not_opened_where_the_owner_said_no(tmp_path: Path) -> None:
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     job = taken_in(database, intake=Intake(consent="no"))
     assert "has not agreed" in seen(database, job).why_not
     with pytest.raises(Refused, match="has not agreed"):
@@ -414,7 +414,7 @@ def test_timers_of_several_jobs_outlive_a_restart_and_sound_once(tmp_path: Path)
     with pytest.raises(Refused, match="runs still"):
         hear_timer(database, first.id, LATER)
     database.close()
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     with database.reading() as db:
         assert [(t.tag, t.timer.label) for t in running_timers(db)] == [
             ("GS-018", "glue"),
@@ -498,7 +498,7 @@ def test_a_shops_usual_is_kept_by_name_without_what_belongs_to_the_day(tmp_path:
 
 
 def test_the_sheets_of_the_demo_are_worked_by(tmp_path: Path) -> None:
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     job = taken_in(database, "GS-008", "dunlin", "stick")
     keep_sheet(database, "dunlin", DUNLIN, 0, AT)
     open_up(database, job.id, AT, "")

@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from benches import AT, begun, new_bench, plan, taken_in
+from benches import AT, begun, new_bench, new_database, plan, taken_in
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import close, log_work
 from hollow_pin.bench.models import (
@@ -81,7 +81,7 @@ def test_a_bench_of_the_first_version_opens_with_everything_in_it(tmp_path: Path
             (sample.t_us.tobytes(), sample.raw.tobytes(), sample.step.tobytes()),
         )
         db.execute("INSERT INTO ledger VALUES (1, 1, 't', 'take', 'Taken.', 1, NULL)")
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     with database.reading() as db:
         assert db.execute("PRAGMA foreign_key_check").fetchall() == []
         view = view_take(db, 1, "everyday", AT)

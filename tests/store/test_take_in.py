@@ -12,7 +12,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from benches import AT, begun, new_bench, plan, taken_in
+from benches import AT, begun, new_bench, new_database, plan, taken_in
 from hollow_pin.bench.function_checks import Source, answer, begin, end, feed, recover_checks, touch
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.intake import change_intake, told_of
@@ -133,7 +133,7 @@ def test_the_database_itself_does_not_let_refer_go(bench: tuple[Database, Job]) 
 
 
 def test_unasked_it_is_not_signed_off_but_may_go_back_as_it_is(tmp_path: Path) -> None:
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     job = taken_in(database, moves="")
     with pytest.raises(Refused, match="Answer first"):
         close(database, job.id, "signed-off", "", LATER)
@@ -353,7 +353,7 @@ def test_jobs_are_found_by_tag_model_ledger_station_and_waiting(tmp_path: Path) 
 
 
 def test_pages_of_jobs_follow_each_other_without_gap_or_repeat(tmp_path: Path) -> None:
-    database = Database(tmp_path)
+    database = new_database(tmp_path)
     made = [taken_in(database, f"GS-{n:03}").id for n in range(23)]
     seen: list[int] = []
     before = None

@@ -10,7 +10,6 @@ import threading
 import time
 from pathlib import Path
 
-import httpx
 import numpy as np
 from websockets.sync.client import connect
 
@@ -23,7 +22,7 @@ RATE_HZ, FRAME = 1000, 10
 def copies_beside_a_take(folder: Path, copies: int) -> tuple[list[str], str]:
     """Whatever is wrong, and the longest that a sample waited from its sending to its being seen."""
     server, faults = start_server(folder), []
-    with httpx.Client(base_url=server.base, timeout=120) as http:
+    with server.client(120) as http:
         job = new_job(http)
         for _ in range(12):
             form = {"stick": "right", "again": "yes"}

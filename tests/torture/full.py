@@ -32,7 +32,7 @@ def fill_at_random(
     draw, faults = random.Random(seed), []
     answered: dict[int, int] = {}
     notes: list[str] = []
-    with httpx.Client(base_url=server.base, timeout=60) as http:
+    with server.client(60) as http:
         job = new_job(http)
         for i in range(times):
             take = new_take(http, job, {"kind": "stand-in", "condition": "sound"})

@@ -6,8 +6,6 @@ import random
 import socket
 from pathlib import Path
 
-import httpx
-
 from conftest import new_job, new_take, start_server
 
 PATHS = (
@@ -44,7 +42,7 @@ def ask_hostile_things(folder: Path, count: int, seed: int) -> tuple[list[str], 
     """Whatever was answered with 500 or worse, and how often each status was."""
     server, draw, faults = start_server(folder), random.Random(seed), []
     answered: dict[str, int] = {}
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         new_take(http, new_job(http), {"kind": "stand-in", "condition": "worn"})
         for i in range(count):
             sent = _request(draw, server.port)

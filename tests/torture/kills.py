@@ -38,7 +38,7 @@ class Clients:
         return threads
 
     def _write(self, server: Server) -> None:
-        with httpx.Client(base_url=server.base, timeout=20) as http:
+        with server.client(20) as http:
             try:
                 while True:
                     waiting = dict(self._unanswered)
@@ -61,7 +61,7 @@ class Clients:
 
     def _take(self, server: Server) -> None:
         try:
-            with httpx.Client(base_url=server.base, timeout=20) as http:
+            with server.client(20) as http:
                 while True:
                     take = new_take(http, self.job, {"kind": "stand-in", "condition": "sound"})
                     url = f"ws://127.0.0.1:{server.port}/api/takes/{take}/live?pace=fast"
@@ -79,7 +79,7 @@ class Clients:
         self._post(server, "photos", lambda: {"file": ("a.jpg", body, "image/jpeg")}, {}, 10)
 
     def _post(self, server: Server, what: str, files, data: dict, most: int = 10**6) -> None:
-        with httpx.Client(base_url=server.base, timeout=20) as http:
+        with server.client(20) as http:
             try:
                 for _ in range(most):
                     http.post(f"/api/jobs/{self.job}/{what}", files=files(), data=data)
@@ -104,7 +104,7 @@ def kill_at_random(folder: Path, kills: int, seed: int) -> tuple[list[str], int]
             server = start_server(folder)
         except AssertionError as wrong:
             return [*faults, f"kill {i}: the server did not start: {wrong}"], 0
-        with httpx.Client(base_url=server.base, timeout=30) as http:
+        with server.client() as http:
             if clients is None:
                 clients = Clients(new_job(http))
             faults += _wrong_with(http, clients, i)
@@ -121,7 +121,7 @@ def kill_at_random(folder: Path, kills: int, seed: int) -> tuple[list[str], int]
             thread.join(60)
     server = start_server(folder)
     assert clients is not None
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         faults += _wrong_with(http, clients, kills)
     server.stop()
     faults += list(verify_folder(folder).wrong)

@@ -9,7 +9,6 @@ import sys
 import threading
 from pathlib import Path
 
-import httpx
 from websockets.sync.client import connect
 
 from conftest import new_job, new_take, start_server
@@ -30,7 +29,7 @@ def confirmed_writes(
     own words."""
     server = start_server(server_data, env=environment(library, server_data, log))
     found: list[tuple[int, str]] = []
-    with httpx.Client(base_url=server.base, timeout=30) as http:
+    with server.client() as http:
         job = new_job(http)
         take = new_take(http, job, {"kind": "stand-in", "condition": "worn"})
         url = f"ws://127.0.0.1:{server.port}/api/takes/{take}/live"

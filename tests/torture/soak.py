@@ -20,7 +20,7 @@ def soak(folder: Path, hours: int) -> tuple[list[str], str]:
     and handles went."""
     server, faults = start_server(folder), []
     held: list[tuple[float, int]] = []
-    with httpx.Client(base_url=server.base, timeout=600) as http:
+    with server.client(600) as http:
         model = _model(http)
         routine = http.post(
             "/api/routines",

@@ -10,12 +10,11 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
-from fastapi import APIRouter, FastAPI, Request
+from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from fastapi.staticfiles import StaticFiles
 from pydantic import TypeAdapter
 from pydantic.warnings import UnsupportedFieldAttributeWarning
-from starlette.concurrency import run_in_threadpool
 
 from hollow_pin import __version__
 from hollow_pin.api import (
@@ -46,6 +45,7 @@ from hollow_pin.api.files import Workers
 from hollow_pin.api.guard import LOOPBACK, Guard
 from hollow_pin.api.once import Once
 from hollow_pin.api.pairing import Tries
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.running import Running
 from hollow_pin.api.schemas import (
     Catalogue,
@@ -86,7 +86,7 @@ UNROUTED: tuple[type, ...] = (
 )
 """Shapes no route names: errors, a form field that holds JSON, what the WebSocket says."""
 
-tables = APIRouter(tags=["tables"])
+tables = api_routes("tables")
 
 
 @tables.get("/health")
@@ -167,9 +167,7 @@ def create_app(
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         await upkeep.start()
-        ready = asyncio.create_task(run_in_threadpool(_make_ready, app))
         yield
-        await ready
         await upkeep.stop()
         await asyncio.to_thread(workers.stop)
         await asyncio.to_thread(database.close)
@@ -178,7 +176,6 @@ def create_app(
         title="Hollow Pin",
         version=__version__,
         lifespan=lifespan,
-        responses=problems.RESPONSES,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
@@ -210,23 +207,18 @@ def create_app(
         openings.router,
         inspections.views,
         donors.router,
+        live.router,
+        centring.router,
+        source_checks.router,
+        inspections.router,
     ):
-        app.include_router(router, prefix="/api")
-    app.include_router(live.router)
-    app.include_router(centring.router)
-    app.include_router(source_checks.router)
-    app.include_router(inspections.router)
+        app.router.routes.extend(router.routes)
     # The last is the outermost.
     app.add_middleware(Once, database=database)
     app.add_middleware(Bounds)
     app.add_middleware(Guard, hosts=hosts, database=database)
     _serve_front_end(app, web or Path(str(resources.files("hollow_pin") / "web")))
     return app
-
-
-def _make_ready(app: FastAPI) -> None:
-    """Do ahead what else the first answer would have to wait for."""
-    app.openapi()
 
 
 def _describe_unrouted(app: FastAPI) -> None:

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import BaseModel, Field
 
 from hollow_pin.api.context import ReadOnly
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Key, Request
 from hollow_pin.bench.calculating import inputs_from, own_shape
 from hollow_pin.bench.refusal import NotFound
 from hollow_pin.core.calculators.calculator import Output, Plot
 from hollow_pin.core.calculators.table import BY_NAME, CALCULATORS
 
-router = APIRouter(tags=["calculators"], prefix="/calculators")
+router = api_routes("calculators", "/calculators")
 Name = Annotated[str, Path(max_length=40)]
 Typed = Annotated[str, Field(max_length=60)]
 

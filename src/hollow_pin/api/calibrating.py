@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import Field
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Key, Request
 from hollow_pin.bench import calibrating as bench
 from hollow_pin.sources.kernel_range import KernelAxis
 
-router = APIRouter(tags=["calibration"], prefix="/jobs/{job_id}/calibration")
+router = api_routes("calibration", "/jobs/{job_id}/calibration")
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 Whole = Annotated[int, Field(ge=-(2**31), lt=2**31)]
 

@@ -17,6 +17,7 @@ from pydantic import BaseModel, Field, TypeAdapter
 from hollow_pin.api.context import ReadOnly, now
 from hollow_pin.api.devices import open_source
 from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.running import Running
 from hollow_pin.api.watching import listen_to, say_last, until_either_ends
 from hollow_pin.bench.centring import BegunCentring, CentringView, begin, keep, view_centring
@@ -32,7 +33,7 @@ from hollow_pin.store.centrings import KeptCentring, centrings_of
 from hollow_pin.store.database import Database
 
 router = APIRouter()
-views = APIRouter(tags=["centring"])
+views = api_routes("centring")
 TOLD_EVERY_S = 0.05
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import Field
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.bench import deciding as bench
 from hollow_pin.bench.track_record import TrackRecord, track_record
@@ -15,7 +16,7 @@ from hollow_pin.core.limits import Grade
 from hollow_pin.core.worth import Money
 from hollow_pin.store.decisions import Decision
 
-router = APIRouter(tags=["deciding"])
+router = api_routes("deciding")
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 Price = Annotated[float, Field(ge=0, le=1e6)]
 

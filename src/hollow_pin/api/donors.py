@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 from pydantic import BaseModel
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Request, Text
 from hollow_pin.bench import donors as bench
 from hollow_pin.core.donors import DonorStick
 
-router = APIRouter(tags=["donors"])
+router = api_routes("donors")
 Id = Annotated[int, Path(ge=1, le=2**53)]
 
 

@@ -12,10 +12,11 @@ from itertools import count
 from threading import Event
 from typing import Annotated, Any, BinaryIO, Literal, TypeVar
 
-from fastapi import APIRouter, File, Form, Path, Request, UploadFile
+from fastapi import File, Form, Path, Request, UploadFile
 from pydantic import TypeAdapter, ValidationError
 
 from hollow_pin.api.context import Data, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Line, MappingSpec
 from hollow_pin.bench.imports import (
     STOPPED,
@@ -34,7 +35,7 @@ from hollow_pin.formats.recording_csv import is_recording, read_recording
 from hollow_pin.formats.table import LARGEST_BYTES, require_size
 from hollow_pin.store.database import Database
 
-router = APIRouter(tags=["takes"])
+router = api_routes("takes")
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 ImportId = Annotated[int, Path(ge=1, le=2**53)]
 Phase = Literal["waits", "reads", "keeps", "measures"]

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Path, Request, UploadFile
+from fastapi import File, Form, Path, Request, UploadFile
 from fastapi.responses import Response
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
 from hollow_pin.api.files import workers_of
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import ControlTouch, EndOfCheck, ItemBody, NewCheck, NewEvents
 from hollow_pin.bench import function_checks, photos
 from hollow_pin.core.function_check import Item
 from hollow_pin.store.function_checks import FunctionCheckRecord
 from hollow_pin.store.photos import Photo
 
-router = APIRouter(tags=["take-in"])
+router = api_routes("take-in")
 Id = Annotated[int, Path(ge=1, le=2**53)]
 PhotoHash = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 

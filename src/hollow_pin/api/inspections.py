@@ -15,6 +15,7 @@ from fastapi import APIRouter, Path, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench import inspections as bench
@@ -29,7 +30,7 @@ from hollow_pin.store.database import Database
 from hollow_pin.store.inspections import Inspection
 
 router = APIRouter()
-views = APIRouter(tags=["inspections"])
+views = api_routes("inspections")
 Id = Annotated[int, Path(ge=1, le=2**53)]
 ROUTINE = BY_ID["quick"]
 TWELVE_BIT = AxisRange(0, 4095)

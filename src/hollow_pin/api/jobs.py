@@ -6,10 +6,11 @@ import io
 from typing import Annotated, Literal
 
 import segno
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from fastapi.responses import Response
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import (
     Closing,
     Correction,
@@ -35,7 +36,7 @@ from hollow_pin.store.controllers import find_controller
 from hollow_pin.store.finding import Counts, JobQuery, count_jobs
 from hollow_pin.store.ledger import LedgerEntry
 
-router = APIRouter(tags=["jobs"])
+router = api_routes("jobs")
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 EntryId = Annotated[int, Path(ge=1, le=2**53)]
 

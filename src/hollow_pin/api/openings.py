@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import Field
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Line, Request, Text
 from hollow_pin.bench import ledger
 from hollow_pin.bench import openings as bench
@@ -25,7 +26,7 @@ from hollow_pin.core.teardown import (
 from hollow_pin.store.ledger import LedgerEntry
 from hollow_pin.store.openings import KeptTeardown, Opening, SheetVersion
 
-router = APIRouter(tags=["openings"])
+router = api_routes("openings")
 Id = Annotated[int, Path(ge=1, le=2**53)]
 Short = Annotated[str, Field(max_length=120, pattern=r"^[^\x00]*$")]
 

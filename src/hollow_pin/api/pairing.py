@@ -7,20 +7,21 @@ from collections import defaultdict, deque
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Request
+from fastapi import Path, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
 from hollow_pin.api.context import Data, ReadOnly, now
 from hollow_pin.api.guard import COOKIE
 from hollow_pin.api.problems import problem
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Line
 from hollow_pin.api.schemas import Request as Body
 from hollow_pin.bench import pairing as bench
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.store.devices import DeviceRole, PairedDevice, all_devices
 
-router = APIRouter(tags=["devices"])
+router = api_routes("devices")
 DeviceId = Annotated[int, Path(ge=1, le=2**53)]
 TRIES, TRIES_IN_ALL, WITHIN_S = 5, 30, 600.0
 KEPT_S = 400 * 24 * 3600

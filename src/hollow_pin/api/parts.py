@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import BaseModel, Field
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.bench import parts as bench
 from hollow_pin.core.parts import MOVEMENTS, PART_LABEL, Moved, Movement, PartFacts, PartKind
 from hollow_pin.core.remedies import ModuleKind
 from hollow_pin.store.parts import ShelfPart
 
-router = APIRouter(tags=["parts"])
+router = api_routes("parts")
 Id = Annotated[int, Path(ge=1, le=2**53)]
 Count = Annotated[int, Field(ge=1, le=100_000)]
 Price = Annotated[float, Field(ge=0, le=1e6)]

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 
 from hollow_pin.api.context import Data, ReadOnly
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import ModelBody, RoutineBody
 from hollow_pin.bench import models as bench
 from hollow_pin.core.controller import Model, ModelSensor, ModelStick, Sheet
 from hollow_pin.core.routine import Routine
 from hollow_pin.store.controllers import all_models
 
-router = APIRouter(tags=["shop"])
+router = api_routes("shop")
 Id = Annotated[str, Path(max_length=100)]
 
 

@@ -18,6 +18,7 @@ from pydantic import BaseModel, Field, TypeAdapter
 from hollow_pin.api.context import ReadOnly, now
 from hollow_pin.api.devices import Described, describe_source
 from hollow_pin.api.live import Lost, Steer
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import AnySource, Line, StandInSpec
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench.refusal import Refused
@@ -35,7 +36,7 @@ from hollow_pin.store.database import Database
 from hollow_pin.store.source_checks import KeptSourceCheck
 
 router = APIRouter()
-views = APIRouter(tags=["sources"])
+views = api_routes("sources")
 TOLD_EVERY_S = 0.1
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from pydantic import ValidationError
 
 from hollow_pin.api.context import Data, ReadOnly
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import HidAxis, HidCollections, Line, Sources
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.sources import SourceKind
@@ -17,7 +18,7 @@ from hollow_pin.sources.hidraw import list_raw_devices
 from hollow_pin.sources.serial_logger import list_serial_ports
 from hollow_pin.store.mappings import AxisMapping, mappings_of
 
-router = APIRouter(tags=["sources"])
+router = api_routes("sources")
 
 
 @router.get("/sources")

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 
 from hollow_pin.api.context import Data, ReadOnly, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import NewStudy
 from hollow_pin.bench import studies as bench
 from hollow_pin.bench.models import find_routine
 from hollow_pin.store.studies import StudyPlan, StudyStick
 
-router = APIRouter(tags=["bench checks"])
+router = api_routes("bench checks")
 StudyId = Annotated[int, Path(ge=1, le=2**53)]
 
 

@@ -6,11 +6,12 @@ from sqlite3 import Connection
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from fastapi.responses import Response, StreamingResponse
 
 from hollow_pin.api.context import Data, ReadOnly, now
 from hollow_pin.api.devices import describe_source
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import Key, NewTake, StandInSpec
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.models import find_routine
@@ -21,7 +22,7 @@ from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.mappings import keep_mapping
 from hollow_pin.store.takes import takes_of_stick
 
-router = APIRouter(tags=["takes"])
+router = api_routes("takes")
 TakeId = Annotated[int, Path(ge=1, le=2**53)]
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 

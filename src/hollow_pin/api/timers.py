@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 from pydantic import Field
 
 from hollow_pin.api.context import Data, ReadOnly, Role, now
+from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import DetailValues, Line, Request, Text, WorkCode
 from hollow_pin.bench import timers as bench
 from hollow_pin.bench.work_templates import Templates, keep_template, templates_of
@@ -15,7 +16,7 @@ from hollow_pin.core.remedies import WaitKind
 from hollow_pin.core.timers import LONGEST_MIN, Timer
 from hollow_pin.store.timers import BenchTimer, WorkClock
 
-router = APIRouter(tags=["timers"])
+router = api_routes("timers")
 Id = Annotated[int, Path(ge=1, le=2**53)]
 
 
