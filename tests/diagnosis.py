@@ -30,6 +30,7 @@ from hollow_pin.core.ranking import (
     MOST_AGAINST,
     MOST_FOR,
     MOST_FREE,
+    OPEN,
     SPEAKS,
     THE_STICK,
     Ranked,
@@ -386,6 +387,11 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "what they are if it was the hand; held again, they are the track's alone. What moved once "
         "in Still as by a touch speaks for no cause until Still is done again, and leaves as much "
         "less of being sound.",
+        "",
+        "Nor has anybody counted what an axis without a signal has, and no stand-in here is without "
+        f"one: it is taken for an open joint by {100 * OPEN:.0f} %, for a dead sensor by the rest; "
+        "where one side of it is not reached, for a track that is broken there, and for an end that "
+        "was learnt from something else.",
         "",
     ]
     return "\n".join(lines)

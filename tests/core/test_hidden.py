@@ -192,9 +192,9 @@ def test_a_dead_axis_is_named_and_nothing_about_it_passes() -> None:
     raw = recording.raw.copy()
     raw[:, 1] = 512
     readings = measure_take(replace(recording, raw=raw))
-    assert "constant" in codes(readings)
+    assert "no-signal" in codes(readings)
     for path in ("still.jitter_y", "still.rest_offset", "let_go.return_spread"):
-        assert verdict_on(readings, path, 1e9) == "hidden"
+        assert verdict_on(readings, path, 1e9) in ("hidden", "unknown")
 
 
 def test_a_kernel_that_swallows_small_changes_is_told_by_the_recording_itself() -> None:

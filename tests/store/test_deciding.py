@@ -46,7 +46,7 @@ from hollow_pin.store.takes import (
     takes_after,
     takes_to_measure,
 )
-from sticks import held_slackly, performed
+from sticks import held_slackly, performed, transformed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
 
@@ -281,6 +281,34 @@ def test_what_fell_back_once_is_no_cause_yet_and_is_to_be_held_again(
     assert view.headline == headline
     assert view.looks[0].steps == ("hold",)
     assert (view.advised is None) == (condition == "sound"), "nor is it sound yet, nor to be opened"
+
+
+def test_an_axis_without_a_signal_is_mended_first_and_pressed_to_tell(bench) -> None:
+    """It “looked sound, as far as this take goes”; at an end, it was to be recalibrated."""
+    database, job = bench
+    recording = performed("sound").recording
+    u = recording.u.copy()
+    u[:, 1] = -100.0
+    import_take(database, job.id, "left", "t.csv", transformed(recording, u), AT)
+    view = deciding(database, job)
+    assert view.headline == "Loose joint, ribbon or plug, y."
+    assert view.sentence == "y gives no signal: it stays at its low end while x moves."
+    assert view.advised == "mended"
+    assert [look.steps for look in view.looks] == [("rim",)]
+    assert view.pin is not None
+    assert view.pin.state == "unusable", "no disc within its ring on the tray"
+
+
+def test_of_a_take_in_which_nothing_moved_nothing_is_advised(bench) -> None:
+    database, job = bench
+    recording = performed("sound").recording
+    still = np.zeros_like(recording.u) + 0.3 * np.sin(997 * recording.t)[:, None]
+    import_take(database, job.id, "left", "t.csv", transformed(recording, still), AT)
+    view = deciding(database, job)
+    assert view.headline == "Another stick was moved, or no signal comes from this one."
+    assert view.sentence == "Nothing moved in it."
+    assert (view.causes, view.options, view.advised, view.worth) == ((), (), None, None)
+    assert [look.steps for look in view.looks] == [("let-go", "rim")]
 
 
 @pytest.mark.parametrize(

@@ -2867,7 +2867,8 @@ export interface components {
     /**
      * Comparison
      * @description Two takes. refusals: why they cannot be compared at all; then rows is empty. cautions: what
-     *     was different about them besides the stick, and what a source hides.
+     *     was different about them besides the stick, and what a source hides. lost, regained: axes that
+     *     gave a signal before and give none now, and the other way round.
      */
     Comparison: {
       /**
@@ -2892,6 +2893,16 @@ export interface components {
        * @default []
        */
       cautions: string[];
+      /**
+       * Lost
+       * @default []
+       */
+      lost: string[];
+      /**
+       * Regained
+       * @default []
+       */
+      regained: string[];
     };
     /**
      * ComparisonView
@@ -3112,8 +3123,9 @@ export interface components {
      * DecideView
      * @description Everything that a decision is made on. sensors: of the stick, for a drawing of where the part
      *     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
-     *     where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
-     *     whether a step of the take can be done again. limit: of the dead zone needed, %.
+     *     where there is no usable one. causes, options: empty where nothing moved in it. advised: the remedy
+     *     to begin with, by its code. may_resume: whether a step of the take can be done again. limit: of the
+     *     dead zone needed, %.
      */
     DecideView: {
       money: components["schemas"]["Money"];
@@ -6806,6 +6818,33 @@ export interface components {
       because: string;
     };
     /**
+     * Silent
+     * @description An axis without a signal of its own, or without one to a side. how: it stays where it is, goes
+     *     along with the other, drifts as much while it is left alone, or stops short of a side. at: where it
+     *     stays or stops, or its middle, %. from_s, to_s: when, in seconds from the start of the recording,
+     *     where it was not all the time.
+     */
+    Silent: {
+      /**
+       * Axis
+       * @enum {string}
+       */
+      axis: "x" | "y";
+      /**
+       * How
+       * @enum {string}
+       */
+      how: "stays" | "follows" | "drifts" | "stops";
+      /** At */
+      at: number;
+      /** Side */
+      side?: ("low" | "high") | null;
+      /** From S */
+      from_s?: number | null;
+      /** To S */
+      to_s?: number | null;
+    };
+    /**
      * SourceAxis
      * @description One axis as it came. step: the smallest difference between two values, %; values: how many such
      *     steps its range has; reached_low, reached_high: the outermost values seen, %. passes: straight
@@ -7475,7 +7514,7 @@ export interface components {
      *     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
      *     of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
      *     where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
-     *     have room for that.
+     *     have room for that. silent: axes without a signal; then nothing is read of what takes both.
      */
     TakeReadings: {
       /** Version */
@@ -7508,6 +7547,11 @@ export interface components {
       by_hand?: {
         [key: string]: number;
       };
+      /**
+       * Silent
+       * @default []
+       */
+      silent: components["schemas"]["Silent"][];
     };
     /**
      * TakeView

@@ -69,10 +69,12 @@ function Decide({
         </div>
       </header>
       {view.complaint?.try_next && <p className="remark">{view.complaint.try_next}</p>}
-      <Causes causes={view.causes} sensors={view.sensors} />
+      {view.causes.length > 0 && <Causes causes={view.causes} sensors={view.sensors} />}
       <NextLook view={view} take={take} />
-      <Options view={view} chosen={chosen} choose={setChosen} />
-      {!job.closed_at && <Decision view={view} take={take} chosen={chosen} />}
+      {view.options.length > 0 && <Options view={view} chosen={chosen} choose={setChosen} />}
+      {view.options.length > 0 && !job.closed_at && (
+        <Decision view={view} take={take} chosen={chosen} />
+      )}
       {view.worth && <Worth worth={view.worth} money={view.money} />}
       <Decided outcomes={view.decisions} />
     </section>

@@ -28,14 +28,14 @@ from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
-from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
+from hollow_pin.core.next_look import HELD_AGAIN, MOVE_IT, STILL_AGAIN, Look, looks, settled
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take import TakeReadings, nothing_moved
 from hollow_pin.core.words import lower_first, percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database
@@ -83,8 +83,9 @@ class Option:
 class DecideView:
     """Everything that a decision is made on. sensors: of the stick, for a drawing of where the part
     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
-    where there is no usable one. advised: the remedy to begin with, by its code. may_resume:
-    whether a step of the take can be done again. limit: of the dead zone needed, %."""
+    where there is no usable one. causes, options: empty where nothing moved in it. advised: the remedy
+    to begin with, by its code. may_resume: whether a step of the take can be done again. limit: of the
+    dead zone needed, %."""
 
     money: Money
     limit: float
@@ -170,12 +171,16 @@ def view_decide(
         job.controller.refer,
         look_first,
     )
+    headline = _headline(causes, likeliest, open_to)
+    if nothing_moved(readings):
+        # Nothing is known of it: what is usual of sticks is nothing to go by.
+        causes, offered, out = (), [], []
     return DecideView(
         take=take,
         may_resume=may_resume(db, take),
         sentence=sentence,
         pin=pin_of(readings, take.stick, limits, grade),
-        headline=_headline(causes, likeliest, open_to),
+        headline=headline,
         causes=causes,
         sensors=own.sensors,
         context=_context(db, job, take),
@@ -228,6 +233,8 @@ def _headline(
 ) -> str:
     """The likely causes in a sentence, or what stands against there being one."""
     likely = [c for c in causes if c.ranked in likeliest]
+    if not likely and MOVE_IT.words in {look.words for look in open_to}:
+        return "Another stick was moved, or no signal comes from this one."
     if not likely and HELD_AGAIN in open_to:
         return "It fell back once while it was held: the track fails there, or the hand gave way."
     if not likely and STILL_AGAIN in open_to:

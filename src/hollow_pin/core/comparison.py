@@ -11,7 +11,13 @@ from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
-from hollow_pin.core.take import TakeReadings, as_if_the_hand_gave_way, held_once, moved_once
+from hollow_pin.core.take import (
+    TakeReadings,
+    as_if_the_hand_gave_way,
+    held_once,
+    moved_once,
+    nothing_moved,
+)
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
 Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "missing", "refused"]
@@ -19,6 +25,7 @@ Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "
 RATE_RATIO = 1.25
 HIDDEN = "hidden by the source"
 TOUCHED = "it moved once in Still, as by a touch"
+NO_SIGNAL = "an axis gave no signal, before or after"
 FELL_BACK = "it fell back once while it was held"
 """Which may be the hand's doing, and makes nothing worse until it is held again."""
 OF_STILL = (
@@ -103,12 +110,15 @@ class Compared:
 @dataclass(frozen=True)
 class Comparison:
     """Two takes. refusals: why they cannot be compared at all; then rows is empty. cautions: what
-    was different about them besides the stick, and what a source hides."""
+    was different about them besides the stick, and what a source hides. lost, regained: axes that
+    gave a signal before and give none now, and the other way round."""
 
     overall: Overall
     refusals: tuple[str, ...]
     rows: tuple[Compared, ...]
     cautions: tuple[str, ...] = ()
+    lost: tuple[str, ...] = ()
+    regained: tuple[str, ...] = ()
 
     def row(self, path: str) -> Compared | None:
         return next((r for r in self.rows if r.path == path), None)
@@ -143,7 +153,22 @@ def compare(
         if before.value(r.path) is not None or after.value(r.path) is not None
     )
     cautions = [*_cautions(before, after, was, now), *longer(rows)]
-    return Comparison(_overall(rows), (), rows, tuple(cautions))
+    was_mute, is_mute = ([s.axis for s in take.silent] for take in (before, after))
+    lost = tuple(axis for axis in is_mute if axis not in was_mute)
+    regained = tuple(axis for axis in was_mute if axis not in is_mute)
+    overall = _by_signal(_overall(rows), lost, regained)
+    return Comparison(overall, (), rows, tuple(cautions), lost, regained)
+
+
+def _by_signal(overall: Overall, lost: tuple[str, ...], regained: tuple[str, ...]) -> Overall:
+    """That an axis speaks again is better than anything that it says, and that it is lost is worse."""
+    if lost and regained:
+        return "mixed"
+    if lost:
+        return "worse"
+    if regained:
+        return "mixed" if overall in ("worse", "mixed") else "better"
+    return overall
 
 
 RARE = ("still.spikes_per_min_x", "still.spikes_per_min_y", "joint.jumps_per_min")
@@ -208,6 +233,11 @@ def _refusals(
         refusals.append("They do not hold the same axes.")
     elif before.recording.range != after.recording.range:
         refusals.append("Their values are reported in different ranges.")
+    for take, when in ((before, "the one before"), (after, "this one")):
+        if nothing_moved(take):
+            refusals.append(
+                f"Nothing moved in {when}: another stick was moved, or no signal came from this one."
+            )
     steps = ("still", "let_go", "rim", "crossing", "hold", "turn")
     if not any(getattr(before, s) and getattr(after, s) for s in steps):
         refusals.append("No step of the routine is usable in both.")
@@ -297,6 +327,8 @@ def _why_not(
         return f"{TOUCHED}, {' and '.join(touched)}"
     hidden = _hides(before.hidden_at(reading.path), after.hidden_at(reading.path))
     if hidden:
+        if hidden.code == "no-signal":
+            return NO_SIGNAL
         return f"{HIDDEN}: {hidden.message}"
     rates = before.recording.rate_hz, after.recording.rate_hz
     if reading.pace_bound and rates[0] and rates[1]:

@@ -15,7 +15,13 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round
 from hollow_pin.core.still import FELT_SPIKE
-from hollow_pin.core.take import SPIKES_OF_A_TOUCH, TakeReadings, held_once, of_a_touch
+from hollow_pin.core.take import (
+    SPIKES_OF_A_TOUCH,
+    TakeReadings,
+    held_once,
+    nothing_moved,
+    of_a_touch,
+)
 from hollow_pin.core.turn import PLACES, Place
 from hollow_pin.core.words import listed
 
@@ -303,6 +309,25 @@ def _else_over(case: JudgedTake) -> str:
 
 
 FINDINGS: tuple[Finding, ...] = (
+    Finding(
+        lambda case: nothing_moved(case.take),
+        "Nothing moved in it: another stick was moved, or no signal comes from this one. See that it "
+        "is the stick that was chosen; if it is, see to its plug, ribbon and supply.",
+        "measure",
+    ),
+    Finding(
+        lambda case: any(s.how == "stops" for s in case.take.silent),
+        "One end of an axis is not reached: either it was learnt from something else, or the track is "
+        "broken there. Recalibrate, extents first; if it still stops, replace the module.",
+        "recalibrated",
+    ),
+    Finding(
+        lambda case: bool(case.take.silent),
+        "An axis gives no signal: its joint, trace, plug or ribbon is open, or its sensor is dead. "
+        "See that the source reads the right axis; then reseat and reflow, with the power off, before "
+        "a module goes.",
+        "measure",
+    ),
     Finding(
         jumps,
         "It jumps to an end or to the middle and back: a loose joint, plug or ribbon. Press the board "

@@ -393,13 +393,17 @@ def never_there(take: TakeReadings) -> frozenset[str]:
 
 
 def evidence_of(take: TakeReadings) -> dict[str, dict[str, float | None]]:
-    """The value of every evidence, by code and axis: what is not one axis's stands under both."""
+    """The value of every evidence, by code and axis: what is not one axis's stands under both. An axis
+    without a signal shows none, nor does what both have a part in."""
     sides = Sides(take)
     axes: tuple[Axis, ...] = ("x", "y") if len(take.recording.axes) == 2 else ("x",)
+    mute = {s.axis for s in take.silent}
     evidence: dict[str, dict[str, float | None]] = {}
     for e in EVIDENCE:
         if e.by_axis:
-            evidence[e.code] = {axis: e.of(sides, axis) for axis in axes}
+            evidence[e.code] = {axis: None if axis in mute else e.of(sides, axis) for axis in axes}
+        elif mute:
+            evidence[e.code] = dict.fromkeys(axes)
         else:
             value = e.of(sides, "x")
             evidence[e.code] = dict.fromkeys(axes, value)

@@ -287,5 +287,6 @@ def verdicts_on(
 
 
 def nothing_over(take: TakeReadings, limits: Limits, grade: Grade = "everyday") -> bool:
-    """Whether no reading of a take is surely over its limit: by this a remedy has worked."""
-    return "over" not in verdicts_on(take, limits, grade).values()
+    """Whether no reading of a take is surely over its limit, and no axis without a signal: by this a
+    remedy has worked."""
+    return not take.silent and "over" not in verdicts_on(take, limits, grade).values()

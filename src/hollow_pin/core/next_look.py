@@ -4,7 +4,7 @@ best, by the same weights that ranked them."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.evidence import BY_CODE, evidence_of
@@ -17,7 +17,7 @@ from hollow_pin.core.ranking import (
     weights,
 )
 from hollow_pin.core.routine import STEP_LABEL, StepName
-from hollow_pin.core.take import TakeReadings, held_once
+from hollow_pin.core.take import TakeReadings, held_once, nothing_moved, without_signal
 from hollow_pin.core.words import listed
 
 CLOSE = (0.15, 0.85)
@@ -108,11 +108,32 @@ STILL_AGAIN = Look(
 """Before anything is done for what moved once while nobody was to touch it."""
 
 
+MOVE_IT = Look(
+    "Take it again, and see that it is this stick that you move: nothing moved in this take.",
+    ("let-go", "rim"),
+    ("loose", SOUND),
+)
+"""Before anything is said of a stick of which nothing was seen."""
+
+PRESSED = Look(
+    "Go round the rim again while the shell is pressed by the plug and the ribbon: a loose joint "
+    "answers, a dead sensor does not.",
+    ("rim",),
+    ("loose", "failing-track"),
+)
+"""Where an axis gives no signal."""
+
+
 def looks(
     take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
 ) -> tuple[Look, ...]:
     """What would decide, the best first; nothing where nothing is open. steps: that the stick can
     do."""
+    if nothing_moved(take):
+        missing = tuple(step for step in unmeasured(take) if step in steps)
+        return (replace(MOVE_IT, steps=missing or (steps[-1],)),)
+    if without_signal(take) is not None:
+        return (PRESSED,)
     if "hold" in steps and held_once(take) and any(_fell_back(c) for c in causes[:2]):
         return (HELD_AGAIN,)
     if "still" in steps and touched_in_still(take):

@@ -26,7 +26,9 @@ from hollow_pin.core.take import (
     as_if_the_hand_gave_way,
     held_once,
     of_a_touch,
+    without_signal,
 )
+from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import PLACES
 
 Speaks = Mapping[str, int]
@@ -124,6 +126,14 @@ SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
 THE_STICK = 0.6
 """That what fell back or moved once is the stick's doing and not a hand's: what comes to a bench has
 something wrong with it."""
+OPEN = 0.7
+"""That an axis without a signal has a joint, a trace, a plug or a ribbon open, and no dead sensor:
+there are more of them, and they are what was last in somebody's hands."""
+ONE_SIDE = ("failing-track", "calibration")
+"""What it is where one side of an axis is not reached: a track that is broken there, rather than an
+end that was learnt from something else."""
+UNHEARD = 0.05
+"""How likely either is before anything is known."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -145,7 +155,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     hand gave way, nor has anybody counted how often hands do: until it is held again a cause's
     probability is the mean of what it is by either, the track counting a little more
     (`THE_STICK`). What moved once in Still, as by a touch, is held against nothing but that it is
-    sound, by as much."""
+    sound, by as much. An axis without a signal shows nothing else of itself: that it is open, or dead,
+    is all that is known of it (`OPEN`)."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -156,7 +167,21 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
             replace(r, probability=(1.0 - THE_STICK) * r.probability) if r.cause == SOUND else r
             for r in ranked
         ]
+    mute = without_signal(take)
+    if mute is not None:
+        ranked = [_of_silence(r, mute) for r in ranked]
     return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
+    """A cause, by an axis that gives no signal."""
+    likelier, other = ("loose", "failing-track") if mute.side is None else ONE_SIDE
+    chance = {likelier: OPEN, other: 1.0 - OPEN}.get(ranked.cause)
+    if chance is None:
+        return ranked
+    weight = _odds(chance) - _odds(UNHEARD)
+    spoken = Speaking(f"still.rest_{mute.axis}", mute.at, True, weight, mute.words)
+    return replace(ranked, axis=mute.axis, probability=chance, evidence=(spoken,))
 
 
 def touched_in_still(take: TakeReadings) -> bool:
@@ -212,7 +237,10 @@ def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
 
 def _share_known(take: TakeReadings) -> float:
     """The share that was measured of what a stick must show to be called sound: rest, returns, and
-    how far it reaches; of a paddle, rest at three places. What was not looked at is not sound."""
+    how far it reaches; of a paddle, rest at three places. What was not looked at is not sound, nor is
+    what gives no signal."""
+    if take.silent:
+        return 0.0
     if take.turn is not None:
         return len(take.turn.rests) / len(PLACES)
     return 1.0 - len(unmeasured(take)) / len(_needed(take))

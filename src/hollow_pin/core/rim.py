@@ -28,6 +28,8 @@ STRAY_SHARE = 0.1
 """Of what a direction usually holds: samples that are fewer are no look at it."""
 LEAST_COVERAGE = 0.95
 EDGE = 0.6
+SHORT_SIDE = 0.7
+"""Of the longest, from which on a side of the reach is far shorter."""
 NEAR_LAP = 0.05
 FULL_SHARE = 0.9
 PRESSED = 0.93
@@ -257,10 +259,14 @@ def binned_share(mask: NDArray[np.bool_], bins: NDArray[np.intp]) -> Floats:
     return np.asarray(np.bincount(bins, mask.astype(float), BINS) / np.maximum(counts, 1))
 
 
-def on_rim(u: Floats) -> NDArray[np.intp]:
+def on_rim(u: Floats, reach: Floats | None = None) -> NDArray[np.intp]:
     """Which samples lie on the edge: farther out than 0.6 of the 95th percentile, from where a push
-    reaches the edge until it leaves it. The way out to it is no part of the rim."""
-    rho = lengths(u)
+    reaches the edge until it leaves it. The way out to it is no part of the rim.
+
+    reach (2, 2): the ends that each axis is brought to in any step. Sides far shorter than the longest
+    are taken as long as that: there the edge lies nearer, and not the hand.
+    """
+    rho = lengths(u if reach is None else _evened(u, reach))
     near = rho > EDGE * np.percentile(rho, 95)
     bins = bin_of(u)
     edge = binned_quantile(rho[near], bins[near], BINS, FULL_SHARE)
@@ -271,6 +277,14 @@ def on_rim(u: Floats) -> NDArray[np.intp]:
         if there.size:
             keep[start + there[0] : start + there[-1] + 1] = True
     return np.flatnonzero(keep)
+
+
+def _evened(u: Floats, reach: Floats) -> Floats:
+    """Places u (n, 2), with far shorter sides of the reach stretched to the longest."""
+    out = np.clip(np.abs(reach), 1.0, None)
+    longest = out.max()
+    stretch = np.where(out < SHORT_SIDE * longest, longest / out, 1.0)
+    return np.where(u < 0, u * stretch[:, 0], u * stretch[:, 1])
 
 
 def find_laps(points: Floats) -> tuple[NDArray[np.intp], NDArray[np.int8]]:
@@ -350,16 +364,19 @@ def _sweeps(turned: Floats) -> list[tuple[int, int]]:
 
 
 def measure_rim(
-    u: Floats, gate: Gate = "round", at_end: NDArray[np.bool_] | None = None
+    u: Floats,
+    gate: Gate = "round",
+    at_end: NDArray[np.bool_] | None = None,
+    reach: Floats | None = None,
 ) -> RimResult:
     """Measure a step round the edge: u (n, 2) % of half range. at_end (n, 2): where an axis lies at
-    the end of its range.
+    the end of its range. reach (2, 2): how far each axis is brought in any step, low and high, %.
 
     Raises NotUsable when under 95 % of the directions were reached.
     """
     if u.shape[1] != 2:
         raise NotUsable("one-axis", "a single axis has no rim.")
-    kept = on_rim(u) if len(u) else np.empty(0, dtype=np.intp)
+    kept = on_rim(u, reach) if len(u) else np.empty(0, dtype=np.intp)
     points = u[kept]
     ends = at_end[kept] if at_end is not None else np.zeros(points.shape, dtype=bool)
     cut: NDArray[np.bool_] = np.asarray(ends.any(axis=1))

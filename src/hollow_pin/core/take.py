@@ -41,11 +41,12 @@ from hollow_pin.core.rim import (
 )
 from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import Still, StillResult, left_alone, measure_still
+from hollow_pin.core.travel import MOVED_LEAST, Silent, Travel, travel_of
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.words import listed, percent
 
-VERSION = 17
+VERSION = 18
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -98,7 +99,7 @@ class TakeReadings:
     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
     of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
     where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
-    have room for that."""
+    have room for that. silent: axes without a signal; then nothing is read of what takes both."""
 
     version: int
     recording: RecordingFacts
@@ -116,6 +117,7 @@ class TakeReadings:
     uncertainty: dict[str, float]
     hand_line: float | None = None
     by_hand: dict[str, float] = field(default_factory=dict)
+    silent: tuple[Silent, ...] = ()
 
     def value(self, path: str) -> float | None:
         """A reading by its dotted name, such as `still.rest_offset` or `crossing.x.dead_spans`.
@@ -201,7 +203,11 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     at_end = read.at_end
     read, pushed = _left_alone(without_jumps(read, jumping))
     attempts = _Attempts(read)
-    measured = _measure_steps(attempts, gate, at_end)
+    travel = travel_of(read)
+    measured = _measure_steps(attempts, gate, at_end, travel)
+    silent = _silent(travel, attempts)
+    if silent:
+        measured = _of_what_speaks(measured, attempts, silent)
     parts = spans_to_slices(read, attempts.spans)
     alone = [part for part, _ in measured.turn.rests.values()] if measured.turn else []
     measured = replace(measured, ends=ends_of(read, parts, alone))
@@ -214,6 +220,11 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     still = measured.still
     pace = still.pace if still and not moving_parts(read) else None
     hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
+    if silent:
+        # What makes it stand still is no source that hides something.
+        mute = {s.axis for s in silent}
+        hidden = (_no_signal(silent, read.axes), *(h for h in hidden if h.axis not in mute))
+        problems = [p for p in problems if p.code != "constant"]
     seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
     if seen_through or any(h.code == "built-in-dead-zone" for h in hidden):
         # What makes it stand still is known.
@@ -245,6 +256,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             if crossed.readings.cross_talk is not None
         },
         uncertainty=uncertainty | u_joint(joint, minutes_of(read)),
+        silent=silent,
     )
 
 
@@ -308,8 +320,11 @@ class _Attempts:
         return None
 
 
-def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -> StepResults:
+def _measure_steps(
+    attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_], travel: Travel | None
+) -> StepResults:
     """Every step that the recording has. at_end (n, k): where an axis lies at an end of its range."""
+    reach = travel.reached if travel else None
     t, u = attempts.recording.t, attempts.recording.u
     still: StillResult | None = attempts.last_usable(
         "still", lambda part: measure_still(t[part], u[part])
@@ -321,7 +336,7 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
     rim: RimResult | None = attempts.last_usable(
-        "rim", lambda part: measure_rim(u[part], gate, at_end[part])
+        "rim", lambda part: measure_rim(u[part], gate, at_end[part], reach)
     )
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):
@@ -338,6 +353,57 @@ def _measure_steps(attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_]) -
         "turn", lambda part: measure_turn(t[part], u[part], attempts.recording.swallowed[0])
     )
     return StepResults(still, let_go, rim, crossing, hold, turn, line)
+
+
+def _silent(travel: Travel | None, attempts: _Attempts) -> tuple[Silent, ...]:
+    """Axes without a signal; of one that comes less far to one side only where that leaves no rim."""
+    if travel is None:
+        return ()
+    no_rim = any(p.step == "rim" and p.code == "coverage" for p in attempts.problems)
+    return travel.silent or (travel.one_sided(MOVED_LEAST) if no_rim else ())
+
+
+def _of_what_speaks(
+    measured: StepResults, attempts: _Attempts, silent: tuple[Silent, ...]
+) -> StepResults:
+    """What can be read where an axis says nothing: the rest of each, and the other's crossing. What a
+    step is missing then is no hand's doing."""
+    mute = {s.axis for s in silent}
+    crossing = {
+        axis: replace(c, readings=replace(c.readings, cross_talk=None))
+        for axis, c in measured.crossing.items()
+        if axis not in mute
+    }
+    read = {"still", *(f"crossing-{axis}" for axis in crossing)}
+    attempts.problems = [p for p in attempts.problems if p.step in read]
+    attempts.spans = {step: span for step, span in attempts.spans.items() if step in read}
+    return replace(
+        measured, let_go=None, rim=None, crossing=crossing, hold=None, turn=None, hand_line=None
+    )
+
+
+def _no_signal(silent: tuple[Silent, ...], axes: tuple[str, ...]) -> Hidden:
+    """What is hidden by axes without a signal, and said of them."""
+    if len(silent) == len(axes):
+        said = (
+            "nothing moved in any step: another stick was moved, or no signal comes from this one. "
+            "See that it is the stick that was chosen; if it is, see to its plug, ribbon and supply."
+        )
+        return Hidden("nothing-moved", None, said, ("",))
+    mute = silent[0]
+    said = f"without {mute.axis} nothing that takes both axes is read: rest, returns, rim, holds."
+    own = (f"crossing.{mute.axis}.", "still.", "composite.", "let_go.", "rim.", "hold.")
+    return Hidden("no-signal", mute.axis, said, own)
+
+
+def nothing_moved(take: TakeReadings) -> bool:
+    """Whether no axis did in any step."""
+    return len(take.silent) == len(take.recording.axes)
+
+
+def without_signal(take: TakeReadings) -> Silent | None:
+    """The axis that gives no signal while the other does."""
+    return take.silent[0] if take.silent and not nothing_moved(take) else None
 
 
 def _missing(recording: Recording, measured: StepResults) -> list[Problem]:

@@ -1,0 +1,230 @@
+"""How far each axis goes in all the steps in which it is to move by itself, and axes without a signal:
+what stays where it is, or goes where the other axis goes.
+
+An open joint, trace, plug or ribbon does that, or a dead sensor. The input then lies at an end or in
+the middle, or, left open, takes over what was converted just before it: the other axis. A track that
+is broken does it on one side.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.recording import AXES, STEPS, Floats, Recording
+from hollow_pin.core.statistics import runs
+from hollow_pin.core.words import percent
+
+TRAVEL_LEAST = 10.0
+"""% that an axis must go over by itself; a whole way is 200."""
+SIDE_LEAST = 20.0
+"""% that it must go to either side."""
+MOVED_LEAST = 60.0
+"""% that the other must go over in a step that moves both, and each other side be reached to: then it
+was the axis that did not move, and not the hand."""
+STEP_LEAST_S = 2.0
+FEWEST_STEPS = 2
+"""In which an axis is to move: one may have been passed over."""
+MOST = 0.005
+"""Of the samples, at either end, that are not looked at."""
+HOLE, HOLE_SHARE = 25.0, 0.002
+"""Where as many % of the way have fewer of the samples, an axis was not moved over them: what lies
+beyond, it has jumped to."""
+STANDS, AWAY, LOST_S = 3.0, 20.0, 10.0
+"""An axis that lies within so many %, as far from where it rests, for as many seconds and through more
+than one step is lost, and not held."""
+ADRIFT = 1.5
+"""How many times as far as in Still an axis must be about while it is moved."""
+AT_AN_END = 95.0
+"""% from which on an axis is said to lie at an end."""
+BOTH = ("let-go", "rim")
+"""The steps that move both axes."""
+ALONE = ("let-go", "crossing-x", "hold", "turn")
+"""The steps that move a single one."""
+
+
+@dataclass(frozen=True)
+class Silent:
+    """An axis without a signal of its own, or without one to a side. how: it stays where it is, goes
+    along with the other, drifts as much while it is left alone, or stops short of a side. at: where it
+    stays or stops, or its middle, %. from_s, to_s: when, in seconds from the start of the recording,
+    where it was not all the time."""
+
+    axis: Literal["x", "y"]
+    how: Literal["stays", "follows", "drifts", "stops"]
+    at: float
+    side: Literal["low", "high"] | None = None
+    from_s: float | None = None
+    to_s: float | None = None
+
+    @property
+    def words(self) -> str:
+        """What is said of it."""
+        other = "y" if self.axis == "x" else "x"
+        if self.how == "stops":
+            out = max(0.0, self.at if self.side == "high" else -self.at)
+            return (
+                f"{self.axis} stops: toward its {self.side} end it comes no farther than "
+                f"{percent(out)}, where every other end is reached"
+            )
+        where = f"its {'high' if self.at > 0 else 'low'} end"
+        does = {
+            "stays": f"stays at {where if abs(self.at) > AT_AN_END else percent(self.at)}",
+            "follows": f"goes along with {other}, and nowhere by itself",
+            "drifts": "drifts and trembles as much while it is left alone",
+        }[self.how]
+        if self.from_s is not None:
+            when = f"from {self.from_s:.0f} to {self.to_s:.0f} s"
+            return f"{self.axis} gives no signal {when}: it {does}"
+        while_moved = f" while {other} moves" if self.how == "stays" else ""
+        return f"{self.axis} gives no signal: it {does}{while_moved}"
+
+
+@dataclass(frozen=True, eq=False)
+class Travel:
+    """How far a stick was moved, %. ends (k, 2): the lowest and the highest place that each axis was
+    at in the steps that move it, but for a sample here and there; reached (k, 2): that there is a way
+    to, and not a jump; both (k, 2): in the steps that move both axes, None where there is none. adrift
+    (k,): whether it is as far about in Still. recording: which of it."""
+
+    recording: Recording
+    ends: Floats
+    reached: Floats
+    both: Floats | None
+    adrift: NDArray[np.bool_]
+
+    @property
+    def silent(self) -> tuple[Silent, ...]:
+        """The axes that say nothing of themselves: all of them where nothing moved at all."""
+        still = [
+            Silent("y" if i else "x", "stays", float(self.ends[i].mean()))
+            for i in np.flatnonzero(np.ptp(self.ends, axis=1) < TRAVEL_LEAST)
+        ]
+        if len(still) == len(self.ends) or len(self.ends) == 1:
+            return tuple(still)
+        if self.both is None or np.ptp(self.both, axis=1).max() < MOVED_LEAST:
+            return ()
+        if not still and self.adrift.sum() == 1:
+            i = int(np.argmax(self.adrift))
+            return (Silent("y" if i else "x", "drifts", float(self.ends[i].mean())),)
+        return (
+            tuple(still)
+            or _going_along(self.recording)
+            or self.one_sided(SIDE_LEAST)
+            or _lost(self.recording)
+        )
+
+    def one_sided(self, least: float) -> tuple[Silent, ...]:
+        """One side of one axis that it is not brought to by as much, %, where it is to all others."""
+        out = np.maximum(self.reached * (-1, 1), 0.0)
+        short = np.argwhere(out < least)
+        if out.shape != (2, 2) or len(short) != 1 or np.sort(out, axis=None)[1] < MOVED_LEAST:
+            return ()
+        axis, side = short[0]
+        stops = float(self.reached[axis, side])
+        return (Silent("y" if axis else "x", "stops", stops, "high" if side else "low"),)
+
+
+def travel_of(recording: Recording) -> Travel | None:
+    """How far a stick was moved; None where too little was done for that to be seen."""
+    u, axes = recording.u, recording.axes
+    if len(axes) == 1:
+        own = [_samples_of(recording, ALONE)]
+    else:
+        each = [(*BOTH, "hold", f"crossing-{axis}") for axis in axes]
+        own = [_samples_of(recording, steps, FEWEST_STEPS) for steps in each]
+    moved = [u[samples, i] for i, samples in enumerate(own) if samples is not None]
+    if len(moved) < len(axes):
+        return None
+    rest, both = _samples_of(recording, ("still",)), _samples_of(recording, BOTH)
+    about = np.array([_about(v) for v in moved])
+    alone = np.zeros(len(axes)) if rest is None else np.array([_about(v) for v in u[rest].T])
+    return Travel(
+        recording,
+        np.array([_ends(v) for v in moved]),
+        np.array([_way(v) for v in moved]),
+        None if both is None else np.array([_ends(v) for v in u[both].T]),
+        about <= ADRIFT * alone,
+    )
+
+
+def _samples_of(
+    recording: Recording, steps: tuple[str, ...], fewest: int = 1
+) -> NDArray[np.bool_] | None:
+    """Which samples are of any of these steps; None where fewer of them were done, and for long."""
+    t = recording.t
+    lasted = {
+        step: sum(float(t[p.stop - 1] - t[p.start]) for p in recording.attempts(step))
+        for step in steps
+    }
+    done = [STEPS.index(step) for step, seconds in lasted.items() if seconds >= STEP_LEAST_S]
+    return np.isin(recording.step, done) if len(done) >= fewest else None
+
+
+def _ends(v: Floats) -> Floats:
+    """The lowest and the highest of values (n,), but for a sample here and there."""
+    ends: Floats = np.quantile(v, (MOST, 1.0 - MOST))
+    return ends
+
+
+def _lost(recording: Recording) -> tuple[Silent, ...]:
+    """An axis that lies for long where it does not rest, as no hand holds it."""
+    t, rest = recording.t, _samples_of(recording, ("still",))
+    if rest is None or _samples_of(recording, ("let-go",)) is None:
+        return ()
+    seconds = np.flatnonzero(np.diff(np.floor(t), prepend=-1.0))
+    for i, v in enumerate(recording.u.T):
+        least, most = np.minimum.reduceat(v, seconds), np.maximum.reduceat(v, seconds)
+        home = float(np.median(v[rest]))
+        away = (most - least < STANDS) & (np.abs(most - home) > AWAY)
+        for first, last in zip(*runs(away), strict=True):
+            a, b = seconds[first], seconds[last] if last < len(seconds) else len(t)
+            within = np.ptp(v[a:b]) < STANDS
+            if within and t[b - 1] - t[a] >= LOST_S and np.ptp(recording.step[a:b]):
+                at = float(np.median(v[a:b]))
+                when = float(t[a]), float(t[b - 1])
+                return (Silent("y" if i else "x", "stays", at, None, *when),)
+    return ()
+
+
+def _about(v: Floats) -> float:
+    """How far most of values (n,) lie about: eight of ten."""
+    low, high = np.quantile(v, (0.1, 0.9))
+    return float(high - low)
+
+
+def _way(v: Floats) -> Floats:
+    """The ends of values (n,), as far as there is a way from their middle to them."""
+    v = np.sort(v)
+    middle = float(v[len(v) // 2])
+    ends = []
+    for way in (-1.0, 1.0):
+        out = (way * (v - middle))[:: int(way)]
+        starts = np.arange(0.0, out[-1] - HOLE, HOLE / 5)
+        inside = np.searchsorted(out, starts + HOLE) - np.searchsorted(out, starts)
+        empty = np.flatnonzero(inside < HOLE_SHARE * len(v))
+        reached = out[out <= starts[empty[0]]] if empty.size else out
+        ends.append(middle + way * float(np.quantile(reached, 1.0 - MOST)))
+    return np.array(ends)
+
+
+def _going_along(recording: Recording) -> tuple[Silent, ...]:
+    """Of two axes that go as one, the one whose own crossing moves nothing, or that goes less far."""
+    moved = _samples_of(recording, (*BOTH, "crossing-x", "crossing-y"), FEWEST_STEPS)
+    if moved is None:
+        return ()
+    x, y = recording.u[moved].T
+    slope, centre = np.polyfit(x, y, 1)
+    if np.ptp(_ends(y - slope * x - centre)) >= TRAVEL_LEAST:
+        return ()
+    alone = [_samples_of(recording, (f"crossing-{axis}",)) for axis in AXES]
+    goes = [
+        0.0 if part is None else float(np.ptp(_ends(recording.u[part, i])))
+        for i, part in enumerate(alone)
+    ]
+    if max(goes) < MOVED_LEAST or min(goes) >= TRAVEL_LEAST:
+        goes = [float(np.ptp(_ends(v))) for v in (x, y)]
+    return (Silent("x" if goes[0] < goes[1] else "y", "follows", float(centre)),)
