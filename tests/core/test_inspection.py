@@ -17,7 +17,7 @@ from hollow_pin.core.inspection import (
 )
 from hollow_pin.core.sampling import AQLS, SIZES, single_plan, whole_lot
 from hollow_pin.core.take import measure_take
-from sticks import performed
+from sticks import performed, transformed
 
 PUBLISHED = {
     5: "F5/0 E5/0 D5/0 C5/0 B3/0 A2/0",
@@ -108,6 +108,19 @@ def test_a_jig_that_hides_something_proves_nothing() -> None:
     assert hiding.hidden
     found = judge(Looked((10_000.0,), jig=hiding), 10_000, 20)
     assert found.unsure == ("The jig hides what it does: what it read there is no proof.",)
+
+
+def test_a_module_with_a_dead_sensor_is_bad_by_what_the_jig_says() -> None:
+    """Not by what the jig hides, which proves nothing either way."""
+    recording = performed("sound").recording
+    u = recording.u.copy()
+    u[:, 0] = 0.0
+    found = judge(Looked(jig=read_on_jig(measure_take(transformed(recording, u)))), None, None)
+    (said,) = found.bad
+    assert said.replace("\u00a0", " ") == (
+        "On the jig: x gives no signal: it stays at 0.0 % while y moves."
+    )
+    assert found.unsure == ()
 
 
 def test_one_unlike_the_others_is_named_once_there_are_enough_of_them() -> None:

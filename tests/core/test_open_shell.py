@@ -11,7 +11,7 @@ from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.tracking.find_steps import spans_of, with_spans
-from sticks import performed
+from sticks import performed, transformed
 
 
 @cache
@@ -44,6 +44,22 @@ def test_what_was_worked_on_is_measured_and_within() -> None:
 def test_what_is_hidden_is_no_reason_to_close() -> None:
     found = judged(("left", read("worn"), read("dead-zone")))
     assert found.close is False
+
+
+def test_a_ribbon_that_was_forgotten_is_told_before_the_shell_is_closed() -> None:
+    recording = performed("sound").recording
+    u = recording.u.copy()
+    u[:, 1] = 100.0
+    found = judged(("left", read("worn"), measure_take(transformed(recording, u))))
+    assert found.close is False
+    assert found.says == (
+        "Do not close it yet: of the left stick: y gives no signal: it stays at its high end while x "
+        "moves."
+    )
+    still = measure_take(transformed(recording, 0.0 * u))
+    assert judged(("left", read("worn"), still)).says == (
+        "Do not close it yet: of the left stick: nothing moved in it."
+    )
 
 
 def test_what_was_over_before_has_to_be_looked_at_again() -> None:

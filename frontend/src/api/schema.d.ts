@@ -5415,7 +5415,8 @@ export interface components {
     /**
      * OnJig
      * @description What a module read on the jig: values by reading; over: names of those that are over their limit
-     *     and no calibration takes away; hidden: whether the source hides what would tell.
+     *     and no calibration takes away; hidden: whether the source hides what would tell; silent: what is
+     *     said where an axis gave no signal, or nothing moved.
      */
     OnJig: {
       /** Values */
@@ -5426,6 +5427,11 @@ export interface components {
       over: string[];
       /** Hidden */
       hidden: boolean;
+      /**
+       * Silent
+       * @default
+       */
+      silent: string;
     };
     /**
      * OpenShellCheck

@@ -12,7 +12,7 @@ import numpy as np
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import verdicts_on
 from hollow_pin.core.sampling import SamplingPlan
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take import TakeReadings, silence_of
 from hollow_pin.core.words import listed, percent
 
 MARKS: tuple[tuple[str, str], ...] = (
@@ -72,11 +72,13 @@ ENDINGS: dict[Ending, EndingWords] = {
 @dataclass(frozen=True)
 class OnJig:
     """What a module read on the jig: values by reading; over: names of those that are over their limit
-    and no calibration takes away; hidden: whether the source hides what would tell."""
+    and no calibration takes away; hidden: whether the source hides what would tell; silent: what is
+    said where an axis gave no signal, or nothing moved."""
 
     values: dict[str, float]
     over: tuple[str, ...]
     hidden: bool
+    silent: str = ""
 
 
 @dataclass(frozen=True)
@@ -134,7 +136,8 @@ def read_on_jig(readings: TakeReadings) -> OnJig:
     return OnJig(
         {path: value for path, value in values.items() if value is not None},
         over,
-        "hidden" in verdicts.values(),
+        "hidden" in verdicts.values() and not readings.silent,
+        silence_of(readings),
     )
 
 
@@ -157,6 +160,8 @@ def judge(
     bad += [f"Mark of use: {names[m][:1].lower()}{names[m][1:]}." for m in looked.marks]
     if looked.jig and looked.jig.over:
         bad.append(f"On the jig it is over in {listed([o.lower() for o in looked.jig.over])}.")
+    if looked.jig and looked.jig.silent:
+        bad.append(f"On the jig: {looked.jig.silent}.")
     hides = looked.jig is not None and looked.jig.hidden
     unsure = ("The jig hides what it does: what it read there is no proof.",) if hides else ()
     return Judged(tuple(bad), unsure, _unlike(looked, lot))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import Limits, verdicts_on
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.take import TakeReadings, silence_of
 from hollow_pin.core.words import listed
 
 IN_QUICK = ("still.", "let_go.", "rim.", "composite.", "joint.")
@@ -66,6 +66,9 @@ def _against(s: OpenStick, limits: Limits) -> list[str]:
     name = stick_name(s.stick)
     if s.after is None:
         return [f"the {name} was not measured since, with the shell open"]
+    silent = silence_of(s.after)
+    if silent:
+        return [f"of the {name}: {silent[0].lower()}{silent[1:]}"]
     now = verdicts_on(s.after, limits)
     over = [path for path, v in now.items() if v == "over"]
     if over:

@@ -24,7 +24,7 @@ from hollow_pin.core.diagnosis import (
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
-from hollow_pin.core.take import TakeReadings, moved_once, without_signal
+from hollow_pin.core.take import TakeReadings, moved_once, silence_of
 from hollow_pin.core.words import GAIN, number, percent, toward
 
 NEAR = 1.0
@@ -81,18 +81,10 @@ def _of_turn(take: TakeReadings) -> list[str]:
     return said
 
 
-def signal_of(take: TakeReadings) -> str:
-    """What is said of a take in which an axis gave no signal."""
-    mute = without_signal(take)
-    if mute is None:
-        return "Nothing moved in it."
-    return f"{mute.words}."
-
-
 def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMIT_OF) -> Meaning:
     """What a take says, and what to try first."""
     if take.silent:
-        said = signal_of(take)
+        said = f"{silence_of(take)}."
         advice = diagnose(JudgedTake(take, grade, limits))
         return Meaning(said, advice.words, advice.try_first)
     place, dead_zone = _place(take), _dead_zone(take)
@@ -195,7 +187,7 @@ def explain_comparison(
         return f"{opening} No headline reading was measured in both."
     said = [opening]
     if after.silent:
-        return f"{opening} {signal_of(after)}"
+        return f"{opening} {silence_of(after)}."
     if found.regained:
         said.append(f"{found.regained[0]} moves again.")
     (changes, against), place = _changes(found, reference), _place(after)

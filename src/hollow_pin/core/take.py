@@ -406,6 +406,14 @@ def without_signal(take: TakeReadings) -> Silent | None:
     return take.silent[0] if take.silent and not nothing_moved(take) else None
 
 
+def silence_of(take: TakeReadings) -> str:
+    """What is said of a take in which an axis gave no signal; empty where each did."""
+    mute = without_signal(take)
+    if mute is not None:
+        return mute.words
+    return "Nothing moved in it" if take.silent else ""
+
+
 def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
     """What cannot be put together, since a step of it is not there."""
     problems = []
