@@ -233,6 +233,14 @@ def test_an_axis_speaks_that_goes_over_ten_per_cent(far: float, said: list[str])
     assert how(movement(swings(far))) == said
 
 
+@pytest.mark.parametrize("to", [80.0, -80.0])
+def test_a_sample_here_and_there_is_no_signal(to: float) -> None:
+    recording = movement(swings(0.0))
+    raw = recording.raw.copy()
+    raw[[1100, 1300, 1500, 1700, 1900], 1] = to
+    assert how(replace(recording, raw=raw)) == ["stays"]
+
+
 @pytest.mark.parametrize(("other", "said"), [(29.9, []), (30.1, ["stays"])])
 def test_it_is_the_axis_and_not_the_hand_where_the_other_goes_over_sixty(
     other: float, said: list[str]
@@ -329,3 +337,14 @@ def test_an_axis_is_lost_that_lies_ten_seconds_where_it_does_not_rest(
     assert how(replace(recording, raw=raw)) == said
     held = np.where(lost, STEPS.index("hold"), recording.step).astype(np.int8)
     assert how(replace(recording, raw=raw, step=held)) == [], "within one step it may be held"
+
+
+def test_a_lever_that_does_not_come_back_is_not_lost_where_it_is_left() -> None:
+    steps = {"still": 10.0, "rim": 6.0, "crossing-x": 6.0, "crossing-y": 6.0, "hold": 6.0}
+    recording = movement(swings(100.0), steps=steps)
+    raw = recording.raw.copy()
+    raw[-1100:, 1] = 60.0
+    assert how(replace(recording, raw=raw)) == []
+    step = recording.step.copy()
+    step[1000:1600] = STEPS.index("let-go")
+    assert how(replace(recording, raw=raw, step=step)) == ["stays"]

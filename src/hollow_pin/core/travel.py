@@ -218,7 +218,7 @@ def _going_along(recording: Recording) -> tuple[Silent, ...]:
         return ()
     x, y = recording.u[moved].T
     slope, centre = np.polyfit(x, y, 1)
-    if np.ptp(_ends(y - slope * x - centre)) >= TRAVEL_LEAST:
+    if np.ptp(_ends(y - slope * x)) >= TRAVEL_LEAST:
         return ()
     alone = [_samples_of(recording, (f"crossing-{axis}",)) for axis in AXES]
     goes = [
