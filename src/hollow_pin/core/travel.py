@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import AXES, STEPS, Floats, Recording
+from hollow_pin.core.recording import AXES, Floats, Recording
 from hollow_pin.core.statistics import runs
 from hollow_pin.core.words import percent
 
@@ -36,8 +36,9 @@ beyond, it has jumped to."""
 STANDS, AWAY, LOST_S = 3.0, 20.0, 10.0
 """An axis that lies within so many %, as far from where it rests, for as many seconds and through more
 than one step is lost, and not held."""
-ADRIFT = 1.5
-"""How many times as far as in Still an axis must be about while it is moved."""
+ADRIFT, MIDDLE = 1.5, 0.8
+"""How many times as far as in Still an axis must be about while it is moved, by the middle share of
+its samples."""
 AT_AN_END = 95.0
 """% from which on an axis is said to lie at an end."""
 BOTH = ("let-go", "rim")
@@ -130,55 +131,104 @@ class Travel:
 
 def travel_of(recording: Recording) -> Travel | None:
     """How far a stick was moved; None where too little was done for that to be seen."""
-    u, axes = recording.u, recording.axes
+    axes = recording.axes
     if len(axes) == 1:
-        own = [_samples_of(recording, ALONE)]
+        own = [_parts(recording, ALONE)]
     else:
-        each = [(*BOTH, "hold", f"crossing-{axis}") for axis in axes]
-        own = [_samples_of(recording, steps, FEWEST_STEPS) for steps in each]
-    moved = [u[samples, i] for i, samples in enumerate(own) if samples is not None]
-    if len(moved) < len(axes):
+        own = [_parts(recording, (*BOTH, "hold", f"crossing-{a}"), FEWEST_STEPS) for a in axes]
+    if not all(own):
         return None
-    rest, both = _samples_of(recording, ("still",)), _samples_of(recording, BOTH)
-    about = np.array([_about(v) for v in moved])
-    alone = np.zeros(len(axes)) if rest is None else np.array([_about(v) for v in u[rest].T])
+    moved = [_sorted(recording, i, parts) for i, parts in enumerate(own)]
+    rest, both = _parts(recording, ("still",)), _parts(recording, BOTH)
+    k = range(len(axes))
+    alone = [_between(_sorted(recording, i, rest), MIDDLE) if rest else 0.0 for i in k]
     return Travel(
         recording,
         np.array([_ends(v) for v in moved]),
         np.array([_way(v) for v in moved]),
-        None if both is None else np.array([_ends(v) for v in u[both].T]),
-        about <= ADRIFT * alone,
+        np.array([_ends(_sorted(recording, i, both)) for i in k]) if both else None,
+        np.array([_between(v, MIDDLE) for v in moved]) <= ADRIFT * np.array(alone),
     )
 
 
-def _samples_of(
-    recording: Recording, steps: tuple[str, ...], fewest: int = 1
-) -> NDArray[np.bool_] | None:
-    """Which samples are of any of these steps; None where fewer of them were done, and for long."""
+def _parts(recording: Recording, steps: tuple[str, ...], fewest: int = 1) -> list[slice]:
+    """Where any of these steps lie; empty where fewer of them were done, and for long."""
     t = recording.t
-    lasted = {
-        step: sum(float(t[p.stop - 1] - t[p.start]) for p in recording.attempts(step))
+    done = [
+        parts
         for step in steps
-    }
-    done = [STEPS.index(step) for step, seconds in lasted.items() if seconds >= STEP_LEAST_S]
-    return np.isin(recording.step, done) if len(done) >= fewest else None
+        if (parts := recording.attempts(step))
+        and sum(float(t[p.stop - 1] - t[p.start]) for p in parts) >= STEP_LEAST_S
+    ]
+    return [part for parts in done for part in parts] if len(done) >= fewest else []
+
+
+def _of(recording: Recording, axis: int, parts: list[slice]) -> Floats:
+    """Where an axis was in parts of a recording, %."""
+    return np.concatenate([recording.u[part, axis] for part in parts])
+
+
+def _sorted(recording: Recording, axis: int, parts: list[slice]) -> Floats:
+    """The same, the lowest first."""
+    return np.sort(_of(recording, axis, parts))
 
 
 def _ends(v: Floats) -> Floats:
-    """The lowest and the highest of values (n,), but for a sample here and there."""
-    ends: Floats = np.quantile(v, (MOST, 1.0 - MOST))
-    return ends
+    """The lowest and the highest of values (n,) in order, but for a sample here and there."""
+    n = len(v) - 1
+    return v[[round(MOST * n), round((1.0 - MOST) * n)]]
+
+
+def _between(v: Floats, share: float) -> float:
+    """How far the middle share of values (n,) in order lies about, %."""
+    n, out = len(v) - 1, (1.0 - share) / 2
+    return float(v[round((1.0 - out) * n)] - v[round(out * n)])
+
+
+def _way(v: Floats) -> Floats:
+    """The ends of values (n,) in order, as far as there is a way from their middle to them."""
+    middle = float(v[len(v) // 2])
+    ends = []
+    for way in (-1, 1):
+        out = (way * (v - middle))[::way]
+        starts = np.arange(0.0, out[-1] - HOLE, HOLE / 5)
+        inside = np.searchsorted(out, starts + HOLE) - np.searchsorted(out, starts)
+        empty = np.flatnonzero(inside < HOLE_SHARE * len(v))
+        reached = out[out <= starts[empty[0]]] if empty.size else out
+        ends.append(middle + way * float(_ends(reached)[1]))
+    return np.array(ends)
+
+
+def _going_along(recording: Recording) -> tuple[Silent, ...]:
+    """Of two axes that go as one, the one whose own crossing moves nothing, or that goes less far."""
+    moved = _parts(recording, (*BOTH, "crossing-x", "crossing-y"), FEWEST_STEPS)
+    if not moved:
+        return ()
+    x, y = _of(recording, 0, moved), _of(recording, 1, moved)
+    centre = x.mean()
+    slope = float((x - centre) @ y / ((x - centre) @ x))
+    if np.ptp(_ends(np.sort(y - slope * x))) >= TRAVEL_LEAST:
+        return ()
+    crossed = [_parts(recording, (f"crossing-{axis}",)) for axis in AXES]
+    goes = [
+        float(np.ptp(_ends(_sorted(recording, i, parts)))) if parts else 0.0
+        for i, parts in enumerate(crossed)
+    ]
+    if max(goes) < MOVED_LEAST or min(goes) >= TRAVEL_LEAST:
+        goes = [float(np.ptp(_ends(np.sort(v)))) for v in (x, y)]
+    at = float(np.median(y if goes[0] >= goes[1] else x))
+    return (Silent("x" if goes[0] < goes[1] else "y", "follows", at),)
 
 
 def _lost(recording: Recording) -> tuple[Silent, ...]:
     """An axis that lies for long where it does not rest, as no hand holds it."""
-    t, rest = recording.t, _samples_of(recording, ("still",))
-    if rest is None or _samples_of(recording, ("let-go",)) is None:
+    t, rest = recording.t, _parts(recording, ("still",))
+    if not rest or not _parts(recording, ("let-go",)):
         return ()
     seconds = np.flatnonzero(np.diff(np.floor(t), prepend=-1.0))
     for i, v in enumerate(recording.u.T):
         least, most = np.minimum.reduceat(v, seconds), np.maximum.reduceat(v, seconds)
-        home = float(np.median(v[rest]))
+        home = float(np.median(_of(recording, i, rest)))
         away = (most - least < STANDS) & (np.abs(most - home) > AWAY)
         for first, last in zip(*runs(away), strict=True):
             a, b = seconds[first], seconds[last] if last < len(seconds) else len(t)
@@ -188,43 +238,3 @@ def _lost(recording: Recording) -> tuple[Silent, ...]:
                 when = float(t[a]), float(t[b - 1])
                 return (Silent("y" if i else "x", "stays", at, None, *when),)
     return ()
-
-
-def _about(v: Floats) -> float:
-    """How far most of values (n,) lie about: eight of ten."""
-    low, high = np.quantile(v, (0.1, 0.9))
-    return float(high - low)
-
-
-def _way(v: Floats) -> Floats:
-    """The ends of values (n,), as far as there is a way from their middle to them."""
-    v = np.sort(v)
-    middle = float(v[len(v) // 2])
-    ends = []
-    for way in (-1.0, 1.0):
-        out = (way * (v - middle))[:: int(way)]
-        starts = np.arange(0.0, out[-1] - HOLE, HOLE / 5)
-        inside = np.searchsorted(out, starts + HOLE) - np.searchsorted(out, starts)
-        empty = np.flatnonzero(inside < HOLE_SHARE * len(v))
-        reached = out[out <= starts[empty[0]]] if empty.size else out
-        ends.append(middle + way * float(np.quantile(reached, 1.0 - MOST)))
-    return np.array(ends)
-
-
-def _going_along(recording: Recording) -> tuple[Silent, ...]:
-    """Of two axes that go as one, the one whose own crossing moves nothing, or that goes less far."""
-    moved = _samples_of(recording, (*BOTH, "crossing-x", "crossing-y"), FEWEST_STEPS)
-    if moved is None:
-        return ()
-    x, y = recording.u[moved].T
-    slope, centre = np.polyfit(x, y, 1)
-    if np.ptp(_ends(y - slope * x)) >= TRAVEL_LEAST:
-        return ()
-    alone = [_samples_of(recording, (f"crossing-{axis}",)) for axis in AXES]
-    goes = [
-        0.0 if part is None else float(np.ptp(_ends(recording.u[part, i])))
-        for i, part in enumerate(alone)
-    ]
-    if max(goes) < MOVED_LEAST or min(goes) >= TRAVEL_LEAST:
-        goes = [float(np.ptp(_ends(v))) for v in (x, y)]
-    return (Silent("x" if goes[0] < goes[1] else "y", "follows", float(centre)),)
