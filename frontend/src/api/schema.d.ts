@@ -3658,7 +3658,8 @@ export interface components {
     /**
      * Guess
      * @description Which column is what, None where none seems to be. lo, hi: the narrowest usual range of a
-     *     controller that holds every value of x and y; None where none does.
+     *     controller that holds every value of x and y; None where none does. signed: whether they run over
+     *     as signed numbers do that were written without their sign; the range is theirs then.
      */
     Guess: {
       /** Time */
@@ -3678,6 +3679,11 @@ export interface components {
       lo: number | null;
       /** Hi */
       hi: number | null;
+      /**
+       * Signed
+       * @default false
+       */
+      signed: boolean;
     };
     /** Health */
     Health: {

@@ -51,7 +51,7 @@ export function MappingForm({
   const range: [number, number] = [Number(m.lo), Number(m.hi)];
   const ready = m.time && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
   return (
-    <>
+    <div className="form">
       <NumbersTable
         caption="The first rows of the file"
         head={preview.columns}
@@ -89,6 +89,13 @@ export function MappingForm({
         What a controller of the kind can give, not what it gave here. This is proposed by the
         values in the file: check it.
       </p>
+      {preview.guess.signed && (
+        <p className="remark">
+          These are signed numbers that were written without their sign: they run over from one end
+          to the other at rest. With a range that begins below zero they are read as they were
+          meant.
+        </p>
+      )}
       <div className="pair">
         {pick("step", "Steps are named in", [["", "no column"], ...columns])}
         {!m.step &&
@@ -122,6 +129,6 @@ export function MappingForm({
           {!m.step && m.whole_step === "routine" ? "Look for its steps" : "Read it"}
         </Button>
       </p>
-    </>
+    </div>
   );
 }

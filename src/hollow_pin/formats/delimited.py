@@ -10,7 +10,7 @@ import numpy as np
 
 from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording, RecordingError
 from hollow_pin.formats.errors import FileError
-from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns
+from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns, runs_over
 from hollow_pin.formats.recording_csv import build_recording
 from hollow_pin.formats.table import (
     DecimalPoint,
@@ -154,6 +154,7 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     # As in a recording file.
     del data
     give_back()
+    signed = [c for c, r in zip(named, ranges, strict=True) if c and _signed(table.numbers, c, r)]
     recording = build_recording(
         table,
         axes,
@@ -163,9 +164,18 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         tuple(c for c in named if c),
         mapping.y_positive == "down",
         mapping.step,
-        {"source": "file"},
+        {"source": "file"} | ({"read-as-signed": " ".join(signed)} if signed else {}),
         mapping.whole_step,
     )
     del table
     give_back()
     return recording
+
+
+def _signed(numbers: dict[str, Floats], column: str, r: AxisRange) -> bool:
+    """Whether a column holds signed numbers that were written without a sign; they are given it."""
+    v, whole = numbers[column], r.hi - r.lo + 1
+    written_so = r.lo < 0 <= v.min() and r.hi < v.max() < whole and runs_over(v, 0.0, whole - 1)
+    if written_so:
+        numbers[column] = np.where(v > r.hi, v - whole, v)
+    return bool(written_so)

@@ -43,12 +43,18 @@ USUAL_RANGES = (
     (0.0, 65535.0),
     (-32768.0, 32767.0),
 )
+UNSIGNED = ((0.0, 255.0), (0.0, 65535.0))
+"""Ranges of bytes and of words, which may as well have a sign."""
+OVER, FEWEST_OVER, SMOOTHER = 0.75, 10, 0.5
+"""Steps over as much of a range, and so many of them; and how much shorter the way must be with the
+middle where the ends are."""
 
 
 @dataclass(frozen=True)
 class Guess:
     """Which column is what, None where none seems to be. lo, hi: the narrowest usual range of a
-    controller that holds every value of x and y; None where none does."""
+    controller that holds every value of x and y; None where none does. signed: whether they run over
+    as signed numbers do that were written without their sign; the range is theirs then."""
 
     time: str | None
     time_unit: TimeUnit
@@ -57,6 +63,7 @@ class Guess:
     step: str | None
     lo: float | None
     hi: float | None
+    signed: bool = False
 
 
 def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Guess:
@@ -77,8 +84,13 @@ def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Gu
         x = others.pop(0)
     if y is None and others:
         y = others.pop(0)
-    lo, hi = _range([numbers[c] for c in (x, y) if c is not None and c in numbers])
-    return Guess(time, _unit(numbers.get(time or "")), x, y, named(("step",), "step"), lo, hi)
+    values = [numbers[c] for c in (x, y) if c is not None and c in numbers]
+    lo, hi = _range(values)
+    signed = (lo, hi) in UNSIGNED and all(runs_over(v, lo or 0.0, hi or 0.0) for v in values)
+    if signed and hi is not None:
+        lo, hi = -(hi + 1) / 2, (hi + 1) / 2 - 1
+    unit = _unit(numbers.get(time or ""))
+    return Guess(time, unit, x, y, named(("step",), "step"), lo, hi, signed)
 
 
 def _unit(t: Floats | None) -> TimeUnit:
@@ -94,3 +106,14 @@ def _range(values: list[Floats]) -> tuple[float, float] | tuple[None, None]:
     least, most = min(float(v.min()) for v in values), max(float(v.max()) for v in values)
     fitting = (r for r in USUAL_RANGES if r[0] <= least and most <= r[1])
     return next(fitting, (None, None))
+
+
+def runs_over(v: Floats, lo: float, hi: float) -> bool:
+    """Whether values (n,) go on at one end of a range where they left it at the other: signed numbers
+    that were written as if they had no sign do, whose middle lies at both ends."""
+    whole = hi - lo + 1
+    over = np.abs(np.diff(v)) > OVER * whole
+    if over.sum() < FEWEST_OVER:
+        return False
+    turned = (v - lo + whole / 2) % whole
+    return bool(np.abs(np.diff(turned)).sum() < SMOOTHER * np.abs(np.diff(v)).sum())
