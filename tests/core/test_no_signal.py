@@ -337,6 +337,10 @@ def test_an_axis_is_lost_that_lies_ten_seconds_where_it_does_not_rest(
     assert how(replace(recording, raw=raw)) == said
     held = np.where(lost, STEPS.index("hold"), recording.step).astype(np.int8)
     assert how(replace(recording, raw=raw, step=held)) == [], "within one step it may be held"
+    for swing, still_said in ((29.0, []), (31.0, said)):
+        kept_out = raw.copy()
+        kept_out[lost, 0] = swing * np.cos(2 * np.pi * recording.t[lost])
+        assert how(replace(recording, raw=kept_out)) == still_said, "a thumb that holds it out"
 
 
 def test_a_lever_that_does_not_come_back_is_not_lost_where_it_is_left() -> None:

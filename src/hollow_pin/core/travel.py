@@ -34,8 +34,8 @@ HOLE, HOLE_SHARE = 25.0, 0.002
 """Where as many % of the way have fewer of the samples, an axis was not moved over them: what lies
 beyond, it has jumped to."""
 STANDS, AWAY, LOST_S = 3.0, 20.0, 10.0
-"""An axis that lies within so many %, as far from where it rests, for as many seconds and through more
-than one step is lost, and not held."""
+"""An axis that lies within so many %, as far from where it rests, for as many seconds, through more
+than one step and while the other is moved, is lost: a thumb that holds it out moves neither."""
 ADRIFT, MIDDLE = 1.5, 0.8
 """How many times as far as in Still an axis must be about while it is moved, by the middle share of
 its samples."""
@@ -221,7 +221,7 @@ def _going_along(recording: Recording) -> tuple[Silent, ...]:
 
 
 def _lost(recording: Recording) -> tuple[Silent, ...]:
-    """An axis that lies for long where it does not rest, as no hand holds it."""
+    """An axis that lies for long where it does not rest, while the other is moved."""
     t, rest = recording.t, _parts(recording, ("still",))
     if not rest or not _parts(recording, ("let-go",)):
         return ()
@@ -232,8 +232,8 @@ def _lost(recording: Recording) -> tuple[Silent, ...]:
         away = (most - least < STANDS) & (np.abs(most - home) > AWAY)
         for first, last in zip(*runs(away), strict=True):
             a, b = seconds[first], seconds[last] if last < len(seconds) else len(t)
-            within = np.ptp(v[a:b]) < STANDS
-            if within and t[b - 1] - t[a] >= LOST_S and np.ptp(recording.step[a:b]):
+            alone = np.ptp(v[a:b]) < STANDS and np.ptp(recording.u[a:b, 1 - i]) >= MOVED_LEAST
+            if alone and t[b - 1] - t[a] >= LOST_S and np.ptp(recording.step[a:b]):
                 at = float(np.median(v[a:b]))
                 when = float(t[a]), float(t[b - 1])
                 return (Silent("y" if i else "x", "stays", at, None, *when),)
