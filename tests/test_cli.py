@@ -240,3 +240,25 @@ def test_a_command_loads_what_it_needs_and_no_more() -> None:
             [sys.executable, "-c", LOADED, asked], capture_output=True, text=True, check=True
         )
         assert done.stdout.splitlines()[-1] == "[]"
+
+
+ANALYSED = """
+import sys
+from hollow_pin.cli.main import main
+main(["analyse", sys.argv[1], "--json"])
+heavy = ("scipy.ndimage", "scipy.optimize", "scipy.signal", "scipy.stats", "numpy.f2py", "fastapi")
+print(sorted(m for m in sys.modules if m in heavy))
+"""
+
+
+def test_a_minute_is_analysed_without_loading_what_takes_longer_than_it(
+    many_files: dict[str, Path],
+) -> None:
+    """A library that was loaded for one mean made it two thirds of a second, of half a second."""
+    done = subprocess.run(
+        [sys.executable, "-c", ANALYSED, many_files["worn"]],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    assert done.stdout.splitlines()[-1] == "[]"

@@ -139,6 +139,12 @@ def running_median(v: NDArray[Real], window: int, ends: Ends = "symmetric") -> N
     return medians
 
 
+def running_mean(v: Floats, window: int, ends: Ends = "symmetric") -> Floats:
+    """The mean of the `window` (odd) samples around each of v (n,)."""
+    half = window // 2
+    return np.asarray(bottleneck.move_mean(np.pad(v, half, mode=ends), window)[2 * half :])
+
+
 def running_range(v: Floats, window: int) -> Floats:
     """From the least to the highest of the `window` (odd) samples around each of v (n,)."""
     padded = np.pad(v, window // 2, mode="symmetric")

@@ -6,12 +6,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
 
 from hollow_pin.core.crossing import CrossingResult, RoughSpot, measure_crossing
 from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import odd_window, running_median, running_range, runs, timing
+from hollow_pin.core.statistics import (
+    odd_window,
+    running_mean,
+    running_median,
+    running_range,
+    runs,
+    timing,
+)
 from hollow_pin.core.still import SHORTEST_S, Still, StillResult, measure_still
 
 Place = Literal["low", "middle", "high"]
@@ -77,7 +83,7 @@ def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
     that hums, however slow its hum looks to a slow source."""
     window = odd_window(AT_REST_S, interval_s, len(v))
     half = odd_window(AT_REST_S / 2, interval_s, len(v))
-    smooth = uniform_filter1d(running_median(v, half, "edge"), half, mode="nearest")
+    smooth = running_mean(running_median(v, half, "edge"), half, "edge")
     spread = running_range(smooth, window)
     starts, stops = runs(spread <= AT_REST_WITHIN)
     return [
