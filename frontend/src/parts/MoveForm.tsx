@@ -108,7 +108,7 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
               <MenuItem value="">none</MenuItem>
               {open.map((s) => (
                 <MenuItem key={s.job_id} value={String(s.job_id)}>
-                  {s.tag}, job {s.job_id}
+                  {s.tag}
                 </MenuItem>
               ))}
             </TextField>

@@ -103,9 +103,7 @@ export function RunningCheck({
           Done
         </Button>
         <span className="soft">
-          {left
-            ? `${left} not tried: what stays silent will be named.`
-            : `Kept with job ${view.job.id}.`}
+          {left ? `${left} not tried: what stays silent will be named.` : "Kept with the job."}
         </span>
       </p>
       <p className="soft meta">
