@@ -9,7 +9,7 @@ import pytest
 from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, usual_routine
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.crossing import PassCounter
-from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
@@ -467,3 +467,41 @@ def test_a_gate_that_is_filled_reads_as_filled(gate: str) -> None:
     as_round = measure_take(recording, "round").rim
     assert own.circularity_error < 4
     assert as_round.circularity_error > own.circularity_error + 0.5
+
+
+def test_a_stick_that_can_do_no_more_does_not_hold_up_its_take() -> None:
+    """A dead axis is never gone round: “Keep going round.” was said until somebody gave up."""
+    routine = Routine(steps=("still", "rim", "crossing-x"))
+    t = np.arange(0, 120, 0.02)
+    dead = np.column_stack((100 * np.cos(2 * np.pi * t / 4), np.full_like(t, -100.0)))
+    dead[t < 12] = (0.0, -100.0)
+    tracker = StepTracker(routine, stuck_s=STUCK_S)
+    tracker.feed(t[:100], dead[:100])
+    began = 0.0
+    offered: list[float] = []
+    for i in range(100, len(t), 10):
+        tracker.feed(t[i : i + 10], dead[i : i + 10])
+        now = tracker.progress()
+        if now.step == "still" and now.space in ("accept", "start"):
+            tracker.accept()
+        elif now.step == "rim":
+            began = began or t[i]
+            if now.space == "accept":
+                offered.append(t[i + 9] - began)
+                assert now.note == "If that is all the stick does, accept it as it is."
+                tracker.accept()
+    assert offered == [pytest.approx(STUCK_S, abs=0.5)]
+    assert tracker.step == "crossing-x"
+    alone = StepTracker(Routine(steps=("rim",)))
+    for i in range(0, len(t), 10):
+        alone.feed(t[i : i + 10], dead[i : i + 10])
+    assert alone.progress().space == "none", "where nobody watches nothing is given up"
+
+
+def test_hands_off_is_never_accepted_for_having_lasted() -> None:
+    tracker = StepTracker(Routine(steps=("still",)), stuck_s=STUCK_S)
+    t = np.arange(0, 60, 0.02)
+    pushed = np.column_stack((60 * np.sin(2 * np.pi * t), np.zeros_like(t)))
+    for i in range(0, len(t), 10):
+        tracker.feed(t[i : i + 10], pushed[i : i + 10])
+        assert tracker.progress().note != "If that is all the stick does, accept it as it is."

@@ -27,7 +27,7 @@ from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.sources import SourceSetup, setup_of
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import VERSION, TakeReadings
-from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.core.where import Where, where_of
 from hollow_pin.simulator.conditions import fresh_stick, possible
 from hollow_pin.simulator.stand_in import StandIn
@@ -244,7 +244,7 @@ def tracker_for(database: Database, take: Take, steps: tuple[StepName, ...] | No
             readings = outcome_of(db, take).readings
         still = readings.still if readings else None
         rest = (still.rest_x, still.rest_y or 0.0) if still else rest
-    return StepTracker(routine, axes=len(take.ranges), rest=rest)
+    return StepTracker(routine, axes=len(take.ranges), rest=rest, stuck_s=STUCK_S)
 
 
 def finish_take(

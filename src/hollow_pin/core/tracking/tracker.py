@@ -17,6 +17,10 @@ from hollow_pin.core.tracking.rim import RimFollower
 from hollow_pin.core.tracking.still import StillFollower
 from hollow_pin.core.tracking.turn import TurnFollower
 
+STUCK_S = 40.0
+"""By which a step that moves the stick has got somewhere, where the stick can."""
+STUCK = "If that is all the stick does, accept it as it is."
+
 
 @dataclass(frozen=True)
 class Progress:
@@ -56,12 +60,20 @@ class StepTracker:
 
     feed() takes t (n,) seconds and u (n, k) % of half range and returns the step of each sample,
     (n,) int8 as in Recording.step. rest: where the stick is known to rest, when Still is not asked.
+    stuck_s: after how long a step that gets nowhere may be accepted as it is, by whoever sees that the
+    stick does no more; None where nobody does.
     """
 
     def __init__(
-        self, routine: Routine, axes: int = 2, rest: tuple[float, float] = (0.0, 0.0)
+        self,
+        routine: Routine,
+        axes: int = 2,
+        rest: tuple[float, float] = (0.0, 0.0),
+        stuck_s: float | None = None,
     ) -> None:
         self.routine = routine
+        self._stuck_s = stuck_s
+        self._began_s = self._now_s = 0.0
         self._moment = RecentSamples(axes, np.array(rest))
         self._queue: list[StepName] = list(routine.steps)
         self._done: list[StepName] = []
@@ -93,9 +105,11 @@ class StepTracker:
             return np.empty(0, dtype=np.int8)
         p = u if u.shape[1] == 2 else np.column_stack((u, np.zeros(len(u))))
         self._moment.remember(t, p)
+        self._now_s = float(t[-1])
         step, follower = self.step, self._follower
         if step is None or follower is None or self._between:
             self._between = False
+            self._began_s = self._now_s
             return np.full(len(t), NO_STEP, dtype=np.int8)
         belongs = follower.feed(t, p)
         if follower.done:
@@ -136,6 +150,16 @@ class StepTracker:
         if step is None or follower is None:
             return Progress(None, "done", "Done.", "", (), "none", tuple(self._done), True)
         said = follower.said()
+        space, note = said.space, said.note
+        if space == "none" and self._stuck:
+            space, note = "accept", STUCK
         return Progress(
-            step, said.phase, said.says, said.note, said.parts, said.space, tuple(self._done), False
+            step, said.phase, said.says, note, said.parts, space, tuple(self._done), False
         )
+
+    @property
+    def _stuck(self) -> bool:
+        """Whether a step that moves the stick has lasted longer than it ever should."""
+        if self._stuck_s is None or self._between or self.step == "still":
+            return False
+        return self._now_s - self._began_s >= self._stuck_s
