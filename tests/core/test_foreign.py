@@ -70,6 +70,20 @@ def told(seed: int, held_against: Gate = "round", **fault: object) -> Meaning:
     return explain(measure_take(taken(seed, **fault), held_against))
 
 
+@pytest.mark.parametrize(
+    "source", ["constant 66 Hz", "change-only 125 raw log, no repeats", "overshoot x1.25 clamped"]
+)
+def test_a_dead_axis_is_named_whatever_reports_it(source: str) -> None:
+    sources = _foreign("sources")
+    recording = sources.recording(fast(41), sources.PROFILES[source], 41)
+    raw = recording.raw.copy()
+    raw[:, 1] = -1.0
+    take = measure_take(replace(recording, raw=raw))
+    said = "y gives no signal: it stays at its low end while x moves."
+    assert explain(take).sentence == said
+    assert (rank(take)[0].cause, rank(take)[0].axis) == ("loose", "y")
+
+
 @pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize(
     ("gate", "fault"),

@@ -60,6 +60,23 @@ def test_a_range_that_is_wrong_is_still_refused() -> None:
         read(table(codes()), -128, 127)
 
 
+@pytest.mark.parametrize(("step", "over"), [(191, False), (193, True)])
+def test_it_runs_over_by_three_quarters_of_the_range(step: int, over: bool) -> None:
+    v = np.where(np.arange(1000) % 50 < 25, 30.0, 30.0 + step)
+    assert runs_over(v, 0, 255) == over
+
+
+@pytest.mark.parametrize(("waves", "over"), [(70, True), (120, False)])
+def test_the_way_is_half_as_long_with_the_middle_where_the_ends_are(waves: int, over: bool) -> None:
+    """Else it jumps from end to end, and moves about by itself as well."""
+    jumps = np.where(np.arange(1000) % 50 < 25, 5.0, 250.0)
+    moves = 60.0 + 40.0 * (np.arange(2 * waves) % 2)
+    v = np.concatenate((jumps, moves))
+    short = np.abs(np.diff((v + 128) % 256)).sum() / np.abs(np.diff(v)).sum()
+    assert (short < 0.5) == over
+    assert runs_over(v, 0, 255) == over
+
+
 def test_a_column_that_hardly_ever_runs_over_is_no_signed_one() -> None:
     few = np.full(1000, 20.0)
     few[: FEWEST_OVER - 1] = np.where(np.arange(FEWEST_OVER - 1) % 2, 5, 250)

@@ -28,7 +28,7 @@ from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
-from hollow_pin.core.next_look import HELD_AGAIN, MOVE_IT, STILL_AGAIN, Look, looks, settled
+from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
 from hollow_pin.core.record import Job, Take
@@ -174,6 +174,7 @@ def view_decide(
     headline = _headline(causes, likeliest, open_to)
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.
+        headline = "Another stick was moved, or no signal comes from this one."
         causes, offered, out = (), [], []
     return DecideView(
         take=take,
@@ -233,8 +234,6 @@ def _headline(
 ) -> str:
     """The likely causes in a sentence, or what stands against there being one."""
     likely = [c for c in causes if c.ranked in likeliest]
-    if not likely and MOVE_IT.words in {look.words for look in open_to}:
-        return "Another stick was moved, or no signal comes from this one."
     if not likely and HELD_AGAIN in open_to:
         return "It fell back once while it was held: the track fails there, or the hand gave way."
     if not likely and STILL_AGAIN in open_to:

@@ -123,6 +123,14 @@ PRESSED = Look(
 )
 """Where an axis gives no signal."""
 
+RECALIBRATED = Look(
+    "Recalibrate, extents first, then the rim again: an end that was learnt from something else goes "
+    "away, a track that is broken stays.",
+    ("rim",),
+    ("failing-track", "calibration"),
+)
+"""Where it gives none to one side."""
+
 
 def looks(
     take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
@@ -132,8 +140,9 @@ def looks(
     if nothing_moved(take):
         missing = tuple(step for step in unmeasured(take) if step in steps)
         return (replace(MOVE_IT, steps=missing or (steps[-1],)),)
-    if without_signal(take) is not None:
-        return (PRESSED,)
+    mute = without_signal(take)
+    if mute is not None:
+        return (PRESSED if mute.side is None else RECALIBRATED,)
     if "hold" in steps and held_once(take) and any(_fell_back(c) for c in causes[:2]):
         return (HELD_AGAIN,)
     if "still" in steps and touched_in_still(take):

@@ -188,7 +188,7 @@ def explain_comparison(
     said = [opening]
     if after.silent:
         return f"{opening} {silence_of(after)}."
-    if found.regained:
+    if found.regained and not reference:
         said.append(f"{found.regained[0]} moves again.")
     (changes, against), place = _changes(found, reference), _place(after)
     if changes and not against:

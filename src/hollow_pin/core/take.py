@@ -41,7 +41,7 @@ from hollow_pin.core.rim import (
 )
 from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import Still, StillResult, left_alone, measure_still
-from hollow_pin.core.travel import MOVED_LEAST, Silent, Travel, travel_of
+from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.words import listed, percent
@@ -360,7 +360,7 @@ def _silent(travel: Travel | None, attempts: _Attempts) -> tuple[Silent, ...]:
     if travel is None:
         return ()
     no_rim = any(p.step == "rim" and p.code == "coverage" for p in attempts.problems)
-    return travel.silent or (travel.one_sided(MOVED_LEAST) if no_rim else ())
+    return travel.silent or (travel.far_shorter if no_rim else ())
 
 
 def _of_what_speaks(

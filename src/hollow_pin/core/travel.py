@@ -22,6 +22,8 @@ TRAVEL_LEAST = 10.0
 """% that an axis must go over by itself; a whole way is 200."""
 SIDE_LEAST = 20.0
 """% that it must go to either side."""
+FAR_SHORTER = 0.9
+"""Of the next, up to which a side that leaves no rim is not reached."""
 MOVED_LEAST = 60.0
 """% that the other must go over in a step that moves both, and each other side be reached to: then it
 was the axis that did not move, and not the hand."""
@@ -114,15 +116,28 @@ class Travel:
         return (
             tuple(still)
             or _going_along(self.recording)
-            or self.one_sided(SIDE_LEAST)
+            or self._one_sided(SIDE_LEAST)
             or _lost(self.recording)
         )
 
-    def one_sided(self, least: float) -> tuple[Silent, ...]:
+    @property
+    def far_shorter(self) -> tuple[Silent, ...]:
+        """The side of an axis that it is brought to by far less than to the next, where it goes far
+        less than the other axis as well: one that is off centre goes as far, and elsewhere."""
+        goes = np.ptp(self.reached, axis=1)
+        if len(goes) < 2 or goes.min() >= FAR_SHORTER * goes.max():
+            return ()
+        return self._one_sided(FAR_SHORTER * float(np.sort(self._out, axis=None)[1]))
+
+    @property
+    def _out(self) -> Floats:
+        """How far each side is reached, (k, 2), %."""
+        return np.maximum(self.reached * (-1, 1), 0.0)
+
+    def _one_sided(self, least: float) -> tuple[Silent, ...]:
         """One side of one axis that it is not brought to by as much, %, where it is to all others."""
-        out = np.maximum(self.reached * (-1, 1), 0.0)
-        short = np.argwhere(out < least)
-        if out.shape != (2, 2) or len(short) != 1 or np.sort(out, axis=None)[1] < MOVED_LEAST:
+        short = np.argwhere(self._out < least)
+        if len(short) != 1 or np.sort(self._out, axis=None)[1] < MOVED_LEAST:
             return ()
         axis, side = short[0]
         stops = float(self.reached[axis, side])
