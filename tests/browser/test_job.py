@@ -152,6 +152,16 @@ def test_the_whole_job_on_a_gamepad(padded: Page, server: Server, http: httpx.Cl
     expect(page.locator("h1")).to_contain_text("Better. The left stick now rests")
 
 
+UNPLUGGED_AFTER_FOUR = """() => new Promise(done => {
+  const look = () => {
+    if (document.querySelectorAll('.dial .full').length < 4) return requestAnimationFrame(look)
+    pad.unplug()
+    done()
+  }
+  look()
+})"""
+
+
 def test_a_lost_cable_keeps_the_take_and_one_step_can_be_done_again(
     padded: Page, server: Server, http: httpx.Client
 ) -> None:
@@ -161,8 +171,8 @@ def test_a_lost_cable_keeps_the_take_and_one_step_can_be_done_again(
     quick(page)
     page.get_by_role("button", name="Start the take").click()
     expect(page.get_by_role("img", name="Releases by direction")).to_be_visible()
-    expect(page.locator(".dial .full").nth(3)).to_be_visible()
-    page.evaluate("pad.unplug()")
+    # By the page itself: on a busy machine the next step is reached while a word goes there and back.
+    page.evaluate(UNPLUGGED_AFTER_FOUR)
     expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
     expect(page.get_by_text("The controller was disconnected.")).to_be_visible()
     page.get_by_role("link", name="See what can be used").click()
