@@ -120,6 +120,8 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
         ({"drops": 1.0}, "falls back"),
         ({"sag": 8.0}, "falls back"),
         ({"dead_span": (20.0, 26.0)}, "pass after pass jumps over"),
+        ({"rough": (5.0, 25.0, 6.0)}, "rough places along the track"),
+        ({"rough": (-30.0, -20.0, 9.0)}, "rough places along the track"),
         ({"rub": 15.0, "bind_bearing": 60.0}, "out of shape"),
         ({"rub": 15.0, "bind_bearing": 60.0, "approach": "spiral"}, "out of shape"),
         ({"scale": (0.8,) * 4}, "recalibrate"),
@@ -134,6 +136,16 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
 )
 def test_a_bad_one_is_called_by_its_name(seed: int, fault: dict, says: str) -> None:
     assert says in told(seed, **fault).advice
+
+
+@pytest.mark.parametrize(("seed", "rms"), [(1, 1.5), (7, 1.5), (0, 6.0), (3, 9.0)])
+@pytest.mark.parametrize("place", [(-50.0, -45.0), (10.0, 14.0), (5.0, 25.0)])
+def test_dirt_is_no_dead_place(seed: int, rms: float, place: tuple[float, float]) -> None:
+    """However narrow: it scatters what is read, and leaves gaps where by chance nothing was. A module
+    was replaced for that."""
+    readings = measured(400 + seed, seed, rough=(*place, rms))
+    assert readings.crossing is not None
+    assert readings.crossing.x.dead_spans == ()
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -175,6 +175,39 @@ def test_a_jump_that_a_filter_smears_is_one_all_the_same(stride: int, counts: in
     assert len(dead_spans(jumps(passes, 0.0, None, stride))) == counts
 
 
+def rough_beside(step: float, back: int) -> np.ndarray:
+    """A pass that leaps from 20 % to 24 %, and so often back and over again; in the changes beside
+    each leap it goes to and fro by `step`."""
+    to_and_fro = np.tile((0.0, step), 6)
+    turns = [20.0 - to_and_fro[::-1], 24.0 + to_and_fro]
+    there = [turns[i % 2] for i in range(2 * back + 2)]
+    before, after = np.arange(-100.0, 20.0 - step, 0.25), np.arange(24.0 + step, 100.0, 0.25)
+    return np.concatenate([before, *there, after])
+
+
+@pytest.mark.parametrize(
+    ("step", "back", "counts"), [(1.3, 1, 1), (1.4, 1, 0), (3.9, 0, 1), (4.1, 0, 0)]
+)
+def test_where_it_goes_to_and_fro_as_far_a_gap_is_no_leap(
+    step: float, back: int, counts: int
+) -> None:
+    """Where a track is dirty a pass is here and there by chance, and never at some places: such a
+    module was to be replaced for them, and a swab would have done. A leap there and back goes three
+    times as far as it goes anyway, one that is never undone goes farther."""
+    passes = [rough_beside(step, back) for _ in range(4)]
+    passes = [v if i % 2 == 0 else v[::-1] for i, v in enumerate(passes)]
+    assert len(dead_spans(jumps(passes, 0.0))) == counts
+
+
+@pytest.mark.parametrize(("turns", "counts"), [(2, 1), (3, 0)])
+def test_how_far_it_goes_anyway_is_told_by_five_changes(turns: int, counts: int) -> None:
+    """One spike beside a broken place does not hide it."""
+    beside = 20.0 - np.resize((0.0, 4.1), turns + 1)[::-1]
+    v = np.concatenate([np.arange(-100.0, beside[0], 0.25), beside, np.arange(24.0, 100.0, 0.25)])
+    passes = [v if i % 2 == 0 else v[::-1] for i in range(4)]
+    assert len(dead_spans(jumps(passes, 0.0))) == counts
+
+
 def test_spikes_are_not_taken_for_dead_spans() -> None:
     """Random jumps meet at the same place by chance; a broken track does every time."""
     for grain in range(4):

@@ -5,7 +5,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import bottleneck
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Indices
@@ -21,6 +23,8 @@ SMEARED_S = 0.02
 MADE_UP = 8.0
 """Of what a source keeps to itself: it goes four times as far in one step where that is all of it, and
 the stick goes on meanwhile, as far again where a page looks now and then."""
+CALM_STEPS = 5
+"""Changes, before a leap and after it, that tell how far an axis goes there from one to the next."""
 MOST_BACK = 0.1
 """Of a pass's steps, that go the other way."""
 CROWDED = 0.1
@@ -63,14 +67,19 @@ def jumps(
 ) -> Jumps:
     """Gaps between the positions a pass visits, larger than eight times its median step that is not
     zero, and than `least`, %; of three times it where most of the passes have the same; and the places
-    that it stands still before, as most of the others do. zone: the built-in dead zone, which is no
+    that it stands still before, as most of the others do. Where it is rough, a pass visits its places
+    by chance, and has gaps for that: those are no leaps. zone: the built-in dead zone, which is no
     broken track. stood: where each pass stands still; stride: samples that a filter smears a jump
     over."""
     seen = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
-    gaps = [_gaps(v, _usual_step(p), JUMP_TIMES, least) for v, p in zip(seen, passes, strict=True)]
-    shared, doubt = _in_most(seen, gaps, 1, least)
+    changes = [_Changes.of(p) for p in passes]
+    gaps = [
+        made.leapt(_gaps(v, made.usual, JUMP_TIMES, least))
+        for v, made in zip(seen, changes, strict=True)
+    ]
+    shared, doubt = _in_most(seen, changes, gaps, 1, least)
     if stride > 1 and not any(len(places) for places in shared):
-        shared, doubt = _in_most(seen, gaps, stride, least)
+        shared, doubt = _in_most(seen, changes, gaps, stride, least)
     lows: list[Floats] = []
     highs: list[Floats] = []
     for i, (gap, alike) in enumerate(zip(gaps, shared, strict=True)):
@@ -110,6 +119,51 @@ def _usual_step(v: Floats) -> float:
 
 
 @dataclass(frozen=True, eq=False)
+class _Changes:
+    """How a pass goes from one value to the next. v (n,): its samples, %. nth (n,): how many changes
+    come before each. before, after: how far it usually goes in the changes up to one and from one on,
+    %, by its place among them."""
+
+    v: Floats
+    nth: NDArray[np.intp]
+    before: Floats
+    after: Floats
+    usual: float
+
+    @classmethod
+    def of(cls, v: Floats) -> _Changes:
+        step = np.abs(np.diff(v))
+        nth = np.append(0, np.cumsum(step > 0))
+        far = step[step > 0]
+        beside = np.full(CALM_STEPS, np.nan)
+        windows = sliding_window_view(np.concatenate([beside, far, beside]), CALM_STEPS)
+        usual = np.zeros(len(windows))
+        known = np.isfinite(windows).any(axis=1)
+        usual[known] = bottleneck.nanmedian(windows[known], axis=1)
+        return cls(v, nth, usual, usual[CALM_STEPS:], float(np.median(far)) if far.size else 0.0)
+
+    def leapt(self, gaps: Floats, start: int = 0, stride: int = 1) -> Floats:
+        """Those of the gaps, edges (m, 2), that it leaps over: each time three times as far as the
+        changes just before and after go, or once for all and farther than those; and that it is within
+        no longer than a filter takes over a leap. By every `stride`th sample from `start` on, by which
+        they were seen."""
+        v = self.v[start::stride]
+        kept = np.zeros(len(gaps), dtype=bool)
+        for i, (low, high) in enumerate(gaps.tolist()):
+            below, above = v <= low, v >= high
+            over = np.flatnonzero((below[:-1] & above[1:]) | (above[:-1] & below[1:]))
+            first = start + over * stride
+            last = np.minimum(first + stride, len(self.v) - 1)
+            beside = np.append(self.before[self.nth[first]], self.after[self.nth[last]])
+            sides = (self.v >= high)[(self.v <= low) | (self.v >= high)]
+            within = len(self.v) - len(sides)
+            once = np.count_nonzero(np.diff(sides)) <= 1
+            far = (high - low) / max(float(beside.max(initial=0.0)), 1e-9)
+            kept[i] = within <= stride and far > (1.0 if once else LEAP_TIMES)
+        return gaps[kept]
+
+
+@dataclass(frozen=True, eq=False)
 class _Likely:
     """Of one pass: edges (m, 2) of what it goes over a little farther than elsewhere, %, how finely
     they are known, %, and how many times over the pass was looked at."""
@@ -119,14 +173,14 @@ class _Likely:
     looks: int
 
 
-def _likely(v: Floats, stride: int, least: float) -> _Likely:
+def _likely(v: Floats, made: _Changes, stride: int, least: float) -> _Likely:
     """By every `stride`th sample, from several of them on. A pass that trembles to and fro visits its
     places by chance, and one that has many gaps has some where another has them: neither has a say."""
     usual = _usual_step(v[::stride])
     steps = np.diff(v[::stride]) * np.sign(v[-1] - v[0])
     steady = len(steps) > 0 and (steps < 0).mean() < MOST_BACK
     starts = range(0, stride, max(stride // 4, 1)) if steady else range(0)
-    found = [_gaps(v[k::stride], usual, LEAP_TIMES, least) for k in starts]
+    found = [made.leapt(_gaps(v[k::stride], usual, LEAP_TIMES, least), k, stride) for k in starts]
     gaps, looks = np.vstack([np.empty((0, 2)), *found]), max(len(found), 1)
     taken = len(gaps) / looks * 2 * max(SAME_PLACE, 2 * usual)
     few = taken < CROWDED * float(np.ptp(v))
@@ -134,7 +188,11 @@ def _likely(v: Floats, stride: int, least: float) -> _Likely:
 
 
 def _in_most(
-    seen: list[Floats], known: list[Floats], stride: int, least: float
+    seen: list[Floats],
+    changes: list[_Changes],
+    known: list[Floats],
+    stride: int,
+    least: float,
 ) -> tuple[list[Floats], float]:
     """Each pass's gaps, edges (m, 2), that most of the passes have at the same place, however little
     wider than elsewhere: a hand is swift here and there. And the variance of how many there are: of
@@ -142,7 +200,7 @@ def _in_most(
     by themselves, and are in no doubt."""
     n = len(seen)
     needed = max(FEWEST_ALIKE, n // 2 + 1)
-    likely = [_likely(v, stride, least) for v in seen]
+    likely = [_likely(v, made, stride, least) for v, made in zip(seen, changes, strict=True)]
     times = at_one_place([one.gaps for one in likely], [one.coarse for one in likely])
     shared = [one.gaps[of >= needed] for one, of in zip(likely, times, strict=True)]
     doubt = 0.0
