@@ -24,6 +24,7 @@ from hollow_pin.core.rim import (
     outer_dead_zone,
     recalibrated,
     unlike_all_round,
+    unsheared,
 )
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
@@ -90,6 +91,49 @@ def test_a_shape_is_alike_all_round_while_less_than_half_of_it_is_not(
     shape = replace(take.composite, shape_after_recalibration=unlike / share)
     off = replace(take, rim=rim, composite=shape)
     assert ("alike in all four quarters" in explain(off).advice) == alike
+
+
+def sheared(slope: float, rub: float = 0.0) -> np.ndarray:
+    """The rim (72,) of a round gate whose x carries y along by a slope, and reaches less far than y;
+    so much of it is cut off by what rubs."""
+    fine = np.radians(np.arange(0, 360, 0.05))
+    px, py = 94.0 * np.sin(fine), 98.0 * np.cos(fine) + slope * 94.0 * np.sin(fine)
+    bins = np.floor(np.degrees(np.arctan2(px, py)) % 360 / 5 + 0.5).astype(int) % BINS
+    radius = np.array([np.median(np.hypot(px, py)[bins == b]) for b in range(BINS)])
+    radius[20:23] -= rub
+    return radius
+
+
+@pytest.mark.parametrize("slope", [0.15, -0.15, 0.05])
+def test_what_shears_a_rim_is_taken_out_of_its_shape_and_what_rubs_is_not(slope: float) -> None:
+    assert unsheared(sheared(slope), 0.0, 0.0) < 1.5
+    assert unsheared(sheared(slope, rub=15.0), 0.0, 0.0) == pytest.approx(15.0, abs=2.5)
+
+
+@pytest.mark.parametrize(
+    ("cross_talk", "left", "says"),
+    [
+        (20.5, 11.5, "One axis moves the other"),
+        (19.5, 11.5, "out of shape"),
+        (20.5, 12.5, "out of shape"),
+    ],
+)
+def test_a_rim_that_is_sheared_and_nothing_else_is_cross_talk(
+    cross_talk: float, left: float, says: str
+) -> None:
+    """Though a hand that strays might have made as much of it in the crossings: of 15 % the rim was
+    out of shape, and the module to be replaced."""
+    take = measure_take(performed("sound").recording)
+    rub = np.interp(left, *[[unsheared(sheared(0.15, r), 0, 0) for r in (10, 16)], (10.0, 16.0)])
+    radius = sheared(0.15, float(rub))
+    off = replace(
+        take,
+        rim=replace(take.rim, radius=tuple(radius), lsc_x=0.0, lsc_y=0.0),
+        composite=replace(take.composite, shape_after_recalibration=15.0),
+        crossing=replace(take.crossing, x=replace(take.crossing.x, cross_talk=cross_talk)),
+        uncertainty=take.uncertainty | {"crossing.x.cross_talk": 4.5},
+    )
+    assert says in explain(off).advice
 
 
 def test_beyond_the_gate_nothing_counts_where_the_range_ends() -> None:

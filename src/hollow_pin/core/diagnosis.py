@@ -13,7 +13,7 @@ import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import Grade, Limits, Verdict, verdict_on
-from hollow_pin.core.rim import unlike_all_round
+from hollow_pin.core.rim import unlike_all_round, unsheared
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.take import (
     SPIKES_OF_A_TOUCH,
@@ -232,7 +232,17 @@ def _alike_all_round(case: JudgedTake) -> bool:
 
 
 def _cross_talk(case: JudgedTake) -> bool:
-    return any(case.over(p) for p in _tracks(case, "cross_talk") if p in case.limits)
+    """Surely over its limit; or by how far it is, as a hand's straying might make it, where a rim that
+    is out of shape is sheared and nothing else: no hand does that."""
+    limits = [p for p in _tracks(case, "cross_talk") if p in case.limits]
+    if any(map(case.over, limits)):
+        return True
+    by_value = any((case.take.value(p) or 0.0) > case.limit(p) for p in limits)
+    shape = "composite.shape_after_recalibration"
+    rim = case.take.rim
+    if not by_value or rim is None or not case.over(shape):
+        return False
+    return unsheared(np.asarray(rim.radius), rim.lsc_x, rim.lsc_y) < case.limit(shape)
 
 
 def _cut_off(case: JudgedTake) -> bool:

@@ -233,6 +233,18 @@ def unlike_all_round(radius: Floats, x: float, y: float) -> float:
     return float(100.0 * np.ptp(about - alike) / max(about.mean(), 1e-9))
 
 
+def unsheared(radius: Floats, x: float, y: float) -> float:
+    """What of a rim's shape (72,), peak to valley, % of its mean radius, is left of the gate that fits
+    it best once what shears it, and what scales one axis more than the other, is taken out: what goes
+    about a middle (x, y) as sin 2θ and cos 2θ. Nothing that rubs, or that is worn, goes so."""
+    angle = np.radians(BEARINGS)
+    about = radius - x * np.sin(angle) - y * np.cos(angle)
+    twice = np.column_stack((np.sin(2 * angle), np.cos(2 * angle)))
+    left = about - twice @ (twice.T @ about) * 2 / BINS
+    seen, fits = looks_like(left)
+    return float(fits[seen].peak_to_valley / max(fits[seen].scale, 1e-9))
+
+
 def looks_like(radius: Floats) -> tuple[Gate, dict[Gate, GateFit]]:
     """The gate that a rim (72,) looks most like, and how each fits."""
     fits = {gate: fit_gate(radius, gate) for gate in GATES}
