@@ -130,6 +130,7 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
         ({"gate_r": 86.0}, "recalibrate"),
         ({"creep": 8.0, "settle_tau": 0.35}, "comes back late"),
         ({"crosstalk": 0.2}, "One axis moves the other"),
+        ({"crosstalk": 0.15}, "One axis moves the other"),
         ({"hum": 2.5}, "Both axes tremble as one"),
         ({"noise": 2.0}, "trembles"),
     ],

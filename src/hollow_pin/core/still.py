@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -34,6 +35,13 @@ BEFORE_PUSH_S, AFTER_PUSH_S = 0.5, 1.0
 NEAR_REST, OUT_S = 20.0, 0.012
 """A hand takes so long from as near its rest as this, %, to a push, and is seen on its way; what is
 quicker jumped there."""
+
+FEWEST_UNHEARD = 3
+"""Samples that say what a source says that has not heard from its device yet."""
+STAYS_S = 0.25
+"""An axis that leaps from there to where it lies stays there for so long."""
+LEAST_LEAP, LEAP_SHARE = 1.0, 0.33
+"""% that it leaps, and of that how far it may go about meanwhile."""
 
 TOUCH_BLOCK_S = 0.1
 LEAST_TOUCH, TOUCH_TIMES = 2.5, 8.0
@@ -280,6 +288,24 @@ def seconds_of(t: Floats, each_s: float = 1.0) -> tuple[Starts, int]:
         edges = edges[:-1]
     starts = np.unique(np.searchsorted(t, edges))
     return starts[starts < stop], stop
+
+
+def unheard(t: Floats, u: Floats, steps: Sequence[float]) -> int:
+    """How many samples at the beginning of a Still its source made up, of times t (n,), positions u
+    (n, k), % of half range, and each axis's smallest step, %: until the first report from a device
+    comes, it stands at the middle of its range, or at the lower end, to the last digit. From there an
+    axis leaps to where the stick lies, stays, and is never there again."""
+    made_up = 0
+    for v, step in zip(u.T, steps, strict=True):
+        first = int((v != v[0]).argmax())
+        leap = abs(float(v[first] - v[0]))
+        if first < FEWEST_UNHEARD or leap < LEAST_LEAP or -100.0 < v[0] < -step or v[0] > step:
+            continue
+        stays = v[first : np.searchsorted(t, t[first] + STAYS_S)]
+        back = np.abs(v[first:] - v[0]) < leap / 2
+        if np.ptp(stays) <= LEAP_SHARE * leap and not back.any():
+            made_up = max(made_up, first)
+    return made_up
 
 
 def left_alone(t: Floats, u: Floats) -> slice:

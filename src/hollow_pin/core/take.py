@@ -40,7 +40,7 @@ from hollow_pin.core.rim import (
     recentred,
 )
 from hollow_pin.core.statistics import centre, median, usual_interval
-from hollow_pin.core.still import Still, StillResult, left_alone, measure_still
+from hollow_pin.core.still import Still, StillResult, left_alone, measure_still, unheard
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
@@ -201,7 +201,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     read = _as_it_reports(recording)
     joint, jumping = find_jumps(read)
     at_end = read.at_end
-    read, pushed = _left_alone(without_jumps(read, jumping))
+    read, left_out = _left_alone(without_jumps(read, jumping))
     attempts = _Attempts(read)
     travel = travel_of(read)
     measured = _measure_steps(attempts, gate, at_end, travel)
@@ -212,7 +212,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     alone = [part for part, _ in measured.turn.rests.values()] if measured.turn else []
     measured = replace(measured, ends=ends_of(read, parts, alone))
     composite = _compose(measured, gate)
-    problems = [*pushed, *attempts.problems, *measured.problems]
+    problems = [*left_out, *attempts.problems, *measured.problems]
     problems += _missing(read, measured)
     problems += _other_gate(composite.gate_seen, measured.rim, gate)
     problems += _lost_reports(read)
@@ -273,23 +273,32 @@ def _as_it_reports(recording: Recording) -> Recording:
 
 
 def _left_alone(recording: Recording) -> tuple[Recording, list[Problem]]:
-    """A recording whose every Still is the stretch in which nobody pushed the stick, and what is to be
-    said of that."""
-    step, problems = recording.step, list[Problem]()
+    """A recording whose every Still is the stretch in which nobody pushed the stick and its source had
+    heard from it, and what is to be said of that."""
+    step, problems = recording.step.copy(), dict[str, Problem]()
     for part in recording.attempts("still"):
-        alone = left_alone(recording.t[part], recording.u[part])
-        first, last = part.start + alone.start, part.start + alone.stop
-        if (first, last) == (part.start, part.stop):
-            continue
-        step = step.copy()
-        step[part.start : first] = step[last : part.stop] = NO_STEP
-        said = (
-            "the stick was pushed for a part of it: what is read is the "
-            f"{recording.t[last - 1] - recording.t[first]:.0f} s in which it was left alone. If "
-            "nobody touched it, it goes there by itself: take Still again."
-        )
-        problems = [Problem("still", "pushed", said, "mind")]
-    return (replace(recording, step=step) if problems else recording), problems
+        t, u = recording.t[part], recording.u[part]
+        heard = unheard(t, u, recording.resolutions)
+        if heard:
+            said = (
+                f"for its first {t[heard] - t[0]:.1f} s the source said one value, and leapt from "
+                "there to where the stick lies: it had not heard from the stick before. That is left "
+                "out."
+            )
+            problems["unheard"] = Problem("still", "unheard", said, "mind")
+        alone = left_alone(t[heard:], u[heard:])
+        first, last = heard + alone.start, heard + alone.stop
+        if (first, last) != (heard, len(t)):
+            said = (
+                "the stick was pushed for a part of it: what is read is the "
+                f"{t[last - 1] - t[first]:.0f} s in which it was left alone. If "
+                "nobody touched it, it goes there by itself: take Still again."
+            )
+            problems["pushed"] = Problem("still", "pushed", said, "mind")
+        step[part.start : part.start + first] = step[part.start + last : part.stop] = NO_STEP
+    if not problems:
+        return recording, []
+    return replace(recording, step=step), list(problems.values())
 
 
 class _Attempts:
