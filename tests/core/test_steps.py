@@ -188,6 +188,21 @@ def test_settling_is_the_last_time_outside_the_band() -> None:
     assert found.overshoot_max == pytest.approx(3)
 
 
+@pytest.mark.parametrize(
+    ("swings", "said"), [((20.5, 20.5, 0.0), True), ((19.5, 19.5, 60.0), False)]
+)
+def test_a_stick_that_swings_past_the_middle_is_told_of_by_what_it_usually_does(
+    swings: tuple[float, ...], said: bool
+) -> None:
+    """It flicks the other way when it is let go: what an owner sees had no word in any reading."""
+    t, u = pushes((1, 1.5, 90), (4, 4.5, 90), (7, 7.5, 90))
+    for at, far in zip((1.5, 4.5, 7.5), swings, strict=True):
+        u[(t >= at + 0.02) & (t < at + 0.05), 0] = -far
+    problems = measure_let_go(t, u, np.zeros(2), 0.1).problems
+    assert any("swings past the middle" in p.message for p in problems) == said
+    assert all(p.kind == "note" for p in problems if p.code == "swings"), "there is no limit for it"
+
+
 def test_what_trembles_shows_less_of_how_it_settles() -> None:
     """Quiet again it reads later, with nothing changed about its spring: a cure was called half of
     one."""

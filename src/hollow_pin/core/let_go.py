@@ -22,6 +22,8 @@ BEARING_S = 0.1
 SPIKE_S = 0.06
 SETTLED = 2.0
 """% from where it comes to lie, within which a stick that hardly trembles has settled."""
+SWINGS = 20.0
+"""% past the middle, from which on it is worth a word."""
 STUCK_FINAL = 20.0
 STUCK_PUSH_S = 2.0
 
@@ -129,7 +131,8 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
             "no push and release was seen. Push past two thirds, let go, wait a second, repeat.",
         )
     sectors = len({sector(r.bearing) for r in release})
-    problems = _problems(sectors, 8 if two else 2, stuck)
+    swing = float(np.median([r.overshoot for r in release])) if release else 0.0
+    problems = _problems(sectors, 8 if two else 2, stuck, swing)
     if not release:
         return LetGoResult(_never_returned(stuck), finals, problems)
     around = smallest_circle(finals)
@@ -151,8 +154,9 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
     return LetGoResult(readings, finals, problems, float(np.median(unseen)))
 
 
-def _problems(sectors: int, wanted: int, stuck: int) -> tuple[Problem, ...]:
-    """What the releases leave open: directions of those wanted, and a stick that did not return."""
+def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Problem, ...]:
+    """What the releases leave open: directions of those wanted, and a stick that did not return. And
+    how far past the middle it usually swings, %, where that is far: a spring does some of it."""
     missed = (
         f"only {sectors} of {wanted} directions were released: "
         "what the others would leave is not measured."
@@ -161,8 +165,17 @@ def _problems(sectors: int, wanted: int, stuck: int) -> tuple[Problem, ...]:
         f"{stuck} time{'s' * (stuck > 1)} the stick did not come back, "
         "or was held over for more than 2 s."
     )
+    past = (
+        f"let go, it swings past the middle, and {swing:.0f} % toward the other side, before it lies "
+        "still. Whoever reads it then sees a push the other way. There is no limit for that: hold it "
+        "against the other stick."
+    )
     problems = [Problem("let-go", "sectors", missed)] if sectors < wanted else []
-    return (*problems, *([Problem("let-go", "stuck", not_back)] if stuck else []))
+    if stuck:
+        problems.append(Problem("let-go", "stuck", not_back))
+    if swing > SWINGS:
+        problems.append(Problem("let-go", "swings", past, "note"))
+    return tuple(problems)
 
 
 def _measure_release(
