@@ -113,6 +113,7 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
     [
         ({"offset": (7.0, -3.0)}, "comes back to one place"),
         ({"offset": (6.6, 0.0)}, "comes back to one place"),
+        ({"offset": (14.0, 15.0)}, "comes back to one place"),
         ({"wear": 7.0}, "different places"),
         ({"bind": 8.0, "bind_bearing": 90.0}, "different places"),
         ({"loose": 0.3}, "to an end or to the middle and back"),

@@ -225,6 +225,25 @@ def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:
     assert found.stuck == 2
 
 
+@pytest.mark.parametrize(("away", "stuck"), [(19.5, 0), (20.5, 1)])
+def test_a_stick_that_rests_far_off_is_back_when_it_is_there_again(away: float, stuck: int) -> None:
+    """A rest that is 15 % off in both ways is one to recalibrate: it was said not to come back, and to
+    be looked over for a bind."""
+    t, u = pushes((1, 1.5, 90), final=(15.0, 15.0))
+    assert measure_let_go(t, u, np.array([15.0, 15.0]), 0.1).readings.stuck == 0
+    t, u = pushes((1, 1.5, 90), final=(15.0 + away, 15.0))
+    assert measure_let_go(t, u, np.array([15.0, 15.0]), 0.1).readings.stuck == stuck
+    t, u = pushes((1, 1.5, 90), final=(0.0, 0.0))
+    assert measure_let_go(t, u, np.array([0.0, 30.0]), 0.1).readings.stuck == 0, "it is at zero"
+
+
+@pytest.mark.parametrize(("rest", "stuck"), [(49.0, 0), (51.0, 1)])
+def test_a_rest_as_far_off_as_a_push_is_none(rest: float, stuck: int) -> None:
+    t, u = pushes((1, 1.5, 270), final=(rest, 0.0))
+    u[(t >= 1) & (t < 1.5), 0] = -95.0
+    assert measure_let_go(t, u, np.array([rest, 0.0]), 0.1).readings.stuck == stuck
+
+
 @pytest.mark.parametrize(
     ("bearing", "which"), [(0, 0), (22, 0), (23, 1), (90, 2), (337, 7), (338, 0), (359.9, 0)]
 )

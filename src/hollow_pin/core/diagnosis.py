@@ -306,7 +306,8 @@ def _by_scale(case: JudgedTake) -> str:
 def _by_the_ends(case: JudgedTake) -> str:
     """A round rim that is cut off on every side looks like a square one."""
     gate = _gate_problem(case)
-    on = "all its sides" if gate else "a side"
+    sides = sum(h.code == "saturated" for h in case.take.hidden)
+    on = ("one side", "two sides", "three sides", "all its sides")[min(sides, 4) - 1]
     said = (
         f"The rim runs into the end of its range on {on}, so what it is like there is not seen: "
         f"recalibrate, extents first, and measure again."

@@ -25,6 +25,8 @@ SETTLED = 2.0
 SWINGS = 20.0
 """% past the middle, from which on it is worth a word."""
 STUCK_FINAL = 20.0
+"""% from zero, and from where it rests with hands off: where that is so far off it is back all the
+same, unless that is no rest but a push."""
 STUCK_PUSH_S = 2.0
 
 
@@ -124,7 +126,9 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
     finals = finals_of(release)
     away = lengths(finals)
-    stuck = int((away > STUCK_FINAL).sum()) + int((lasted > STUCK_PUSH_S).sum())
+    rests = float(np.hypot(*at)) < LET_GO
+    hung = (away > STUCK_FINAL) & (lengths(finals - at * rests) > STUCK_FINAL)
+    stuck = int(hung.sum()) + int((lasted > STUCK_PUSH_S).sum())
     if not release and not stuck:
         raise NotUsable(
             "no-releases",
