@@ -115,6 +115,7 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
         ({"offset": (6.6, 0.0)}, "comes back to one place"),
         ({"offset": (14.0, 15.0)}, "comes back to one place"),
         ({"wear": 7.0}, "different places"),
+        ({"wander": 4.0}, "different places"),
         ({"bind": 8.0, "bind_bearing": 90.0}, "different places"),
         ({"loose": 0.3}, "to an end or to the middle and back"),
         ({"spikes_pm": 60.0, "spike_h": 60.0, "spike_ms": 12.0}, "dirt on the track"),

@@ -136,6 +136,23 @@ def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:
 
 
 @pytest.mark.parametrize(
+    ("high", "drops", "says"),
+    [(15.5, 3, "Spikes with hands off"), (14.5, 3, "falls back while it is held"), (15.5, 2, "")],
+)
+def test_what_jumps_at_rest_as_far_as_it_drops_when_held_is_dirt(
+    high: float, drops: int, says: str
+) -> None:
+    """By 60 reports a second few of its spikes are seen, and those while it is held are drops: a track
+    that a swab would have mended failed, and the module was to be replaced."""
+    take = read("sound")
+    still = replace(take.still, spike_height=high, spikes_per_min_x=6.0)
+    joint = replace(take.joint, drops=drops, drops_per_min=2.0)
+    advice = explain(replace(take, still=still, joint=joint)).advice
+    assert says in advice
+    assert ("Spikes" in advice) == (says.startswith("Spikes"))
+
+
+@pytest.mark.parametrize(
     ("offset", "u", "says"),
     [
         (0.02, 0.1, "Rests at zero."),

@@ -218,6 +218,15 @@ def test_what_trembles_shows_less_of_how_it_settles() -> None:
     assert trembling.unseen_ms == pytest.approx(missed, abs=12)
 
 
+@pytest.mark.parametrize(("wander", "settles_ms"), [(5.5, 0), (4.5, 296)])
+def test_a_rest_that_wanders_is_no_way_still_to_go(wander: float, settles_ms: float) -> None:
+    """A module whose contact wanders came back late, and was looked over for a rub."""
+    t, u = pushes((1, 1.5, 90))
+    u[(t >= 1.5) & (t < 1.8), 0] = 5.0
+    found = measure_let_go(t, u, np.zeros(2), 0.1, wander).readings
+    assert found.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
+
+
 def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:
     t, u = pushes((1, 1.5, 90), (5, 8, 0))
     u[(t >= 1.5) & (t < 5), 0] = 30

@@ -29,6 +29,8 @@ SPIKY_PER_MIN = 12.0
 LEAST_GAIN = 0.125
 """Of the limit, that recentring must gain to be worth it."""
 FEWEST_DROPS = 3
+AS_A_DROP = 15.0
+"""%: a drop falls so far at least."""
 IN_COMMON = 0.7
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 PLACES_TIMES = 4.0
@@ -107,8 +109,11 @@ def is_spiky(take: TakeReadings) -> bool:
 
 
 def _spiky(case: JudgedTake) -> bool:
-    """By more than a touch in Still would make."""
-    return is_spiky(case.take) and not SPIKES_OF_A_TOUCH & of_a_touch(case.take)
+    """By more than a touch in Still would make; or at all, where it drops while it is held and jumps
+    as far with hands off: a track that fails where it is held does not jump at rest."""
+    too_many = is_spiky(case.take)
+    as_drops = _drops_when_held(case) and spike_height(case.take) >= AS_A_DROP
+    return (too_many or as_drops) and not SPIKES_OF_A_TOUCH & of_a_touch(case.take)
 
 
 def _tracks(case: JudgedTake, name: str) -> list[str]:

@@ -99,10 +99,14 @@ def held(rho: Floats) -> NDArray[np.bool_]:
     return np.asarray(latest == 1)
 
 
-def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoResult:
+def measure_let_go(
+    t: Floats, u: Floats, rest: Floats, jitter: float, wander: float = 0.0
+) -> LetGoResult:
     """Measure pushes and releases: t (n,) seconds, u (n, k) %, rest (k,) %, k = 1 or 2.
 
-    jitter: of the worse axis at rest, %; it widens the band in which a release counts as settled.
+    jitter: of the worse axis at rest, %; wander: how far the rest itself goes from one second to the
+    next, %. Both widen the band in which a release counts as settled: what it does when it is left
+    alone is no way still to go.
     Raises NotUsable when no push and release was seen.
     """
     two = u.shape[1] == 2
@@ -110,6 +114,7 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
     at = rest if two else np.array([rest[0], 0.0])
     rho = lengths(p - at)
     starts, stops = runs(held(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
+    band = max(SETTLED, 4 * jitter, wander)
     release: list[Release] = []
     unseen: list[float] = []
     for i, stop in enumerate(stops):
@@ -117,7 +122,7 @@ def measure_let_go(t: Floats, u: Floats, rest: Floats, jitter: float) -> LetGoRe
             continue
         following = float(t[starts[i + 1]]) if i + 1 < len(starts) else np.inf
         measured = _measure_release(
-            t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, jitter
+            t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, band
         )
         if measured is not None:
             one, hidden_ms = measured
@@ -183,10 +188,11 @@ def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Prob
 
 
 def _measure_release(
-    t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, jitter: float
+    t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, band: float
 ) -> tuple[Release, float] | None:
     """The release, and by how many ms it may have been on its way longer than was seen: of what
-    dwindles evenly each halving takes as long as the one before the band it counts as settled in."""
+    dwindles evenly each halving takes as long as the one before the band, %, that it counts as settled
+    in."""
     t0 = float(t[at])
     end_s = min(t0 + SEGMENT_S, latest_end)
     stop = int(np.searchsorted(t, end_s, side="right"))
@@ -205,7 +211,6 @@ def _measure_release(
     # A spike is not a stick that is still on its way.
     window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
     calm = running_median(away, window, "edge")
-    band = max(SETTLED, 4 * jitter)
     settled, before = (_until(calm > b, t[at:stop]) for b in (band, 2 * band))
     unseen = (settled - before) * float(np.log2(band / SETTLED))
     toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)

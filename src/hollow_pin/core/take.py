@@ -341,7 +341,8 @@ def _measure_steps(
 
     def let_go_from(part: slice) -> LetGoResult:
         rest = _rest(still) if still else centre(u[part])
-        return measure_let_go(t[part], u[part], rest, still.readings.jitter if still else 0.0)
+        jitter, wander = (r.jitter, r.wander) if (r := still and still.readings) else (0.0, 0.0)
+        return measure_let_go(t[part], u[part], rest, jitter, wander)
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
     rim: RimResult | None = attempts.last_usable(
