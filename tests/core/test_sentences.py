@@ -109,9 +109,9 @@ def test_what_speaks_against_the_verdict_comes_last_and_says_so(overall, verdict
 @pytest.mark.parametrize(
     ("verdict", "words"),
     [
-        ("over", "hides what is left, over the limit of 8.0\u00a0%"),
-        ("borderline", "hides what is left, too near the limit of 8.0\u00a0% to call"),
-        ("within", "hides what is left."),
+        ("over", "hides what is left at rest, over the limit of 8.0\u00a0%"),
+        ("borderline", "hides what is left at rest, too near the limit of 8.0\u00a0% to call"),
+        ("within", "hides what is left at rest."),
     ],
 )
 def test_what_is_left_is_held_against_its_limit(verdict, words: str) -> None:

@@ -208,7 +208,7 @@ def explain_comparison(
         said.append(STILL_AGAIN)
     elif row and row.after is not None:
         hides = f"A dead zone of {percent(row.after)} hides "
-        hides += "that" if reference else "what is left"
+        hides += "that" if reference else "what is left at rest"
         if row.after_limit == "over":
             hides += f", over the limit of {percent(row.limit or 0)}"
         elif row.after_limit == "borderline":
