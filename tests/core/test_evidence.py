@@ -86,7 +86,8 @@ def test_a_rest_that_is_hidden_says_nothing(
     take: TakeReadings, code: str, axis: str | None, rest_is_hidden: bool
 ) -> None:
     """Exactly zero behind a dead zone is no sign of health; an end that is cut off hides no rest."""
-    hidden = replace(take, hidden=(Hidden(code, axis, "", (), 6.0),))  # type: ignore[arg-type]
+    still = replace(take.still, jitter_x=0.9, jitter_y=0.9)
+    hidden = replace(take, still=still, hidden=(Hidden(code, axis, "", (), 6.0),))  # type: ignore[arg-type]
     s = Sides(hidden)
     at_rest = (signs.returns_apart, signs.by_side, signs.lands_anywhere, signs.off_centre)
     assert [f(s, "x") is None for f in at_rest] == [rest_is_hidden] * 4
@@ -103,7 +104,16 @@ def test_jitter_is_each_axis_s_own_and_the_lesser_is_what_both_have(take: TakeRe
         0.2,
         0.2,
     )
-    assert (signs.in_common(s, "x"), signs.wander(s, "x")) == (pytest.approx(70.0), 3.0)
+    assert signs.wander(s, "x") == 3.0
+
+
+@pytest.mark.parametrize(("calmer", "alike"), [(0.59, None), (0.61, pytest.approx(70.0))])
+def test_what_hardly_trembles_shares_nothing_that_counts(
+    take: TakeReadings, calmer: float, alike: float | None
+) -> None:
+    """A sound stick whose last digit flickers on both axes at once was said to have a bad supply."""
+    still = replace(take.still, jitter_x=0.9, jitter_y=calmer, noise_in_common=-0.7)
+    assert signs.in_common(Sides(replace(take, still=still)), "x") == alike
 
 
 def test_only_spikes_that_are_felt_count_and_on_their_own_axis(take: TakeReadings) -> None:
@@ -184,7 +194,8 @@ def test_what_is_over_is_counted_and_the_worst_is_told_by_its_share(take: TakeRe
 def test_every_evidence_of_a_whole_take_is_there_for_each_axis_or_for_all(
     take: TakeReadings,
 ) -> None:
-    found = evidence_of(take)
+    trembling = replace(take.still, jitter_x=0.9, jitter_y=0.9)
+    found = evidence_of(replace(take, still=trembling))
     for e in EVIDENCE:
         assert set(found[e.code]) >= ({"x", "y"} if e.by_axis else {"x"}), e.code
         assert all(v is not None and v >= 0 for v in found[e.code].values()), e.code

@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
-from hollow_pin.core.limits import Grade, Limits, Verdict, verdict_on
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round, unsheared
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.take import (
@@ -497,3 +497,11 @@ def diagnose(case: JudgedTake) -> Advice:
     finding = next(f for f in FINDINGS if f.holds(case))
     words = finding.advice if isinstance(finding.advice, str) else finding.advice(case)
     return Advice(words, finding.try_first)
+
+
+def within_all(take: TakeReadings) -> bool:
+    """Whether every reading that has a limit is surely within it, by everyday use, and nothing is
+    hidden or missing."""
+    return (
+        next(f for f in FINDINGS if f.holds(JudgedTake(take, "everyday", LIMIT_OF))) is FINDINGS[-1]
+    )

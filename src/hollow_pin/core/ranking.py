@@ -16,12 +16,14 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
+from hollow_pin.core.diagnosis import is_spiky, within_all
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.signs import Axis
 from hollow_pin.core.take import (
+    SPIKES_OF_A_TOUCH,
     TakeReadings,
     as_if_the_hand_gave_way,
     held_once,
@@ -39,6 +41,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
+ZONE = "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
         "",
@@ -64,7 +67,7 @@ SPEAKS: dict[str, Speaks] = {
     "calibration": _speaks("short-reach cut-wide overrun lopsided other-span", "dent"),
     "failing-track": _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
     "cross-talk": _speaks("carried carried-more"),
-    "firmware-dead-zone": _speaks("zone", "jitter returns-apart"),
+    ZONE: _speaks("zone", "jitter returns-apart"),
     "supply-noise": _speaks("both-tremble in-common", "wander noisy-centre"),
 }
 MOST_FOR, MOST_ABSENT, MOST_AGAINST, MOST_FREE = 4.0, 3.0, 3.0, 0.5
@@ -132,8 +135,15 @@ there are more of them, and they are what was last in somebody's hands."""
 ONE_SIDE = ("failing-track", "calibration")
 """What it is where one side of an axis is not reached: a track that is broken there, rather than an
 end that was learnt from something else."""
+SEEN = 0.9
+"""That a source has a dead zone where one was measured, however small: that is seen, not concluded."""
 UNHEARD = 0.05
 """How likely either is before anything is known."""
+AT_REST: dict[StepName, str] = {"still": "still.rest_offset", "let-go": "let_go.return_spread"}
+"""What tells of a step whether a source hides what it is done for."""
+WITHIN = 0.6
+"""That a stick is sound of which all that has a limit is within it, if nothing else is likely: that is
+what limits are for."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -155,8 +165,11 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     hand gave way, nor has anybody counted how often hands do: until it is held again a cause's
     probability is the mean of what it is by either, the track counting a little more
     (`THE_STICK`). What moved once in Still, as by a touch, is held against nothing but that it is
-    sound, by as much. An axis without a signal shows nothing else of itself: that it is open, or dead,
-    is all that is known of it (`OPEN`)."""
+    sound, by as much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that
+    are felt with hands off nobody has counted how many come from elsewhere: by as much of what speaks
+    for a sound stick it is dirt. An axis without a signal shows nothing else of itself: that it is
+    open, or dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it
+    has none of the others, and no less than `WITHIN` where it is within every limit."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -167,10 +180,33 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
             replace(r, probability=(1.0 - THE_STICK) * r.probability) if r.cause == SOUND else r
             for r in ranked
         ]
+    if any(h.code == "built-in-dead-zone" for h in take.hidden):
+        ranked = [
+            replace(r, probability=max(r.probability, SEEN)) if r.cause == ZONE else r
+            for r in ranked
+        ]
+    if is_spiky(take) and not SPIKES_OF_A_TOUCH & of_a_touch(take):
+        ranked = _of_spikes(ranked)
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
+    least = WITHIN * _share_known(take) if within_all(take) else 0.0
+    no_other = 1.0 - max(r.probability for r in ranked if r.cause != SOUND)
+    ranked = [
+        replace(r, probability=min(max(r.probability, least), no_other)) if r.cause == SOUND else r
+        for r in ranked
+    ]
     return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def _of_spikes(ranked: Sequence[Ranked]) -> list[Ranked]:
+    """The causes, of a stick that spikes with hands off: dirt at least by what a sound one loses."""
+    sound = next(r.probability for r in ranked if r.cause == SOUND)
+    told = {SOUND: (1.0 - THE_STICK) * sound}
+    told["dirty"] = max(
+        THE_STICK * sound, next(r.probability for r in ranked if r.cause == "dirty")
+    )
+    return [replace(r, probability=told.get(r.cause, r.probability)) for r in ranked]
 
 
 def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
@@ -238,12 +274,14 @@ def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
 def _share_known(take: TakeReadings) -> float:
     """The share that was measured of what a stick must show to be called sound: rest, returns, and
     how far it reaches; of a paddle, rest at three places. What was not looked at is not sound, nor is
-    what gives no signal."""
+    what its source hides, or what gives no signal."""
     if take.silent:
         return 0.0
     if take.turn is not None:
         return len(take.turn.rests) / len(PLACES)
-    return 1.0 - len(unmeasured(take)) / len(_needed(take))
+    needed, unseen = _needed(take), set(unmeasured(take))
+    unseen |= {step for step, path in AT_REST.items() if take.hidden_at(path)} & needed.keys()
+    return 1.0 - len(unseen) / len(needed)
 
 
 def _needed(take: TakeReadings) -> dict[StepName, object | None]:

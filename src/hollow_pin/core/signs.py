@@ -23,6 +23,8 @@ from hollow_pin.core.turn import Turn
 Axis = Literal["x", "y"]
 CENTRE = 14.0
 """How far from the middle a wiper lives, %."""
+TREMBLES = 0.6
+"""%, of jitter: what both axes share of less is a converter's last digit."""
 
 OVERRUN = LIMIT_OF["rim.overrun"]
 
@@ -172,11 +174,14 @@ def wander(s: Sides, _: Axis) -> float | None:
     return at_rest if at_rest is not None else s.value("turn.wander")
 
 
-def in_common(s: Sides, _: Axis) -> float | None:
+def in_common(s: Sides, axis: Axis) -> float | None:
+    """How much of the trembling both axes share, per cent; None where one of them hardly trembles:
+    every converter has one reference, and that its last digit shows on both is no fault."""
     still = s.take.still
     if still is None or s.hidden_rest or s.of_a_touch or still.noise_in_common is None:
         return None
-    return 100.0 * abs(still.noise_in_common)
+    calm = calm_jitter(s, axis)
+    return None if calm is None or calm < TREMBLES else 100.0 * abs(still.noise_in_common)
 
 
 def spikes(s: Sides, axis: Axis) -> float | None:
