@@ -55,6 +55,47 @@ def test_a_source_that_speaks_all_the_time_is_left_as_it_is() -> None:
             assert not pace_of(recording).change_only, (condition, rate)
 
 
+def silent_at(rest: int, moving: int, reports: int = 10) -> Recording:
+    """A minute at 100 Hz of a stick that trembles, half of it at rest and half in movement, without so
+    many stretches of as many reports at rest and on the move."""
+    rng = np.random.default_rng(4)
+    n = 6000
+    x = np.where(np.arange(n) < n // 2, 0.0, 80.0 * np.sin(np.arange(n) / 12.0))
+    u = np.column_stack([x, np.zeros(n)]) + rng.normal(0.0, 0.2, (n, 2))
+    keep = np.ones(n, dtype=bool)
+    for first, last, stretches in ((20, n // 2, rest), (n // 2, n - 20, moving)):
+        for at in np.linspace(first, last - 2 * reports, stretches).astype(int):
+            keep[at : at + reports] = False
+    t_us = np.flatnonzero(keep) * 10_000
+    step = np.full(len(t_us), STEPS.index("still"), np.int8)
+    return Recording(t_us, u[keep], (AxisRange(-100, 100),) * 2, step)
+
+
+@pytest.mark.parametrize(("rest", "change_only"), [(66, True), (48, False)])
+def test_a_source_that_is_silent_at_rest_alone_is_one_of_changes(
+    rest: int, change_only: bool
+) -> None:
+    """A worn stick that trembles over a few codes hardly lets it be silent: a tenth of the time, and
+    “the samples come very unevenly”, so that nothing of it was told."""
+    assert pace_of(silent_at(rest, 0)).change_only == change_only
+
+
+@pytest.mark.parametrize(("moving", "change_only"), [(14, True), (18, False)])
+def test_a_link_is_silent_while_the_stick_moves_too(moving: int, change_only: bool) -> None:
+    assert pace_of(silent_at(90, moving)).change_only == change_only
+
+
+@pytest.mark.parametrize(("rest", "reports", "change_only"), [(30, 25, False), (36, 25, True)])
+def test_few_silences_at_rest_may_be_chance(rest: int, reports: int, change_only: bool) -> None:
+    assert pace_of(silent_at(rest, 0, reports)).change_only == change_only
+
+
+@pytest.mark.parametrize("rest", [30, 250])
+def test_what_is_silent_for_half_of_the_time_is_no_link(rest: int) -> None:
+    """However often it fails besides."""
+    assert pace_of(silent_at(rest, 200)).change_only == (rest == 250)
+
+
 def test_a_silence_in_the_middle_of_a_movement_stays_a_gap() -> None:
     """The link was silent, not the stick: held over it, the track would have a hole there."""
     whole = coarse(performed("sound").recording)

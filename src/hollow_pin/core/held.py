@@ -25,6 +25,10 @@ SILENT_TIMES = 2.5
 """Of the usual interval between two reports that differ: longer is a silence."""
 SAME_SHARE = 0.2
 """Of the reports that follow at once, as many may be the same as the one before."""
+QUIET_AT_REST = 0.1
+"""Of the time, in silences, where they keep clear of movements: a link does not."""
+AVOIDS, FEWEST_MET = 0.25, 20.0
+"""Of the silences that would meet a movement if they lay anywhere, as many do; of so many at least."""
 MISSING_SHARE = 0.05
 """Of the time, in intervals in which reports are missing."""
 FEWEST_WITHHELD, HARDLY = 20.0, 0.4
@@ -110,8 +114,10 @@ def pace_of(recording: Recording) -> Pace | None:
     same = float((~differ & at_once).sum() / at_once.sum())
     lasted = np.where(dt < LONGEST_HELD_S, dt, 0.0)
     quiet = float(lasted[silent].sum() / max(lasted.sum(), 1e-9))
-    lossy = quiet < MOST_LOST and _lossy(recording, silent)
-    if quiet > QUIET_SHARE and same < SAME_SHARE and not lossy:
+    met = _met(recording, differ, usual)
+    lossy = _lossy(recording, silent) if met is None else met >= AVOIDS
+    enough = QUIET_SHARE if met is None or lossy else QUIET_AT_REST
+    if quiet > enough and same < SAME_SHARE and (quiet >= MOST_LOST or not lossy):
         return Pace(usual, True)
     missing = float(dt[dt > MISSING_TIMES * usual].sum() / dt.sum())
     if missing > MISSING_SHARE and _withholds(raw, at_once, same):
@@ -137,10 +143,30 @@ def _withholds(raw: Floats, at_once: NDArray[np.bool_], same: float) -> bool:
 def _lossy(recording: Recording, silent: NDArray[np.bool_]) -> bool:
     """Whether its silences lie in the middle of movements as well as elsewhere: then it is the link
     that is silent, whatever the stick does."""
-    far = np.abs(np.diff(recording.u, axis=0)).max(axis=1) > LOST_STEPS * max(
-        *recording.resolutions, LOST_LEAST
-    )
+    far = _goes_far(recording, recording.u, 1)
     return float((far & silent).sum()) > LOSSY_SHARE * float(silent.sum())
+
+
+def _met(recording: Recording, differ: NDArray[np.bool_], usual: float) -> float | None:
+    """How many of its silences meet a movement, of those that would if they lay anywhere; None where
+    those are too few to tell. A source of changes is silent at rest, a link that fails at any time. By
+    the reports that say something else than the one before: a page repeats what holds."""
+    news = np.append(0, np.flatnonzero(differ) + 1)
+    t, u = recording.t_us[news], recording.u[news]
+    silent = np.diff(t) > SILENT_TIMES * usual * 1e6
+    if not silent.any():
+        return None
+    apart = max(1, round(float(np.median(np.diff(t)[silent])) / 1e6 / usual))
+    would = float(_goes_far(recording, u, apart).mean()) * silent.sum() if apart < len(u) else 0.0
+    if would < FEWEST_MET:
+        return None
+    return float((_goes_far(recording, u, 1) & silent).sum()) / would
+
+
+def _goes_far(recording: Recording, u: Floats, apart: int) -> NDArray[np.bool_]:
+    """Whether the stick is elsewhere so many reports later, by more than a rest is: (n − apart,)."""
+    least = LOST_STEPS * max(*recording.resolutions, LOST_LEAST)
+    return np.asarray(np.abs(u[apart:] - u[:-apart]).max(axis=1) > least)
 
 
 def _ends_of(recording: Recording) -> Recording:
