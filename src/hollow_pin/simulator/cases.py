@@ -130,7 +130,7 @@ def _pot(rng: np.random.Generator) -> Sensor:
         noise=float(10 ** rng.uniform(-1.8, -0.6)),
         wear=float(rng.uniform(0, 0.6)) if rng.random() < 0.5 else 0.0,
         wander=float(rng.uniform(0, 0.2)),
-        dirt=float(rng.uniform(0, 0.06)) if rng.random() < 0.5 else 0.0,
+        dirt=float(rng.uniform(0, 0.01)) if rng.random() < 0.5 else 0.0,
         grain=int(rng.integers(2**31)),
     )
 
