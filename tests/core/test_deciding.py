@@ -11,6 +11,7 @@ import pytest
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.complaint import held_against
+from hollow_pin.core.crossing import RoughSpot
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake
@@ -95,9 +96,25 @@ def test_what_spikes_with_hands_off_is_dirt_rather_than_sound() -> None:
     still = replace(take.still, spike=two, spike_height=12.0, spikes_per_min_x=12.0)
     told = chances(replace(take, still=still))
     once = chances(replace(take, still=replace(still, spikes_per_min_x=11.9)))
-    assert told["dirty"] > told[SOUND]
-    assert told["dirty"] == pytest.approx(THE_STICK * once[SOUND], abs=0.02)
-    assert once[SOUND] > once["dirty"]
+    other = max(p for cause, p in told.items() if cause not in ("dirty", SOUND))
+    assert told["dirty"] == pytest.approx(THE_STICK * (1.0 - other))
+    assert told[SOUND] <= 1.0 - told["dirty"]
+    assert once["dirty"] < 0.5
+
+
+def test_a_track_that_is_surely_rough_in_places_is_dirty() -> None:
+    """“Cannot be told”, it was beside readings that said to clean it; or “sound”, where the place lay
+    near the middle."""
+    take = read("sound")
+    assert take.crossing is not None
+    assert take.crossing.x is not None
+    place = RoughSpot(8.0, 12.0, 4.5)
+    x = replace(take.crossing.x, track_noise_max=4.5, rough_spots=(place,))
+    rough = replace(take, crossing=replace(take.crossing, x=x))
+    known = rough.uncertainty | {"crossing.x.track_noise_max": 0.2}
+    unsure = rough.uncertainty | {"crossing.x.track_noise_max": 2.0}
+    assert chances(replace(rough, uncertainty=known))["dirty"] > 0.5
+    assert chances(replace(rough, uncertainty=unsure))["dirty"] < 0.5
 
 
 @pytest.mark.parametrize("below", [1.0, 12.0])

@@ -499,6 +499,13 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
+def shows_dirt(take: TakeReadings) -> bool:
+    """Whether it spikes with hands off, by more than a touch, or its track is surely rougher than
+    everyday use allows, in places."""
+    case = JudgedTake(take, "everyday", LIMIT_OF)
+    return _spiky(case) or _rough_in_places(case)
+
+
 def within_all(take: TakeReadings) -> bool:
     """Whether every reading that has a limit is surely within it, by everyday use, and nothing is
     hidden or missing."""

@@ -16,14 +16,13 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import is_spiky, within_all
+from hollow_pin.core.diagnosis import shows_dirt, within_all
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.signs import Axis
 from hollow_pin.core.take import (
-    SPIKES_OF_A_TOUCH,
     TakeReadings,
     as_if_the_hand_gave_way,
     held_once,
@@ -41,7 +40,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
-ZONE = "firmware-dead-zone"
+DIRTY, ZONE = "dirty", "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
         "",
@@ -54,7 +53,7 @@ SPEAKS: dict[str, Speaks] = {
         "returns-apart by-side lands-anywhere beyond wander noisy-centre jitter",
         "stops-short short-both settles dent in-common zone",
     ),
-    "dirty": _speaks(
+    DIRTY: _speaks(
         "spikes roughest rough-in-places jitter",
         "noisy-centre in-common both-tremble mostly-jumps held-drops",
     ),
@@ -166,10 +165,11 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     probability is the mean of what it is by either, the track counting a little more
     (`THE_STICK`). What moved once in Still, as by a touch, is held against nothing but that it is
     sound, by as much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that
-    are felt with hands off nobody has counted how many come from elsewhere: by as much of what speaks
-    for a sound stick it is dirt. An axis without a signal shows nothing else of itself: that it is
-    open, or dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it
-    has none of the others, and no less than `WITHIN` where it is within every limit."""
+    are felt with hands off, and of places on the track that are surely rough, nobody has counted how
+    many come from elsewhere: it is dirt by as much of what no other cause explains. An axis without a
+    signal shows nothing else of itself: that it is open, or dead, is all that is known of it (`OPEN`).
+    A stick is sound no more probably than that it has none of the others, and no less than `WITHIN`
+    where it is within every limit."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -185,8 +185,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
             replace(r, probability=max(r.probability, SEEN)) if r.cause == ZONE else r
             for r in ranked
         ]
-    if is_spiky(take) and not SPIKES_OF_A_TOUCH & of_a_touch(take):
-        ranked = _of_spikes(ranked)
+    if shows_dirt(take):
+        ranked = _of_dirt(ranked)
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
@@ -199,14 +199,14 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 
 
-def _of_spikes(ranked: Sequence[Ranked]) -> list[Ranked]:
-    """The causes, of a stick that spikes with hands off: dirt at least by what a sound one loses."""
-    sound = next(r.probability for r in ranked if r.cause == SOUND)
-    told = {SOUND: (1.0 - THE_STICK) * sound}
-    told["dirty"] = max(
-        THE_STICK * sound, next(r.probability for r in ranked if r.cause == "dirty")
-    )
-    return [replace(r, probability=told.get(r.cause, r.probability)) for r in ranked]
+def _of_dirt(ranked: Sequence[Ranked]) -> list[Ranked]:
+    """The causes of a stick that shows what dirt does: that it is dirt is as likely, at least, as that
+    it is the stick's doing and no other cause explains it."""
+    other = max(r.probability for r in ranked if r.cause not in (SOUND, DIRTY))
+    least = THE_STICK * (1.0 - other)
+    return [
+        replace(r, probability=max(r.probability, least)) if r.cause == DIRTY else r for r in ranked
+    ]
 
 
 def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
