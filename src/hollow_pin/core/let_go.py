@@ -175,7 +175,7 @@ def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Prob
         "or was held over for more than 2 s."
     )
     past = (
-        f"let go, it swings past the middle, and {swing:.0f} % toward the other side, before it lies "
+        f"it swings past the middle, and {swing:.0f} % toward the other side, before it lies "
         "still. Whoever reads it then sees a push the other way. There is no limit for that: hold it "
         "against the other stick."
     )
