@@ -499,16 +499,19 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-def shows_dirt(take: TakeReadings) -> bool:
-    """Whether it spikes with hands off, by more than a touch, or its track is surely rougher than
-    everyday use allows, in places."""
+def _everyday(take: TakeReadings) -> Finding:
+    """The first finding that holds, by everyday use."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
-    return _spiky(case) or _rough_in_places(case)
+    return next(f for f in FINDINGS if f.holds(case))
+
+
+def shows_dirt(take: TakeReadings) -> bool:
+    """Whether it is for spikes with hands off, or for rough places along the track, that something is
+    to be done first."""
+    return _everyday(take).holds in (_spiky, _rough_in_places)
 
 
 def within_all(take: TakeReadings) -> bool:
     """Whether every reading that has a limit is surely within it, by everyday use, and nothing is
     hidden or missing."""
-    return (
-        next(f for f in FINDINGS if f.holds(JudgedTake(take, "everyday", LIMIT_OF))) is FINDINGS[-1]
-    )
+    return _everyday(take) is FINDINGS[-1]
