@@ -66,8 +66,15 @@ def fast(seed: int, **fault: object) -> Any:
     return sticks.record(sticks.Fault(seed=seed, track_seed=seed, rate=1000.0, bits=16, **fault))
 
 
+@cache
+def measured(
+    seed: int, hand: int = 0, held_against: Gate = "round", **fault: object
+) -> TakeReadings:
+    return measure_take(taken(seed, hand, **fault), held_against)
+
+
 def told(seed: int, held_against: Gate = "round", **fault: object) -> Meaning:
-    return explain(measure_take(taken(seed, **fault), held_against))
+    return explain(measured(seed, 0, held_against, **fault))
 
 
 @pytest.mark.parametrize(
@@ -109,7 +116,7 @@ def test_a_dead_axis_is_named_whatever_reports_it(source: str) -> None:
 def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> None:
     """And likeliest to be it, whatever of small things there is to see: noise that both axes share, of
     the one reference they are read by, was a bad supply by 96 %."""
-    take = measure_take(taken(seed, **fault), gate)
+    take = measured(seed, 0, gate, **fault)
     assert explain(take).advice == "Every reading taken is within its limit."
     assert (rank(take)[0].cause, rank(take)[0].likely) == ("sound", True)
 
@@ -209,7 +216,7 @@ def test_the_cause_that_is_so_comes_first_by_other_physics_too() -> None:
     """See docs/diagnosis.md for our own; never fitted to these."""
     wrong = []
     for cause, fault in CAUSE_OF:
-        first = rank(measure_take(taken(311, **fault)))[0]
+        first = rank(measured(311, **fault))[0]
         if first.cause != cause:
             wrong.append((cause, fault, first.cause, round(first.probability, 2)))
     assert len(wrong) <= 2, wrong
@@ -230,7 +237,7 @@ def test_the_cause_that_is_so_comes_first_by_other_physics_too() -> None:
 def test_no_dead_zone_that_covers_the_rest_passes_for_health(
     seed: int, worn: dict, zone: dict
 ) -> None:
-    take = measure_take(taken(seed, **worn, **zone))
+    take = measured(seed, **worn, **zone)
     meaning = explain(take)
     assert "within its limit" not in meaning.advice
     assert meaning.try_first != "none"
@@ -267,10 +274,6 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     sources = _foreign("sources")
     recording = sources.recording(fast(301, **fault), sources.PROFILES[source], 301)
     assert says in explain(measure_take(recording)).advice
-
-
-def measured(seed: int, hand: int, **fault: object) -> TakeReadings:
-    return measure_take(taken(seed, hand, **fault))
 
 
 @pytest.mark.parametrize(
@@ -392,8 +395,8 @@ def test_centring_settles_only_where_a_stick_was_let_go_and_lies_still(fault: di
 
 def test_a_calibration_from_another_part_is_told_and_a_sound_one_is_not() -> None:
     for seed in SEEDS:
-        assert left_over(measure_take(taken(seed), "round")) == ""
-        scaled = measure_take(taken(seed, scale=(0.8, 0.78, 0.82, 0.79)), "round")
+        assert left_over(measured(seed)) == ""
+        scaled = measured(seed, scale=(0.8, 0.78, 0.82, 0.79))
         assert "another part" in left_over(scaled)
         held = calibrations(scaled, taken(seed).ranges, "round")[0]
         assert held.forecast.circularity < scaled.rim.circularity_error / 2
@@ -467,7 +470,7 @@ def test_a_module_on_the_jig_is_bad_by_what_no_calibration_mends() -> None:
 
 
 def judge_one(seed: int, **fault: object) -> Judged:
-    on_jig = read_on_jig(measure_take(taken(seed, **fault), "round"))
+    on_jig = read_on_jig(measured(seed, **fault))
     return judge(Looked(jig=on_jig), None, None)
 
 
