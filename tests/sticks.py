@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.comparison import Setting
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
@@ -30,6 +31,12 @@ def performed(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0
         still = replace(m, x=replace(m.x, wander=0.0), y=replace(m.y, wander=0.0))
         stick = replace(stick, module=still)
     return perform(StandIn(stick, seed), block_s=0.1)
+
+
+@cache
+def readings_of(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0) -> TakeReadings:
+    """What is read of it, in a round gate."""
+    return measure_take(performed(condition, seed, bits, rate).recording)
 
 
 def recording_file(condition: str = "worn") -> dict:

@@ -10,11 +10,10 @@ import pytest
 
 from hollow_pin.core.centring import AXES, Centring, in_words, reach_of, within_of
 from hollow_pin.core.recording import AxisRange, to_percent
-from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.trims import TrimKind, fitted
-from sticks import performed
+from sticks import readings_of
 
 WITHIN = (0.34, 0.34)
 """Seven tenths of what a bench sees of a sound stick."""
@@ -444,7 +443,7 @@ def test_how_far_apart_returns_may_lie_before_it_is_told(spread: float, told: bo
 
 def test_what_is_near_enough_is_what_the_bench_sees_and_never_less_than_a_step() -> None:
     """By the bench's own check where there is one, else by the take, else half a per cent."""
-    take = measure_take(performed("offset").recording)
+    take = readings_of("offset")
     wide, narrow, floats = AxisRange(0, 4095), AxisRange(0, 255), AxisRange(-1, 1)
     seen = 2 * 2**0.5 * take.uncertainty["still.rest_x"]
     assert within_of(take, (floats,), {})[0] == pytest.approx(0.7 * seen)

@@ -10,13 +10,13 @@ import pytest
 from hollow_pin.core.complaint import TRY, held_against
 from hollow_pin.core.intake import Intake
 from hollow_pin.core.ranking import Ranked
-from hollow_pin.core.take import TakeReadings, measure_take
-from sticks import performed
+from hollow_pin.core.take import TakeReadings
+from sticks import readings_of
 
 
 @pytest.fixture(scope="module")
 def take() -> TakeReadings:
-    return replace(measure_take(performed("sound", 5).recording), hidden=())
+    return replace(readings_of("sound", 5), hidden=())
 
 
 def resting(take: TakeReadings, offset: float, bearing: float, u: float = 0.1) -> TakeReadings:

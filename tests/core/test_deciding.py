@@ -28,11 +28,11 @@ from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.repairs import Treatment, repaired
 from hollow_pin.simulator.stand_in import StandIn
-from sticks import performed, transformed
+from sticks import performed, readings_of, transformed
 
 
 def read(condition: str, seed: int = 5) -> TakeReadings:
-    return measure_take(performed(condition, seed).recording)
+    return readings_of(condition, seed)
 
 
 @pytest.mark.parametrize(

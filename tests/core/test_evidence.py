@@ -17,8 +17,8 @@ from hollow_pin.core.ranking import SPEAKS
 from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.signs import Sides
 from hollow_pin.core.still import Spike
-from hollow_pin.core.take import TakeReadings, measure_take
-from sticks import performed
+from hollow_pin.core.take import TakeReadings
+from sticks import readings_of
 
 AWAY = np.radians(np.arange(16) % 8 * 45.0)
 TOWARD = np.column_stack((np.sin(AWAY), np.cos(AWAY)))
@@ -26,7 +26,7 @@ TOWARD = np.column_stack((np.sin(AWAY), np.cos(AWAY)))
 
 @pytest.fixture(scope="module")
 def take() -> TakeReadings:
-    return replace(measure_take(performed("sound", 5).recording), hidden=())
+    return replace(readings_of("sound", 5), hidden=())
 
 
 def returning(take: TakeReadings, to: np.ndarray) -> Sides:

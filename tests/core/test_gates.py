@@ -28,7 +28,7 @@ from hollow_pin.core.rim import (
 )
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
-from sticks import performed
+from sticks import performed, readings_of
 
 
 def rim_of(
@@ -83,7 +83,7 @@ def test_a_shape_is_alike_all_round_while_less_than_half_of_it_is_not(
     share: float, alike: bool
 ) -> None:
     """More than that is a rub beside a curve, and the rub is worth a look."""
-    take = measure_take(performed("sound").recording)
+    take = readings_of("sound")
     radius = 95.0 + 8.0 * np.cos(4 * np.radians(BEARINGS))
     radius[20:23] -= 18.0
     unlike = unlike_all_round(radius, 0.0, 0.0)
@@ -123,7 +123,7 @@ def test_a_rim_that_is_sheared_and_nothing_else_is_cross_talk(
 ) -> None:
     """Though a hand that strays might have made as much of it in the crossings: of 15 % the rim was
     out of shape, and the module to be replaced."""
-    take = measure_take(performed("sound").recording)
+    take = readings_of("sound")
     rub = np.interp(left, *[[unsheared(sheared(0.15, r), 0, 0) for r in (10, 16)], (10.0, 16.0)])
     radius = sheared(0.15, float(rub))
     off = replace(

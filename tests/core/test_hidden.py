@@ -20,7 +20,7 @@ from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Converter, Sensor
-from sticks import performed, with_sensors
+from sticks import performed, readings_of, with_sensors
 
 DEAD_ZONE = "composite.dead_zone_needed"
 
@@ -288,7 +288,7 @@ def test_a_rest_at_zero_is_asked_for_passes_enough(passes: int, code: str) -> No
 
 def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:
     """Switching a firmware dead zone on would otherwise be the best repair there is."""
-    worn = measure_take(performed("worn").recording)
+    worn = readings_of("worn")
     stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
     masked = replace(stick, converter=Converter(10, 250, dead_zone=12.0))
     hidden = measure_take(perform(StandIn(masked, 5), block_s=0.2).recording)

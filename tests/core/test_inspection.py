@@ -17,7 +17,7 @@ from hollow_pin.core.inspection import (
 )
 from hollow_pin.core.sampling import AQLS, SIZES, single_plan, whole_lot
 from hollow_pin.core.take import measure_take
-from sticks import performed, transformed
+from sticks import performed, readings_of, transformed
 
 PUBLISHED = {
     5: "F5/0 E5/0 D5/0 C5/0 B3/0 A2/0",
@@ -92,19 +92,19 @@ def test_every_mark_of_use_makes_one_bad(mark: str) -> None:
 
 
 def test_a_fresh_one_that_drifts_is_found_on_the_jig_and_one_off_centre_is_let_through() -> None:
-    worn = read_on_jig(measure_take(performed("worn").recording))
+    worn = read_on_jig(readings_of("worn"))
     assert worn.over
     (said,) = judge(Looked(jig=worn), None, None).bad
     assert "On the jig it is over in" in said
-    offset = read_on_jig(measure_take(performed("offset").recording))
+    offset = read_on_jig(readings_of("offset"))
     assert offset.over == (), "a calibration takes that away"
     assert offset.values["still.rest_offset"] > 3
-    sound = read_on_jig(measure_take(performed("sound").recording))
+    sound = read_on_jig(readings_of("sound"))
     assert judge(Looked(jig=sound), None, None) == Judged()
 
 
 def test_a_jig_that_hides_something_proves_nothing() -> None:
-    hiding = read_on_jig(measure_take(performed("dead-zone").recording))
+    hiding = read_on_jig(readings_of("dead-zone"))
     assert hiding.hidden
     found = judge(Looked((10_000.0,), jig=hiding), 10_000, 20)
     assert found.unsure == ("The jig hides what it does: what it read there is no proof.",)

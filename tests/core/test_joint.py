@@ -21,7 +21,7 @@ from hollow_pin.core.joint import (
 )
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
-from sticks import performed
+from sticks import performed, readings_of
 
 HZ = 250
 
@@ -234,7 +234,7 @@ def test_a_drop_that_leaps_about_is_a_drop_until_it_is_turmoil(leaps: int) -> No
 def test_a_stick_that_is_pushed_and_let_go_does_not_jump() -> None:
     for condition in ("sound", "worn", "dirty", "offset"):
         for rate in (60.0, 250.0):
-            joint = measure_take(performed(condition, rate=rate).recording).joint
+            joint = readings_of(condition, rate=rate).joint
             assert (joint.jumps, joint.drops) == (0, 0), (condition, rate)
 
 

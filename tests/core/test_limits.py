@@ -18,15 +18,15 @@ from hollow_pin.core.limits import (
     nothing_over,
     verdict_on,
 )
-from hollow_pin.core.take import TakeReadings, measure_take
-from sticks import performed
+from hollow_pin.core.take import TakeReadings
+from sticks import readings_of
 
 NEEDED = "composite.dead_zone_needed"
 
 
 @cache
 def sound() -> TakeReadings:
-    return replace(measure_take(performed("sound").recording), hidden=())
+    return replace(readings_of("sound"), hidden=())
 
 
 def with_needed(needed: float, u: float = 0.5, hidden: bool = False) -> TakeReadings:

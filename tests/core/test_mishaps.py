@@ -25,7 +25,7 @@ from hollow_pin.core.still import (
 )
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, as_if_the_hand_gave_way, measure_take
-from sticks import HERE, held_slackly, performed, transformed
+from sticks import HERE, held_slackly, performed, readings_of, transformed
 
 RATE = 250.0
 STILL, LET_GO = STEPS.index("still"), STEPS.index("let-go")
@@ -114,7 +114,7 @@ def test_a_sound_stick_is_sound_though_a_key_was_pressed_late() -> None:
     (said,) = [p for p in took.problems if p.code == "pushed"]
     assert "left alone" in said.message
     assert took.still is not None
-    usual = measure_take(performed("sound").recording).still
+    usual = readings_of("sound").still
     assert usual is not None
     assert took.still.noise_reach == pytest.approx(usual.noise_reach, rel=0.2)
     assert not [p for p in measure_take(ended_late(0.0)).problems if p.code == "pushed"]
@@ -366,7 +366,7 @@ def test_what_would_decide_is_to_hold_it_there_again(sagging: TakeReadings) -> N
     span = sagging.spans["hold"]
     redone = replace(sagging, spans={**sagging.spans, "hold": replace(span, attempts=2)})
     assert HELD_AGAIN not in looks(redone, rank(redone), STANDARD.steps)
-    sound = measure_take(performed("sound").recording)
+    sound = readings_of("sound")
     assert HELD_AGAIN not in looks(sound, rank(sound), STANDARD.steps)
     for chance, told in ((0.26, True), (0.24, False)):
         causes = [

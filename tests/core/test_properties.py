@@ -24,7 +24,7 @@ from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.rim import measure_rim
 from hollow_pin.core.statistics import LONG, baseline, running_median, running_range, smoothed
 from hollow_pin.core.take import TakeReadings, measure_take
-from sticks import performed, transformed
+from sticks import performed, readings_of, transformed
 
 LENGTHS = (
     "still.rest_offset",
@@ -117,8 +117,8 @@ def test_mirroring_mirrors_and_swaps_the_ways_round(condition: str) -> None:
 
 
 def test_doubling_the_resolution_changes_little() -> None:
-    coarse = measure_take(performed("worn", 5, bits=10).recording)
-    fine = measure_take(performed("worn", 5, bits=11).recording)
+    coarse = readings_of("worn", 5, bits=10)
+    fine = readings_of("worn", 5, bits=11)
     for path in LENGTHS:
         if "settle" not in path:
             assert fine.value(path) == pytest.approx(coarse.value(path), abs=0.4), path

@@ -16,7 +16,7 @@ from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
-from sticks import HERE, TEN_BIT, performed
+from sticks import HERE, TEN_BIT, performed, readings_of
 
 
 def record(step: str, u: np.ndarray, rate: float = 250.0, t: np.ndarray | None = None) -> Recording:
@@ -165,10 +165,6 @@ def test_a_range_upside_down_is_refused() -> None:
 # Comparison
 
 
-def readings_of(condition: str, seed: int = 5) -> TakeReadings:
-    return measure_take(performed(condition, seed).recording)
-
-
 UNTOUCHED = (
     ("sound", 3),
     ("offset", 3),
@@ -231,9 +227,9 @@ def test_takes_that_differ_in_more_than_the_work_are_not_compared(change, says) 
 
 def test_another_range_is_refused_and_another_rate_costs_the_noise_readings() -> None:
     a = readings_of("worn")
-    other_range = measure_take(performed("worn", 5, bits=12).recording)
+    other_range = readings_of("worn", 5, bits=12)
     assert "ranges" in " ".join(compare(a, other_range, HERE, HERE).refusals)
-    slower = measure_take(performed("worn", 5, rate=125.0).recording)
+    slower = readings_of("worn", 5, rate=125.0)
     found = compare(a, slower, HERE, HERE)
     assert found.row("still.jitter_x").verdict == "not-comparable"
     assert "sample rates differ" in found.row("still.jitter_x").why

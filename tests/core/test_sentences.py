@@ -17,12 +17,12 @@ from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import cleaned
-from sticks import HERE, performed
+from sticks import HERE, readings_of
 
 
 @cache
 def read(condition: str) -> TakeReadings:
-    return measure_take(performed(condition).recording)
+    return readings_of(condition)
 
 
 @cache

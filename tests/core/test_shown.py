@@ -8,13 +8,12 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.figures import figures_of
 from hollow_pin.core.job import AS_RECEIVED, STATIONS, mark_of
 from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.take import measure_take
 from hollow_pin.core.where import where_of
-from sticks import performed
+from sticks import readings_of
 
 
 def read(condition: str):
-    return measure_take(performed(condition).recording)
+    return readings_of(condition)
 
 
 def paths(condition: str, side: str) -> list[str]:

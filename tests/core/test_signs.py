@@ -31,14 +31,14 @@ from hollow_pin.core.signs import (
     short_reach,
     zone,
 )
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.worth import Chain
-from sticks import performed
+from sticks import readings_of
 
 
 @pytest.fixture(scope="module")
 def take() -> TakeReadings:
-    return measure_take(performed("sound", 5).recording)
+    return readings_of("sound", 5)
 
 
 def noisy(take: TakeReadings, at: float) -> Sides:
@@ -179,7 +179,7 @@ def test_the_word_of_the_trade_counts_for_four_jobs() -> None:
 
 def test_what_parts_will_read_is_told_by_those_that_were_fitted_and_no_fewer_than_five() -> None:
     """Student's t of one more: nine in ten parts come out between its ends."""
-    take = measure_take(performed("worn", 5).recording)
+    take = readings_of("worn", 5)
     path = "composite.dead_zone_needed"
 
     def told(values: list[float]) -> tuple[float, float, float]:
@@ -308,7 +308,7 @@ def test_a_change_is_one_only_beyond_twice_its_uncertainty() -> None:
 
 def test_what_the_shop_knows_of_a_remedy_is_told_with_its_counts() -> None:
     """“Four of five” is worth more than the trade's word, and has to be seen to be the shop's own."""
-    worn = measure_take(performed("worn", 5).recording)
+    worn = readings_of("worn", 5)
     records = {("replaced", "worn"): Record(5, 4, "this model, Plover")}
     told = {p.remedy: p.words for p in prospects(worn, rank(worn), "everyday", LIMIT_OF, records)}
     assert "Here it held in 4 of 5 of this model, Plover." in told["replaced"]

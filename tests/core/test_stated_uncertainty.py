@@ -37,7 +37,7 @@ from hollow_pin.core.uncertainty import (
     _rim_uncertainty,
     _still_uncertainty,
 )
-from sticks import HERE, TEN_BIT, performed
+from sticks import HERE, TEN_BIT, performed, readings_of
 
 UNIT = (AxisRange(-100, 100),) * 2
 
@@ -65,7 +65,7 @@ def test_a_hum_on_a_coarse_converter_is_no_change_wherever_it_rests(rest: float)
 @pytest.mark.parametrize(("rest", "by"), [(9.0, "still.rest_offset"), (0.5, "let_go.return_max")])
 def test_a_dead_zone_is_known_as_well_as_what_reaches_farthest(rest: float, by: str) -> None:
     """A rest that lies beyond every return makes it; where a return does, its scatter counts."""
-    take = measure_take(performed("sound").recording)
+    take = readings_of("sound")
     still = replace(take.still, rest_offset=rest, wander=0.0)
     let_go = replace(take.let_go, return_max=4.0)
     known = {
@@ -113,7 +113,7 @@ def test_a_rest_whose_returns_nobody_saw_may_lie_elsewhere_next_time(
 
 
 def test_where_three_returns_were_seen_they_tell_how_far_it_may_lie() -> None:
-    sound = measure_take(performed("sound").recording)
+    sound = readings_of("sound")
     assert sound.let_go is not None
     for releases, blind in ((FEWEST_RETURNS, 0), (FEWEST_RETURNS - 1, 1)):
         other = replace(sound, let_go=replace(sound.let_go, releases=releases))
@@ -162,7 +162,7 @@ def test_jitter_is_known_to_a_fifth_of_a_step() -> None:
 @pytest.mark.parametrize(("far", "share"), [(1.08, 0.4), (1.12, 0.5 / sqrt(12))])
 def test_a_noise_of_one_step_may_be_none_the_next_time(far: float, share: float) -> None:
     """By where between two steps it rests: two takes by eight bits would differ by a change."""
-    take = measure_take(performed("sound").recording)
+    take = readings_of("sound")
     step = max(performed("sound").recording.resolutions)
     still = replace(take.still, noise_reach=far * step)
     rest = SimpleNamespace(
@@ -195,7 +195,7 @@ def test_what_wanders_was_seen_for_ten_seconds_only() -> None:
 
 def test_a_rest_is_known_no_better_than_returns_lie_apart() -> None:
     """A Still shows one place; where it comes to rest next is told by the releases."""
-    take = measure_take(performed("worn-steady").recording)
+    take = readings_of("worn-steady")
     finals = np.array([(r.final_x, r.final_y) for r in take.let_go.release])
     for i, axis in enumerate("xy"):
         scatter = finals[:, i].std(ddof=1)

@@ -14,7 +14,7 @@ from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn, recalibrated
 from hollow_pin.simulator.stick import LOTS, Sensor, cleaned, replaced
-from sticks import performed, with_sensors
+from sticks import performed, readings_of, with_sensors
 
 STEADY = ["sound", "offset", "dirty", "worn-steady"]
 """Conditions whose truth is one place; a contact that wanders has none."""
@@ -25,7 +25,7 @@ SEEDS = [5, 17, 23]
 
 @cache
 def measured(condition: str, seed: int) -> TakeReadings:
-    return measure_take(performed(condition, seed).recording)
+    return readings_of(condition, seed)
 
 
 def true_finals(p: Performance) -> np.ndarray:
@@ -119,7 +119,7 @@ def test_jitter_is_the_noise_put_in_from_two_counts_up(counts: float) -> None:
 )
 def test_the_first_remedy_is_the_one_that_helps(condition: str, remedy: str) -> None:
     for seed in SEEDS:
-        assert explain(measure_take(performed(condition, seed).recording)).try_first == remedy
+        assert explain(readings_of(condition, seed)).try_first == remedy
 
 
 def test_each_remedy_mends_its_own_fault_and_no_other() -> None:
