@@ -21,6 +21,7 @@ from hollow_pin.core.prospect import Record, beta, passes_after, prospects, rece
 from hollow_pin.core.ranking import SEEN, THE_STICK, WITHIN, Ranked, rank, weighed, weights
 from hollow_pin.core.remedies import BY_CODE as REMEDY
 from hollow_pin.core.routine import STANDARD
+from hollow_pin.core.signs import Sides, dent
 from hollow_pin.core.still import Spike
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.worth import RETIRED, Money, cost_of, worth
@@ -100,6 +101,22 @@ def test_what_spikes_with_hands_off_is_dirt_rather_than_sound() -> None:
     assert told["dirty"] == pytest.approx(THE_STICK * (1.0 - other))
     assert told[SOUND] <= 1.0 - told["dirty"]
     assert once["dirty"] < 0.5
+
+
+@pytest.mark.parametrize(("deep", "likely"), [(0.53, True), (0.47, False)])
+def test_a_rim_that_is_cut_short_in_one_sector_is_rubbed_there(deep: float, likely: bool) -> None:
+    """Of 20 % in one place it “cannot be told”, beside readings that said to look for what rubs."""
+    take = read("sound")
+    assert take.rim is not None
+    radius = np.full(72, 95.0)
+    radius[20:24] -= 19.0
+    rim = replace(take.rim, radius=tuple(radius), lsc_x=0.0, lsc_y=0.0)
+    off = replace(take, rim=rim)
+    shape = dent(Sides(off), "x") / deep
+    off = replace(off, composite=replace(take.composite, shape_after_recalibration=shape))
+    none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
+    told = {r.cause: r.probability for r in rank(off, none_of_it)}
+    assert told["binding"] == pytest.approx(THE_STICK if likely else 0.0, abs=0.01)
 
 
 def test_a_track_that_is_surely_rough_in_places_is_dirty() -> None:

@@ -190,10 +190,14 @@ CAUSE_OF: list[tuple[str, dict]] = [
     ("sound", {"gate_r": 106.0}),
     ("offset", {"offset": (8.0, -3.0)}),
     ("offset", {"offset": (6.6, 6.6)}),
+    ("offset", {"offset": (14.0, 15.0)}),
     ("worn", {"wear": 5.0}),
     ("worn", {"wear": 8.0, "wander": 1.0}),
+    ("worn", {"wander": 2.5}),
     ("dirty", {"spikes_pm": 60.0}),
+    ("dirty", {"spikes_pm": 30.0}),
     ("dirty", {"rough": (30.0, 45.0, 6.0), "spikes_pm": 40.0}),
+    ("dirty", {"rough": (5.0, 25.0, 6.0)}),
     ("binding", {"bind": 8.0, "bind_bearing": 90.0}),
     ("binding", {"rub": 18.0, "bind_bearing": 60.0}),
     ("binding", {"friction": 6.0}),
@@ -206,6 +210,7 @@ CAUSE_OF: list[tuple[str, dict]] = [
     ("failing-track", {"sag": 8.0}),
     ("failing-track", {"dead_span": (20.0, 28.0)}),
     ("cross-talk", {"crosstalk": 0.2}),
+    ("cross-talk", {"crosstalk": 0.15}),
     ("firmware-dead-zone", {"dead_zone": 8.0}),
     ("firmware-dead-zone", {"dz_radial": 8.0}),
     ("supply-noise", {"hum": 2.5}),
@@ -217,9 +222,9 @@ def test_the_cause_that_is_so_comes_first_by_other_physics_too() -> None:
     wrong = []
     for cause, fault in CAUSE_OF:
         first = rank(measured(311, **fault))[0]
-        if first.cause != cause:
+        if first.cause != cause or not first.likely:
             wrong.append((cause, fault, first.cause, round(first.probability, 2)))
-    assert len(wrong) <= 2, wrong
+    assert len(wrong) <= 1, wrong
 
 
 @pytest.mark.parametrize("seed", SEEDS)

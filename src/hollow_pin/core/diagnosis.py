@@ -505,10 +505,13 @@ def _everyday(take: TakeReadings) -> Finding:
     return next(f for f in FINDINGS if f.holds(case))
 
 
-def shows_dirt(take: TakeReadings) -> bool:
-    """Whether it is for spikes with hands off, or for rough places along the track, that something is
-    to be done first."""
-    return _everyday(take).holds in (_spiky, _rough_in_places)
+def told_first(take: TakeReadings) -> Literal["dirt", "shape"] | None:
+    """Whether something is to be done first, by everyday use, for spikes with hands off or rough
+    places along the track; or for a rim that is out of shape."""
+    first = _everyday(take).holds
+    if first in (_spiky, _rough_in_places):
+        return "dirt"
+    return "shape" if first is rim_is_off else None
 
 
 def within_all(take: TakeReadings) -> bool:

@@ -16,12 +16,12 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import shows_dirt, within_all
+from hollow_pin.core.diagnosis import told_first, within_all
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.routine import StepName
-from hollow_pin.core.signs import Axis
+from hollow_pin.core.signs import Axis, Sides, dent
 from hollow_pin.core.take import (
     TakeReadings,
     as_if_the_hand_gave_way,
@@ -40,7 +40,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
-DIRTY, ZONE = "dirty", "firmware-dead-zone"
+BINDING, DIRTY, ZONE = "binding", "dirty", "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
         "",
@@ -57,7 +57,7 @@ SPEAKS: dict[str, Speaks] = {
         "spikes roughest rough-in-places jitter",
         "noisy-centre in-common both-tremble mostly-jumps held-drops",
     ),
-    "binding": _speaks(
+    BINDING: _speaks(
         "stops-short short-both settles dent shape",
         "jitter wander noisy-centre lands-anywhere beyond lopsided zone",
     ),
@@ -136,6 +136,8 @@ ONE_SIDE = ("failing-track", "calibration")
 end that was learnt from something else."""
 SEEN = 0.9
 """That a source has a dead zone where one was measured, however small: that is seen, not concluded."""
+SECTOR = 0.5
+"""Of what a rim is out of shape by, that one sector is cut short: more is something that rubs."""
 UNHEARD = 0.05
 """How likely either is before anything is known."""
 AT_REST: dict[StepName, str] = {"still": "still.rest_offset", "let-go": "let_go.return_spread"}
@@ -165,11 +167,12 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     probability is the mean of what it is by either, the track counting a little more
     (`THE_STICK`). What moved once in Still, as by a touch, is held against nothing but that it is
     sound, by as much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that
-    are felt with hands off, and of places on the track that are surely rough, nobody has counted how
-    many come from elsewhere: it is dirt by as much of what no other cause explains. An axis without a
-    signal shows nothing else of itself: that it is open, or dead, is all that is known of it (`OPEN`).
-    A stick is sound no more probably than that it has none of the others, and no less than `WITHIN`
-    where it is within every limit."""
+    are felt with hands off, of places on the track that are surely rough, and of a rim that is surely
+    cut short in one sector, nobody has counted how many come from elsewhere: it is dirt, or something
+    that rubs, by as much of what no other cause explains. An axis without a signal shows nothing else
+    of itself: that it is open, or dead, is all that is known of it (`OPEN`). A stick is sound no more
+    probably than that it has none of the others, and no less than `WITHIN` where it is within every
+    limit."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -185,8 +188,11 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
             replace(r, probability=max(r.probability, SEEN)) if r.cause == ZONE else r
             for r in ranked
         ]
-    if shows_dirt(take):
-        ranked = _of_dirt(ranked)
+    first = told_first(take)
+    if first == "dirt":
+        ranked = _at_least(DIRTY, ranked)
+    elif first == "shape" and _one_sector(take):
+        ranked = _at_least(BINDING, ranked)
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
@@ -199,14 +205,20 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 
 
-def _of_dirt(ranked: Sequence[Ranked]) -> list[Ranked]:
-    """The causes of a stick that shows what dirt does: that it is dirt is as likely, at least, as that
-    it is the stick's doing and no other cause explains it."""
-    other = max(r.probability for r in ranked if r.cause not in (SOUND, DIRTY))
+def _at_least(cause: str, ranked: Sequence[Ranked]) -> list[Ranked]:
+    """The causes of a stick that shows what this one does: it is that as likely, at least, as that it
+    is the stick's doing and no other cause explains it."""
+    other = max(r.probability for r in ranked if r.cause not in (SOUND, cause))
     least = THE_STICK * (1.0 - other)
     return [
-        replace(r, probability=max(r.probability, least)) if r.cause == DIRTY else r for r in ranked
+        replace(r, probability=max(r.probability, least)) if r.cause == cause else r for r in ranked
     ]
+
+
+def _one_sector(take: TakeReadings) -> bool:
+    """Whether one sector is most of what a rim is out of shape by: something rubs there."""
+    deep = dent(Sides(take), "x")
+    return deep is not None and deep > SECTOR * (take.composite.shape_after_recalibration or 0.0)
 
 
 def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
