@@ -46,7 +46,8 @@ SILENT: dict[str, Callable[[Floats, Floats, Floats], Floats]] = {
     "stays at its high end": lambda t, x, y: np.full_like(y, 99.8),
     "stays at 3.0": lambda t, x, y: 3.0 + 0.2 * np.sin(997 * t),
     "goes along with x": lambda t, x, y: 0.6 * x + 5.0,
-    "drifts and trembles": lambda t, x, y: 30.0 * np.sin(2 * np.pi * 50 * t),
+    "drifts by itself": lambda t, x, y: 30.0 * np.sin(2 * np.pi * 50 * t),
+    "drifts by itself, moved": lambda t, x, y: 90.0 * np.exp(-t / 25.0) + 0.2 * np.sin(997 * t),
     "stays at its low end ": lambda t, x, y: np.where(t > 65, -100.0, y),
 }
 
@@ -297,6 +298,31 @@ def test_an_axis_drifts_that_is_not_half_as_far_about_again_when_it_is_moved(
     assert (
         how(movement(lambda t, moved: (about if moved else 20.0) * np.sin(2 * np.pi * t))) == said
     )
+
+
+def slides(moved_by: float) -> Callable[[Floats, bool], Floats]:
+    """To and fro by 1 % in a quarter second in Still, and away by so much in it when it is moved."""
+
+    def y(t: Floats, moved: bool) -> Floats:
+        return 4.0 * moved_by * t if moved else 4.0 * np.abs(t % 4.0 - 2.0)
+
+    return y
+
+
+@pytest.mark.parametrize(("moved_by", "said"), [(1.45, ["drifts"]), (1.55, [])])
+def test_an_axis_that_goes_no_faster_than_in_still_drifts_however_far_it_comes(
+    moved_by: float, said: list[str]
+) -> None:
+    """An open input whose charge leaks off: it was off centre and worn, and to be replaced."""
+    assert how(movement(slides(moved_by))) == said
+
+
+@pytest.mark.parametrize(("other", "said"), [(43.0, ["drifts"]), (42.0, [])])
+def test_it_is_slow_where_the_other_axis_goes_far_in_a_moment(
+    other: float, said: list[str]
+) -> None:
+    """By sixty per cent in a quarter second; a hand that eases the stick about moves neither so."""
+    assert how(movement(slides(1.45), x=other)) == said
 
 
 def test_a_stick_that_was_moved_in_still_has_a_signal() -> None:

@@ -40,7 +40,10 @@ STANDS, AWAY, LOST_S = 3.0, 20.0, 10.0
 than one step and while the other is moved, is lost: a thumb that holds it out moves neither."""
 ADRIFT, MIDDLE = 1.5, 0.8
 """How many times as far as in Still an axis must be about while it is moved, by the middle share of
-its samples."""
+its samples, or go in a moment."""
+SWIFT_S, MOST_SWIFT = 0.25, 0.01
+"""In which a push or a lap takes an axis far, and the share of the samples from which on it does; what
+drifts by itself goes no farther in it than it does in Still."""
 AT_AN_END = 95.0
 """% from which on an axis is said to lie at an end."""
 BOTH = ("let-go", "rim")
@@ -77,7 +80,7 @@ class Silent:
         does = {
             "stays": f"stays at {where if abs(self.at) > AT_AN_END else percent(self.at)}",
             "follows": f"goes along with {other}, and nowhere by itself",
-            "drifts": "drifts and trembles as much while it is left alone",
+            "drifts": "drifts by itself, moved or not",
         }[self.how]
         if self.from_s is not None:
             when = f"from {self.from_s:.0f} to {self.to_s:.0f} s"
@@ -91,7 +94,8 @@ class Travel:
     """How far a stick was moved, %. ends (k, 2): the lowest and the highest place that each axis was
     at in the steps that move it, but for a sample here and there; reached (k, 2): that there is a way
     to, and not a jump; both (k, 2): in the steps that move both axes, None where there is none. adrift
-    (k,): whether it is as far about in Still. recording: which of it."""
+    (k,): whether it is as far about in Still, or as slow. recording:
+    which of it."""
 
     recording: Recording
     ends: Floats
@@ -162,8 +166,35 @@ def travel_of(recording: Recording) -> Travel | None:
         np.array([_ends(v) for v in moved]),
         np.array([_way(v) for v in moved]),
         np.array([_ends(_sorted(recording, i, both)) for i in k]) if both else None,
-        np.array([_between(v, MIDDLE) for v in moved]) <= ADRIFT * np.array(alone),
+        (np.array([_between(v, MIDDLE) for v in moved]) <= ADRIFT * np.array(alone))
+        | _slow(recording, both),
     )
+
+
+def _slow(recording: Recording, both: list[slice]) -> NDArray[np.bool_]:
+    """Which axis goes hardly farther in a moment than in Still, in the steps that move both and where
+    the other goes far, (k,)."""
+    moved, rest = _swift(recording, both), _swift(recording, _parts(recording, ("still",)))
+    if moved is None or rest is None or moved.shape[1] < 2:
+        return np.zeros(recording.u.shape[1], dtype=bool)
+    slow = _at(moved, (1.0 - MIDDLE) / 2) <= ADRIFT * _at(rest, (1.0 - MIDDLE) / 2)
+    return np.asarray(slow & (_at(moved, MOST_SWIFT)[::-1] >= MOVED_LEAST))
+
+
+def _swift(recording: Recording, parts: list[slice]) -> Floats | None:
+    """How far each axis goes in a moment, in order, (m, k) %; None where nothing lasted so long."""
+    went: list[Floats] = []
+    for part in parts:
+        t, u = recording.t[part], recording.u[part]
+        later = np.searchsorted(t, t + SWIFT_S)
+        began = np.flatnonzero(later < len(t))
+        went.append(np.abs(u[later[began]] - u[began]))
+    return np.sort(np.concatenate(went), axis=0) if sum(map(len, went)) else None
+
+
+def _at(went: Floats, share: float) -> Floats:
+    """What that share of values (m, k) in order are beyond, (k,)."""
+    return np.asarray(went[round((1.0 - share) * (len(went) - 1))])
 
 
 def _parts(recording: Recording, steps: tuple[str, ...], fewest: int = 1) -> list[slice]:
