@@ -166,6 +166,35 @@ def test_what_is_within_every_limit_looks_sound() -> None:
     assert unseen[SOUND] == pytest.approx(WITHIN * 2 / 3)
 
 
+@pytest.mark.parametrize(
+    ("path", "step"),
+    [
+        ("crossing.x.track_noise_max", "crossing-x"),
+        ("crossing.y.track_noise_max", "crossing-y"),
+        ("rim.circularity_error", "rim"),
+        ("still.wander", "still"),
+        ("let_go.return_spread", "let-go"),
+        ("composite.dead_zone_needed", "let-go"),
+        ("composite.shape_after_recalibration", "rim"),
+        ("hold.sag", "hold"),
+    ],
+)
+def test_what_is_too_near_its_limit_to_call_is_measured_again_before_it_is_sound(
+    path: str, step: str
+) -> None:
+    """“Sound”, it said, beside readings that could not be called; and to let go again, whichever it
+    was."""
+    whole = read("sound")
+    take = replace(whole, uncertainty=whole.uncertainty | {path: 2 * LIMIT_OF[path].everyday})
+    ranked = rank(take)
+    assert (ranked[0].cause, ranked[0].likely) == (SOUND, False)
+    (look,) = looks(take, ranked, STANDARD.steps)
+    assert look.steps == (step,)
+    assert "is too near its limit to call" in look.words
+    without = tuple(s for s in STANDARD.steps if s != step)
+    assert step not in {s for found in looks(take, ranked, without) for s in found.steps}
+
+
 def test_mirroring_the_stick_changes_the_axis_and_nothing_else() -> None:
     recording = performed("worn").recording
     swapped = transformed(recording, recording.u[:, ::-1])

@@ -505,16 +505,24 @@ def _everyday(take: TakeReadings) -> Finding:
     return next(f for f in FINDINGS if f.holds(case))
 
 
-def told_first(take: TakeReadings) -> Literal["dirt", "shape"] | None:
+def told_first(take: TakeReadings) -> Literal["dirt", "shape", "near"] | None:
     """Whether something is to be done first, by everyday use, for spikes with hands off or rough
-    places along the track; or for a rim that is out of shape."""
-    first = _everyday(take).holds
-    if first in (_spiky, _rough_in_places):
+    places along the track; for a rim that is out of shape; or to measure again, since something is too
+    near its limit to call."""
+    first = _everyday(take)
+    if first.holds in (_spiky, _rough_in_places):
         return "dirt"
-    return "shape" if first is rim_is_off else None
+    if first.advice is _too_near:
+        return "near"
+    return "shape" if first.holds is rim_is_off else None
 
 
 def within_all(take: TakeReadings) -> bool:
     """Whether every reading that has a limit is surely within it, by everyday use, and nothing is
     hidden or missing."""
     return _everyday(take) is FINDINGS[-1]
+
+
+def near_limits(take: TakeReadings) -> list[str]:
+    """The readings that are too near their limit to call, by everyday use."""
+    return JudgedTake(take, "everyday", LIMIT_OF).such("borderline")

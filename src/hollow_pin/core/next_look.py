@@ -6,7 +6,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.causes import SOUND
+from hollow_pin.core.diagnosis import near_limits, told_first
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.ranking import (
     LIKELY,
@@ -33,6 +35,15 @@ STEPS_OF: Mapping[str, tuple[StepName, ...]] = {
     "hold": ("hold",),
     "joint": ("still", "crossing-x"),
 }
+
+
+NEAR_BY: Mapping[str, tuple[StepName, ...]] = {
+    "crossing.x": ("crossing-x",),
+    "crossing.y": ("crossing-y",),
+    "composite.dead_zone_needed": ("let-go",),
+    "composite.dead_zone_after_recentring": ("let-go",),
+}
+"""The step that a reading is read from, where it is not the first of its kind."""
 
 
 @dataclass(frozen=True)
@@ -152,6 +163,10 @@ def looks(
         names = listed([STEP_LABEL[step] for step in missing])
         between = (causes[0].cause, causes[1].cause)
         return (Look(f"Measure what is missing: {names}.", missing, between),)
+    if told_first(take) == "near" and not causes[0].likely:
+        at_the_limit = _of_a_limit(take, causes, steps)
+        if at_the_limit is not None:
+            return (at_the_limit,)
     pair = _open_pair(causes)
     if pair is None:
         return ()
@@ -163,6 +178,21 @@ def looks(
     if best is not None and not (offered and best in offered[0].steps):
         offered.append(Look(SHOWN[best], (best,), pair))
     return tuple(offered)
+
+
+def _of_a_limit(
+    take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
+) -> Look | None:
+    """The step of the first reading that is too near its limit to call."""
+    for path in near_limits(take):
+        part, name, *_ = path.split(".")
+        could = NEAR_BY.get(f"{part}.{name}") or STEPS_OF.get(part, ())
+        step = next((s for s in could if s in steps), None)
+        if step is not None:
+            between = (causes[0].cause, causes[1].cause)
+            label = BY_PATH[path].label
+            return Look(f"{label} is too near its limit to call. {SHOWN[step]}", (step,), between)
+    return None
 
 
 def settled(take: TakeReadings, causes: Sequence[Ranked], found: Sequence[Look]) -> list[Ranked]:

@@ -145,6 +145,9 @@ AT_REST: dict[StepName, str] = {"still": "still.rest_offset", "let-go": "let_go.
 WITHIN = 0.6
 """That a stick is sound of which all that has a limit is within it, if nothing else is likely: that is
 what limits are for."""
+NEAR = 0.49
+"""The most that it is sound by where something is too near its limit to call: nothing is told of it
+then but that it looks so."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -171,8 +174,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     cut short in one sector, nobody has counted how many come from elsewhere: it is dirt, or something
     that rubs, by as much of what no other cause explains. An axis without a signal shows nothing else
     of itself: that it is open, or dead, is all that is known of it (`OPEN`). A stick is sound no more
-    probably than that it has none of the others, and no less than `WITHIN` where it is within every
-    limit."""
+    probably than that it has none of the others, no less than `WITHIN` where it is within every limit,
+    and no more than `NEAR` where it is too near one to call."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -197,9 +200,11 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
     least = WITHIN * _share_known(take) if within_all(take) else 0.0
-    no_other = 1.0 - max(r.probability for r in ranked if r.cause != SOUND)
+    most = 1.0 - max(r.probability for r in ranked if r.cause != SOUND)
+    if first == "near":
+        most = min(most, NEAR)
     ranked = [
-        replace(r, probability=min(max(r.probability, least), no_other)) if r.cause == SOUND else r
+        replace(r, probability=min(max(r.probability, least), most)) if r.cause == SOUND else r
         for r in ranked
     ]
     return tuple(sorted(ranked, key=lambda r: -r.probability))
