@@ -74,7 +74,7 @@ def test_what_would_decide_is_done_by_one_key_until_it_is_decided(
     """The quick routine never holds the stick over, so a track that fails out there stays open."""
     job = new_job(http, "GS-719")
     source = {"kind": "stand-in", "condition": "failing"}
-    # A take by chance looks sound, since it never looked out there: then another.
+    # A take by chance is sound, since it never looked out there: then another.
     for _ in range(6):
         take = new_take(http, job, source, routine_id="quick")
         page.goto(f"{server.base}/jobs/{job}/takes/{take}/live?pace=fast")
@@ -83,7 +83,10 @@ def test_what_would_decide_is_done_by_one_key_until_it_is_decided(
         expect(page.get_by_label("What would help")).to_be_visible()
         if page.get_by_text("Hold it over at each side").count():
             break
-    expect(page.locator("h1")).to_contain_text("It cannot be told from this take")
+    open_still = re.compile(
+        "It cannot be told from this take|It looks sound, as far as this take goes"
+    )
+    expect(page.locator("h1")).to_contain_text(open_still)
     expect(page.get_by_text("What would decide:")).to_be_visible()
 
     def hold_it() -> None:

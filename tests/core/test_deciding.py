@@ -177,6 +177,7 @@ def test_what_is_within_every_limit_looks_sound() -> None:
         ("composite.dead_zone_needed", "let-go"),
         ("composite.shape_after_recalibration", "rim"),
         ("hold.sag", "hold"),
+        ("joint.drops_per_min", "hold"),
     ],
 )
 def test_what_is_too_near_its_limit_to_call_is_measured_again_before_it_is_sound(
@@ -185,7 +186,10 @@ def test_what_is_too_near_its_limit_to_call_is_measured_again_before_it_is_sound
     """“Sound”, it said, beside readings that could not be called; and to let go again, whichever it
     was."""
     whole = read("sound")
-    take = replace(whole, uncertainty=whole.uncertainty | {path: 2 * LIMIT_OF[path].everyday})
+    limit = LIMIT_OF[path].everyday
+    joint = replace(whole.joint, drops=1, drops_per_min=limit)
+    take = replace(whole, uncertainty=whole.uncertainty | {path: 2 * limit})
+    take = replace(take, joint=joint) if path.startswith("joint") else take
     ranked = rank(take)
     assert (ranked[0].cause, ranked[0].likely) == (SOUND, False)
     (look,) = looks(take, ranked, STANDARD.steps)
@@ -193,6 +197,22 @@ def test_what_is_too_near_its_limit_to_call_is_measured_again_before_it_is_sound
     assert "is too near its limit to call" in look.words
     without = tuple(s for s in STANDARD.steps if s != step)
     assert step not in {s for found in looks(take, ranked, without) for s in found.steps}
+
+
+@pytest.mark.parametrize(("drops", "held"), [(3, True), (2, False)])
+def test_what_fell_back_while_it_was_pushed_is_to_be_held_over(drops: int, held: bool) -> None:
+    """The quick routine never holds it: it was sound by 90 %, or to be crossed slowly."""
+    whole = read("sound")
+    joint = replace(whole.joint, drops=drops, drops_per_min=1.5)
+    take = replace(whole, hold=None, joint=joint)
+    none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
+    ranked = rank(take, none_of_it)
+    found = looks(take, ranked, STANDARD.steps)
+    assert any(look.words.startswith("It fell back while it was pushed") for look in found) == held
+    assert (
+        not looks(take, ranked, ("still",))
+        or "hold" not in looks(take, ranked, ("still",))[0].steps
+    )
 
 
 def test_mirroring_the_stick_changes_the_axis_and_nothing_else() -> None:

@@ -133,6 +133,10 @@ def fails_when_held(case: JudgedTake) -> bool:
     return case.over("hold.sag") or _drops_when_held(case)
 
 
+def _falls(case: JudgedTake) -> bool:
+    return _drops_when_held(case) or _falls_back_again(case)
+
+
 def _touched(case: JudgedTake) -> bool:
     """What is over its limit in Still may be a touch: it wanders or trembles, and moved once."""
     return any(map(case.over, of_a_touch(case.take)))
@@ -366,7 +370,7 @@ FINDINGS: tuple[Finding, ...] = (
         "replaced",
     ),
     Finding(
-        lambda case: _drops_when_held(case) or _falls_back_again(case),
+        _falls,
         "It falls back while it is held at the edge: the track fails there. Replace the module.",
         "replaced",
     ),
@@ -499,28 +503,25 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-def _everyday(take: TakeReadings) -> Finding:
-    """The first finding that holds, by everyday use."""
+Told = Literal["dirt", "falls", "shape", "near", "within"]
+
+
+def told_first(take: TakeReadings) -> Told | None:
+    """What is told first of a take, by everyday use: spikes with hands off or rough places along the
+    track; that it falls back while it is out; a rim that is out of shape; that something is too near
+    its limit to call; or that every reading that has a limit is surely within it, and nothing is
+    hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
-    return next(f for f in FINDINGS if f.holds(case))
-
-
-def told_first(take: TakeReadings) -> Literal["dirt", "shape", "near"] | None:
-    """Whether something is to be done first, by everyday use, for spikes with hands off or rough
-    places along the track; for a rim that is out of shape; or to measure again, since something is too
-    near its limit to call."""
-    first = _everyday(take)
+    first = next(f for f in FINDINGS if f.holds(case))
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
+    if first.holds is _falls:
+        return "falls"
+    if first.holds is rim_is_off:
+        return "shape"
     if first.advice is _too_near:
         return "near"
-    return "shape" if first.holds is rim_is_off else None
-
-
-def within_all(take: TakeReadings) -> bool:
-    """Whether every reading that has a limit is surely within it, by everyday use, and nothing is
-    hidden or missing."""
-    return _everyday(take) is FINDINGS[-1]
+    return "within" if first is FINDINGS[-1] else None
 
 
 def near_limits(take: TakeReadings) -> list[str]:

@@ -42,6 +42,7 @@ NEAR_BY: Mapping[str, tuple[StepName, ...]] = {
     "crossing.y": ("crossing-y",),
     "composite.dead_zone_needed": ("let-go",),
     "composite.dead_zone_after_recentring": ("let-go",),
+    "joint.drops_per_min": ("hold",),
 }
 """The step that a reading is read from, where it is not the first of its kind."""
 
@@ -163,7 +164,11 @@ def looks(
         names = listed([STEP_LABEL[step] for step in missing])
         between = (causes[0].cause, causes[1].cause)
         return (Look(f"Measure what is missing: {names}.", missing, between),)
-    if told_first(take) == "near" and not causes[0].likely:
+    first = told_first(take) if not causes[0].likely else None
+    if first == "falls" and take.hold is None and "hold" in steps:
+        between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)
+        return (Look(f"It fell back while it was pushed. {SHOWN['hold']}", ("hold",), between),)
+    if first == "near":
         at_the_limit = _of_a_limit(take, causes, steps)
         if at_the_limit is not None:
             return (at_the_limit,)

@@ -8,7 +8,7 @@ causes are known, and kept beside as data (`weights.json`).
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
@@ -16,7 +16,7 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import told_first, within_all
+from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
@@ -182,42 +182,31 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         other = {r.cause: r for r in _rank(as_if_the_hand_gave_way(take), table)}
         ranked = [_either(r, other[r.cause].probability) for r in ranked]
     if touched_in_still(take):
-        ranked = [
-            replace(r, probability=(1.0 - THE_STICK) * r.probability) if r.cause == SOUND else r
-            for r in ranked
-        ]
+        ranked = _changed(ranked, SOUND, lambda p: (1.0 - THE_STICK) * p)
     if any(h.code == "built-in-dead-zone" for h in take.hidden):
-        ranked = [
-            replace(r, probability=max(r.probability, SEEN)) if r.cause == ZONE else r
-            for r in ranked
-        ]
+        ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
     first = told_first(take)
-    if first == "dirt":
-        ranked = _at_least(DIRTY, ranked)
-    elif first == "shape" and _one_sector(take):
-        ranked = _at_least(BINDING, ranked)
+    shown = DIRTY if first == "dirt" else BINDING
+    if first == "dirt" or (first == "shape" and _one_sector(take)):
+        least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, shown))
+        ranked = _changed(ranked, shown, lambda p: max(p, least))
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
-    least = WITHIN * _share_known(take) if within_all(take) else 0.0
-    most = 1.0 - max(r.probability for r in ranked if r.cause != SOUND)
-    if first == "near":
-        most = min(most, NEAR)
-    ranked = [
-        replace(r, probability=min(max(r.probability, least), most)) if r.cause == SOUND else r
-        for r in ranked
-    ]
+    fewest = WITHIN * _share_known(take) if first == "within" else 0.0
+    most = min(1.0 - _likeliest(ranked, SOUND), NEAR if first == "near" else 1.0)
+    ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 
 
-def _at_least(cause: str, ranked: Sequence[Ranked]) -> list[Ranked]:
-    """The causes of a stick that shows what this one does: it is that as likely, at least, as that it
-    is the stick's doing and no other cause explains it."""
-    other = max(r.probability for r in ranked if r.cause not in (SOUND, cause))
-    least = THE_STICK * (1.0 - other)
-    return [
-        replace(r, probability=max(r.probability, least)) if r.cause == cause else r for r in ranked
-    ]
+def _changed(ranked: Sequence[Ranked], cause: str, to: Callable[[float], float]) -> list[Ranked]:
+    """The causes, with another probability of one of them."""
+    return [replace(r, probability=to(r.probability)) if r.cause == cause else r for r in ranked]
+
+
+def _likeliest(ranked: Sequence[Ranked], *but: str) -> float:
+    """The probability of the likeliest cause but these."""
+    return max(r.probability for r in ranked if r.cause not in but)
 
 
 def _one_sector(take: TakeReadings) -> bool:
@@ -250,9 +239,7 @@ def _rank(take: TakeReadings, table: Mapping[str, Weights]) -> list[Ranked]:
     evidence, never = evidence_of(take), never_there(take)
     ranked = [_ranked(c.code, table[c.code], evidence, never) for c in CAUSES]
     known = _share_known(take)
-    return [
-        replace(r, probability=known * r.probability) if r.cause == SOUND else r for r in ranked
-    ]
+    return _changed(ranked, SOUND, lambda p: known * p)
 
 
 def _either(by_track: Ranked, by_hand: float) -> Ranked:
