@@ -186,10 +186,8 @@ def test_what_is_too_near_its_limit_to_call_is_measured_again_before_it_is_sound
     """“Sound”, it said, beside readings that could not be called; and to let go again, whichever it
     was."""
     whole = read("sound")
-    limit = LIMIT_OF[path].everyday
-    joint = replace(whole.joint, drops=1, drops_per_min=limit)
-    take = replace(whole, uncertainty=whole.uncertainty | {path: 2 * limit})
-    take = replace(take, joint=joint) if path.startswith("joint") else take
+    unsure = whole.uncertainty | {path: 1.0 + 2 * LIMIT_OF[path].everyday}
+    take = replace(whole, uncertainty=unsure)
     ranked = rank(take)
     assert (ranked[0].cause, ranked[0].likely) == (SOUND, False)
     (look,) = looks(take, ranked, STANDARD.steps)
