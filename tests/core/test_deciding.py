@@ -23,6 +23,7 @@ from hollow_pin.core.remedies import BY_CODE as REMEDY
 from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.signs import Sides, dent
 from hollow_pin.core.still import Spike
+from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.worth import RETIRED, Money, cost_of, worth
 from hollow_pin.simulator.conditions import fresh_stick
@@ -203,6 +204,7 @@ def test_what_fell_back_while_it_was_pushed_is_to_be_held_over(drops: int, held:
     whole = read("sound")
     joint = replace(whole.joint, drops=drops, drops_per_min=1.5)
     take = replace(whole, hold=None, joint=joint)
+    assert ("hold it over at each side" in explain(take).advice) == held
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
     ranked = rank(take, none_of_it)
     found = looks(take, ranked, STANDARD.steps)

@@ -137,7 +137,7 @@ def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:
 
 @pytest.mark.parametrize(
     ("high", "drops", "says"),
-    [(15.5, 3, "Spikes with hands off"), (14.5, 3, "falls back while it is held"), (15.5, 2, "")],
+    [(15.5, 3, "Spikes with hands off"), (14.5, 3, "falls back while it is pushed"), (15.5, 2, "")],
 )
 def test_what_jumps_at_rest_as_far_as_it_drops_when_held_is_dirt(
     high: float, drops: int, says: str

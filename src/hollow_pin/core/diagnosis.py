@@ -133,8 +133,11 @@ def fails_when_held(case: JudgedTake) -> bool:
     return case.over("hold.sag") or _drops_when_held(case)
 
 
-def _falls(case: JudgedTake) -> bool:
-    return _drops_when_held(case) or _falls_back_again(case)
+def _falls_when_pushed(case: JudgedTake) -> bool:
+    """Where it was pushed, and not where it was held, or it never was; a paddle has no Hold."""
+    if case.take.turn is not None or not _drops_when_held(case):
+        return False
+    return not any(h.dropouts for h in case.take.hold or ()) and not case.over("hold.sag")
 
 
 def _touched(case: JudgedTake) -> bool:
@@ -370,7 +373,13 @@ FINDINGS: tuple[Finding, ...] = (
         "replaced",
     ),
     Finding(
-        _falls,
+        _falls_when_pushed,
+        "It falls back while it is pushed, and was not seen to while it was held: hold it over at "
+        "each side. If it falls back there, the track fails, and the module is to be replaced.",
+        "measure",
+    ),
+    Finding(
+        lambda case: _drops_when_held(case) or _falls_back_again(case),
         "It falls back while it is held at the edge: the track fails there. Replace the module.",
         "replaced",
     ),
@@ -508,14 +517,14 @@ Told = Literal["dirt", "falls", "shape", "near", "within"]
 
 def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: spikes with hands off or rough places along the
-    track; that it falls back while it is out; a rim that is out of shape; that something is too near
-    its limit to call; or that every reading that has a limit is surely within it, and nothing is
-    hidden or missing. None where it is something else."""
+    track; that it falls back where it was pushed alone; a rim that is out of shape; that something is
+    too near its limit to call; or that every reading that has a limit is surely within it, and nothing
+    is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
-    if first.holds is _falls:
+    if first.holds is _falls_when_pushed:
         return "falls"
     if first.holds is rim_is_off:
         return "shape"

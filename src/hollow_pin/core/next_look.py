@@ -165,7 +165,7 @@ def looks(
         between = (causes[0].cause, causes[1].cause)
         return (Look(f"Measure what is missing: {names}.", missing, between),)
     first = told_first(take) if not causes[0].likely else None
-    if first == "falls" and take.hold is None and "hold" in steps:
+    if first == "falls" and "hold" in steps:
         between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)
         return (Look(f"It fell back while it was pushed. {SHOWN['hold']}", ("hold",), between),)
     if first == "near":
