@@ -215,6 +215,26 @@ def test_what_fell_back_while_it_was_pushed_is_to_be_held_over(drops: int, held:
     )
 
 
+@pytest.mark.parametrize(("dropouts", "sag"), [(1, 0.0), (0, 20.0)])
+def test_what_fell_back_in_a_hold_as_well_is_the_track(dropouts: int, sag: float) -> None:
+    whole = read("sound")
+    first, *others = whole.hold or ()
+    hold = (replace(first, dropouts=dropouts, sag=sag), *others)
+    take = replace(whole, hold=hold, joint=replace(whole.joint, drops=3, drops_per_min=1.5))
+    advice = explain(take).advice
+    assert "hold it over at each side" not in advice
+    assert "falls back while it is held" in advice
+
+
+@pytest.mark.parametrize(
+    ("sides", "said"),
+    [(1, "one side,"), (2, "two sides,"), (3, "three sides,"), (4, "all its sides,")],
+)
+def test_as_many_sides_are_said_to_be_cut_off_as_are(sides: int, said: str) -> None:
+    cut = tuple(Hidden("saturated", "x", "", ("rim.round", "composite.circ")) for _ in range(sides))
+    assert f"end of its range on {said}" in explain(replace(read("sound"), hidden=cut)).advice
+
+
 def test_mirroring_the_stick_changes_the_axis_and_nothing_else() -> None:
     recording = performed("worn").recording
     swapped = transformed(recording, recording.u[:, ::-1])

@@ -426,3 +426,11 @@ def test_what_cannot_be_there_is_known_not_to_be() -> None:
         next(r.probability for r in rank(t) if r.cause == "sound") for t in (take, partly)
     )
     assert part <= 0.5 < whole
+
+
+def test_a_paddle_that_falls_back_is_not_to_be_held_over() -> None:
+    """It has no spring to hold it against, and no Hold."""
+    take = paddle(trembling(turned()))
+    falls = replace(take, joint=replace(take.joint, drops=3, drops_per_min=3.0))
+    assert "in a Hold" not in explain(falls).advice
+    assert "falls back" in explain(falls).advice

@@ -122,7 +122,7 @@ def _usual_step(v: Floats) -> float:
 class _Changes:
     """How a pass goes from one value to the next. v (n,): its samples, %. nth (n,): how many changes
     come before each. before, after: how far it usually goes in the changes up to one and from one on,
-    %, by its place among them."""
+    %, by its place among them. usual: in all of them."""
 
     v: Floats
     nth: NDArray[np.intp]
@@ -140,7 +140,7 @@ class _Changes:
         usual = np.zeros(len(windows))
         known = np.isfinite(windows).any(axis=1)
         usual[known] = bottleneck.nanmedian(windows[known], axis=1)
-        return cls(v, nth, usual, usual[CALM_STEPS:], float(np.median(far)) if far.size else 0.0)
+        return cls(v, nth, usual, usual[CALM_STEPS:], _usual_step(v))
 
     def leapt(self, gaps: Floats, start: int = 0, stride: int = 1) -> Floats:
         """Those of the gaps, edges (m, 2), that it leaps over: each time three times as far as the

@@ -12,6 +12,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.joint import LEAST as LEAST_DROP
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round, unsheared
 from hollow_pin.core.still import FELT_SPIKE
@@ -29,8 +30,6 @@ SPIKY_PER_MIN = 12.0
 LEAST_GAIN = 0.125
 """Of the limit, that recentring must gain to be worth it."""
 FEWEST_DROPS = 3
-AS_A_DROP = 15.0
-"""%: a drop falls so far at least."""
 IN_COMMON = 0.7
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 PLACES_TIMES = 4.0
@@ -112,7 +111,7 @@ def _spiky(case: JudgedTake) -> bool:
     """By more than a touch in Still would make; or at all, where it drops while it is held and jumps
     as far with hands off: a track that fails where it is held does not jump at rest."""
     too_many = is_spiky(case.take)
-    as_drops = _drops_when_held(case) and spike_height(case.take) >= AS_A_DROP
+    as_drops = _drops_when_held(case) and spike_height(case.take) >= LEAST_DROP
     return (too_many or as_drops) and not SPIKES_OF_A_TOUCH & of_a_touch(case.take)
 
 
@@ -374,8 +373,8 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         _falls_when_pushed,
-        "It falls back while it is pushed, and was not seen to while it was held: hold it over at "
-        "each side. If it falls back there, the track fails, and the module is to be replaced.",
+        "It falls back while it is pushed, and was not seen to in a Hold: hold it over at each side. "
+        "If it falls back there, the track fails, and the module is to be replaced.",
         "measure",
     ),
     Finding(
