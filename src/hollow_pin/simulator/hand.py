@@ -30,6 +30,11 @@ class Motion:
     radius_to: float = 0.0
     steady: bool = False
 
+    @property
+    def stays(self) -> bool:
+        """Whether it is held in one place."""
+        return self.angle == self.angle_to and self.radius == self.radius_to
+
     def aim(self, done: float) -> tuple[float, float]:
         """Where the hand wants the stick at a share `done` of the stretch, 0 to 1: (x, y)."""
         swings = self.angle == self.angle_to and not self.steady
@@ -94,13 +99,25 @@ class Hand:
 
     def at(self, now: float) -> tuple[float, float] | None:
         """Where the hand pulls the stick at a moment, or None when it does not touch it."""
+        return self.along([now])[0]
+
+    def along(self, times: list[float]) -> list[tuple[float, float] | None]:
+        """Where it pulls the stick at each of several moments, one after the other."""
         if self._aim is not None:
-            return self._aim
-        while now - self._began >= self._motion.seconds:
-            self._next(self._began + self._motion.seconds)
-        if not self._motion.held:
-            return None
-        return self._motion.aim((now - self._began) / self._motion.seconds)
+            return [self._aim] * len(times)
+        aims: list[tuple[float, float] | None] = []
+        while len(aims) < len(times):
+            while times[len(aims)] - self._began >= self._motion.seconds:
+                self._next(self._began + self._motion.seconds)
+            began, motion = self._began, self._motion
+            due = [t for t in times[len(aims) :] if t - began < motion.seconds]
+            if not motion.held:
+                aims += [None] * len(due)
+            elif motion.stays:
+                aims += [motion.aim(0.0)] * len(due)
+            else:
+                aims += [motion.aim((t - began) / motion.seconds) for t in due]
+        return aims
 
     def _next(self, now: float) -> None:
         self._motion = next(self._motions, Motion(1e9, held=False))

@@ -329,7 +329,7 @@ class StandIn:
     def _moved(self, moments: Floats) -> Floats:
         """Where the stick is at each moment (n,), seconds: (n, 2) %. One sample after the other,
         each in steps short enough for the springs; so it is written for speed."""
-        body, hand_at, stopped = self.stick.body, self.hand.at, STOPS[self.stick.body.gate]
+        body, stopped = self.stick.body, STOPS[self.stick.body.gate]
         (x, y), (vx, vy), now = self._tilt, self._speed, self._now
         natural = 2 * pi * (body.spring_hz or UNSPRUNG_HZ)
         own_spring = natural**2 if body.spring_hz else 0.0
@@ -337,14 +337,17 @@ class StandIn:
         grip, grip_drag = (2 * pi * HAND_HZ) ** 2, 4 * pi * HAND_HZ
         rest_x, rest_y, reach = body.friction_x, body.friction_y, body.reach
         inside = OCTAGON_IN if body.gate == "octagon" else NEARLY
+        edge = (inside * reach) ** 2
         path = []
-        for moment in moments.tolist():
-            aim, seconds, now = hand_at(now), moment - now, moment
+        times = moments.tolist()
+        for aim, moment in zip(self.hand.along([now, *times[:-1]]), times, strict=True):
+            seconds, now = moment - now, moment
             if body.bind:
                 rest_x, rest_y = self._friction(x, y)
             if aim is None:
-                held = not own_spring or (abs(x) <= rest_x and abs(y) <= rest_y)
-                if held and not vx and not vy:
+                if not (vx or vy) and (
+                    not own_spring or (-rest_x <= x <= rest_x and -rest_y <= y <= rest_y)
+                ):
                     path.append((x, y))
                     continue
                 spring, drag, pull_x, pull_y = own_spring, own_drag, 0.0, 0.0
@@ -356,7 +359,7 @@ class StandIn:
             hold_x, hold_y = rest_x * natural**2 * dt, rest_y * natural**2 * dt
             if body.rub:
                 reach = self._reach_at(x, y)
-            edge = (inside * reach) ** 2
+                edge = (inside * reach) ** 2
             for _ in range(steps):
                 vx += (pull_x - spring * x - drag * vx) * dt
                 vy += (pull_y - spring * y - drag * vy) * dt
@@ -385,7 +388,9 @@ def _stopped_by_round(
     if over <= 0:
         return x, y, vx, vy
     nx, ny = x / r, y / r
-    outward = max(0.0, vx * nx + vy * ny)
+    outward = vx * nx + vy * ny
+    if outward < 0:
+        outward = 0.0
     return x - over * nx, y - over * ny, vx - outward * nx, vy - outward * ny
 
 
