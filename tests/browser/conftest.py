@@ -22,6 +22,8 @@ ARGUMENTS = [
     "--use-fake-device-for-media-stream",
     "--use-fake-ui-for-media-stream",
 ]
+FEWER_PIXELS = "--force-device-scale-factor=0.5"
+"""The layout is the same, and no test looks at how finely it is drawn."""
 SIZE: ViewportSize = {"width": 1280, "height": 800}
 PAD = Path(__file__).with_name("pad.js")
 
@@ -38,7 +40,9 @@ def chromium() -> str:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        running = playwright.chromium.launch(executable_path=chromium(), args=ARGUMENTS)
+        running = playwright.chromium.launch(
+            executable_path=chromium(), args=[*ARGUMENTS, FEWER_PIXELS]
+        )
         yield running
         running.close()
 
@@ -112,7 +116,7 @@ def views(bench: dict[str, dict]) -> dict[str, str]:
 
 @pytest.fixture
 def context(browser: Browser) -> Iterator[BrowserContext]:
-    made = browser.new_context(viewport=SIZE)
+    made = browser.new_context(viewport=SIZE, reduced_motion="reduce")
     yield made
     made.close()
 
@@ -135,7 +139,7 @@ def watched(context: BrowserContext) -> Page:
 def window(browser: Browser) -> Page:
     """The window that stays open from test to test: it loads the interface anew for each, and need
     not unpack it each time."""
-    return watched(browser.new_context(viewport=SIZE))
+    return watched(browser.new_context(viewport=SIZE, reduced_motion="reduce"))
 
 
 @pytest.fixture
@@ -149,7 +153,7 @@ def page(window: Page) -> Iterator[Page]:
     window.unroute_all()
     window.evaluate("localStorage.clear(); sessionStorage.clear()")
     window.goto("about:blank")
-    window.emulate_media(media="null", reduced_motion="null")
+    window.emulate_media(media="null", reduced_motion="reduce")
     window.set_viewport_size(SIZE)
     window.troubles = []  # type: ignore[attr-defined]
     assert troubles == []
