@@ -492,9 +492,25 @@ def judge_one(seed: int, **fault: object) -> Judged:
 )
 def test_a_source_that_smooths_a_little_hides_no_name(fault: dict, says: str, tau_s: float) -> None:
     """A capacitor behind the track, or an average of a few conversions."""
-    recording = taken(402, **fault)
+    assert says in explain(measure_take(smoothed(taken(402, **fault), tau_s))).advice
+
+
+def smoothed(recording: Recording, tau_s: float) -> Recording:
+    """As a device reports it that keeps an exponential average, at 250 Hz."""
     share = 1 - np.exp(-1 / (250.0 * tau_s))
     first = recording.raw[0]
     raw = first + signal.lfilter([share], [1, share - 1], recording.raw - first, axis=0)
-    smooth = replace(recording, raw=np.round(raw))
-    assert says in explain(measure_take(smooth)).advice
+    return replace(recording, raw=np.round(raw))
+
+
+@pytest.mark.parametrize("tau_s", [0.006, 0.02])
+@pytest.mark.parametrize(("loose", "jumps"), [(0.0, False), (0.4, True)])
+def test_a_loose_joint_is_one_behind_a_slow_filter_and_dirt_is_none(
+    tau_s: float, loose: float, jumps: bool
+) -> None:
+    """It was dirt, and would be cleaned until somebody gave up."""
+    dirt = {} if jumps else {"spikes_pm": 40.0, "spike_h": 60.0}
+    for seed in SEEDS:
+        readings = measure_take(smoothed(taken(seed, loose=loose, **dirt), tau_s))
+        assert (readings.joint.jumps > 3) is jumps
+        assert ("a loose joint" in explain(readings).advice) is jumps

@@ -128,6 +128,27 @@ def test_a_jump_that_the_source_smooths_is_one(
     assert np.abs(left - at).max() < NEAR
 
 
+@pytest.mark.parametrize("rate", [125.0, 250.0, 1000.0])
+@pytest.mark.parametrize("tau_s", [0.008, 0.02])
+@pytest.mark.parametrize(("at", "to"), [(4.0, 100.0), (80.0, 0.0), (-60.0, 100.0)])
+def test_jumps_behind_a_slow_filter_are_jumps(
+    rate: float, tau_s: float, at: float, to: float
+) -> None:
+    """They never get there within 20 ms, and were dirt. Nothing of them is left."""
+    x = np.full(int(10 * rate), at) + np.tile((0.0, 0.1), int(5 * rate))
+    for begins in range(1, 9):
+        x[int(begins * rate) : int((begins + 0.03 + 0.01 * begins) * rate)] = to
+    recording = still(smoothed(x, tau_s, rate), rate)
+    joint, inside = find_jumps(recording)
+    assert joint.jumps == 8
+    for i, jump in enumerate(joint.jump, 1):
+        lasted = 0.03 + 0.01 * i
+        assert lasted - 0.005 - 1 / rate <= jump.lasted_s <= lasted + 2 * EDGE_S
+        assert jump.to == pytest.approx(to, abs=NEAR)
+    left = without_jumps(recording, inside).u[int(0.1 * rate) :, 0]
+    assert np.abs(left - at).max() < NEAR
+
+
 def ramped(far: float, samples: int, before: float = 0.0) -> Recording:
     """At 1 kHz: from so far to an end in so many samples, and back as quickly 60 ms later; before
     that it moves at so many % a millisecond."""

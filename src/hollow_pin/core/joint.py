@@ -11,6 +11,7 @@ from math import hypot, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.low_pass import Undone, undone
 from hollow_pin.core.recording import Floats, Indices, Recording
 from hollow_pin.core.statistics import runs
 
@@ -91,13 +92,15 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     inside = np.zeros(u.shape, dtype=bool)
     jumps: list[Jump] = []
     drops = on_the_way = 0
+    usual = _usual(t)
     for i, axis in enumerate(recording.axes):
-        jumped, dropped, passed = _of_axis(t, u[:, i], recording.resolutions[i])
+        came = undone(u[:, i], usual)
+        jumped, dropped, passed = _of_axis(t, came, recording.resolutions[i])
         on_the_way += len(passed)
         for first, last in jumped:
-            inside[first:last, i] = True
-            lasted = float(t[last] - t[first])
-            jumps.append(Jump(float(t[first]), lasted, axis, float(np.median(u[first:last, i]))))
+            inside[came.shows(first, last), i] = True
+            lasted, to = float(t[last] - t[first]), float(np.median(came.signal[first:last]))
+            jumps.append(Jump(float(t[first]), lasted, axis, to))
         drops += len(dropped)
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
@@ -117,15 +120,20 @@ def moved_by_hand(recording: Recording) -> Recording:
     """The recording without its jumps and its drops: what is left is what the hand did."""
     t, u = recording.t, recording.u
     inside = np.zeros(u.shape, dtype=bool)
+    usual = _usual(t)
     for i in range(u.shape[1]):
-        for spans in _of_axis(t, u[:, i], recording.resolutions[i])[:2]:
+        came = undone(u[:, i], usual)
+        for spans in _of_axis(t, came, recording.resolutions[i])[:2]:
             for first, last in spans:
-                inside[first:last, i] = True
+                inside[came.shows(first, last), i] = True
     return without_jumps(recording, inside)
 
 
-def _of_axis(t: Floats, v: Floats, resolution: float) -> tuple[list[Span], list[Span], list[Span]]:
+def _of_axis(
+    t: Floats, came: Undone, resolution: float
+) -> tuple[list[Span], list[Span], list[Span]]:
     """The jumps of an axis, its drops, and what fell like them on its way alone."""
+    v, resolution = came.signal, came.error(resolution)
     jumps, edges = _excursions(t, v, resolution), _edges(t, v)
     if edges is None:
         drops = _drops(t, _without(v, jumps))

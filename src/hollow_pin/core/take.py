@@ -46,7 +46,7 @@ from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.words import listed, percent
 
-VERSION = 19
+VERSION = 20
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5

@@ -1,0 +1,92 @@
+"""What a device's own low-pass filter made of a signal, undone. A filter of the first order (an
+exponential average, or a resistor and a capacitor) keeps a share of where it was from one moment to
+the next; it turns a jump into an approach, each step of it the same share of the one before. No hand
+moves so: it gathers speed first.
+
+By the ratio of successive steps after an abrupt one, as a time constant is read off a step response.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil, log
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.statistics import median
+
+STEP_S = 0.004
+"""Between samples that are held against each other: of what comes faster every so many, or its noise
+would be all that is left of it."""
+LEAST_STEP = 8.0
+"""%, of a step that a filtered jump begins with."""
+ABRUPT = 0.1
+"""Of it: the last step but one before it was that large at most."""
+ALIKE = 0.1
+"""By how much the ratios of the two steps after it may differ: a jump that lasts."""
+LEAST_KEPT, MOST_KEPT = 0.1, 0.97
+"""The share that a filter keeps: less is none to speak of, more hides every jump."""
+FEWEST, AGREE = 6, 0.2
+"""Jumps there or back that tell of a filter, and the share of all abrupt steps they are at least."""
+REMAINS = 0.005
+"""Of a jump, where the filter's approach is over."""
+
+
+@dataclass(frozen=True, eq=False)
+class Undone:
+    """signal: as it went into the filter, (n,) %, within the range. kept: the share of where it was
+    that the filter keeps over so many samples (every), 0 for none. tail: samples for which what has
+    jumped back goes on to show."""
+
+    signal: Floats
+    kept: float = 0.0
+    every: int = 1
+
+    @property
+    def tail(self) -> int:
+        return self.every * ceil(log(REMAINS) / log(self.kept)) if self.kept else 0
+
+    def shows(self, first: int, last: int) -> slice:
+        """Where what jumped from sample `first` up to `last` shows in what came out."""
+        return slice(max(0, first - self.every + 1), last + self.tail)
+
+    def error(self, resolution: float) -> float:
+        """How far the signal may be off by steps of the converter of this size, %; as much as the
+        step where there is no filter."""
+        return resolution * max(1.0, (1 + self.kept) / (1 - self.kept) / 2)
+
+
+def undone(v: Floats, interval_s: float) -> Undone:
+    """An axis (n,), %, with a sample every so many seconds, as it was before the filter; itself where
+    none is seen."""
+    every = max(1, round(STEP_S / interval_s)) if interval_s else 1
+    kept = _kept(v[::every])
+    if not kept:
+        return Undone(v)
+    signal = v.copy()
+    signal[every:] = (v[every:] - kept * v[:-every]) / (1 - kept)
+    return Undone(np.clip(signal, -100.0, 100.0), kept, every)
+
+
+def _kept(v: Floats) -> float:
+    step = np.diff(v)
+    size = np.abs(step)
+    begun = np.flatnonzero(size >= LEAST_STEP)
+    begun = begun[(begun >= 2) & (begun < len(step) - 2)]
+    begun = begun[_is_abrupt(size, begun)]
+    if len(begun) < FEWEST:
+        return 0.0
+    first = step[begun + 1] / step[begun]
+    second = step[begun + 2] / np.where(step[begun + 1] == 0, np.inf, step[begun + 1])
+    goes_on = (first >= LEAST_KEPT) & (first <= MOST_KEPT) & (np.abs(first - second) <= ALIKE)
+    if goes_on.sum() < max(FEWEST, AGREE * len(begun)):
+        return 0.0
+    return median(first[goes_on])
+
+
+def _is_abrupt(size: Floats, at: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Whether the steps there are the largest around, and began within one sample."""
+    largest = (size[at] >= size[at - 1]) & (size[at] > size[at + 1])
+    return np.asarray(largest & (size[at - 2] <= ABRUPT * size[at]))

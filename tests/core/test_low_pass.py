@@ -1,0 +1,114 @@
+"""A device that smooths what it reports would make dirt of a loose joint: its filter is undone."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.signal import lfilter
+
+from hollow_pin.core.low_pass import STEP_S, Undone, undone
+
+
+def filtered(v: np.ndarray, kept: float) -> np.ndarray:
+    return lfilter([1 - kept], [1, -kept], v - v[0]) + v[0]
+
+
+def leaping(there_and_back: int, height: float = 60.0, samples: int = 40) -> np.ndarray:
+    v = np.zeros(4000)
+    for i in range(there_and_back):
+        v[100 * i + 100 : 100 * i + 100 + samples] = height
+    return v
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    kept=st.floats(0.12, 0.85),
+    heights=st.lists(st.floats(60.0, 100.0), min_size=6, max_size=30),
+    offset=st.floats(-5.0, 5.0),
+    seed=st.integers(0, 2**30),
+)
+def test_what_went_into_a_filter_is_found(
+    kept: float, heights: list[float], offset: float, seed: int
+) -> None:
+    """With a little noise on it, and as 10 bit give it."""
+    v = np.full(4000, offset)
+    for i, height in enumerate(heights):
+        v[100 * i + 100 : 100 * i + 140] = height
+    noise = np.random.default_rng(seed).normal(0.0, 0.05, len(v))
+    step = 200 / 1023
+    found = undone(np.round((filtered(v, kept) + noise) / step) * step, STEP_S)
+    assert found.kept == pytest.approx(kept, abs=0.02)
+    off = np.abs(found.signal - v)
+    assert np.median(off) <= found.error(step) + 5 * 0.05 / (1 - kept)
+    assert (off > 5.0).mean() < 0.02, "a step off here and there, at an edge"
+
+
+def test_what_is_not_smoothed_stays_as_it_is() -> None:
+    v = leaping(20)
+    found = undone(v, STEP_S)
+    assert found.signal is v
+    assert (found.kept, found.tail, found.error(0.5)) == (0.0, 0, 0.5)
+
+
+@pytest.mark.parametrize(("goes_back", "filtered_"), [(True, True), (False, False)])
+def test_six_edges_tell_of_a_filter_and_five_do_not(goes_back: bool, filtered_: bool) -> None:
+    v = leaping(3)
+    v[340:] = 0.0 if goes_back else 60.0
+    assert bool(undone(filtered(v, 0.5), STEP_S).kept) is filtered_
+
+
+@pytest.mark.parametrize(("first", "filtered_"), [(8.1, True), (7.9, False)])
+def test_an_edge_begins_with_eight_per_cent(first: float, filtered_: bool) -> None:
+    assert bool(undone(filtered(leaping(5, 2 * first), 0.5), STEP_S).kept) is filtered_
+
+
+@pytest.mark.parametrize(("kept", "filtered_"), [(0.11, True), (0.09, False)])
+def test_what_keeps_a_tenth_is_a_filter(kept: float, filtered_: bool) -> None:
+    assert bool(undone(filtered(leaping(5), kept), STEP_S).kept) is filtered_
+
+
+@pytest.mark.parametrize(("short", "filtered_"), [(24, True), (25, False)])
+def test_a_fifth_of_the_edges_have_to_be_those_of_one(short: int, filtered_: bool) -> None:
+    """Spikes of one sample are over before they approach anything."""
+    v = filtered(leaping(3), 0.5)
+    for i in range(short):
+        v[1000 + 100 * i] = 60.0
+    assert bool(undone(v, STEP_S).kept) is filtered_
+
+
+@pytest.mark.parametrize(("before", "filtered_"), [(2.9, True), (3.1, False)])
+def test_what_gathers_speed_is_a_hand(before: float, filtered_: bool) -> None:
+    """A tenth of the largest step, two samples before it."""
+    v = filtered(leaping(5), 0.5)
+    for at in np.flatnonzero(np.abs(np.diff(v)) > 29.9):
+        v[: at - 1] -= before * np.sign(v[at + 1] - v[at])
+    assert bool(undone(v, STEP_S).kept) is filtered_
+
+
+@pytest.mark.parametrize(("second", "filtered_"), [(0.41, True), (0.39, False)])
+def test_an_edge_goes_on_by_one_share(second: float, filtered_: bool) -> None:
+    step = np.zeros(4000)
+    for i in range(10):
+        sign = 1 - 2 * (i % 2)
+        step[100 * i + 100 : 100 * i + 103] = sign * 30.0 * np.array([1.0, 0.5, 0.5 * second])
+    assert bool(undone(np.cumsum(step), STEP_S).kept) is filtered_
+
+
+def test_nothing_comes_out_beyond_the_range() -> None:
+    v = filtered(leaping(5, 100.0), 0.5)
+    v[np.argmax(v) + 1 :] += 3.0
+    assert undone(v, STEP_S).signal.max() == 100.0
+
+
+@pytest.mark.parametrize(("kept", "tail"), [(0.45, 7), (0.82, 27)])
+def test_the_way_back_shows_until_half_a_hundredth_remains(kept: float, tail: int) -> None:
+    came = Undone(np.zeros(1), kept)
+    assert came.tail == tail
+    assert kept**tail <= 0.005 < kept ** (tail - 1)
+
+
+@pytest.mark.parametrize("n", [0, 1, 2, 5])
+def test_a_few_samples_are_no_trouble(n: int) -> None:
+    assert undone(np.linspace(0, 90, n), STEP_S).kept == 0.0
