@@ -87,13 +87,37 @@ def test_what_gathers_speed_is_a_hand(before: float, filtered_: bool) -> None:
     assert bool(undone(v, STEP_S).kept) is filtered_
 
 
-@pytest.mark.parametrize(("second", "filtered_"), [(0.41, True), (0.39, False)])
-def test_an_edge_goes_on_by_one_share(second: float, filtered_: bool) -> None:
+def edges(*shares: float) -> np.ndarray:
+    """Ten of them, there and back: 30 %, then so large shares of the step before."""
     step = np.zeros(4000)
     for i in range(10):
         sign = 1 - 2 * (i % 2)
-        step[100 * i + 100 : 100 * i + 103] = sign * 30.0 * np.array([1.0, 0.5, 0.5 * second])
-    assert bool(undone(np.cumsum(step), STEP_S).kept) is filtered_
+        step[100 * i + 100 : 100 * i + 103] = sign * 30.0 * np.cumprod([1.0, *shares])
+    return np.cumsum(step)
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "filtered_"),
+    [(0.5, 0.41, True), (0.5, 0.39, False), (0.96, 0.96, True), (0.98, 0.98, False)],
+)
+def test_an_edge_goes_on_by_one_share_and_slows_down(
+    first: float, second: float, filtered_: bool
+) -> None:
+    """What goes on as fast is limited in its speed, and no filter."""
+    assert bool(undone(edges(first, second), STEP_S).kept) is filtered_
+
+
+@pytest.mark.parametrize(("interval_s", "every"), [(0.001, 4), (0.002, 2), (0.004, 1), (0.008, 1)])
+def test_what_comes_faster_is_looked_at_every_four_milliseconds(
+    interval_s: float, every: int
+) -> None:
+    """From one sample to the next there is more noise than jump."""
+    v = np.repeat(leaping(5), every)
+    found = undone(filtered(v, 0.5 ** (1 / every)), interval_s)
+    assert found.every == every
+    assert found.kept == pytest.approx(0.5, abs=1e-6)
+    assert found.shows(400, 500) == slice(401 - every, 500 + 8 * every)
+    assert np.median(np.abs(found.signal - v)) < 1e-6
 
 
 def test_nothing_comes_out_beyond_the_range() -> None:
