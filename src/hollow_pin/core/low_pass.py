@@ -20,15 +20,16 @@ from hollow_pin.core.statistics import median
 STEP_S = 0.004
 """Between samples that are held against each other: of what comes faster every so many, or its noise
 would be all that is left of it."""
-LEAST_STEP = 8.0
+LEAST_STEP = 5.0
 """%, of a step that a filtered jump begins with."""
 ABRUPT = 0.1
 """Of it: the last step but one before it was that large at most."""
 ALIKE = 0.1
-"""By how much the ratios of the two steps after it may differ: a jump that lasts."""
+"""By how much the ratios of the two steps after it may differ, of a jump that lasts; and one jump's
+from the usual."""
 LEAST_KEPT, MOST_KEPT = 0.1, 0.97
 """The share that a filter keeps: less is none to speak of, more hides every jump."""
-FEWEST, AGREE = 6, 0.2
+FEWEST, AGREE = 6, 0.15
 """Jumps there or back that tell of a filter, and the share of all abrupt steps they are at least."""
 REMAINS = 0.005
 """Of a jump, where the filter's approach is over."""
@@ -81,9 +82,11 @@ def _kept(v: Floats) -> float:
     first = step[begun + 1] / step[begun]
     second = step[begun + 2] / np.where(step[begun + 1] == 0, np.inf, step[begun + 1])
     goes_on = (first >= LEAST_KEPT) & (first <= MOST_KEPT) & (np.abs(first - second) <= ALIKE)
-    if goes_on.sum() < max(FEWEST, AGREE * len(begun)):
+    if not goes_on.any():
         return 0.0
-    return median(first[goes_on])
+    kept = median(first[goes_on])
+    alike = goes_on & (np.abs(first - kept) <= ALIKE)
+    return kept if alike.sum() >= max(FEWEST, AGREE * len(begun)) else 0.0
 
 
 def _is_abrupt(size: Floats, at: NDArray[np.intp]) -> NDArray[np.bool_]:
