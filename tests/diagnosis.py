@@ -30,6 +30,7 @@ from hollow_pin.core.ranking import (
     MOST_AGAINST,
     MOST_FOR,
     MOST_FREE,
+    NEAR,
     OPEN,
     SEEN,
     SPEAKS,
@@ -395,14 +396,16 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "where one side of it is not reached, for a track that is broken there, and for an end that "
         "was learnt from something else.",
         "",
-        "Three more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
+        "Four more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
         "places on the track that are surely rough, and of a rim that is surely cut short in one "
         "sector, nobody knows how many come from elsewhere: it is dirt, or something that rubs, by "
         f"{100 * THE_STICK:.0f} % at least of what no other cause explains. A dead zone "
         f"that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "
         "hides was not seen to be sound. A stick is sound no more probably than that it has none of "
         "the others, and where all that has a limit is within it and nothing else is likely, by "
-        f"{100 * WITHIN:.0f} % at least: that is what limits are for.",
+        f"{100 * WITHIN:.0f} % at least: that is what limits are for. What comes back late for a "
+        "sound one, and in time all the same, may be smoothed by its device: where all is within its "
+        f"limit it binds by {100 * NEAR:.0f} % at most.",
         "",
     ]
     return "\n".join(lines)

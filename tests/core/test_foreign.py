@@ -19,7 +19,7 @@ from hollow_pin.core.calibration import calibrations, left_over
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.inspection import Judged, Looked, judge, read_on_jig
-from hollow_pin.core.ranking import rank
+from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.recording import STEPS, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import Gate, measure_rim, shear
 from hollow_pin.core.routine import usual_routine
@@ -493,6 +493,15 @@ def judge_one(seed: int, **fault: object) -> Judged:
 def test_a_source_that_smooths_a_little_hides_no_name(fault: dict, says: str, tau_s: float) -> None:
     """A capacitor behind the track, or an average of a few conversions."""
     assert says in explain(measure_take(smoothed(taken(402, **fault), tau_s))).advice
+
+
+def test_a_sound_stick_behind_a_slow_filter_is_sound() -> None:
+    """It comes back late for a sound one and within its limit: that was a bind, by over half."""
+    take = measure_take(smoothed(taken(SEEDS[0]), 0.05))
+    assert explain(take).advice == "Every reading taken is within its limit."
+    first, second = rank(take)[:2]
+    assert (first.cause, second.cause, second.probability) == ("sound", "binding", NEAR)
+    assert first.probability == 1.0 - NEAR
 
 
 def smoothed(recording: Recording, tau_s: float) -> Recording:

@@ -147,7 +147,7 @@ WITHIN = 0.6
 what limits are for."""
 NEAR = 0.49
 """The most that it is sound by where something is too near its limit to call: nothing is told of it
-then but that it looks so."""
+then but that it looks so. And the most that it binds by where it is within every limit."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -172,10 +172,12 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     sound, by as much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that
     are felt with hands off, of places on the track that are surely rough, and of a rim that is surely
     cut short in one sector, nobody has counted how many come from elsewhere: it is dirt, or something
-    that rubs, by as much of what no other cause explains. An axis without a signal shows nothing else
-    of itself: that it is open, or dead, is all that is known of it (`OPEN`). A stick is sound no more
-    probably than that it has none of the others, no less than `WITHIN` where it is within every limit,
-    and no more than `NEAR` where it is too near one to call."""
+    that rubs, by as much of what no other cause explains. What is within every limit, and comes back
+    late for a sound one, may be smoothed by its device: that it binds is no likelier than not. An axis
+    without a signal shows nothing else of itself: that it is open, or dead, is all that is known of it
+    (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
+    `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR` where
+    it is too near one to call."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -193,6 +195,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
+    if first == "within":
+        ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
     fewest = WITHIN * _share_known(take) if first == "within" else 0.0
     most = min(1.0 - _likeliest(ranked, SOUND), NEAR if first == "near" else 1.0)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
