@@ -1,7 +1,7 @@
 """What a device's own low-pass filter made of a signal, undone. A filter of the first order (an
 exponential average, or a resistor and a capacitor) keeps a share of where it was from one moment to
 the next; it turns a jump into an approach, each step of it the same share of the one before. No hand
-moves so: it gathers speed first.
+moves so: it gathers speed first; and a spring that brings a stick back so does it once.
 
 By the ratio of successive steps after an abrupt one, as a time constant is read off a step response.
 """
@@ -14,7 +14,7 @@ from math import ceil, log
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import Floats
+from hollow_pin.core.recording import Floats, Indices
 from hollow_pin.core.statistics import median
 
 STEP_S = 0.004
@@ -29,8 +29,11 @@ ALIKE = 0.1
 from the usual."""
 LEAST_KEPT, MOST_KEPT = 0.1, 0.97
 """The share that a filter keeps: less is none to speak of, more hides every jump."""
+SOON_S = 0.25
+"""In which a jump is back: a stick that comes back slowly does so by one share as well, but after it
+was held."""
 FEWEST, AGREE = 6, 0.15
-"""Jumps there or back that tell of a filter, and the share of all abrupt steps they are at least."""
+"""Edges of jumps that tell of a filter, and the share of all abrupt ones that they are at least."""
 REMAINS = 0.005
 """Of a jump, where the filter's approach is over."""
 
@@ -63,7 +66,7 @@ def undone(v: Floats, interval_s: float) -> Undone:
     """An axis (n,), %, with a sample every so many seconds, as it was before the filter; itself where
     none is seen."""
     every = max(1, round(STEP_S / interval_s)) if interval_s else 1
-    kept = _kept(v[::every])
+    kept = _kept(v[::every], SOON_S / (every * interval_s)) if interval_s else 0.0
     if not kept:
         return Undone(v)
     signal = v.copy()
@@ -71,12 +74,14 @@ def undone(v: Floats, interval_s: float) -> Undone:
     return Undone(np.clip(signal, -100.0, 100.0), kept, every)
 
 
-def _kept(v: Floats) -> float:
+def _kept(v: Floats, soon: float) -> float:
+    """The share that is kept from one sample to the next. soon: in so many a jump is back."""
     step = np.diff(v)
     size = np.abs(step)
     begun = np.flatnonzero(size >= LEAST_STEP)
     begun = begun[(begun >= 2) & (begun < len(step) - 2)]
     begun = begun[_is_abrupt(size, begun)]
+    begun = begun[_there_and_back(step, begun, soon)]
     if len(begun) < FEWEST:
         return 0.0
     first = step[begun + 1] / step[begun]
@@ -89,7 +94,16 @@ def _kept(v: Floats) -> float:
     return kept if alike.sum() >= max(FEWEST, AGREE * len(begun)) else 0.0
 
 
-def _is_abrupt(size: Floats, at: NDArray[np.intp]) -> NDArray[np.bool_]:
+def _there_and_back(step: Floats, at: Indices, soon: float) -> NDArray[np.bool_]:
+    """Whether the step after or before it goes the other way, soon."""
+    there_and_back = np.zeros(len(at), dtype=bool)
+    back = (np.diff(at) <= soon) & (step[at[1:]] * step[at[:-1]] < 0)
+    there_and_back[1:] |= back
+    there_and_back[:-1] |= back
+    return there_and_back
+
+
+def _is_abrupt(size: Floats, at: Indices) -> NDArray[np.bool_]:
     """Whether the steps there are the largest around, and began within one sample."""
     largest = (size[at] >= size[at - 1]) & (size[at] > size[at + 1])
     return np.asarray(largest & (size[at - 2] <= ABRUPT * size[at]))
