@@ -145,8 +145,19 @@ def test_jumps_behind_a_slow_filter_are_jumps(
         lasted = 0.03 + 0.01 * i
         assert lasted - 0.005 - 1 / rate <= jump.lasted_s <= lasted + 2 * EDGE_S
         assert jump.to == pytest.approx(to, abs=NEAR)
-    left = without_jumps(recording, inside).u[int(0.1 * rate) :, 0]
-    assert np.abs(left - at).max() < NEAR
+    for left in (without_jumps(recording, inside), moved_by_hand(recording)):
+        assert np.abs(left.u[int(0.1 * rate) :, 0] - at).max() < NEAR
+
+
+@pytest.mark.parametrize("at", [4.0, -60.0])
+def test_jumps_behind_a_slow_filter_are_jumps_in_eight_bits_too(at: float) -> None:
+    """A step of the converter is several per cent of what went into the filter."""
+    x = np.full(2500, at)
+    for begins in range(1, 9):
+        x[250 * begins : 250 * begins + 15 + begins] = 100.0
+    step = 200 / 255
+    recording = still(np.round(smoothed(x, 0.02, 250.0) / step) * step, 250.0)
+    assert find_jumps(recording)[0].jumps == 8
 
 
 def ramped(far: float, samples: int, before: float = 0.0) -> Recording:

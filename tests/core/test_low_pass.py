@@ -154,6 +154,12 @@ def test_the_way_back_shows_until_half_a_hundredth_remains(kept: float, tail: in
     assert kept**tail <= 0.005 < kept ** (tail - 1)
 
 
+def test_the_converters_steps_count_for_more_of_what_a_filter_shrank() -> None:
+    """Each of two samples is off by half a step: (1 + 0.8) / (1 - 0.8) halves."""
+    assert Undone(np.zeros(1), 0.8).error(1.0) == pytest.approx(4.5)
+    assert Undone(np.zeros(1), 0.2).error(1.0) == 1.0
+
+
 @pytest.mark.parametrize("n", [0, 1, 2, 5])
 def test_a_few_samples_are_no_trouble(n: int) -> None:
     assert undone(np.linspace(0, 90, n), STEP_S).kept == 0.0

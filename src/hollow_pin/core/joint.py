@@ -4,7 +4,7 @@ much as it will."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from math import hypot, sqrt
 
@@ -88,19 +88,16 @@ class Joint:
 def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     """Every jump to an end or the middle and back; and which samples of which axis are in one (n,
     k)."""
-    t, u = recording.t, recording.u
-    inside = np.zeros(u.shape, dtype=bool)
+    t = recording.t
+    inside = np.zeros(recording.u.shape, dtype=bool)
     jumps: list[Jump] = []
     drops = on_the_way = 0
-    usual = _usual(t)
-    for i, axis in enumerate(recording.axes):
-        came = undone(u[:, i], usual)
-        jumped, dropped, passed = _of_axis(t, came, recording.resolutions[i])
+    for i, (came, jumped, dropped, passed) in enumerate(_by_axis(recording)):
         on_the_way += len(passed)
         for first, last in jumped:
             inside[came.shows(first, last), i] = True
             lasted, to = float(t[last] - t[first]), float(np.median(came.signal[first:last]))
-            jumps.append(Jump(float(t[first]), lasted, axis, to))
+            jumps.append(Jump(float(t[first]), lasted, recording.axes[i], to))
         drops += len(dropped)
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
@@ -118,15 +115,21 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
 
 def moved_by_hand(recording: Recording) -> Recording:
     """The recording without its jumps and its drops: what is left is what the hand did."""
-    t, u = recording.t, recording.u
-    inside = np.zeros(u.shape, dtype=bool)
-    usual = _usual(t)
-    for i in range(u.shape[1]):
-        came = undone(u[:, i], usual)
-        for spans in _of_axis(t, came, recording.resolutions[i])[:2]:
-            for first, last in spans:
-                inside[came.shows(first, last), i] = True
+    inside = np.zeros(recording.u.shape, dtype=bool)
+    for i, (came, jumped, dropped, _) in enumerate(_by_axis(recording)):
+        for first, last in [*jumped, *dropped]:
+            inside[came.shows(first, last), i] = True
     return without_jumps(recording, inside)
+
+
+def _by_axis(
+    recording: Recording,
+) -> Iterator[tuple[Undone, list[Span], list[Span], list[Span]]]:
+    """Each axis as it was before its device's filter, and what is found in it (`_of_axis`)."""
+    t, usual = recording.t, _usual(recording.t)
+    for v, resolution in zip(recording.u.T, recording.resolutions, strict=True):
+        came = undone(v, usual)
+        yield came, *_of_axis(t, came, resolution)
 
 
 def _of_axis(

@@ -94,8 +94,7 @@ class Travel:
     """How far a stick was moved, %. ends (k, 2): the lowest and the highest place that each axis was
     at in the steps that move it, but for a sample here and there; reached (k, 2): that there is a way
     to, and not a jump; both (k, 2): in the steps that move both axes, None where there is none. adrift
-    (k,): whether it is as far about in Still, or as slow. recording:
-    which of it."""
+    (k,): whether it is as far about in Still, or as slow. recording: which of it."""
 
     recording: Recording
     ends: Floats
