@@ -396,7 +396,7 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "where one side of it is not reached, for a track that is broken there, and for an end that "
         "was learnt from something else.",
         "",
-        "Four more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
+        "Five more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
         "places on the track that are surely rough, and of a rim that is surely cut short in one "
         "sector, nobody knows how many come from elsewhere: it is dirt, or something that rubs, by "
         f"{100 * THE_STICK:.0f} % at least of what no other cause explains. A dead zone "
@@ -405,7 +405,10 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "the others, and where all that has a limit is within it and nothing else is likely, by "
         f"{100 * WITHIN:.0f} % at least: that is what limits are for. What comes back late for a "
         "sound one, and in time all the same, may be smoothed by its device: where all is within its "
-        f"limit it binds by {100 * NEAR:.0f} % at most.",
+        f"limit it binds by {100 * NEAR:.0f} % at most. And of jumps to an end or the middle that are "
+        "surely more than none the readings say a joint, of fewer beside spikes or rough places they "
+        "say dirt: what is not said is there by as much at most, since the shortest jumps of a joint "
+        "are spikes, and dirt throws a contact to an end now and then.",
         "",
     ]
     return "\n".join(lines)

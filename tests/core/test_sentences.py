@@ -8,9 +8,10 @@ from functools import cache
 import pytest
 
 from hollow_pin.core.comparison import Compared, compare, longer
+from hollow_pin.core.joint import Jump
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import prospects, recentrings
-from hollow_pin.core.ranking import rank
+from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.simulator.conditions import fresh_stick
@@ -150,6 +151,36 @@ def test_what_jumps_at_rest_as_far_as_it_drops_when_held_is_dirt(
     advice = explain(replace(take, still=still, joint=joint)).advice
     assert says in advice
     assert ("Spikes" in advice) == (says.startswith("Spikes"))
+
+
+@pytest.mark.parametrize(
+    ("other", "says"), [(0.74, "its own contact or sensor"), (0.76, "try another cable")]
+)
+def test_what_trembles_on_one_axis_alone_is_no_supply(other: float, says: str) -> None:
+    """A cable was changed for a track that wanted cleaning."""
+    take = read("sound")
+    known = take.uncertainty | {"still.jitter_x": 0.01, "still.jitter_y": 0.01}
+    for x, y in ((3.0, other), (other, 3.0)):
+        still = replace(take.still, jitter_x=x, jitter_y=y, noise_in_common=0.0)
+        meaning = explain(replace(take, still=still, uncertainty=known, hidden=()))
+        assert says in meaning.advice
+        assert meaning.try_first == "cleaned"
+
+
+@pytest.mark.parametrize(("known_to", "dirty_first"), [(8.9, False), (9.1, True)])
+def test_a_joint_that_jumps_is_not_cleaned_first(known_to: float, dirty_first: bool) -> None:
+    """Its shortest jumps read as spikes: the readings said joint, and the page that decides said dirt.
+    And dirt throws a contact to an end now and then: there it was the other way round."""
+    take = read("dirty")
+    each = tuple(Jump(5.0 * i, 0.05, "x", 100.0) for i in range(6))
+    joint = replace(take.joint, jumps=6, jumps_per_min=18.0, jump=each)
+    known = take.uncertainty | {"joint.jumps_per_min": known_to}
+    take = replace(take, joint=joint, uncertainty=known)
+    assert ("clean it first" in explain(take).advice) == dirty_first
+    chance = {r.cause: r.probability for r in rank(take)}
+    likelier, other = ("dirty", "loose") if dirty_first else ("loose", "dirty")
+    assert rank(take)[0].cause == likelier
+    assert chance[likelier] > NEAR >= chance[other]
 
 
 @pytest.mark.parametrize(

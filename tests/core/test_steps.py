@@ -227,6 +227,42 @@ def test_a_rest_that_wanders_is_no_way_still_to_go(wander: float, settles_ms: fl
     assert found.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
 
 
+def test_what_trembles_where_it_was_left_is_no_way_still_to_go() -> None:
+    """A stick that lay quiet in Still and was let go into dirt came back late, by a second."""
+    t, u = pushes((1, 1.5, 90), (4, 4.5, 270))
+    rough = (t >= 1.5) & (t < 4)
+    u[rough, 0] += np.random.default_rng(3).normal(0, 2.0, rough.sum())
+    in_dirt, quiet = let_go(t, u).release
+    assert in_dirt.settle_ms < 20
+    assert quiet.settle_ms == 0
+    straight = (t >= 4.5) & (t < 6)
+    u[straight, 0] += 8 * (6 - t[straight])
+    slow = let_go(t, u).release[1]
+    assert slow.settle_ms > 1000, "what creeps back is on its way, however evenly"
+
+
+@pytest.mark.parametrize(("jitter", "known"), [(12.4, True), (12.6, False)])
+def test_what_trembles_farther_than_it_is_let_go_from_has_no_time_of_settling(
+    jitter: float, known: bool
+) -> None:
+    """It read 0 ms, to four: the cure of a loose joint made it return later."""
+    t, u = pushes((1, 1.5, 90), (4, 4.5, 270))
+    found = let_go(t, u, jitter)
+    assert (found.settle_ms_p90 is not None) == known
+    assert (found.release[0].settle_ms is not None) == known
+    assert found.releases == 2
+
+
+def test_spikes_are_no_trembling_that_hides_how_it_settles() -> None:
+    """Two spikes to the end in ten seconds are 9 % of RMS, and four times that no band at all."""
+    t, u = pushes(seconds=10)
+    u += np.random.default_rng(2).normal(0, 0.2, u.shape)
+    u[500:540, 0] = u[1500:1540, 0] = -100
+    still = measure_still(t, u)
+    assert still.readings.jitter_x > 5
+    assert still.jitter_between_spikes == pytest.approx(0.2, rel=0.1)
+
+
 def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:
     t, u = pushes((1, 1.5, 90), (5, 8, 0))
     u[(t >= 1.5) & (t < 5), 0] = 30

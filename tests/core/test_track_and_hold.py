@@ -420,6 +420,36 @@ def test_a_stick_that_is_at_zero_nearly_throughout_is_in_a_dead_zone(
     assert zone == (pytest.approx(6.0 * inside, abs=0.4) if counts else 0.0)
 
 
+def hanging(stands: tuple[float, ...], swallowed: float = 0.0, step: float = 0.78) -> float:
+    """The dead zone that is told of passes that hang in the middle for 12 % of their way, each at one
+    value, by a coarse source."""
+    t, v = sweeps(2.4, len(stands))
+    of = np.minimum(np.arange(len(v)) // int(2.4 * 250), len(stands) - 1)
+    x = np.where(np.abs(v) < 6, 0.0, np.sign(v) * (np.abs(v) - 6) * 100 / 94)
+    x = np.where(np.abs(v) < 6, np.array(stands)[of], np.round(x / step) * step)
+    return built_in_dead_zone(t, x, find_passes(t, x), step, swallowed)
+
+
+@pytest.mark.parametrize(
+    ("stands", "swallowed", "told"),
+    [
+        ((0.0,) * 4, 0.0, True),
+        ((0.0, 0.0, 0.0, 0.78), 0.0, False),
+        ((0.0, 0.0, 0.0, 0.78), 0.1, True),
+        ((0.0, 0.0, 0.0, 0.0, 0.78), 0.0, True),
+        ((0.78, -0.78) * 2, 0.0, False),
+        ((1.1,) * 4, 0.0, False),
+        ((1.1,) * 4, 0.1, True),
+    ],
+)
+def test_a_stick_that_hangs_in_its_middle_under_a_soft_finger_is_in_no_dead_zone(
+    stands: tuple[float, ...], swallowed: float, told: bool
+) -> None:
+    """A strong spring holds a stick where friction leaves it until a finger has gone on: here on the
+    way right, and there on the way left. A sound one was said to be hidden by its source."""
+    assert bool(hanging(stands, swallowed)) == told
+
+
 @pytest.mark.parametrize(
     ("moved", "size"),
     [(0.0, 6.0), (4.4, 6.0), (4.9, 4.9), (6.0, 6.0), (7.6, 7.7), (8.2, 6.0)],

@@ -4588,7 +4588,8 @@ export interface components {
      * LetGo
      * @description Readings of the Let-go step, % of half range unless the name says otherwise.
      *
-     *     The return readings are None where no release could be counted: a stick that never came back.
+     *     The return readings are None where no release could be counted: a stick that never came back;
+     *     settle_ms_p90 also where it trembles too much to tell.
      */
     LetGo: {
       /** Release */
@@ -6224,7 +6225,8 @@ export interface components {
     };
     /**
      * Release
-     * @description One push and release. t_s and end_s are seconds from the start of the recording.
+     * @description One push and release. t_s and end_s are seconds from the start of the recording. settle_ms: None
+     *     where it trembles farther than it was let go from.
      */
     Release: {
       /** T S */
@@ -6238,7 +6240,7 @@ export interface components {
       /** Final Y */
       final_y: number | null;
       /** Settle Ms */
-      settle_ms: number;
+      settle_ms: number | null;
       /** Overshoot */
       overshoot: number;
     };
@@ -7526,7 +7528,8 @@ export interface components {
      *     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
      *     of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
      *     where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
-     *     have room for that. silent: axes without a signal; then nothing is read of what takes both.
+     *     have room for that. by_place: what of it is by where the stick came to rest: what is over its limit
+     *     there is over. silent: axes without a signal; then nothing is read of what takes both.
      */
     TakeReadings: {
       /** Version */
@@ -7557,6 +7560,10 @@ export interface components {
       hand_line?: number | null;
       /** By Hand */
       by_hand?: {
+        [key: string]: number;
+      };
+      /** By Place */
+      by_place?: {
         [key: string]: number;
       };
       /**

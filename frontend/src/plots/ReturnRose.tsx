@@ -41,7 +41,7 @@ export function ReturnRose({
             `${Math.floor(f.bearing / 30 + 0.5) % 12 || 12} o’clock`,
             decimal(f.final_x, 2),
             f.final_y === null ? "–" : decimal(f.final_y, 2),
-            decimal(f.settle_ms, 0),
+            f.settle_ms === null ? "–" : decimal(f.settle_ms, 0),
           ]),
         ),
       }}

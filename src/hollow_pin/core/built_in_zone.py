@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 
 from hollow_pin.core.recording import Floats
@@ -14,22 +16,27 @@ DWELL_LEAST = 1.0
 DWELL_TIMES = 3.0
 DWELL_INSIDE = 0.7
 NEAR_ZERO = 1.0
-"""How far from zero a pass may stand in a dead zone, %: a source that swallows small changes does not
-come back to the same digit every time."""
+"""How far from zero a pass may stand in a dead zone, %."""
+SAME_DIGIT = 0.75
+"""More of the passes than this stand at the same value: a stick that hangs in its middle until a
+finger has gone on stands now here and now there. A source that swallows small changes does so too."""
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
 
 
-def built_in_dead_zone(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+def built_in_dead_zone(
+    t: Floats, v: Floats, passes: list[slice], resolution: float, swallowed: float = 0.0
+) -> float:
     """Half the width of a dead zone that the source puts around zero, % of the stick's own travel; 0
-    where there is none. t (n,) seconds, v (n,) %, passes: from end to end.
+    where there is none. t (n,) seconds, v (n,) %, passes: from end to end; swallowed: how small a
+    change the source keeps to itself, %.
 
     Its edge jumps by as much, unless what comes out is rescaled, curved, or lifted over the dead zone
     of somebody else: then the time that is spent at zero tells, and the jump does not.
     """
     jump = _jump_at_zero([v[p] for p in passes], resolution)
-    dwelt = _dwelt_at_zero(t, v, passes, resolution)
+    dwelt = _dwelt_at_zero(t, v, passes, resolution, alike=not swallowed)
     if jump and (not dwelt or JUMP_ALIKE[0] <= dwelt / jump <= JUMP_ALIKE[1]):
         return jump
     return dwelt or jump
@@ -49,37 +56,46 @@ def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
     return half if half > max(3 * resolution, DEAD_ZONE_LEAST, JUMP_STEPS * usual) else 0.0
 
 
-def _dwelt_at_zero(t: Floats, v: Floats, passes: list[slice], resolution: float) -> float:
+def _dwelt_at_zero(
+    t: Floats, v: Floats, passes: list[slice], resolution: float, alike: bool
+) -> float:
     """Half the travel that passes are at zero for, %, each at one value to the last digit; 0 where
     that is no more than a stick takes on its way.
 
     The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
     many into it, so that how many there are is not changed by it. The middle half of them is asked to
     be at zero nearly throughout, since a contact that drops to zero does so anywhere. The median of
-    the passes, the lower of two: a hand may stop there too.
+    the passes, the lower of two: a hand may stop there too. alike: whether most must stand at the same
+    value (`SAME_DIGIT`).
     """
-    widths = [_dwelt(t[p], v[p], resolution) for p in passes]
-    if len(widths) < FEWEST_AT_ZERO:
+    near = max((1.01 if alike else 2.01) * resolution, NEAR_ZERO)
+    found = [_dwelt(t[p], v[p], near) for p in passes]
+    if len(found) < FEWEST_AT_ZERO:
         return 0.0
-    half, at_any = sorted(widths)[(len(widths) - 1) // 2]
+    stood = Counter(at for _, _, at in found if at is not None)
+    if alike and stood and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total():
+        return 0.0
+    half, at_any, _ = sorted(found, key=lambda f: f[:2])[(len(found) - 1) // 2]
     surely = half - at_any > max(DWELL_TIMES * resolution, DWELL_LEAST)
     return half if surely else 0.0
 
 
-def _dwelt(t: Floats, v: Floats, resolution: float) -> tuple[float, float]:
-    """Of one pass, %: half the travel at zero, and what it is at any one value for."""
-    near = np.abs(v) <= max(2.01 * resolution, NEAR_ZERO)
+def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float | None]:
+    """Of one pass, %: half the travel at zero, what it is at any one value for, and the value
+    within so much of zero that it stood at."""
+    near = np.abs(v) <= within
     if not near.any():
-        return 0.0, 0.0
+        return 0.0, 0.0, None
     values, times = np.unique(v[near], return_counts=True)
-    at_zero = v == values[times.argmax()]
+    at = float(values[times.argmax()])
+    at_zero = v == at
     where = np.flatnonzero(at_zero)
     middle = slice(where[len(where) // 4], where[3 * len(where) // 4] + 1)
     if at_zero[middle].mean() < DWELL_INSIDE:
-        return 0.0, 0.0
+        return 0.0, 0.0, None
     each = np.gradient(t)
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
     of_all = travel / max(float(each.sum()), 1e-6)
     alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))
     at_one = float(np.median(each)) * float(np.median(alike))
-    return of_all * float(each[at_zero].sum()), of_all * at_one
+    return of_all * float(each[at_zero].sum()), of_all * at_one, at

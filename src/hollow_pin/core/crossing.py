@@ -180,7 +180,7 @@ def measure_crossing(
         if other is not None:
             sideways[i] = binned_median(other[part], where, BINS)
     looked = slow if len(slow) >= FEWEST_AT_ZERO else made
-    zone = built_in_dead_zone(t, v, looked, resolution(v))
+    zone = built_in_dead_zone(t, v, looked, resolution(v), swallowed)
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
     if not counts.any():

@@ -31,6 +31,8 @@ LEAST_GAIN = 0.125
 """Of the limit, that recentring must gain to be worth it."""
 FEWEST_DROPS = 3
 IN_COMMON = 0.7
+ALONE_TIMES = 4.0
+"""As much as the other axis that one trembles by which is not the supply's."""
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 PLACES_TIMES = 4.0
 SCALE = (
@@ -178,6 +180,17 @@ def returns_apart(case: JudgedTake) -> bool:
 def trembles(case: JudgedTake) -> bool:
     at_rest = [f"still.jitter_{axis}" for axis in case.take.recording.axes]
     return any(case.over(p) for p in [*at_rest, "turn.jitter"])
+
+
+def _by_trembling(case: JudgedTake) -> str:
+    """What trembles on one axis alone does not come by the cable."""
+    each = [case.take.value(f"still.jitter_{axis}") or 0.0 for axis in case.take.recording.axes]
+    if trembles(case) and len(each) == 2 and max(each) >= ALONE_TIMES * min(each):
+        return (
+            "One axis trembles more than it should and the other does not: that is its own contact or "
+            "sensor, and no cable. Clean its track first."
+        )
+    return "It trembles more than it should: try another cable or port, then clean the track."
 
 
 def _as_one(case: JudgedTake) -> bool:
@@ -417,7 +430,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         _noise_is_most,
-        "It trembles more than it should: try another cable or port, then clean the track.",
+        _by_trembling,
         "cleaned",
     ),
     Finding(
@@ -437,7 +450,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         trembles,
-        "It trembles more than it should: try another cable or port, then clean the track.",
+        _by_trembling,
         "cleaned",
     ),
     Finding(
@@ -511,16 +524,18 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["dirt", "falls", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "falls", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
-    """What is told first of a take, by everyday use: spikes with hands off or rough places along the
-    track; that it falls back where it was pushed alone; a rim that is out of shape; that something is
-    too near its limit to call; or that every reading that has a limit is surely within it, and nothing
-    is hidden or missing. None where it is something else."""
+    """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with hands
+    off or rough places along the track; that it falls back where it was pushed alone; a rim that is
+    out of shape; that something is too near its limit to call; or that every reading that has a limit
+    is surely within it, and nothing is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
+    if first.holds is jumps:
+        return "jumps"
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
     if first.holds is _falls_when_pushed:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths, sector, smallest_circle
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import centre, odd_window, running_median, runs
+from hollow_pin.core.statistics import TENTHS_APART, centre, odd_window, running_median, runs
 
 PUSHED = 60.0
 LET_GO = 50.0
@@ -32,14 +32,15 @@ STUCK_PUSH_S = 2.0
 
 @dataclass(frozen=True)
 class Release:
-    """One push and release. t_s and end_s are seconds from the start of the recording."""
+    """One push and release. t_s and end_s are seconds from the start of the recording. settle_ms: None
+    where it trembles farther than it was let go from."""
 
     t_s: float
     end_s: float
     bearing: float
     final_x: float
     final_y: float | None
-    settle_ms: float
+    settle_ms: float | None
     overshoot: float
 
 
@@ -47,7 +48,8 @@ class Release:
 class LetGo:
     """Readings of the Let-go step, % of half range unless the name says otherwise.
 
-    The return readings are None where no release could be counted: a stick that never came back.
+    The return readings are None where no release could be counted: a stick that never came back;
+    settle_ms_p90 also where it trembles too much to tell.
     """
 
     release: tuple[Release, ...]
@@ -75,7 +77,8 @@ def settle_by_direction(release: Sequence[Release]) -> Floats:
     since a thumb that rides along holds a stick up and never makes it quicker."""
     by_sector: dict[int, list[float]] = {}
     for r in release:
-        by_sector.setdefault(sector(r.bearing), []).append(r.settle_ms)
+        if r.settle_ms is not None:
+            by_sector.setdefault(sector(r.bearing), []).append(r.settle_ms)
     return np.array([sorted(each)[(len(each) - 1) // 2] for each in by_sector.values()])
 
 
@@ -83,12 +86,15 @@ def settle_by_direction(release: Sequence[Release]) -> Floats:
 class LetGoResult:
     """The readings, and the finals (releases, 2) they were read from. unseen_ms: how much longer than
     was seen a release may have been on its way, where the stick trembles more than the way that was
-    left; the median of the releases."""
+    left; the median of the releases. trembles (releases, k): how much each axis trembles where each
+    release left it, %; read_from: samples each of these was read from, the median."""
 
     readings: LetGo
     finals: Floats
     problems: tuple[Problem, ...]
     unseen_ms: float = 0.0
+    trembles: Floats = field(default_factory=lambda: np.empty((0, 2)))
+    read_from: float = 0.0
 
 
 def held(rho: Floats) -> NDArray[np.bool_]:
@@ -104,9 +110,9 @@ def measure_let_go(
 ) -> LetGoResult:
     """Measure pushes and releases: t (n,) seconds, u (n, k) %, rest (k,) %, k = 1 or 2.
 
-    jitter: of the worse axis at rest, %; wander: how far the rest itself goes from one second to the
-    next, %. Both widen the band in which a release counts as settled: what it does when it is left
-    alone is no way still to go.
+    jitter: of the worse axis at rest, between spikes, %; wander: how far the rest itself goes from one
+    second to the next, %. Both widen the band in which a release counts as settled: what it does when
+    it is left alone is no way still to go.
     Raises NotUsable when no push and release was seen.
     """
     two = u.shape[1] == 2
@@ -115,8 +121,7 @@ def measure_let_go(
     rho = lengths(p - at)
     starts, stops = runs(held(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     band = max(SETTLED, 4 * jitter, wander)
-    release: list[Release] = []
-    unseen: list[float] = []
+    left: list[_Left] = []
     for i, stop in enumerate(stops):
         if stop >= len(t):
             continue
@@ -125,9 +130,8 @@ def measure_let_go(
             t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, band
         )
         if measured is not None:
-            one, hidden_ms = measured
-            release.append(one if two else _single(one))
-            unseen.append(hidden_ms)
+            left.append(measured)
+    release = [one.release if two else _single(one.release) for one in left]
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
     finals = finals_of(release)
     away = lengths(finals)
@@ -144,7 +148,7 @@ def measure_let_go(
     problems = _problems(sectors, 8 if two else 2, stuck, swing)
     if not release:
         return LetGoResult(_never_returned(stuck), finals, problems)
-    around = smallest_circle(finals)
+    around, settles = smallest_circle(finals), settle_by_direction(release)
     readings = LetGo(
         release=tuple(release),
         releases=len(release),
@@ -156,11 +160,18 @@ def measure_let_go(
         return_centre_x=around.x,
         return_centre_y=around.y if two else None,
         return_radius=around.radius,
-        settle_ms_p90=float(np.percentile(settle_by_direction(release), 90)),
+        settle_ms_p90=float(np.percentile(settles, 90)) if settles.size else None,
         overshoot_max=max(r.overshoot for r in release),
         stuck=stuck,
     )
-    return LetGoResult(readings, finals, problems, float(np.median(unseen)))
+    return LetGoResult(
+        readings,
+        finals,
+        problems,
+        unseen_ms=float(np.median([one.unseen_ms for one in left])),
+        trembles=np.array([one.trembles[: u.shape[1]] for one in left]),
+        read_from=float(np.median([one.read_from for one in left])),
+    )
 
 
 def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Problem, ...]:
@@ -187,12 +198,23 @@ def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Prob
     return tuple(problems)
 
 
+@dataclass(frozen=True, eq=False)
+class _Left:
+    """A release, and what is known of the rest that it left. unseen_ms: by how much it may have been
+    on its way longer than was seen: of what dwindles evenly each halving takes as long as the one
+    before the band that it counts as settled in. trembles (2,): of each axis, %; read_from: samples
+    that were taken for it."""
+
+    release: Release
+    unseen_ms: float
+    trembles: Floats
+    read_from: int
+
+
 def _measure_release(
     t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, band: float
-) -> tuple[Release, float] | None:
-    """The release, and by how many ms it may have been on its way longer than was seen: of what
-    dwindles evenly each halving takes as long as the one before the band, %, that it counts as settled
-    in."""
+) -> _Left | None:
+    """band: %, from the final, in which it counts as settled; a wider one where it trembles there."""
     t0 = float(t[at])
     end_s = min(t0 + SEGMENT_S, latest_end)
     stop = int(np.searchsorted(t, end_s, side="right"))
@@ -207,12 +229,15 @@ def _measure_release(
     push = p[since : last_pushed + 1].mean(axis=0)
     final = centre(p[tail:stop])
     segment = p[at:stop] - final
+    trembles = _trembling(t[tail:stop], p[tail:stop])
+    band = max(band, 4 * float(trembles.max()))
     away = lengths(segment)
     # A spike is not a stick that is still on its way.
     window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
     calm = running_median(away, window, "edge")
     settled, before = (_until(calm > b, t[at:stop]) for b in (band, 2 * band))
     unseen = (settled - before) * float(np.log2(band / SETTLED))
+    lost = band >= LET_GO
     toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
     release = Release(
         t_s=t0,
@@ -220,10 +245,19 @@ def _measure_release(
         bearing=float(bearing(*push)),
         final_x=float(final[0]),
         final_y=float(final[1]),
-        settle_ms=settled,
+        settle_ms=None if lost else settled,
         overshoot=max(0.0, -float((segment @ toward).min())),
     )
-    return release, unseen
+    return _Left(release, unseen, trembles, stop - tail)
+
+
+def _trembling(t: Floats, p: Floats) -> Floats:
+    """How much axes (n, k) tremble about the straight line that they go along, %, each: by where their
+    middle eight tenths lie, since a spike is none."""
+    line = np.column_stack((np.ones(len(t)), t - t.mean()))
+    about = p - line @ np.linalg.lstsq(line, p, rcond=None)[0]
+    low, high = np.quantile(about, (0.1, 0.9), axis=0)
+    return np.asarray((high - low) / TENTHS_APART)
 
 
 def _until(far: NDArray[np.bool_], t: Floats) -> float:

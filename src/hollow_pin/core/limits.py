@@ -268,12 +268,16 @@ def against_limit(value: float | None, u: float | None, limit: float) -> Verdict
 def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
     """A take's reading against a limit. What a hidden fault touches is over or hidden, never within:
     a source that hides movement makes every stick look quiet. What a hand may be wrong by tells no
-    fault, and takes nothing from a limit that has room for it."""
+    fault, and takes nothing from a limit that has room for it. What a stick does where it came to rest
+    it does, whatever it would do at another place."""
     value, u = take.value(path), take.uncertainty.get(path)
     verdict = against_limit(value, u, limit)
     if u is not None and (by_hand := take.by_hand.get(path)) and verdict == "borderline":
         own = sqrt(max(u**2 - by_hand**2, 0.0))
         verdict = "within" if against_limit(value, own, limit) == "within" else verdict
+    if u is not None and (by_place := take.by_place.get(path)) and verdict == "borderline":
+        own = sqrt(max(u**2 - by_place**2, 0.0))
+        verdict = "over" if against_limit(value, own, limit) == "over" else verdict
     if verdict in ("within", "borderline") and take.hidden_at(path):
         return "hidden"
     return verdict

@@ -40,7 +40,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
-BINDING, DIRTY, ZONE = "binding", "dirty", "firmware-dead-zone"
+BINDING, DIRTY, LOOSE, ZONE = "binding", "dirty", "loose", "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
         "",
@@ -62,7 +62,7 @@ SPEAKS: dict[str, Speaks] = {
         "jitter wander noisy-centre lands-anywhere beyond lopsided zone",
     ),
     "unseated": _speaks("lopsided cut-wide overrun", "short-reach carried other-span"),
-    "loose": _speaks("jumps mostly-jumps", "held-drops"),
+    LOOSE: _speaks("jumps mostly-jumps", "held-drops"),
     "calibration": _speaks("short-reach cut-wide overrun lopsided other-span", "dent"),
     "failing-track": _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
     "cross-talk": _speaks("carried carried-more"),
@@ -147,7 +147,8 @@ WITHIN = 0.6
 what limits are for."""
 NEAR = 0.49
 """The most that it is sound by where something is too near its limit to call: nothing is told of it
-then but that it looks so. And the most that it binds by where it is within every limit."""
+then but that it looks so. The most that it binds by where it is within every limit. And that there
+is dirt where a joint is told, or the other way round."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -167,17 +168,20 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
 
     Of a hold that fell back and was done once only nobody can tell whether the track failed or the
     hand gave way, nor has anybody counted how often hands do: until it is held again a cause's
-    probability is the mean of what it is by either, the track counting a little more
-    (`THE_STICK`). What moved once in Still, as by a touch, is held against nothing but that it is
-    sound, by as much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that
-    are felt with hands off, of places on the track that are surely rough, and of a rim that is surely
-    cut short in one sector, nobody has counted how many come from elsewhere: it is dirt, or something
-    that rubs, by as much of what no other cause explains. What is within every limit, and comes back
-    late for a sound one, may be smoothed by its device: that it binds is no likelier than not. An axis
-    without a signal shows nothing else of itself: that it is open, or dead, is all that is known of it
-    (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
-    `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR` where
-    it is too near one to call."""
+    probability is the mean of what it is by either, the track counting a little more (`THE_STICK`).
+    What moved once in Still, as by a touch, is held against nothing but that it is sound, by as
+    much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt
+    with hands off, of places on the track that are surely rough, of a rim that is surely cut short
+    in one sector, and of jumps to an end or the middle nobody has counted how many come from
+    elsewhere: it is dirt, or something that rubs, or a joint, by as much of what no other cause
+    explains. What is within every limit, and comes back late for a sound one, may be smoothed by
+    its device: that it binds is no likelier than not. Nor is it likelier that there is dirt as well
+    where it jumps to an end or the middle, since such jumps are spikes where they are too short to
+    be told; or a loose joint where it does so no more often than dirt may by chance. An axis
+    without a signal shows nothing else of itself: that it is open, or dead, is all that is known of
+    it (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
+    `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR`
+    where it is too near one to call."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -188,10 +192,12 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if any(h.code == "built-in-dead-zone" for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
     first = told_first(take)
-    shown = DIRTY if first == "dirt" else BINDING
-    if first == "dirt" or (first == "shape" and _one_sector(take)):
-        least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, shown))
-        ranked = _changed(ranked, shown, lambda p: max(p, least))
+    if first == "dirt":
+        ranked = _rather(ranked, DIRTY, LOOSE)
+    if first == "jumps":
+        ranked = _rather(ranked, LOOSE, DIRTY)
+    if first == "shape" and _one_sector(take):
+        ranked = _rather(ranked, BINDING)
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
@@ -201,6 +207,16 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     most = min(1.0 - _likeliest(ranked, SOUND), NEAR if first == "near" else 1.0)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
+
+
+def _rather(ranked: Sequence[Ranked], shown: str, *than: str) -> list[Ranked]:
+    """The causes, one of them by `THE_STICK` of what no other explains at the least, and those that it
+    is told rather than no likelier than not."""
+    least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, shown, *than))
+    ranked = _changed(ranked, shown, lambda p: max(p, least))
+    for cause in than:
+        ranked = _changed(ranked, cause, lambda p: min(p, NEAR))
+    return list(ranked)
 
 
 def _changed(ranked: Sequence[Ranked], cause: str, to: Callable[[float], float]) -> list[Ranked]:
@@ -221,7 +237,7 @@ def _one_sector(take: TakeReadings) -> bool:
 
 def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
     """A cause, by an axis that gives no signal."""
-    likelier, other = ("loose", "failing-track") if mute.side is None else ONE_SIDE
+    likelier, other = (LOOSE, "failing-track") if mute.side is None else ONE_SIDE
     chance = {likelier: OPEN, other: 1.0 - OPEN}.get(ranked.cause)
     if chance is None:
         return ranked

@@ -221,7 +221,7 @@ def check_source(
     for i, axis in enumerate(recording.axes):
         if len(usable[i]) >= 2:
             v, step = held.u[:, i], held.resolutions[i]
-            zones[axis] = built_in_dead_zone(held.t, v, usable[i], step)
+            zones[axis] = built_in_dead_zone(held.t, v, usable[i], step, held.swallowed[i])
         else:
             zones[axis] = None
     hidden = find_hidden(held, {}, "round", zones)

@@ -13,6 +13,7 @@ from hollow_pin.core.let_go import PUSHED
 from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, resolution_of_sorted
 from hollow_pin.core.statistics import (
     IN_CACHE,
+    TENTHS_APART,
     AllanPoint,
     Timing,
     baseline,
@@ -55,9 +56,6 @@ LEAST_SPIKE = 1.0
 and then, there is nothing but such."""
 FELT_SPIKE = 1.5
 """Spikes under this, %, are not felt."""
-TENTHS_APART = 2.5631
-"""Standard deviations between the 10th and the 90th percentile of what is normally distributed: of
-what lies on two or three steps of a converter the median of the distances may be none at all."""
 BESIDE = 3
 """Samples before a spike, and after it, whose median is where it came from and went."""
 REACHED = 0.995
@@ -136,6 +134,14 @@ class StillResult:
     pace: Timing
     spiked: NDArray[np.bool_]
     problems: tuple[Problem, ...]
+
+    @property
+    def jitter_between_spikes(self) -> float:
+        """Of the worse axis, %, without the samples that are in a spike; 0 where there are no more."""
+        quiet = ~self.spiked
+        if not quiet.any():
+            return 0.0
+        return max(float(r[quiet].std(dtype=np.float64)) for r in self.residual)
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import partial
+from math import hypot
 from typing import TypeVar
 
 import numpy as np
@@ -43,10 +44,12 @@ from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import Still, StillResult, left_alone, measure_still, unheard
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.turn import Turn, TurnResult, measure_turn
-from hollow_pin.core.uncertainty import take_uncertainty
+from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.words import listed, percent
 
-VERSION = 20
+VERSION = 21
+TREMBLES_APART = 0.2
+"""%, standard deviation from place to place, from which on it is worth a word."""
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -99,7 +102,8 @@ class TakeReadings:
     `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
     of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
     where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
-    have room for that. silent: axes without a signal; then nothing is read of what takes both."""
+    have room for that. by_place: what of it is by where the stick came to rest: what is over its limit
+    there is over. silent: axes without a signal; then nothing is read of what takes both."""
 
     version: int
     recording: RecordingFacts
@@ -117,6 +121,7 @@ class TakeReadings:
     uncertainty: dict[str, float]
     hand_line: float | None = None
     by_hand: dict[str, float] = field(default_factory=dict)
+    by_place: dict[str, float] = field(default_factory=dict)
     silent: tuple[Silent, ...] = ()
 
     def value(self, path: str) -> float | None:
@@ -218,6 +223,8 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     problems += _lost_reports(read)
     problems += _swallowed(read)
     still = measured.still
+    by_place = u_by_place(measured, read.steps)
+    problems += _by_place(measured.let_go, by_place)
     pace = still.pace if still and not moving_parts(read) else None
     hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
     if silent:
@@ -235,6 +242,9 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
     crossing = [c.readings if (c := measured.crossing.get(a)) else None for a in AXES]
     uncertainty = take_uncertainty(read, parts, measured, gate)
+    for path, u in by_place.items():
+        if path in uncertainty:
+            uncertainty[path] = hypot(uncertainty[path], u)
     return TakeReadings(
         version=VERSION,
         recording=_facts(told, read, rate_hz),
@@ -255,6 +265,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
             for axis, crossed in measured.crossing.items()
             if crossed.readings.cross_talk is not None
         },
+        by_place=by_place,
         uncertainty=uncertainty | u_joint(joint, minutes_of(read)),
         silent=silent,
     )
@@ -341,7 +352,9 @@ def _measure_steps(
 
     def let_go_from(part: slice) -> LetGoResult:
         rest = _rest(still) if still else centre(u[part])
-        jitter, wander = (r.jitter, r.wander) if (r := still and still.readings) else (0.0, 0.0)
+        jitter, wander = (
+            (still.jitter_between_spikes, still.readings.wander) if still else (0.0, 0.0)
+        )
         return measure_let_go(t[part], u[part], rest, jitter, wander)
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
@@ -544,6 +557,21 @@ def _lost_reports(recording: Recording) -> list[Problem]:
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
     return [Problem("take", "lost-reports", said, "mind")]
+
+
+def _by_place(let_go: LetGoResult | None, by_place: dict[str, float]) -> list[Problem]:
+    """A stick that trembles at some of the places that it comes back to, and not at others."""
+    if let_go is None:
+        return []
+    said = []
+    for axis, each in zip(AXES, let_go.trembles.T, strict=False):
+        if by_place.get(f"still.jitter_{axis}", 0.0) >= TREMBLES_APART:
+            least, most = percent(float(each.min())), percent(float(each.max()))
+            said.append(
+                f"{axis} trembles by {least} at one of the places that it comes back to and by {most} "
+                "at another: how quiet it is in Still goes by which of them it lies at."
+            )
+    return [Problem("let-go", "by-place", one, "mind") for one in said]
 
 
 def _swallowed(recording: Recording) -> list[Problem]:

@@ -35,7 +35,7 @@ from hollow_pin.core.hand_line import BIN_MIDDLES, u_askew
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min, sags_most
 from hollow_pin.core.let_go import LetGoResult, settle_by_direction
 from hollow_pin.core.measured import StepResults
-from hollow_pin.core.recording import Floats, Recording
+from hollow_pin.core.recording import AXES, Floats, Recording
 from hollow_pin.core.rim import (
     BEARINGS,
     BINS,
@@ -71,6 +71,13 @@ FEWEST_AROUND = 6
 """Releases, each toward another direction, from which how they scatter is told from where they go."""
 AT_AN_END = 0.3
 """How far from its end a hand may leave a single axis, %: standard deviation."""
+OF_TENTHS = 2.4
+"""Variance of how far a middle eight tenths of n samples reach, as a share of its square, times n: 0.8
+of white noise, and three times that of what is less than white."""
+FEWEST_RESTS = 4
+"""Places that a stick was left at, from which it is told that it trembles more at some of them."""
+FARTHEST = 3.3
+"""Standard deviations that a noise reaches in 999 of 1000 samples."""
 LETS_GO_MS = 4.0
 """How much later one hand is off the stick than another, once it opens: standard deviation."""
 
@@ -234,6 +241,32 @@ def _elsewhere(turn: TurnResult, place: Place) -> float:
     return sqrt(max(float(noise[there].var(ddof=1) - itself.mean()), 0.0))
 
 
+def u_by_place(measured: StepResults, steps: list[float]) -> dict[str, float]:
+    """What of the uncertainties, by dotted name, is by where the stick came to rest, %: it may tremble
+    at some of the places that it came back to and not at others, and lay at one of them in Still.
+    steps: the smallest change of each axis, %, which makes a noise by itself, or none."""
+    let_go = measured.let_go
+    if measured.still is None or let_go is None or len(let_go.trembles) < FEWEST_RESTS:
+        return {}
+    each = let_go.trembles
+    by_chance = OF_TENTHS / let_go.read_from * np.square(each).mean(axis=0)
+    by_steps = np.square(np.array(steps) / 5)
+    more = each.var(axis=0, ddof=1) - by_chance - by_steps
+    # Twice what two takes are uncertain by is from the quietest of the places to the worst.
+    apart = np.where(more > 0, np.sqrt(np.maximum(more, np.square(np.ptp(each, axis=0)) / 8)), 0.0)
+    reach = FARTHEST * float(apart.max())
+    found = {f"still.jitter_{axis}": float(a) for axis, a in zip(AXES, apart, strict=False)}
+    found |= dict.fromkeys(
+        (
+            "still.noise_reach",
+            "composite.dead_zone_needed",
+            "composite.dead_zone_after_recentring",
+        ),
+        reach,
+    )
+    return {path: u for path, u in found.items() if u > 0}
+
+
 def _turn_uncertainty(turn: TurnResult, floor: float) -> dict[str, float]:
     """Of what all the places together show at which a paddle was left alone."""
     read = turn.readings
@@ -318,6 +351,8 @@ def _let_go_uncertainty(
     u_by_path["let_go.return_radius"] = max(u_by_path["let_go.return_spread"] * share, floor)
     settle = settle_by_direction(let_go.readings.release)
     ways = len(settle)
+    if not ways:
+        return u_by_path
     picks = rng.integers(0, ways, (REPLICATES, ways))
     pace = timing(recording.t)
     seen = max(
