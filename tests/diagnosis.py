@@ -397,8 +397,9 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "was learnt from something else.",
         "",
         "Five more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
-        "places on the track that are surely rough, and of a rim that is surely cut short in one "
-        "sector, nobody knows how many come from elsewhere: it is dirt, or something that rubs, by "
+        "places on the track that are surely rough, of one axis that trembles and another that does "
+        "not, and of a rim that is surely cut short in one sector, nobody knows how many come from "
+        "elsewhere: it is dirt, or something that rubs, by "
         f"{100 * THE_STICK:.0f} % at least of what no other cause explains. A dead zone "
         f"that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "
         "hides was not seen to be sound. A stick is sound no more probably than that it has none of "
@@ -408,7 +409,8 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         f"limit it binds by {100 * NEAR:.0f} % at most. And of jumps to an end or the middle that are "
         "surely more than none the readings say a joint, of fewer beside spikes or rough places they "
         "say dirt: what is not said is there by as much at most, since the shortest jumps of a joint "
-        "are spikes, and dirt throws a contact to an end now and then.",
+        "are spikes, and dirt throws a contact to an end now and then. Nor does a supply make one "
+        "axis tremble by four times as much as the other.",
         "",
     ]
     return "\n".join(lines)

@@ -162,9 +162,12 @@ def test_what_trembles_on_one_axis_alone_is_no_supply(other: float, says: str) -
     known = take.uncertainty | {"still.jitter_x": 0.01, "still.jitter_y": 0.01}
     for x, y in ((3.0, other), (other, 3.0)):
         still = replace(take.still, jitter_x=x, jitter_y=y, noise_in_common=0.0)
-        meaning = explain(replace(take, still=still, uncertainty=known, hidden=()))
+        trembling = replace(take, still=still, uncertainty=known, hidden=())
+        meaning = explain(trembling)
         assert says in meaning.advice
         assert meaning.try_first == "cleaned"
+        first = rank(trembling)[0]
+        assert (first.cause == "dirty" and first.likely) == ("contact" in says)
 
 
 @pytest.mark.parametrize(("known_to", "dirty_first"), [(8.9, False), (9.1, True)])

@@ -17,6 +17,7 @@ from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round, unsheared
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.take import (
+    BY_PLACE,
     SPIKES_OF_A_TOUCH,
     TakeReadings,
     held_once,
@@ -182,10 +183,14 @@ def trembles(case: JudgedTake) -> bool:
     return any(case.over(p) for p in [*at_rest, "turn.jitter"])
 
 
-def _by_trembling(case: JudgedTake) -> str:
-    """What trembles on one axis alone does not come by the cable."""
+def _one_axis_trembles(case: JudgedTake) -> bool:
+    """And the other does not: that comes by no cable."""
     each = [case.take.value(f"still.jitter_{axis}") or 0.0 for axis in case.take.recording.axes]
-    if trembles(case) and len(each) == 2 and max(each) >= ALONE_TIMES * min(each):
+    return trembles(case) and len(each) == 2 and max(each) >= ALONE_TIMES * min(each)
+
+
+def _by_trembling(case: JudgedTake) -> str:
+    if _one_axis_trembles(case):
         return (
             "One axis trembles more than it should and the other does not: that is its own contact or "
             "sensor, and no cable. Clean its track first."
@@ -316,6 +321,10 @@ def _too_near(case: JudgedTake) -> str:
     again = "Measure again, and longer."
     if of_a_touch(case.take) & {*near}:
         again = STILL_AGAIN
+    elif case.take.by_place.keys() & {*near} and any(
+        p.code == BY_PLACE for p in case.take.problems
+    ):
+        again = "Let it go from another side, and take Still again: it may tremble there."
     return f"Nothing is over its limit; {'; '.join(said)}. {again}"
 
 
@@ -524,20 +533,23 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "falls", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "alone", "falls", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
-    """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with hands
-    off or rough places along the track; that it falls back where it was pushed alone; a rim that is
-    out of shape; that something is too near its limit to call; or that every reading that has a limit
-    is surely within it, and nothing is hidden or missing. None where it is something else."""
+    """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
+    hands off or rough places along the track; one axis that trembles and another that does not;
+    that it falls back where it was pushed alone; a rim that is out of shape; that something is too
+    near its limit to call; or that every reading that has a limit is surely within it, and nothing
+    is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
         return "jumps"
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
+    if first.advice is _by_trembling and _one_axis_trembles(case):
+        return "alone"
     if first.holds is _falls_when_pushed:
         return "falls"
     if first.holds is rim_is_off:

@@ -40,7 +40,8 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
-BINDING, DIRTY, LOOSE, ZONE = "binding", "dirty", "loose", "firmware-dead-zone"
+BINDING, DIRTY, LOOSE = "binding", "dirty", "loose"
+SUPPLY, ZONE = "supply-noise", "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
         "",
@@ -67,7 +68,7 @@ SPEAKS: dict[str, Speaks] = {
     "failing-track": _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
     "cross-talk": _speaks("carried carried-more"),
     ZONE: _speaks("zone", "jitter returns-apart"),
-    "supply-noise": _speaks("both-tremble in-common", "wander noisy-centre"),
+    SUPPLY: _speaks("both-tremble in-common", "wander noisy-centre"),
 }
 MOST_FOR, MOST_ABSENT, MOST_AGAINST, MOST_FREE = 4.0, 3.0, 3.0, 0.5
 """The most that a doubling may weigh: of what speaks for a cause and is there; and is not there; of
@@ -171,7 +172,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     probability is the mean of what it is by either, the track counting a little more (`THE_STICK`).
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as
     much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt
-    with hands off, of places on the track that are surely rough, of a rim that is surely cut short
+    with hands off, of places on the track that are surely rough, of one axis that trembles and another
+    that does not, of a rim that is surely cut short
     in one sector, and of jumps to an end or the middle nobody has counted how many come from
     elsewhere: it is dirt, or something that rubs, or a joint, by as much of what no other cause
     explains. What is within every limit, and comes back late for a sound one, may be smoothed by
@@ -194,6 +196,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     first = told_first(take)
     if first == "dirt":
         ranked = _rather(ranked, DIRTY, LOOSE)
+    if first == "alone":
+        ranked = _rather(ranked, DIRTY, SUPPLY)
     if first == "jumps":
         ranked = _rather(ranked, LOOSE, DIRTY)
     if first == "shape" and _one_sector(take):

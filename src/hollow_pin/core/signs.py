@@ -6,6 +6,7 @@ Each takes a take's sides and an axis, and gives None where it was not measured,
 from __future__ import annotations
 
 from functools import cached_property
+from math import hypot
 from typing import Literal
 
 import numpy as np
@@ -159,8 +160,12 @@ def settles(s: Sides, _: Axis) -> float | None:
 
 
 def jitter(s: Sides, axis: Axis) -> float | None:
-    at_rest = s.value(f"still.jitter_{axis}")
-    return at_rest if at_rest is not None or axis == "y" else s.value("turn.jitter")
+    """Wherever it comes to rest: in Still, and by as much more as it trembles elsewhere."""
+    path = f"still.jitter_{axis}"
+    at_rest = s.value(path)
+    if at_rest is not None:
+        return hypot(at_rest, s.take.by_place.get(path, 0.0))
+    return None if axis == "y" else s.value("turn.jitter")
 
 
 def calm_jitter(s: Sides, axis: Axis) -> float | None:

@@ -48,6 +48,7 @@ from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.words import listed, percent
 
 VERSION = 21
+BY_PLACE = "by-place"
 TREMBLES_APART = 0.2
 """%, standard deviation from place to place, from which on it is worth a word."""
 """Raised whenever a definition changes, so that stored readings are computed anew."""
@@ -571,7 +572,7 @@ def _by_place(let_go: LetGoResult | None, by_place: dict[str, float]) -> list[Pr
                 f"{axis} trembles by {least} at one of the places that it comes back to and by {most} "
                 "at another: how quiet it is in Still goes by which of them it lies at."
             )
-    return [Problem("let-go", "by-place", one, "mind") for one in said]
+    return [Problem("let-go", BY_PLACE, one, "mind") for one in said]
 
 
 def _swallowed(recording: Recording) -> list[Problem]:
