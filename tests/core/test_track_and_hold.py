@@ -451,6 +451,28 @@ def test_a_stick_that_hangs_in_its_middle_under_a_soft_finger_is_in_no_dead_zone
 
 
 @pytest.mark.parametrize(
+    ("halves", "told"),
+    [
+        ((6, 6, 0.8, 0.8), True),
+        ((6, 0.8, 0.8, 0.8), False),
+        ((6, 0.8), False),
+        ((6, 6, 6, 0.8, 0.8, 0.8, 0.8), True),
+        ((6, 6, 0.8, 0.8, 0.8, 0.8, 0.8), False),
+    ],
+)
+def test_passes_beside_the_middle_of_a_round_dead_zone_do_not_hide_it(
+    halves: tuple[float, ...], told: bool
+) -> None:
+    """A hand strays, and a worn contact too: half of its passes went past the middle, and a worn stick
+    was within every limit. One that stops there once makes no dead zone."""
+    t, v = sweeps(2.4, len(halves))
+    half = np.array(halves)[np.minimum(np.arange(len(v)) // int(2.4 * 250), len(halves) - 1)]
+    x = np.where(np.abs(v) < half, 0.0, np.sign(v) * (np.abs(v) - half) * 100 / (100 - half))
+    x = np.round(x / 0.78) * 0.78 - np.where(half == 6, 0.0, 0.78)
+    assert bool(built_in_dead_zone(t, x, find_passes(t, x), 0.78)) == told
+
+
+@pytest.mark.parametrize(
     ("moved", "size"),
     [(0.0, 6.0), (4.4, 6.0), (4.9, 4.9), (6.0, 6.0), (7.6, 7.7), (8.2, 6.0)],
 )

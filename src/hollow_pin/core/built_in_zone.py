@@ -18,8 +18,9 @@ DWELL_INSIDE = 0.7
 NEAR_ZERO = 1.0
 """How far from zero a pass may stand in a dead zone, %."""
 SAME_DIGIT = 0.75
-"""More of the passes than this stand at the same value: a stick that hangs in its middle until a
-finger has gone on stands now here and now there. A source that swallows small changes does so too."""
+"""More of the passes that stand there than this do so at the same value: a stick that hangs in its
+middle until a finger has gone on stands now here and now there. A source that swallows small
+changes does so too."""
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
@@ -64,35 +65,36 @@ def _dwelt_at_zero(
 
     The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
     many into it, so that how many there are is not changed by it. The middle half of them is asked to
-    be at zero nearly throughout, since a contact that drops to zero does so anywhere. The median of
-    the passes, the lower of two: a hand may stop there too. alike: whether most must stand at the same
+    be at zero nearly throughout, since a contact that drops to zero does so anywhere. The upper
+    quartile of the passes, the lower of two: a hand may stop there once, and go past the middle of a
+    round dead zone as often as through it. alike: whether most must stand at the same
     value (`SAME_DIGIT`).
     """
     near = max((1.01 if alike else 2.01) * resolution, NEAR_ZERO)
     found = [_dwelt(t[p], v[p], near) for p in passes]
     if len(found) < FEWEST_AT_ZERO:
         return 0.0
-    stood = Counter(at for _, _, at in found if at is not None)
-    if alike and stood and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total():
+    least = max(DWELL_TIMES * resolution, DWELL_LEAST)
+    stood = Counter(at for half, at_any, at in found if half - at_any > least)
+    if not stood or (alike and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total()):
         return 0.0
-    half, at_any, _ = sorted(found, key=lambda f: f[:2])[(len(found) - 1) // 2]
-    surely = half - at_any > max(DWELL_TIMES * resolution, DWELL_LEAST)
-    return half if surely else 0.0
+    half, at_any, _ = sorted(found)[3 * (len(found) - 1) // 4]
+    return half if half - at_any > least else 0.0
 
 
-def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float | None]:
+def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     """Of one pass, %: half the travel at zero, what it is at any one value for, and the value
     within so much of zero that it stood at."""
     near = np.abs(v) <= within
     if not near.any():
-        return 0.0, 0.0, None
+        return 0.0, 0.0, 0.0
     values, times = np.unique(v[near], return_counts=True)
     at = float(values[times.argmax()])
     at_zero = v == at
     where = np.flatnonzero(at_zero)
     middle = slice(where[len(where) // 4], where[3 * len(where) // 4] + 1)
     if at_zero[middle].mean() < DWELL_INSIDE:
-        return 0.0, 0.0, None
+        return 0.0, 0.0, 0.0
     each = np.gradient(t)
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
     of_all = travel / max(float(each.sum()), 1e-6)
