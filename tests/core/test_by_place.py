@@ -88,6 +88,25 @@ def test_a_few_places_tell_nothing(places: int, known: bool) -> None:
     assert bool(apart(here_and_there(2.0, share=1, of=places), FINE)) == known
 
 
+def test_without_a_still_there_is_nothing_to_be_uncertain_of() -> None:
+    measured: Any = SimpleNamespace(still=None, let_go=left(here_and_there(2.0)))
+    assert u_by_place(measured, FINE) == {}
+
+
+def test_spikes_in_still_hide_no_late_return() -> None:
+    """Two of them made so wide a band that every return was there at once."""
+    recording = performed("sound").recording
+    spiked = recording.raw.copy()
+    still = recording.attempts("still")[0]
+    for at in (300, 1500):
+        spiked[still.start + at : still.start + at + 30, 0] -= 250
+    take = measure_take(replace(recording, raw=spiked))
+    assert take.value("still.jitter_x") > 3.0
+    settles = measure_take(recording).value("let_go.settle_ms_p90")
+    assert settles > 10
+    assert take.value("let_go.settle_ms_p90") == pytest.approx(settles, rel=0.2)
+
+
 @cache
 def rough_in_places(still_at: float) -> Recording:
     """A sound stick but for dirt where x rests at −0.6 % or below; in Still it lies still_at, and
@@ -142,7 +161,13 @@ def test_what_is_over_where_it_lies_is_over() -> None:
     assert verdict_on(loud, path, 0.8) == "over"
     assert verdict_on(loud, path, value - 2 * own - 1e-6) == "over"
     assert verdict_on(loud, path, value - 2 * own + 1e-6) == "borderline"
-    assert u == pytest.approx(hypot(own, place))
+    recording = rough_in_places(-1.2)
+    still = recording.step == recording.step[recording.attempts("still")[0]][0]
+    alone = measure_take(
+        replace(recording, step=np.where(still, recording.step, -1).astype(np.int8))
+    )
+    assert alone.by_place == {}
+    assert u == pytest.approx(hypot(alone.uncertainty[path], place), rel=1e-4)
 
 
 def test_the_same_stick_at_another_place_is_no_change() -> None:

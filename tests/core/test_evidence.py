@@ -99,6 +99,8 @@ def test_a_rest_that_is_hidden_says_nothing(
 def test_jitter_is_each_axis_s_own_and_the_lesser_is_what_both_have(take: TakeReadings) -> None:
     still = replace(take.still, jitter_x=0.9, jitter_y=0.2, noise_in_common=-0.7, wander=3.0)
     s = Sides(replace(take, still=still))
+    elsewhere = Sides(replace(s.take, by_place={"still.jitter_x": 1.2}))
+    assert (signs.jitter(elsewhere, "x"), signs.jitter(elsewhere, "y")) == (1.5, 0.2)
     assert (signs.jitter(s, "x"), signs.jitter(s, "y"), signs.calm_jitter(s, "x")) == (
         0.9,
         0.2,

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.geometry import sector
-from hollow_pin.core.let_go import LetGo, measure_let_go
+from hollow_pin.core.let_go import LetGo, _trembling, measure_let_go
 from hollow_pin.core.recording import Floats, resolution
 from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
 from hollow_pin.core.statistics import baseline, binned_median, runs, timing
@@ -239,6 +239,36 @@ def test_what_trembles_where_it_was_left_is_no_way_still_to_go() -> None:
     u[straight, 0] += 8 * (6 - t[straight])
     slow = let_go(t, u).release[1]
     assert slow.settle_ms > 1000, "what creeps back is on its way, however evenly"
+
+
+@pytest.mark.parametrize(("away", "settles_ms"), [(6.0, 0), (6.5, 300)])
+def test_it_has_settled_within_four_times_what_it_trembles_by_there(
+    away: float, settles_ms: float
+) -> None:
+    """±2 % are 1.56 % by the tenths, and a spike or two of each side none of it."""
+    t, u = pushes((1, 1.5, 90))
+    u[t >= 1.8, 0] = np.where(np.arange((t >= 1.8).sum()) % 2, 2.0, -2.0)
+    u[(t >= 1.5) & (t < 1.8), 0] = away
+    found = measure_let_go(t, u, np.zeros(2), 0.1)
+    assert found.readings.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
+    assert found.trembles[0] == pytest.approx((4 / 2.5631, 0.0))
+    assert found.read_from == pytest.approx(63, abs=1), "a quarter of a second"
+    alone = measure_let_go(t, u[:, :1], np.zeros(1), 0.1)
+    assert alone.trembles.shape == (1, 1)
+
+
+@pytest.mark.parametrize(("share", "trembles"), [(0.08, False), (0.12, True)])
+def test_a_spike_where_it_was_left_is_no_trembling_nor_is_a_creep(
+    share: float, trembles: bool
+) -> None:
+    t = np.arange(100) / 400
+    p = np.column_stack((8 * t, np.zeros(100)))
+    up, down = round(100 * share), -round(100 * share)
+    p[np.random.default_rng(1).permutation(100)[:up], 1] = 5.0
+    p[np.random.default_rng(1).permutation(100)[down:], 1] = -5.0
+    creeps, spiky = _trembling(t, p)
+    assert creeps == pytest.approx(0.0, abs=1e-9)
+    assert (spiky > 1.0) == trembles
 
 
 @pytest.mark.parametrize(("jitter", "known"), [(12.4, True), (12.6, False)])
