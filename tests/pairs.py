@@ -1,5 +1,4 @@
-"""What is claimed of sticks that nobody touched, and seen of those that were mended, by kind of
-source: `make pairs` writes docs/pairs.md.
+"""What is claimed of sticks that nobody touched, by kind of source: `make pairs` writes docs/pairs.md.
 
 Every stick is one of `hollow_pin.simulator.cases`, taken twice by two hands. Where the foreign sticks
 lie beside the project they are taken as well.
