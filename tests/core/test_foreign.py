@@ -479,6 +479,22 @@ def judge_one(seed: int, **fault: object) -> Judged:
     return judge(Looked(jig=on_jig), None, None)
 
 
+@pytest.mark.parametrize("seed", [900, 901, 903, 907])
+@pytest.mark.parametrize("rough", [1.5, 3.0])
+def test_a_stick_that_trembles_by_where_it_lies_is_neither_sound_nor_mended(
+    seed: int, rough: float
+) -> None:
+    """Dirt beside its middle: some of its rests lie in it and some do not, and so does its Still."""
+    fault = {"rough": (-3.0, 1.0, rough), "friction": 2.0, "fric_rand": 1.0}
+    before, after = measured(seed, **fault), measured(seed, 1, **fault)
+    for take in (before, after):
+        assert any(p.code == "by-place" for p in take.problems)
+        said = explain(take).advice
+        assert "within its limit" not in said
+        assert "comes back late" not in said
+    assert compare(before, after, HERE, HERE).overall in ("little", "no-change")
+
+
 @pytest.mark.parametrize("tau_s", [0.002, 0.004])
 @pytest.mark.parametrize(
     ("fault", "says"),

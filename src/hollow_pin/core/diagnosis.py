@@ -17,12 +17,12 @@ from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round, unsheared
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.take import (
-    BY_PLACE,
     SPIKES_OF_A_TOUCH,
     TakeReadings,
     held_once,
     nothing_moved,
     of_a_touch,
+    trembles_by_place,
 )
 from hollow_pin.core.turn import PLACES, Place
 from hollow_pin.core.words import listed
@@ -321,9 +321,7 @@ def _too_near(case: JudgedTake) -> str:
     again = "Measure again, and longer."
     if of_a_touch(case.take) & {*near}:
         again = STILL_AGAIN
-    elif case.take.by_place.keys() & {*near} and any(
-        p.code == BY_PLACE for p in case.take.problems
-    ):
+    elif case.take.by_place.keys() & {*near} and trembles_by_place(case.take.by_place):
         again = "Let it go from another side, and take Still again: it may tremble there."
     return f"Nothing is over its limit; {'; '.join(said)}. {again}"
 

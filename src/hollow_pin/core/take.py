@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import partial
-from math import hypot
 from typing import TypeVar
 
 import numpy as np
@@ -48,7 +47,6 @@ from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.words import listed, percent
 
 VERSION = 21
-BY_PLACE = "by-place"
 TREMBLES_APART = 0.2
 """%, standard deviation from place to place, from which on it is worth a word."""
 """Raised whenever a definition changes, so that stored readings are computed anew."""
@@ -242,10 +240,7 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
     whole_still = parts.get("still") == slice(0, len(read.t))
     rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
     crossing = [c.readings if (c := measured.crossing.get(a)) else None for a in AXES]
-    uncertainty = take_uncertainty(read, parts, measured, gate)
-    for path, u in by_place.items():
-        if path in uncertainty:
-            uncertainty[path] = hypot(uncertainty[path], u)
+    uncertainty = take_uncertainty(read, parts, measured, gate, by_place)
     return TakeReadings(
         version=VERSION,
         recording=_facts(told, read, rate_hz),
@@ -560,19 +555,26 @@ def _lost_reports(recording: Recording) -> list[Problem]:
     return [Problem("take", "lost-reports", said, "mind")]
 
 
-def _by_place(let_go: LetGoResult | None, by_place: dict[str, float]) -> list[Problem]:
-    """A stick that trembles at some of the places that it comes back to, and not at others."""
+def trembles_by_place(by_place: Mapping[str, float]) -> list[int]:
+    """The axes (0: x) that tremble at some of the places that they come back to, and not at others, by
+    enough to be said. by_place: what of the uncertainties is by that."""
+    apart = [by_place.get(f"still.jitter_{axis}", 0.0) for axis in AXES]
+    return [i for i, u in enumerate(apart) if u >= TREMBLES_APART]
+
+
+def _by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]) -> list[Problem]:
     if let_go is None:
         return []
-    said = []
-    for axis, each in zip(AXES, let_go.trembles.T, strict=False):
-        if by_place.get(f"still.jitter_{axis}", 0.0) >= TREMBLES_APART:
-            least, most = percent(float(each.min())), percent(float(each.max()))
-            said.append(
-                f"{axis} trembles by {least} at one of the places that it comes back to and by {most} "
-                "at another: how quiet it is in Still goes by which of them it lies at."
-            )
-    return [Problem("let-go", BY_PLACE, one, "mind") for one in said]
+    problems = []
+    for i in trembles_by_place(by_place):
+        each = let_go.trembles[:, i]
+        least, most = percent(float(each.min())), percent(float(each.max()))
+        said = (
+            f"{AXES[i]} trembles by {least} at one of the places that it comes back to and by {most} "
+            "at another: how quiet it is in Still goes by which of them it lies at."
+        )
+        problems.append(Problem("let-go", "by-place", said, "mind"))
+    return problems
 
 
 def _swallowed(recording: Recording) -> list[Problem]:

@@ -21,6 +21,7 @@ the scatter of the returns.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from math import hypot, sqrt
 
 import bottleneck
@@ -165,9 +166,14 @@ class _Rest:
 
 
 def take_uncertainty(
-    recording: Recording, parts: dict[str, slice], measured: StepResults, gate: Gate
+    recording: Recording,
+    parts: dict[str, slice],
+    measured: StepResults,
+    gate: Gate,
+    by_place: Mapping[str, float],
 ) -> dict[str, float]:
-    """Standard uncertainties by dotted name, in the reading's own unit.
+    """Standard uncertainties by dotted name, in the reading's own unit. by_place: what of them is by
+    where the stick came to rest (`u_by_place`).
 
     A reading that is missing here has none: too few blocks, releases, laps or passes to resample.
     """
@@ -224,7 +230,7 @@ def take_uncertainty(
         u_by_path["composite.outer_dead_zone_needed"] = hypot(
             AT_AN_END, measured.ends.scatter, floor, wander / 2
         )
-    return u_by_path
+    return {path: hypot(u, by_place.get(path, 0.0)) for path, u in u_by_path.items()}
 
 
 def _elsewhere(turn: TurnResult, place: Place) -> float:
