@@ -61,6 +61,28 @@ def with_sensors(x: Sensor, y: Sensor, bits: int = 10, rate: float = 250.0) -> S
     return replace(stick, module=module, converter=Converter(bits, rate))
 
 
+AWAY = np.radians(np.arange(16) % 8 * 45.0)
+TOWARD = np.column_stack((np.sin(AWAY), np.cos(AWAY)))
+"""Which way sixteen releases were pushed, twice round the clock."""
+
+
+def returning(
+    take: TakeReadings, to: NDArray[np.float64], toward: NDArray[np.float64] = TOWARD
+) -> TakeReadings:
+    """A take with other releases, that come to lie there: (n, 2) %, pushed toward (n, 2)."""
+    first = take.let_go.release[0]
+    release = tuple(
+        replace(
+            first,
+            bearing=float(np.degrees(np.arctan2(*way))),
+            final_x=float(x),
+            final_y=float(y),
+        )
+        for way, (x, y) in zip(toward, to, strict=True)
+    )
+    return replace(take, let_go=replace(take.let_go, release=release))
+
+
 def transformed(recording: Recording, u: NDArray[np.float64]) -> Recording:
     """The same recording with other positions, % of half range, kept exactly."""
     unit = (AxisRange(-100, 100),) * u.shape[1]

@@ -13,15 +13,14 @@ from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.evidence import EVIDENCE, evidence_of
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.joint import Joint, Jump
+from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.ranking import SPEAKS
 from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.signs import Sides
 from hollow_pin.core.still import Spike
 from hollow_pin.core.take import TakeReadings
-from sticks import readings_of
-
-AWAY = np.radians(np.arange(16) % 8 * 45.0)
-TOWARD = np.column_stack((np.sin(AWAY), np.cos(AWAY)))
+from sticks import TOWARD, readings_of
+from sticks import returning as with_returns
 
 
 @pytest.fixture(scope="module")
@@ -29,19 +28,8 @@ def take() -> TakeReadings:
     return replace(readings_of("sound", 5), hidden=())
 
 
-def returning(take: TakeReadings, to: np.ndarray) -> Sides:
-    """A take whose sixteen releases, twice round the clock, come to lie there: (16, 2) %."""
-    first = take.let_go.release[0]
-    release = tuple(
-        replace(
-            first,
-            bearing=float(np.degrees(a)),
-            final_x=float(x),
-            final_y=float(y),
-        )
-        for a, (x, y) in zip(AWAY, to, strict=True)
-    )
-    return Sides(replace(take, let_go=replace(take.let_go, release=release)))
+def returning(take: TakeReadings, to: np.ndarray, toward: np.ndarray = TOWARD) -> Sides:
+    return Sides(with_returns(take, to, toward))
 
 
 def test_returns_that_follow_the_side_they_come_from(take: TakeReadings) -> None:
@@ -76,6 +64,45 @@ def test_returns_from_the_same_side_that_scatter(take: TakeReadings) -> None:
     apart = np.where(np.arange(16) < 8, 1.5, -1.5)[:, None] * (1, 0)
     s = returning(take, apart)
     assert (signs.lands_anywhere(s, "x"), signs.lands_anywhere(s, "y")) == (3.0, 0.0)
+
+
+def turned(places: np.ndarray, degrees: float) -> np.ndarray:
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    return places @ np.array([[c, -s], [s, c]])
+
+
+@pytest.mark.parametrize("degrees", [0.0, 90.0, -133.0])
+def test_what_holds_a_stick_stops_it_along_its_way(take: TakeReadings, degrees: float) -> None:
+    """Toward 3 o'clock it is held by 4 %, and caught there as well when it swings over from 9: that is
+    no track, wherever it lies, whichever way the rub is."""
+    held = TOWARD * np.where(TOWARD[:, :1] > 0.5, 4.0, 0.0)
+    caught = held - TOWARD * np.where(TOWARD[:, :1] < -0.5, 2.0, 0.0)
+    for to, along in ((held, np.sqrt(6.0)), (caught, np.sqrt(7.5))):
+        s = returning(take, turned(to, degrees) + np.array((3.0, -1.0)), turned(TOWARD, degrees))
+        assert signs.along(s, "x") == signs.along(s, "y") == pytest.approx(along)
+        assert s.apart_by_way == (pytest.approx(along), pytest.approx(0.0, abs=1e-9))
+
+
+def test_what_a_worn_track_shifts_lies_aside_of_the_way_too(take: TakeReadings) -> None:
+    s = returning(take, 4.0 * TOWARD * (1, 0) + (1.0, -0.5))
+    assert s.apart_by_way == (pytest.approx(np.sqrt(6.0)), pytest.approx(np.sqrt(16 / 7)))
+    assert signs.along(s, "x") == 0.0
+    less = returning(take, 4.0 * TOWARD * (1, 0.5))
+    assert less.apart_by_way == (pytest.approx(np.sqrt(9.5)), pytest.approx(np.sqrt(4 / 7)))
+    assert signs.along(less, "x") == pytest.approx(np.sqrt(9.5 - 2.5**2 * 4 / 7))
+
+
+@pytest.mark.parametrize(("oblique", "known"), [(3, False), (4, True)])
+def test_along_an_axis_a_rub_and_a_worn_track_are_one(
+    take: TakeReadings, oblique: int, known: bool
+) -> None:
+    """A quick take toward 3, 6, 9 and 12 o'clock said a worn track was a rub."""
+    straight = TOWARD[np.abs(TOWARD).min(axis=1) < 0.1]
+    toward = np.vstack((straight, turned(straight, 22.0), turned(straight, 23.0)[:oblique]))
+    s = returning(take, 3.0 * toward, toward)
+    assert (signs.along(s, "x") is not None) == known
+    hidden = (Hidden("zero", "x", "", (), None),)
+    assert signs.along(Sides(replace(s.take, hidden=hidden)), "x") is None
 
 
 @pytest.mark.parametrize(
@@ -139,6 +166,11 @@ def test_a_track_is_each_axis_s_own(take: TakeReadings) -> None:
     assert (signs.dead_width(s, "x"), signs.dead_width(s, "y")) == (3.0, 0.0), "seen three times"
     assert signs.carried(s, "y") == 21.0, "while x crosses it is y that is carried along"
     assert signs.carried(s, "x") == take.crossing.y.cross_talk
+    limit = LIMIT_OF["crossing.x.cross_talk"].everyday
+    for u, known in ((0.99 * limit, True), (limit, False)):
+        jumping = replace(s.take, uncertainty={"crossing.x.cross_talk": u})
+        of = (signs.carried(Sides(jumping), "y"), signs.carried_more(Sides(jumping), "y"))
+        assert (None in of) != known, "a loose joint was cross-talk by 100 %"
     more = 21.0 - take.crossing.y.cross_talk
     assert (signs.carried_more(s, "y"), signs.carried_more(s, "x")) == (pytest.approx(more), 0.0)
 

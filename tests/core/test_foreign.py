@@ -128,9 +128,10 @@ def test_a_sound_stick_is_called_sound(seed: int, gate: Gate, fault: dict) -> No
         ({"offset": (7.0, -3.0)}, "comes back to one place"),
         ({"offset": (6.6, 0.0)}, "comes back to one place"),
         ({"offset": (14.0, 15.0)}, "comes back to one place"),
-        ({"wear": 7.0}, "different places"),
-        ({"wander": 4.0}, "different places"),
-        ({"bind": 8.0, "bind_bearing": 90.0}, "different places"),
+        ({"wear": 7.0}, "different places: wear or a bind"),
+        ({"wander": 4.0}, "different places: wear or a bind"),
+        ({"bind": 8.0, "bind_bearing": 90.0}, "See what holds it"),
+        ({"bind": 6.0, "bind_bearing": 200.0}, "See what holds it"),
         ({"loose": 0.3}, "to an end or to the middle and back"),
         ({"spikes_pm": 60.0, "spike_h": 60.0, "spike_ms": 12.0}, "dirt on the track"),
         ({"drops": 1.0}, "falls back"),
@@ -199,6 +200,7 @@ CAUSE_OF: list[tuple[str, dict]] = [
     ("dirty", {"rough": (30.0, 45.0, 6.0), "spikes_pm": 40.0}),
     ("dirty", {"rough": (5.0, 25.0, 6.0)}),
     ("binding", {"bind": 8.0, "bind_bearing": 90.0}),
+    ("binding", {"bind": 5.0, "bind_bearing": 70.0}),
     ("binding", {"rub": 18.0, "bind_bearing": 60.0}),
     ("binding", {"friction": 6.0}),
     ("binding", {"creep": 10.0, "settle_tau": 0.35}),
@@ -513,7 +515,7 @@ def test_a_source_that_smooths_a_little_hides_no_name(fault: dict, says: str, ta
 
 def test_a_sound_stick_behind_a_slow_filter_is_sound() -> None:
     """It comes back late for a sound one and within its limit: that was a bind, by over half."""
-    take = measure_take(smoothed(taken(SEEDS[0]), 0.05))
+    take = measure_take(smoothed(taken(SEEDS[0]), 0.07))
     assert explain(take).advice == "Every reading taken is within its limit."
     first, second = rank(take)[:2]
     assert (first.cause, second.cause, second.probability) == ("sound", "binding", NEAR)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import cache
 
+import numpy as np
 import pytest
 
 from hollow_pin.core.comparison import Compared, compare, longer
@@ -18,7 +19,7 @@ from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import cleaned
-from sticks import HERE, readings_of
+from sticks import HERE, TOWARD, readings_of, returning
 
 
 @cache
@@ -168,6 +169,28 @@ def test_what_trembles_on_one_axis_alone_is_no_supply(other: float, says: str) -
         assert meaning.try_first == "cleaned"
         first = rank(trembling)[0]
         assert (first.cause == "dirty" and first.likely) == ("contact" in says)
+
+
+@pytest.mark.parametrize(("aside", "says"), [(0.97, "See what holds it"), (1.03, "wear or a bind")])
+def test_what_is_held_along_its_way_is_looked_for_before_a_part_goes(
+    aside: float, says: str
+) -> None:
+    """A module was replaced for a cap that rubbed on the shell."""
+    take = read("sound")
+    across = np.column_stack((-TOWARD[:, 1], TOWARD[:, 0]))
+    # Caught now on the way back, now after it swung over: one round is the other's opposite, and no
+    # centre takes anything off.
+    rounds = np.where(np.arange(16) < 8, 1.0, -1.0)[:, None]
+    to = rounds * (4.0 * TOWARD + aside * np.sqrt(14 / 16) * across)
+    held = returning(take, to)
+    held = replace(held, let_go=replace(held.let_go, return_spread=8.0))
+    advice, chance = explain(held).advice, {r.cause: r.probability for r in rank(held)}
+    assert "comes back to different places" in advice
+    assert says in advice
+    assert chance["binding"] > max(p for cause, p in chance.items() if cause != "binding")
+    assert chance["worn"] == NEAR if says == "See what holds it" else chance["worn"] > NEAR
+    within = replace(held, let_go=replace(held.let_go, return_spread=1.0))
+    assert says not in explain(within).advice
 
 
 @pytest.mark.parametrize(("known_to", "dirty_first"), [(8.9, False), (9.1, True)])

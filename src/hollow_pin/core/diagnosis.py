@@ -13,6 +13,7 @@ import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.joint import LEAST as LEAST_DROP
+from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.rim import unlike_all_round, unsheared
 from hollow_pin.core.still import FELT_SPIKE
@@ -34,6 +35,8 @@ FEWEST_DROPS = 3
 IN_COMMON = 0.7
 ALONE_TIMES = 4.0
 """As much as the other axis that one trembles by which is not the supply's."""
+ALONG_TIMES = 4.0
+"""As far along the ways it comes back on as aside of them, that it comes to rest where it is held."""
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 PLACES_TIMES = 4.0
 SCALE = (
@@ -176,6 +179,13 @@ def _recentring_is_enough(case: JudgedTake) -> bool:
 
 def returns_apart(case: JudgedTake) -> bool:
     return case.over("let_go.return_spread")
+
+
+def held_on_its_way(case: JudgedTake) -> bool:
+    """Of one that comes back to different places: they lie along the ways it came on."""
+    let_go = case.take.let_go
+    ways = apart_by_way(let_go.release) if let_go and returns_apart(case) else None
+    return ways is not None and ways[0] > ALONG_TIMES * ways[1]
 
 
 def trembles(case: JudgedTake) -> bool:
@@ -425,6 +435,12 @@ FINDINGS: tuple[Finding, ...] = (
         "cleaned",
     ),
     Finding(
+        held_on_its_way,
+        "It comes back to different places, along the way it came and never aside of it: a rub, a "
+        "bind or a dry bearing. See what holds it before any part goes.",
+        "measure",
+    ),
+    Finding(
         returns_apart,
         "It comes back to different places: wear or a bind. If nothing rubs, replace the module.",
         "replaced",
@@ -531,15 +547,15 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "alone", "falls", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "alone", "falls", "held", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
     hands off or rough places along the track; one axis that trembles and another that does not;
-    that it falls back where it was pushed alone; a rim that is out of shape; that something is too
-    near its limit to call; or that every reading that has a limit is surely within it, and nothing
-    is hidden or missing. None where it is something else."""
+    that it falls back where it was pushed alone; that it stops along its way back; a rim that is out
+    of shape; that something is too near its limit to call; or that every reading that has a limit is
+    surely within it, and nothing is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
@@ -550,6 +566,8 @@ def told_first(take: TakeReadings) -> Told | None:
         return "alone"
     if first.holds is _falls_when_pushed:
         return "falls"
+    if first.holds is held_on_its_way:
+        return "held"
     if first.holds is rim_is_off:
         return "shape"
     if first.advice is _too_near:

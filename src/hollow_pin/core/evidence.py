@@ -116,6 +116,15 @@ EVIDENCE: tuple[Evidence, ...] = (
         signs.short_both,
     ),
     Evidence(
+        "along",
+        "let_go.return_spread",
+        "it stops {value} % apart along the way it comes back on, and not aside of it",
+        "%",
+        1.5,
+        False,
+        signs.along,
+    ),
+    Evidence(
         "settles",
         "let_go.settle_ms_p90",
         "it settles in {value} ms",

@@ -24,6 +24,8 @@ SETTLED = 2.0
 """% from where it comes to lie, within which a stick that hardly trembles has settled."""
 SWINGS = 20.0
 """% past the middle, from which on it is worth a word."""
+OBLIQUE, OBLIQUE_FROM = 4, 0.38
+"""Releases from between the axes: both shares of such a direction are at least so large."""
 STUCK_FINAL = 20.0
 """% from zero, and from where it rests with hands off: where that is so far off it is back all the
 same, unless that is no rest but a push."""
@@ -70,6 +72,26 @@ class LetGo:
 def finals_of(release: Sequence[Release]) -> Floats:
     """Where each release came to rest: (releases, 2) %, y 0 on one axis."""
     return np.array([(r.final_x, r.final_y or 0.0) for r in release]).reshape(-1, 2)
+
+
+def apart_by_way(release: Sequence[Release]) -> tuple[float, float] | None:
+    """How far releases come to rest along the way they were let go on, and aside of it: both as root
+    mean squares about one centre, %, the one that leaves least aside.
+
+    What holds a stick, a rub, a bind or a dry bearing, stops it somewhere along its way; a worn track
+    shifts its own axis, whichever way the stick came. None where fewer than OBLIQUE releases came from
+    between the axes: along an axis the two are one.
+    """
+    finals = finals_of(release)
+    toward = np.radians([r.bearing for r in release])
+    along = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
+    if (np.abs(along).min(axis=1, initial=1.0) > OBLIQUE_FROM).sum() < OBLIQUE:
+        return None
+    across = np.column_stack((-along[:, 1], along[:, 0]))
+    middle = np.linalg.lstsq(across, (finals * across).sum(axis=1), rcond=None)[0]
+    off = finals - middle
+    aside = float(((off * across).sum(axis=1) ** 2).sum()) / (len(release) - 2)
+    return float(np.sqrt(((off * along).sum(axis=1) ** 2).mean())), float(np.sqrt(aside))
 
 
 def settle_by_direction(release: Sequence[Release]) -> Floats:

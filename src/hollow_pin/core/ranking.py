@@ -40,7 +40,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
-BINDING, DIRTY, LOOSE = "binding", "dirty", "loose"
+BINDING, DIRTY, LOOSE, WORN = "binding", "dirty", "loose", "worn"
 SUPPLY, ZONE = "supply-noise", "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
@@ -50,16 +50,16 @@ SPEAKS: dict[str, Speaks] = {
         "zone",
     ),
     "offset": _speaks("off-centre", "zone"),
-    "worn": _speaks(
+    WORN: _speaks(
         "returns-apart by-side lands-anywhere beyond wander noisy-centre jitter",
-        "stops-short short-both settles dent in-common zone",
+        "stops-short short-both along settles dent in-common zone",
     ),
     DIRTY: _speaks(
         "spikes roughest rough-in-places jitter",
         "noisy-centre in-common both-tremble mostly-jumps held-drops",
     ),
     BINDING: _speaks(
-        "stops-short short-both settles dent shape",
+        "stops-short short-both along settles dent shape",
         "jitter wander noisy-centre lands-anywhere beyond lopsided zone",
     ),
     "unseated": _speaks("lopsided cut-wide overrun", "short-reach carried other-span"),
@@ -172,18 +172,18 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     probability is the mean of what it is by either, the track counting a little more (`THE_STICK`).
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as
     much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt
-    with hands off, of places on the track that are surely rough, of one axis that trembles and another
-    that does not, of a rim that is surely cut short
-    in one sector, and of jumps to an end or the middle nobody has counted how many come from
-    elsewhere: it is dirt, or something that rubs, or a joint, by as much of what no other cause
-    explains. What is within every limit, and comes back late for a sound one, may be smoothed by
-    its device: that it binds is no likelier than not. Nor is it likelier that there is dirt as well
-    where it jumps to an end or the middle, since such jumps are spikes where they are too short to
-    be told; or a loose joint where it does so no more often than dirt may by chance. An axis
-    without a signal shows nothing else of itself: that it is open, or dead, is all that is known of
-    it (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
-    `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR`
-    where it is too near one to call."""
+    with hands off, of places on the track that are surely rough, of one axis that trembles and
+    another that does not, of a rim that is surely cut short in one sector, of returns that lie
+    apart along the ways they came on alone, and of jumps to an end or the middle nobody has counted
+    how many come from elsewhere: it is dirt, or something that rubs or holds, or a joint, by as
+    much of what no other cause explains. What is within every limit, and comes back late for a
+    sound one, may be smoothed by its device: that it binds is no likelier than not. Nor is it
+    likelier that there is dirt as well where it jumps to an end or the middle, since such jumps are
+    spikes where they are too short to be told; or a loose joint where it does so no more often than
+    dirt may by chance. An axis without a signal shows nothing else of itself: that it is open, or
+    dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it has
+    none of the others, no less than `WITHIN` where it is within every limit and nothing else is
+    likely, and no more than `NEAR` where it is too near one to call."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -200,6 +200,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         ranked = _rather(ranked, DIRTY, SUPPLY)
     if first == "jumps":
         ranked = _rather(ranked, LOOSE, DIRTY)
+    if first == "held":
+        ranked = _rather(ranked, BINDING, WORN)
     if first == "shape" and _one_sector(take):
         ranked = _rather(ranked, BINDING)
     mute = without_signal(take)

@@ -13,7 +13,7 @@ import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
 from hollow_pin.core.hold import sags_most
-from hollow_pin.core.let_go import Release, finals_of
+from hollow_pin.core.let_go import Release, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
@@ -24,6 +24,9 @@ from hollow_pin.core.turn import Turn
 Axis = Literal["x", "y"]
 CENTRE = 14.0
 """How far from the middle a wiper lives, %."""
+SHIFTED = 2.5
+"""As far along its ways as aside of them, that it may lie where one axis is shifted by the side that
+it comes from: pushed round the clock, and shifted as far as it was pushed along that axis, 1.6."""
 TREMBLES = 0.6
 """%, of jitter: what both axes share of less is a converter's last digit."""
 
@@ -56,6 +59,12 @@ class Sides:
         if len(self.finals) < 2 or self.hidden_rest:
             return None
         return np.asarray(np.median(self.finals, axis=0))
+
+    @cached_property
+    def apart_by_way(self) -> tuple[float, float] | None:
+        """How far returns lie apart along the way they came back on, and aside of it, %."""
+        one = len(self.take.recording.axes) == 1
+        return None if one or self.hidden_rest else apart_by_way(self.releases)
 
     def as_its_model_runs(self, axes: str) -> bool:
         """Whether its model is known to run over its ends, and these axes do no more than it: a number
@@ -153,6 +162,15 @@ def short_both(s: Sides, axis: Axis) -> float | None:
         return None
     sides = _outward(s, axis, centre)
     return None if sides is None else max(0.0, min(sides))
+
+
+def along(s: Sides, _: Axis) -> float | None:
+    """How far returns lie apart along the way they came back on, beyond what goes with what lies aside
+    of it."""
+    if s.apart_by_way is None:
+        return None
+    along, aside = s.apart_by_way
+    return float(np.sqrt(max(0.0, along**2 - (SHIFTED * aside) ** 2)))
 
 
 def settles(s: Sides, _: Axis) -> float | None:
@@ -418,9 +436,11 @@ def shape(s: Sides, _: Axis) -> float | None:
 
 
 def carried(s: Sides, axis: Axis) -> float | None:
-    """How far the axis moves along while the other one crosses."""
-    other: Axis = "y" if axis == "x" else "x"
-    return s.value(f"crossing.{other}.cross_talk")
+    """How far the axis moves along while the other one crosses; None where that is known no better
+    than to its limit, as of an axis that jumps meanwhile."""
+    path = f"crossing.{'y' if axis == 'x' else 'x'}.cross_talk"
+    unknown = s.take.uncertainty.get(path, 0.0) >= LIMIT_OF[path].everyday
+    return None if unknown else s.value(path)
 
 
 def carried_more(s: Sides, axis: Axis) -> float | None:
