@@ -181,11 +181,16 @@ def returns_apart(case: JudgedTake) -> bool:
     return case.over("let_go.return_spread")
 
 
-def held_on_its_way(case: JudgedTake) -> bool:
-    """Of one that comes back to different places: they lie along the ways it came on."""
+def _held_on_its_way(case: JudgedTake) -> bool:
     let_go = case.take.let_go
     ways = apart_by_way(let_go.release) if let_go and returns_apart(case) else None
     return ways is not None and ways[0] > ALONG_TIMES * ways[1]
+
+
+def held_on_its_way(take: TakeReadings) -> bool:
+    """Whether a stick comes back to different places, by everyday use, and they lie along the ways it
+    came on and not aside of them."""
+    return _held_on_its_way(JudgedTake(take, "everyday", LIMIT_OF))
 
 
 def trembles(case: JudgedTake) -> bool:
@@ -435,7 +440,7 @@ FINDINGS: tuple[Finding, ...] = (
         "cleaned",
     ),
     Finding(
-        held_on_its_way,
+        _held_on_its_way,
         "It comes back to different places, along the way it came and never aside of it: a rub, a "
         "bind or a dry bearing. See what holds it before any part goes.",
         "measure",
@@ -547,15 +552,15 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "alone", "falls", "held", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "alone", "falls", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
     hands off or rough places along the track; one axis that trembles and another that does not;
-    that it falls back where it was pushed alone; that it stops along its way back; a rim that is out
-    of shape; that something is too near its limit to call; or that every reading that has a limit is
-    surely within it, and nothing is hidden or missing. None where it is something else."""
+    that it falls back where it was pushed alone; a rim that is out of shape; that something is too
+    near its limit to call; or that every reading that has a limit is surely within it, and nothing
+    is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
@@ -566,8 +571,6 @@ def told_first(take: TakeReadings) -> Told | None:
         return "alone"
     if first.holds is _falls_when_pushed:
         return "falls"
-    if first.holds is held_on_its_way:
-        return "held"
     if first.holds is rim_is_off:
         return "shape"
     if first.advice is _too_near:

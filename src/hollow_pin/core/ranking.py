@@ -16,7 +16,7 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import told_first
+from hollow_pin.core.diagnosis import held_on_its_way, told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
@@ -200,7 +200,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         ranked = _rather(ranked, DIRTY, SUPPLY)
     if first == "jumps":
         ranked = _rather(ranked, LOOSE, DIRTY)
-    if first == "held":
+    if held_on_its_way(take):
         ranked = _rather(ranked, BINDING, WORN)
     if first == "shape" and _one_sector(take):
         ranked = _rather(ranked, BINDING)
