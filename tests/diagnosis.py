@@ -396,12 +396,13 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "where one side of it is not reached, for a track that is broken there, and for an end that "
         "was learnt from something else.",
         "",
-        "Five more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
+        "Six more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
         "places on the track that are surely rough, of one axis that trembles and another that does "
-        "not, of a rim that is surely cut short in one sector, and of returns that lie apart along "
-        "the ways they came on alone, nobody knows how many come from elsewhere: it is dirt, or "
-        f"something that rubs or holds, by {100 * THE_STICK:.0f} % at least of what no other cause "
-        "explains. A dead zone "
+        "not, and of a rim that is surely cut short in one sector, nobody knows how many come from "
+        f"elsewhere: it is dirt, or something that rubs, by {100 * THE_STICK:.0f} % at least of what "
+        "no other cause explains. What comes to rest along the ways it came on, and not aside of "
+        f"them, is held there by {100 * SEEN:.0f} % at least, and its track worn by "
+        f"{100 - 100 * SEEN:.0f} % at most. A dead zone "
         f"that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "
         "hides was not seen to be sound. A stick is sound no more probably than that it has none of "
         "the others, and where all that has a limit is within it and nothing else is likely, by "
@@ -411,8 +412,7 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "surely more than none the readings say a joint, of fewer beside spikes or rough places they "
         "say dirt: what is not said is there by as much at most, since the shortest jumps of a joint "
         "are spikes, and dirt throws a contact to an end now and then. Nor does a supply make one "
-        "axis tremble by four times as much as the other, nor a worn track a stick come to rest along "
-        "the ways it came on alone.",
+        "axis tremble by four times as much as the other.",
         "",
     ]
     return "\n".join(lines)

@@ -136,7 +136,8 @@ ONE_SIDE = ("failing-track", "calibration")
 """What it is where one side of an axis is not reached: a track that is broken there, rather than an
 end that was learnt from something else."""
 SEEN = 0.9
-"""That a source has a dead zone where one was measured, however small: that is seen, not concluded."""
+"""That a source has a dead zone where one was measured, however small; that something holds a stick
+that comes to rest along the ways it came on alone, and no worn track: that is seen, not concluded."""
 SECTOR = 0.5
 """Of what a rim is out of shape by, that one sector is cut short: more is something that rubs."""
 UNHEARD = 0.05
@@ -173,17 +174,17 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as
     much. A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt
     with hands off, of places on the track that are surely rough, of one axis that trembles and
-    another that does not, of a rim that is surely cut short in one sector, of returns that lie
-    apart along the ways they came on alone, and of jumps to an end or the middle nobody has counted
-    how many come from elsewhere: it is dirt, or something that rubs or holds, or a joint, by as
-    much of what no other cause explains. What is within every limit, and comes back late for a
-    sound one, may be smoothed by its device: that it binds is no likelier than not. Nor is it
-    likelier that there is dirt as well where it jumps to an end or the middle, since such jumps are
-    spikes where they are too short to be told; or a loose joint where it does so no more often than
-    dirt may by chance. An axis without a signal shows nothing else of itself: that it is open, or
-    dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it has
-    none of the others, no less than `WITHIN` where it is within every limit and nothing else is
-    likely, and no more than `NEAR` where it is too near one to call."""
+    another that does not, of a rim that is surely cut short in one sector, and of jumps to an end
+    or the middle nobody has counted how many come from elsewhere: it is dirt, or something that
+    rubs, or a joint, by as much of what no other cause explains. What lies apart along the ways it
+    came on alone is held there, and by no worn track (`SEEN`). What is within every limit, and
+    comes back late for a sound one, may be smoothed by its device: that it binds is no likelier
+    than not. Nor is it likelier that there is dirt as well where it jumps to an end or the middle,
+    since such jumps are spikes where they are too short to be told; or a loose joint where it does
+    so no more often than dirt may by chance. An axis without a signal shows nothing else of itself:
+    that it is open, or dead, is all that is known of it (`OPEN`). A stick is sound no more probably
+    than that it has none of the others, no less than `WITHIN` where it is within every limit and
+    nothing else is likely, and no more than `NEAR` where it is too near one to call."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -201,7 +202,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if first == "jumps":
         ranked = _rather(ranked, LOOSE, DIRTY)
     if held_on_its_way(take):
-        ranked = _rather(ranked, BINDING, WORN)
+        ranked = _changed(ranked, BINDING, lambda p: max(p, SEEN))
+        ranked = _changed(ranked, WORN, lambda p: min(p, 1.0 - SEEN))
     if first == "shape" and _one_sector(take):
         ranked = _rather(ranked, BINDING)
     mute = without_signal(take)
