@@ -242,6 +242,7 @@ def test_a_hold_that_slips_is_asked_for_again_and_then_may_be_accepted() -> None
     bench = Bench(Routine(steps=("hold",))).stay(0.3)
     bench.go((0, 95), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
     assert "Hold up again" in bench.progress.note
+    assert 0 < float(bench.progress.note.split()[4]) < 3, "how long it was held, in seconds"
     assert bench.progress.space == "none"
     bench.go((0, 95), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
     assert bench.progress.space == "accept"

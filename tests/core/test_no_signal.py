@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import cache
+from math import log
 
 import numpy as np
 import pytest
@@ -80,6 +81,9 @@ def test_an_open_joint_comes_first_then_the_sensor_and_it_is_not_sound(name: str
     assert next(c for c in ranked if c.cause == "sound").probability == 0.0
     (spoken,) = first.evidence
     assert spoken.words == explain(take).sentence.removesuffix(".")
+    assert spoken.weight == pytest.approx(log(0.7 / 0.3) - log(0.05 / 0.95)), (
+        "from hardly to likely"
+    )
     assert looks(take, ranked, usual_routine(2, True).steps) == (PRESSED,)
 
 

@@ -195,6 +195,8 @@ def test_no_change_is_not_said_where_what_decides_was_measured_only_once() -> No
     found = compare(replace(sound, still=None, composite=bare), sound, HERE, HERE)
     assert found.overall == "missing"
     assert "not measured both times" in explain_comparison(found, sound, "left")
+    less = compare(replace(sound, crossing=None), sound, HERE, HERE)
+    assert less.overall == "no-change", "the tracks decide nothing where nothing else changed"
 
 
 def test_a_worn_stick_against_a_sound_one_is_better_and_backwards_worse() -> None:

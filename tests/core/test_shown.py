@@ -29,6 +29,13 @@ def test_each_side_of_a_take_has_five_numbers() -> None:
 def test_spikes_take_the_place_of_jitter_where_they_are_what_is_wrong() -> None:
     assert paths("sound", "rest")[-1].startswith("still.jitter")
     assert paths("dirty", "rest")[-1].startswith("still.spikes")
+    spiky, limit = read("dirty"), LIMIT_OF["still.jitter_x"].everyday
+    times = spiky.still.spikes_per_min_x / LIMIT_OF["still.spikes_per_min_x"].everyday
+    for farther in (0.99, 1.01):
+        still = replace(spiky.still, jitter_x=farther * times * limit, jitter_y=0.0)
+        figures = figures_of(replace(spiky, still=still), LIMIT_OF, "everyday")["rest"]
+        shown = "still.spikes" if farther < 1 else "still.jitter"
+        assert figures[-1].path.startswith(shown), "the one that is the farther over its limit"
 
 
 def test_every_number_leads_to_the_samples_it_came_from() -> None:

@@ -10,7 +10,7 @@ from hollow_pin.core.let_go import LetGo, _trembling, measure_let_go
 from hollow_pin.core.recording import Floats, resolution
 from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
 from hollow_pin.core.statistics import baseline, binned_median, runs, timing
-from hollow_pin.core.still import measure_still, seconds_of
+from hollow_pin.core.still import _jumped, measure_still, seconds_of
 
 RATE = 250.0
 
@@ -50,6 +50,15 @@ def test_what_nobody_feels_is_no_spike(height: float, counts: int) -> None:
     x = tremble(2500, 0.001)
     x[1000:1003] += height
     assert still(x).spikes_per_min_x == pytest.approx(6 * counts, rel=0.01)
+
+
+@pytest.mark.parametrize(("sooner", "jumps"), [(0.004, True), (0.4, False)])
+def test_what_does_not_come_back_jumped_if_it_went_sooner_than_a_hand(
+    sooner: float, jumps: bool
+) -> None:
+    t = clock(2.0)
+    out = 10 * np.clip((t - 1.0) / sooner, 0, 1)
+    assert _jumped(t, out) == _jumped(t, out[::-1]) == jumps
 
 
 @pytest.mark.parametrize("step", [1.0, 2.0])

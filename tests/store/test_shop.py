@@ -108,7 +108,9 @@ def test_blocks_put_together_hold_the_same_samples_in_the_same_order(tmp_path: P
                 db, take.id, recording.t_us[part], recording.raw[part], recording.step[part]
             )
         before = db.execute("SELECT count(*) FROM block").fetchone()[0]
-        merge_next(db, take.id)
+        first, last = db.execute("SELECT min(first_us), max(last_us) FROM block").fetchone()
+        assert (first, last) == (recording.t_us[0], recording.t_us[-1])
+        assert merge_next(db, take.id) == 0, "there are no more"
         after = db.execute("SELECT count(*) FROM block").fetchone()[0]
         loaded = load_recording(db, take)
     assert (before > 500, after) == (True, 1)

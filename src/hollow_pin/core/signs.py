@@ -467,5 +467,5 @@ def worst(s: Sides, _: Axis) -> float | None:
             continue
         at = limit.everyday or 1.0
         surely = max(0.0, value - (1.0 if limit.everyday else 0.5) * u)
-        shares.append(surely / at if limit.everyday else surely)
+        shares.append(surely / at)
     return 100.0 * max(shares) if shares else None
