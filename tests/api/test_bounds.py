@@ -14,8 +14,10 @@ from pathlib import Path
 
 import httpx
 import numpy as np
+import pyarrow
 import pytest
 from PIL import Image
+from pyarrow import csv
 
 from conftest import Server, new_job, start_server
 from hollow_pin.api import bounds
@@ -157,9 +159,12 @@ def test_a_webps_size_is_read_off_its_head(how: dict) -> None:
 def table_of(rows: int) -> bytes:
     t = np.arange(rows) * 1000
     v = np.round(512 + 400 * np.sin(t / 3e6)).astype(int)
-    lines = "\n".join(f"{a},{b},{b},still" for a, b in zip(t.tolist(), v.tolist(), strict=True))
-    head = "# hollow-pin-recording: 1\n# range.x: 0,1023\n# range.y: 0,1023\nt_us,x,y,step\n"
-    return (head + lines + "\n").encode()
+    made = io.BytesIO()
+    made.write(b"# hollow-pin-recording: 1\n# range.x: 0,1023\n# range.y: 0,1023\nt_us,x,y,step\n")
+    columns = {"t_us": t, "x": v, "y": v, "step": np.repeat(["still"], rows)}
+    bare = csv.WriteOptions(include_header=False, quoting_style="none")
+    csv.write_csv(pyarrow.table(columns), made, bare)
+    return made.getvalue()
 
 
 def test_nobody_waits_for_a_large_import_and_it_can_be_stopped(tmp_path: Path) -> None:
