@@ -77,18 +77,20 @@ def test_what_holds_a_stick_stops_it_along_its_way(take: TakeReadings, degrees: 
     no track, wherever it lies, whichever way the rub is."""
     held = TOWARD * np.where(TOWARD[:, :1] > 0.5, 4.0, 0.0)
     caught = held - TOWARD * np.where(TOWARD[:, :1] < -0.5, 2.0, 0.0)
-    for to, along in ((held, np.sqrt(6.0)), (caught, np.sqrt(7.5))):
+    for to, along, halves in ((held, np.sqrt(6.0), 1.0), (caught, np.sqrt(7.5), 1.5)):
         s = returning(take, turned(to, degrees) + np.array((3.0, -1.0)), turned(TOWARD, degrees))
         assert signs.along(s, "x") == signs.along(s, "y") == pytest.approx(along)
-        assert s.apart_by_way == (pytest.approx(along), pytest.approx(0.0, abs=1e-9))
+        assert s.apart_by_way[:2] == (pytest.approx(along), pytest.approx(0.0, abs=1e-9))
+        assert s.apart_by_way.to_one_side == pytest.approx(halves * (1 + np.sqrt(2)) / 2)
 
 
 def test_what_a_worn_track_shifts_lies_aside_of_the_way_too(take: TakeReadings) -> None:
     s = returning(take, 4.0 * TOWARD * (1, 0) + (1.0, -0.5))
-    assert s.apart_by_way == (pytest.approx(np.sqrt(6.0)), pytest.approx(np.sqrt(16 / 7)))
+    assert s.apart_by_way[:2] == (pytest.approx(np.sqrt(6.0)), pytest.approx(np.sqrt(16 / 7)))
+    assert s.apart_by_way.to_one_side == pytest.approx(0.0, abs=1e-9)
     assert signs.along(s, "x") == 0.0
     less = returning(take, 4.0 * TOWARD * (1, 0.5))
-    assert less.apart_by_way == (pytest.approx(np.sqrt(9.5)), pytest.approx(np.sqrt(4 / 7)))
+    assert less.apart_by_way[:2] == (pytest.approx(np.sqrt(9.5)), pytest.approx(np.sqrt(4 / 7)))
     assert signs.along(less, "x") == pytest.approx(np.sqrt(9.5 - 2.5**2 * 4 / 7))
 
 

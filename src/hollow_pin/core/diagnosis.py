@@ -37,6 +37,9 @@ ALONE_TIMES = 4.0
 """As much as the other axis that one trembles by which is not the supply's."""
 ALONG_TIMES = 4.0
 """As far along the ways it comes back on as aside of them, that it comes to rest where it is held."""
+ONE_SIDED = 0.35
+"""Of how far it rests along its ways, that it does so to one side: half where one half of its ways is
+held, a quarter where sixteen are by chance, nothing where all are, as by two tracks worn alike."""
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 PLACES_TIMES = 4.0
 SCALE = (
@@ -184,12 +187,14 @@ def returns_apart(case: JudgedTake) -> bool:
 def _held_on_its_way(case: JudgedTake) -> bool:
     let_go = case.take.let_go
     ways = apart_by_way(let_go.release) if let_go and returns_apart(case) else None
-    return ways is not None and ways[0] > ALONG_TIMES * ways[1]
+    if ways is None or ways.along <= ALONG_TIMES * ways.aside:
+        return False
+    return ways.to_one_side > ONE_SIDED * ways.along
 
 
 def held_on_its_way(take: TakeReadings) -> bool:
-    """Whether a stick comes back to different places, by everyday use, and they lie along the ways it
-    came on and not aside of them."""
+    """Whether a stick comes back to different places, by everyday use, and they lie to one side, along
+    the ways it came on and not aside of them."""
     return _held_on_its_way(JudgedTake(take, "everyday", LIMIT_OF))
 
 
@@ -441,8 +446,8 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         _held_on_its_way,
-        "It comes back to different places, along the way it came and never aside of it: a rub, a "
-        "bind or a dry bearing. See what holds it before any part goes.",
+        "It comes back to different places, along the way it came and to one side: a rub, a bind or a "
+        "dry bearing. See what holds it before any part goes.",
         "measure",
     ),
     Finding(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,12 +75,21 @@ def finals_of(release: Sequence[Release]) -> Floats:
     return np.array([(r.final_x, r.final_y or 0.0) for r in release]).reshape(-1, 2)
 
 
-def apart_by_way(release: Sequence[Release]) -> tuple[float, float] | None:
-    """How far releases come to rest along the way they were let go on, and aside of it: both as root
-    mean squares about one centre, %, the one that leaves least aside.
+class Ways(NamedTuple):
+    """How far releases come to rest along the way they were let go on, and aside of it: root mean
+    squares about one centre, %. to_one_side: how far from that centre they lie in the mean, %."""
+
+    along: float
+    aside: float
+    to_one_side: float
+
+
+def apart_by_way(release: Sequence[Release]) -> Ways | None:
+    """How releases lie to the ways they came on, about the centre that leaves least aside.
 
     What holds a stick, a rub, a bind or a dry bearing, stops it somewhere along its way; a worn track
-    shifts its own axis, whichever way the stick came. None where fewer than OBLIQUE releases came from
+    shifts its own axis, whichever way the stick came. Two tracks that are worn alike may do as a dry
+    bearing does, all round; a rub lies to one side. None where fewer than OBLIQUE releases came from
     between the axes: along an axis the two are one.
     """
     finals = finals_of(release)
@@ -91,7 +101,11 @@ def apart_by_way(release: Sequence[Release]) -> tuple[float, float] | None:
     middle = np.linalg.lstsq(across, (finals * across).sum(axis=1), rcond=None)[0]
     off = finals - middle
     aside = float(((off * across).sum(axis=1) ** 2).sum()) / (len(release) - 2)
-    return float(np.sqrt(((off * along).sum(axis=1) ** 2).mean())), float(np.sqrt(aside))
+    return Ways(
+        along=float(np.sqrt(((off * along).sum(axis=1) ** 2).mean())),
+        aside=float(np.sqrt(aside)),
+        to_one_side=float(np.hypot(*off.mean(axis=0))),
+    )
 
 
 def settle_by_direction(release: Sequence[Release]) -> Floats:

@@ -137,7 +137,7 @@ ONE_SIDE = ("failing-track", "calibration")
 end that was learnt from something else."""
 SEEN = 0.9
 """That a source has a dead zone where one was measured, however small; that something holds a stick
-that comes to rest along the ways it came on alone, and no worn track: that is seen, not concluded."""
+that rests along the ways it came on, to one side, and no worn track: that is seen, not concluded."""
 SECTOR = 0.5
 """Of what a rim is out of shape by, that one sector is cut short: more is something that rubs."""
 UNHEARD = 0.05
@@ -176,9 +176,9 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     with hands off, of places on the track that are surely rough, of one axis that trembles and
     another that does not, of a rim that is surely cut short in one sector, and of jumps to an end
     or the middle nobody has counted how many come from elsewhere: it is dirt, or something that
-    rubs, or a joint, by as much of what no other cause explains. What lies apart along the ways it
-    came on alone is held there, and by no worn track (`SEEN`). What is within every limit, and
-    comes back late for a sound one, may be smoothed by its device: that it binds is no likelier
+    rubs, or a joint, by as much of what no other cause explains. What lies apart to one side, along
+    the ways it came on, is held there, and by no worn track (`SEEN`). What is within every limit,
+    and comes back late for a sound one, may be smoothed by its device: that it binds is no likelier
     than not. Nor is it likelier that there is dirt as well where it jumps to an end or the middle,
     since such jumps are spikes where they are too short to be told; or a loose joint where it does
     so no more often than dirt may by chance. An axis without a signal shows nothing else of itself:

@@ -13,7 +13,7 @@ import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
 from hollow_pin.core.hold import sags_most
-from hollow_pin.core.let_go import Release, apart_by_way, finals_of
+from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
@@ -61,8 +61,8 @@ class Sides:
         return np.asarray(np.median(self.finals, axis=0))
 
     @cached_property
-    def apart_by_way(self) -> tuple[float, float] | None:
-        """How far returns lie apart along the way they came back on, and aside of it, %."""
+    def apart_by_way(self) -> Ways | None:
+        """How returns lie to the ways they came back on."""
         one = len(self.take.recording.axes) == 1
         return None if one or self.hidden_rest else apart_by_way(self.releases)
 
@@ -169,8 +169,8 @@ def along(s: Sides, _: Axis) -> float | None:
     of it."""
     if s.apart_by_way is None:
         return None
-    along, aside = s.apart_by_way
-    return float(np.sqrt(max(0.0, along**2 - (SHIFTED * aside) ** 2)))
+    ways = s.apart_by_way
+    return float(np.sqrt(max(0.0, ways.along**2 - (SHIFTED * ways.aside) ** 2)))
 
 
 def settles(s: Sides, _: Axis) -> float | None:
