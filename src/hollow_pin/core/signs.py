@@ -167,9 +167,9 @@ def short_both(s: Sides, axis: Axis) -> float | None:
 def along(s: Sides, _: Axis) -> float | None:
     """How far returns lie apart along the way they came back on, beyond what goes with what lies aside
     of it."""
-    if s.apart_by_way is None:
-        return None
     ways = s.apart_by_way
+    if ways is None:
+        return None
     return float(np.sqrt(max(0.0, ways.along**2 - (SHIFTED * ways.aside) ** 2)))
 
 

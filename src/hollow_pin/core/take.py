@@ -47,9 +47,9 @@ from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.words import listed, percent
 
 VERSION = 21
+"""Raised whenever a definition changes, so that stored readings are computed anew."""
 TREMBLES_APART = 0.2
 """%, standard deviation from place to place, from which on it is worth a word."""
-"""Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
 OTHER_GATE_LEAST = 6.0
