@@ -36,7 +36,8 @@ from hollow_pin.store.database import Database
 router = APIRouter()
 
 FRAMES_WAITING = 200
-PROGRESS_EVERY_S = 0.05
+PROGRESS_EVERY_S = 0.1
+"""By the clock on the wall, as often as somebody can read a number; what is new is told at once."""
 
 MISSING, REFUSED = 4404, 4403
 """With which the line is closed."""
@@ -78,7 +79,7 @@ class _Outbox:
     def __init__(self) -> None:
         self.queue: asyncio.Queue[Outgoing] = asyncio.Queue()
         self._told_step: object = None
-        self._told_at = -1.0
+        self._told_at = -PROGRESS_EVERY_S
 
     def seen(self, seen: WrittenSamples) -> None:
         if self.queue.qsize() < FRAMES_WAITING:
@@ -86,7 +87,7 @@ class _Outbox:
             u = np.ascontiguousarray(seen.u.T, dtype="<f4").tobytes()
             self.queue.put_nowait(head + seen.t.astype("<f8").tobytes() + u)
         p = seen.progress
-        at = float(seen.t[-1])
+        at = time.monotonic()
         state = (p.step, p.phase, p.says, p.note, p.space, p.finished, tuple(seen.notes.items()))
         if state != self._told_step or at - self._told_at >= PROGRESS_EVERY_S:
             self._told_step, self._told_at = state, at
