@@ -104,6 +104,20 @@ def test_what_spikes_with_hands_off_is_dirt_rather_than_sound() -> None:
     assert once["dirty"] < 0.5
 
 
+def test_both_axes_that_tremble_as_one_do_so_by_their_supply_whatever_else_is_hidden() -> None:
+    """By a link that loses reports no noise is held against anything, and “cannot be told” stood
+    beside readings that said to try another cable."""
+    take = read("sound")
+    assert take.still is not None
+    still = replace(take.still, jitter_x=1.8, jitter_y=1.8, noise_in_common=0.9)
+    alike = replace(take, still=still)
+    apart = replace(take, still=replace(still, noise_in_common=0.1))
+    none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
+    told, other = ({r.cause: r.probability for r in rank(t, none_of_it)} for t in (alike, apart))
+    assert told["supply-noise"] == pytest.approx(THE_STICK, abs=0.01)
+    assert other["supply-noise"] < 0.01
+
+
 @pytest.mark.parametrize(("deep", "likely"), [(0.53, True), (0.47, False)])
 def test_a_rim_that_is_cut_short_in_one_sector_is_rubbed_there(deep: float, likely: bool) -> None:
     """Of 20 % in one place it “cannot be told”, beside readings that said to look for what rubs."""

@@ -420,6 +420,18 @@ def test_a_stick_that_is_at_zero_nearly_throughout_is_in_a_dead_zone(
     assert zone == (pytest.approx(6.0 * inside, abs=0.4) if counts else 0.0)
 
 
+@pytest.mark.parametrize(("off", "told"), [(0.0, True), (2.2, True), (5.0, False)])
+def test_a_contact_that_drops_to_zero_beside_its_middle_is_no_dead_zone(
+    off: float, told: bool
+) -> None:
+    """Of loose joints one in five had “a dead zone in the source”, and what mended them was hidden."""
+    t, v = sweeps(2.4, 4)
+    beside = off * np.resize((1, 1, -1, -1), 4)[np.minimum(np.arange(len(v)) // int(2.4 * 250), 3)]
+    x = np.where(np.abs(v - beside) < 4.0, 0.0, v)
+    zone = built_in_dead_zone(t, x, find_passes(t, x), 0.05)
+    assert zone == (pytest.approx(4.0, abs=0.6) if told else 0.0)
+
+
 def hanging(stands: tuple[float, ...], swallowed: float = 0.0, step: float = 0.78) -> float:
     """The dead zone that is told of passes that hang in the middle for 12 % of their way, each at one
     value, by a coarse source."""

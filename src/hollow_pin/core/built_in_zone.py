@@ -15,6 +15,10 @@ FEWEST_AT_ZERO = 2
 DWELL_LEAST = 1.0
 DWELL_TIMES = 3.0
 DWELL_INSIDE = 0.7
+IN_THE_MIDDLE = 0.6
+"""Of half the travel that a pass is at zero for: no farther from zero lies the middle of it, by where
+the pass was before and after. A dead zone lies about zero; a joint that opens and drops an axis there
+does so anywhere."""
 NEAR_ZERO = 1.0
 """How far from zero a pass may stand in a dead zone, %."""
 SAME_DIGIT = 0.75
@@ -65,10 +69,10 @@ def _dwelt_at_zero(
 
     The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
     many into it, so that how many there are is not changed by it. The middle half of them is asked to
-    be at zero nearly throughout, since a contact that drops to zero does so anywhere. The upper
-    quartile of the passes, the lower of two: a hand may stop there once, and go past the middle of a
-    round dead zone as often as through it. alike: whether most must stand at the same
-    value (`SAME_DIGIT`).
+    be at zero nearly throughout, and the middle of them to lie where the axis would have gone through
+    zero (`IN_THE_MIDDLE`), since a contact that drops to zero does so anywhere. The upper quartile of
+    the passes, the lower of two: a hand may stop there once, and go past the middle of a round dead
+    zone as often as through it. alike: whether most must stand at the same value (`SAME_DIGIT`).
     """
     near = max((1.01 if alike else 2.01) * resolution, NEAR_ZERO)
     found = [_dwelt(t[p], v[p], near) for p in passes]
@@ -99,5 +103,9 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
     of_all = travel / max(float(each.sum()), 1e-6)
     alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))
-    at_one = float(np.median(each)) * float(np.median(alike))
-    return of_all * float(each[at_zero].sum()), of_all * at_one, at
+    usual = of_all * float(np.median(each))
+    half = of_all * float(each[at_zero].sum())
+    passed = np.interp(t[at_zero], t[~at_zero], v[~at_zero]) if not at_zero.all() else np.zeros(1)
+    if abs(float(np.median(passed))) > IN_THE_MIDDLE * half + usual:
+        return 0.0, 0.0, 0.0
+    return half, usual * float(np.median(alike)), at

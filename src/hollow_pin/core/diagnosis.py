@@ -557,21 +557,23 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "alone", "falls", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "as one", "alone", "falls", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
-    hands off or rough places along the track; one axis that trembles and another that does not;
-    that it falls back where it was pushed alone; a rim that is out of shape; that something is too
-    near its limit to call; or that every reading that has a limit is surely within it, and nothing
-    is hidden or missing. None where it is something else."""
+    hands off or rough places along the track; both axes that tremble as one; one that trembles and
+    another that does not; that it falls back where it was pushed alone; a rim that is out of shape;
+    that something is too near its limit to call; or that every reading that has a limit is surely
+    within it, and nothing is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
         return "jumps"
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
+    if first.holds is _as_one:
+        return "as one"
     if first.advice is _by_trembling and _one_axis_trembles(case):
         return "alone"
     if first.holds is _falls_when_pushed:

@@ -18,6 +18,10 @@ from hollow_pin.core.statistics import runs
 LEAST = 15.0
 """%, of a jump."""
 LONGEST_S = 0.25
+SMALL, FEWEST_LARGE = 5.0, 3
+"""%, of a jump from where an axis stands to the middle of its range and back there, where so many
+larger ones tell of a joint: no dead zone does so, which an axis goes through and is out on the other
+side."""
 NEAR = 1.5
 """% from an end or the middle that still is one."""
 EDGE_S = 0.02
@@ -147,7 +151,33 @@ def _of_axis(
     if not _while_held(t, v, drops):
         return jumps, [], drops
     chance = _to_the_middle_by_chance(v, jumps, drops)
-    return [j for j in jumps if j not in chance], sorted([*drops, *chance]), []
+    jumps = [j for j in jumps if j not in chance]
+    if len(jumps) >= FEWEST_LARGE:
+        jumps = sorted([*jumps, *_from_a_stand(t, _without(v, jumps), resolution)])
+    return jumps, sorted([*drops, *chance]), []
+
+
+def _from_a_stand(t: Floats, v: Floats, resolution: float) -> list[Span]:
+    """Where an axis leaves the place it stands in by a leap, is at the middle of its range, and stands
+    where it stood after another. NaN where it is known to be elsewhere."""
+    leaps = _leaps(t, v, SMALL)
+    if not len(leaps):
+        return []
+    elsewhere = _count(~(np.abs(v) <= max(NEAR, 1.1 * resolution)))
+
+    def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
+        at_the_middle = elsewhere[j + 1] == elsewhere[i + 1]
+        before = np.column_stack((np.searchsorted(t, t[i] - STANDS_S), i + 1))
+        after = np.column_stack((j + 1, np.searchsorted(t, t[j + 1] + STANDS_S)))
+        spans = np.column_stack((before, np.minimum(after, len(t) - 1)))
+        # Of all that it is before and after, together, but for what is known to be elsewhere.
+        most, least = (
+            of(*(of.reduceat(v, s)[::2] for s in (spans[:, :2].ravel(), spans[:, 2:].ravel())))
+            for of in (np.fmax, np.fmin)
+        )
+        return np.asarray(at_the_middle & (most - least <= STANDS))
+
+    return _and_back(t, leaps, np.arange(len(leaps)), back)
 
 
 def _to_the_middle_by_chance(v: Floats, jumps: list[Span], drops: list[Span]) -> list[Span]:
@@ -331,9 +361,9 @@ def _said_the_same(v: Floats, at: Indices) -> NDArray[np.bool_]:
     return np.asarray((v[at] == v[np.maximum(at - 1, 0)]) & (v[at] == v[np.maximum(at - 2, 0)]))
 
 
-def _leaps(t: Floats, v: Floats) -> Indices:
-    """The last sample before every step of 15 % or more from one sample to the next."""
-    leaps = np.flatnonzero(np.abs(np.diff(v)) >= LEAST)
+def _leaps(t: Floats, v: Floats, least: float = LEAST) -> Indices:
+    """The last sample before every step of so many % or more from one sample to the next."""
+    leaps = np.flatnonzero(np.abs(np.diff(v)) >= least)
     return leaps[t[leaps + 1] - t[leaps] <= GAP_TIMES * _usual(t)]
 
 

@@ -46,7 +46,7 @@ from hollow_pin.core.turn import Turn, TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.words import listed, percent
 
-VERSION = 21
+VERSION = 22
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 TREMBLES_APART = 0.2
 """%, standard deviation from place to place, from which on it is worth a word."""
