@@ -397,12 +397,12 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "was learnt from something else.",
         "",
         "Six more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
-        "places on the track that are surely rough, of both axes that tremble as one, of one that "
-        "trembles and another that does not, and of a rim that is surely cut short in one sector, "
-        "nobody knows how many come from elsewhere: it is dirt, or the supply, or something that "
-        f"rubs, by {100 * THE_STICK:.0f} % at least of what no other cause explains. What comes to "
-        "rest to one side, along the ways it came on and not "
-        f"aside of them, is held there by {100 * SEEN:.0f} % at least, and its track worn by "
+        "places on the track that are surely rough, of both axes that tremble as one, or a single "
+        "one that does so alike wherever it is, of one that trembles and another that does not, and "
+        "of a rim that is surely cut short in one sector, nobody knows how many come from elsewhere: "
+        f"it is dirt, or the supply, or something that rubs, by {100 * THE_STICK:.0f} % at least of "
+        "what no other cause explains. What comes to rest to one side, along the ways it came on and "
+        f"not aside of them, is held there by {100 * SEEN:.0f} % at least, and its track worn by "
         f"{100 - 100 * SEEN:.0f} % at most. A dead zone "
         f"that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "
         "hides was not seen to be sound. A stick is sound no more probably than that it has none of "
@@ -413,7 +413,7 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "surely more than none the readings say a joint, of fewer beside spikes or rough places they "
         "say dirt: what is not said is there by as much at most, since the shortest jumps of a joint "
         "are spikes, and dirt throws a contact to an end now and then. Nor does a supply make one "
-        "axis tremble by four times as much as the other.",
+        "axis tremble by four times as much as the other, or dirt a single one everywhere alike.",
         "",
     ]
     return "\n".join(lines)

@@ -3,6 +3,7 @@ in which no stand-in has a part."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -63,7 +64,7 @@ def paddle(v: Values, rate: float = RATE, bits: int = 12) -> TakeReadings:
     return measure_take(Recording(t_us, raw, (AxisRange(0, top),), step))
 
 
-def lever(low: float = 98.0, high: float = 98.0) -> TakeReadings:
+def lever(low: float = 98.0, high: float = 98.0, noise: float = 0.08) -> TakeReadings:
     """Sprung: left alone, pushed over and let go, slowly across, held."""
 
     def back(out: float) -> Values:
@@ -89,7 +90,7 @@ def lever(low: float = 98.0, high: float = 98.0) -> TakeReadings:
         np.full(sum(map(len, pieces)), STEPS.index(name), np.int8) for name, pieces in steps.items()
     ]
     t_us = np.round(np.arange(len(v)) / RATE * 1e6).astype(np.int64)
-    return measure_take(Recording(t_us, trembling(v)[:, None], UNIT, np.concatenate(codes)))
+    return measure_take(Recording(t_us, trembling(v, noise)[:, None], UNIT, np.concatenate(codes)))
 
 
 def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
@@ -319,6 +320,46 @@ def test_a_hum_does_not_keep_a_paddle_from_being_seen_at_rest() -> None:
     assert set(take.turn.rests) == {"low", "middle", "high"}
     assert take.turn.jitter == pytest.approx(5.0 / np.sqrt(2), rel=0.1)
     assert "trembles more than it should" in explain(take).advice
+
+
+def noisier(by: float, where: tuple[float, float]) -> TakeReadings:
+    """A paddle that trembles by 1.5 %, and by so much in one place of its way."""
+    v = turned()
+    noise = np.random.default_rng(3).normal(0, 1.5, len(v))
+    return paddle(v + noise * np.where((v > where[0]) & (v < where[1]), by / 1.5, 1.0))
+
+
+@pytest.mark.parametrize(
+    ("take", "first"),
+    [
+        (lambda: noisier(1.5, (0, 0)), "supply-noise"),
+        (lambda: lever(noise=1.5), "supply-noise"),
+        # Where it was left alone, and on its way.
+        (lambda: noisier(2.5, (-7, 7)), "supply-noise"),
+        (lambda: noisier(3.5, (-7, 7)), "dirty"),
+        (lambda: noisier(2.5, (40, 48)), "supply-noise"),
+        (lambda: noisier(3.5, (40, 48)), "dirty"),
+    ],
+)
+def test_what_trembles_alike_wherever_it_is_is_tried_on_another_cable_first(
+    take: Callable[[], TakeReadings], first: str
+) -> None:
+    """Of a single axis that hums a decision was to clean its track, beside readings that said to try a
+    cable: dirt lies in places."""
+    taken = take()
+    assert ("alike wherever it is" in explain(taken).advice) == (first == "supply-noise")
+    assert rank(taken)[0].cause == first
+
+
+def test_a_paddle_that_is_surely_rough_in_places_is_dirty() -> None:
+    """“Clean it first”, said its readings; and nothing was likely, where it was decided."""
+    v = turned()
+    noise = np.random.default_rng(3).normal(0, 8.0, len(v))
+    take = paddle(trembling(v + noise * ((v > 40) & (v < 48))))
+    assert "rough places along the track" in explain(take).advice
+    first = rank(take)[0]
+    assert first.cause == "dirty"
+    assert first.likely
 
 
 def test_a_paddle_that_does_not_stay_where_it_is_left_does_not_pass() -> None:

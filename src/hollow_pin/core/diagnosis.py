@@ -35,6 +35,8 @@ FEWEST_DROPS = 3
 IN_COMMON = 0.7
 ALONE_TIMES = 4.0
 """As much as the other axis that one trembles by which is not the supply's."""
+ALIKE_TIMES = 2.0
+"""As much as where it trembles least: what trembles by no more anywhere does so everywhere."""
 ALONG_TIMES = 4.0
 """As far along the ways it comes back on as aside of them, that it comes to rest where it is held."""
 ONE_SIDED = 0.35
@@ -209,7 +211,28 @@ def _one_axis_trembles(case: JudgedTake) -> bool:
     return len(each) == 2 and max(each) >= ALONE_TIMES * min(each)
 
 
+def _trembles_everywhere(case: JudgedTake) -> bool:
+    """Of a single axis that trembles: it does so alike wherever it was left alone, in two places at
+    least, or at rest and along its way where a spring lets it rest in one; and no place on its way is
+    rougher by far. Dirt lies in places."""
+    take = case.take
+    if len(take.recording.axes) > 1 or not trembles(case):
+        return False
+    track = take.turn or (take.crossing.x if take.crossing else None)
+    each = [still.jitter_x for still in take.turn.rests.values()] if take.turn else []
+    if take.still and take.crossing and take.crossing.x:
+        each = [take.still.jitter_x, take.crossing.x.track_noise_median]
+    if track is None or len(each) < 2:
+        return False
+    return max(*each, track.track_noise_max) <= ALIKE_TIMES * min(each)
+
+
 def _by_trembling(case: JudgedTake) -> str:
+    if _trembles_everywhere(case):
+        return (
+            "It trembles more than it should, and alike wherever it is, which dirt does not: try "
+            "another cable, port or battery first, then clean the track."
+        )
     if _one_axis_trembles(case):
         return (
             "One axis trembles more than it should and the other does not: that is its own contact or "
@@ -236,7 +259,7 @@ def _noise_is_most(case: JudgedTake) -> bool:
 def _rough_in_places(case: JudgedTake) -> bool:
     """Rough here and there, and quiet elsewhere: that is the track, and not the supply."""
     c = case.take.crossing
-    tracks = [t for t in (c.x, c.y) if t] if c else []
+    tracks = [t for t in ((c.x, c.y) if c else (case.take.turn,)) if t]
     return rough(case) and any(
         t.track_noise_max > PLACES_TIMES * t.track_noise_median and t.rough_spots for t in tracks
     )
@@ -557,23 +580,24 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "as one", "alone", "falls", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "supply", "alone", "falls", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
-    hands off or rough places along the track; both axes that tremble as one; one that trembles and
-    another that does not; that it falls back where it was pushed alone; a rim that is out of shape;
-    that something is too near its limit to call; or that every reading that has a limit is surely
-    within it, and nothing is hidden or missing. None where it is something else."""
+    hands off or rough places along the track; both axes that tremble as one, or a
+    single one that does so alike everywhere; one that trembles and another that does not; that it
+    falls back where it was pushed alone; a rim that is out of shape; that something is too near its
+    limit to call; or that every reading that has a limit is surely within it, and nothing is hidden
+    or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
         return "jumps"
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
-    if first.holds is _as_one:
-        return "as one"
+    if first.holds is _as_one or (first.advice is _by_trembling and _trembles_everywhere(case)):
+        return "supply"
     if first.advice is _by_trembling and _one_axis_trembles(case):
         return "alone"
     if first.holds is _falls_when_pushed:

@@ -198,8 +198,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     first = told_first(take)
     if first == "dirt":
         ranked = _rather(ranked, DIRTY, LOOSE)
-    if first == "as one":
-        ranked = _rather(ranked, SUPPLY)
+    if first == "supply":
+        ranked = _rather(ranked, SUPPLY, *(() if "y" in take.recording.axes else (DIRTY,)))
     if first == "alone":
         ranked = _rather(ranked, DIRTY, SUPPLY)
     if first == "jumps":
