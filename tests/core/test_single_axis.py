@@ -17,9 +17,11 @@ from hollow_pin.core.figures import deciding, figures_of
 from hollow_pin.core.held import pace_of
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.ranking import rank
-from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
+from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.tracking.find_steps import find_steps
 from sticks import HERE
 
 UNIT = (AxisRange(-100, 100),)
@@ -64,7 +66,19 @@ def paddle(v: Values, rate: float = RATE, bits: int = 12) -> TakeReadings:
     return measure_take(Recording(t_us, raw, (AxisRange(0, top),), step))
 
 
+STEPS_OF_A_LEVER = ("still", "let-go", "crossing-x", "hold")
+
+
 def lever(low: float = 98.0, high: float = 98.0, noise: float = 0.08) -> TakeReadings:
+    return measure_take(levered(low, high, noise))
+
+
+def levered(
+    low: float = 98.0,
+    high: float = 98.0,
+    noise: float = 0.08,
+    order: tuple[str, ...] = STEPS_OF_A_LEVER,
+) -> Recording:
     """Sprung: left alone, pushed over and let go, slowly across, held."""
 
     def back(out: float) -> Values:
@@ -76,7 +90,13 @@ def lever(low: float = 98.0, high: float = 98.0, noise: float = 0.08) -> TakeRea
         for end in (high, -low) * 4
     ]
     across = [
-        way((-low, 0.5), (-low, 0.3), *((e, 2.6) for e in (high, -low, high, -low)), (0, 0.5))
+        way(
+            (-low, 0.5),
+            (-low, 0.3),
+            *((e, 2.6) for e in (high, -low, high, -low)),
+            (0, 0.5),
+            (0, 0.8),
+        )
     ]
     held = [way((0, 0.05), (e, 0.2), (e, 3.6), (0, 0.1), (0, 0.8)) for e in (high, -low)]
     steps = {
@@ -85,12 +105,10 @@ def lever(low: float = 98.0, high: float = 98.0, noise: float = 0.08) -> TakeRea
         "crossing-x": across,
         "hold": held,
     }
-    v = np.concatenate([piece for pieces in steps.values() for piece in pieces])
-    codes = [
-        np.full(sum(map(len, pieces)), STEPS.index(name), np.int8) for name, pieces in steps.items()
-    ]
+    v = np.concatenate([piece for name in order for piece in steps[name]])
+    codes = [np.full(sum(map(len, steps[name])), STEPS.index(name), np.int8) for name in order]
     t_us = np.round(np.arange(len(v)) / RATE * 1e6).astype(np.int64)
-    return measure_take(Recording(t_us, trembling(v, noise)[:, None], UNIT, np.concatenate(codes)))
+    return Recording(t_us, trembling(v, noise)[:, None], UNIT, np.concatenate(codes))
 
 
 def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
@@ -100,6 +118,31 @@ def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
         first = rank(take)[0]
         assert first.cause == "sound"
         assert first.probability > 0.9
+
+
+def by_changes(recording: Recording) -> Recording:
+    """As an 8-bit source tells it that speaks when something is new."""
+    raw = np.round((recording.raw + 100) / 200 * 255)
+    new = np.append(True, np.diff(raw[:, 0]) != 0)
+    return Recording(recording.t_us[new], raw[new], (AxisRange(0, 255),), recording.step[new])
+
+
+@pytest.mark.parametrize(
+    "order", [STEPS_OF_A_LEVER, ("hold", "crossing-x", "still", "let-go")], ids=["usual", "other"]
+)
+@pytest.mark.parametrize("source", [lambda r: r, by_changes], ids=["all", "changes"])
+def test_the_steps_of_a_lever_are_found_in_any_order_and_by_what_changed_alone(
+    source: Callable[[Recording], Recording], order: tuple[str, ...]
+) -> None:
+    """A table that names no steps: a sound lever whose source speaks of changes did “not always come
+    back”, and in another order than the routine's all of them were lost."""
+    recording = source(levered(order=order))
+    bare = replace(recording, step=np.full(len(recording.t_us), NO_STEP, np.int8))
+    step = find_steps(bare, BY_ID["lever"]).step
+    for name in STEPS_OF_A_LEVER:
+        of_it = recording.step == STEPS.index(name)
+        assert (step[of_it] == STEPS.index(name)).mean() > 0.8, name
+    assert explain(measure_take(replace(bare, step=step))).advice.startswith("Every reading")
 
 
 @pytest.mark.parametrize(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hollow_pin.core.held import evenly
 from hollow_pin.core.joint import moved_by_hand
@@ -20,21 +21,25 @@ BLOCK_S = 0.02
 def find_steps(recording: Recording, routine: Routine) -> Recording:
     """The same samples, each with the step it belongs to.
 
-    Of two axes, by what each stretch looks like, in any order. Of a single one, as they would have
-    been found live: whoever recorded them has to have done them in the routine's order. Where a
-    first step that had to be forced is the only one, it was something else that was recorded, and
-    there are none."""
-    if len(recording.ranges) == 2:
+    Of a stick with a spring, by what each stretch looks like, in any order. Of one without, as its
+    only step would have been found live; where that had to be forced, it was something else that was
+    recorded, and there are none."""
+    even, held, _ = evenly(recording)
+    if "turn" not in routine.steps:
         codes = {name: STEPS.index(name) for name in routine.steps}
-        even, held, _ = evenly(recording)
-        step = steps_of(len(held.t), find_segments(held.t, moved_by_hand(held).u), codes)
-        if held is not even:
-            step = step[np.searchsorted(held.t_us, even.t_us, side="right") - 1]
-        return replace(recording, step=step)
-    return _as_live(recording, routine)
+        moved = moved_by_hand(held).u
+        if moved.shape[1] == 1:
+            moved = np.pad(moved, ((0, 0), (0, 1)))
+        step = steps_of(len(held.t), find_segments(held.t, moved), codes)
+    else:
+        step = _as_live(held, routine)
+    if held is not even:
+        step = step[np.searchsorted(held.t_us, even.t_us, side="right") - 1]
+    return replace(recording, step=step)
 
 
-def _as_live(recording: Recording, routine: Routine) -> Recording:
+def _as_live(recording: Recording, routine: Routine) -> NDArray[np.int8]:
+    """The step of each sample (n,), as a tracker finds it."""
     t, u = recording.t, recording.u
     tracker, impatience = StepTracker(routine, axes=len(recording.ranges)), Impatience()
     forced = False
@@ -49,7 +54,7 @@ def _as_live(recording: Recording, routine: Routine) -> Recording:
             tracker.accept()
     if forced and len(tracker.progress().done) < 2:
         step[:] = NO_STEP
-    return replace(recording, step=step)
+    return step
 
 
 @dataclass(frozen=True)
