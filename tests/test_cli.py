@@ -131,6 +131,19 @@ def test_import_then_export_gives_the_same_samples(tmp_path: Path, take_file: Pa
     )
 
 
+def test_a_stick_is_named_where_its_model_has_more_than_one(
+    tmp_path: Path, take_file: Path
+) -> None:
+    data = str(tmp_path / "bench")
+    args = ("import", str(take_file), "--data", data, "--model")
+    refused = run(*args, "plover", "--tag", "GS-017")
+    assert refused.returncode == 2
+    assert "Name it with --stick: left or right." in refused.stderr
+    assert "dunlin" not in refused.stderr
+    assert run(*args, "dunlin", "--tag", "GS-018").returncode == 0
+    assert "which stick is it" in run(*args, "curlew", "--tag", "GS-019").stderr
+
+
 def test_two_servers_do_not_share_a_bench(server: Server) -> None:
     done = run("serve", "--port", "0", "--data", str(server.data))
     assert done.returncode == 2

@@ -12,10 +12,11 @@ from hollow_pin.bench.intake import Arrival, take_in
 from hollow_pin.bench.takes import export_recording
 from hollow_pin.cli.common import now, read_file, takes_data
 from hollow_pin.cli.errors import Unusable
+from hollow_pin.core.controller import Model
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.record import JobDetails
 from hollow_pin.formats.recording_csv import read_recording, write_recording
-from hollow_pin.store.controllers import find_controller
+from hollow_pin.store.controllers import find_controller, find_model
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import open_job_of
 
@@ -45,7 +46,7 @@ def arguments_import(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("file", type=Path, metavar="FILE")
     parser.add_argument("--tag", help="the controller's tag")
     parser.add_argument("--model", help="its model, where it is new, such as plover or dunlin")
-    parser.add_argument("--stick", help="which stick")
+    parser.add_argument("--stick", help="which stick, where its model has more than one")
     parser.add_argument(
         "--again", action="store_true", help="also where the same file is there already"
     )
@@ -66,6 +67,15 @@ def run_export(args: argparse.Namespace) -> int:
     return 0
 
 
+def _only_stick(model: Model | None) -> str:
+    """The stick that a model has, where it is one. Raises Unusable where there are more to name."""
+    sticks = [s.name for s in model.sticks] if model else []
+    if len(sticks) == 1:
+        return sticks[0]
+    names = f": {' or '.join(sticks)}" if sticks else ""
+    raise Unusable(f"which stick is it? Name it with --stick{names}.")
+
+
 def _opened(folder: Path) -> Database:
     if not folder.is_dir():
         raise Unusable(f"{folder} is not there. Name the bench's folder with --data.")
@@ -82,9 +92,10 @@ def run_import(args: argparse.Namespace) -> int:
     with database.reading() as db:
         controller = find_controller(db, tag)
         job = open_job_of(db, controller.id) if controller else None
+        named = args.model or recording.headers.get("model", "").lower()
+        model = controller.model if controller else find_model(db, named)
         stick = args.stick or recording.headers.get("stick") or (job.stick if job else None)
-        if stick is None:
-            raise Unusable("which stick is it? Name it with --stick.")
+        stick = stick or _only_stick(model)
         try:
             if job is not None:
                 require_new_samples(db, job.id, stick, file_hash)
@@ -92,8 +103,8 @@ def run_import(args: argparse.Namespace) -> int:
             print(f"{here} (--again brings it in once more)")
             return 0
     if job is None:
-        model = args.model or (None if controller else recording.headers.get("model", "").lower())
-        job = take_in(database, Arrival(tag, model or None, JobDetails(stick)), now())
+        new_model = args.model if controller else named
+        job = take_in(database, Arrival(tag, new_model or None, JobDetails(stick)), now())
     take = import_take(
         database, job.id, stick, args.file.name, recording, now(), file_hash=file_hash
     )
