@@ -93,6 +93,15 @@ def test_at_the_break_even_both_ways_cost_the_same() -> None:
             assert told == pytest.approx(cost)
 
 
+def test_what_is_likely_done_sooner_than_retiring_it_pays_at_any_price() -> None:
+    """“Mending pays where another controller costs more than 0.00”, it said of another cable."""
+    cures = {"factory-calibrated": {"calibration": 0.8}}
+    found = worth(["factory-calibrated"], cures, {"calibration": 0.5}, MONEY)
+    mending, another = found.lines
+    assert mending.at_nothing < another.at_nothing
+    assert (found.break_even, found.even_cost) == (0.0, None)
+
+
 def test_where_nothing_mends_it_there_is_only_another_one() -> None:
     found = worth(["cleaned"], {"cleaned": {"dirty": 0.9}}, {"worn": 1.0}, MONEY)
     assert (found.break_even, found.even_cost) == (None, None)

@@ -8003,8 +8003,9 @@ export interface components {
     /**
      * Worth
      * @description chains: the cheapest first, at the most four; retiring it is one of them. break_even: what
-     *     another controller must cost for mending to be worth it, and mending then costs even_cost; None
-     *     where nothing mends it. lines: both ways, to be drawn.
+     *     another controller must cost for mending to be worth it, 0 where it is whatever that costs; None
+     *     where nothing mends it. even_cost: what both ways then cost; None where they nowhere cost the same.
+     *     lines: both ways, to be drawn.
      */
     Worth: {
       /** Chains */

@@ -66,8 +66,14 @@ export function Worth({
       {worth.break_even !== null && (
         <div className="decide-even">
           <p className="soft">
-            Mending pays where another controller costs more than{" "}
-            <span className="figures">{money(worth.break_even)}</span>.
+            {worth.even_cost === null ? (
+              "Mending pays whatever another controller costs."
+            ) : (
+              <>
+                Mending pays where another controller costs more than{" "}
+                <span className="figures">{money(worth.break_even)}</span>.
+              </>
+            )}
           </p>
           <BreakEven worth={worth} controller={counts.controller} />
         </div>
@@ -93,7 +99,9 @@ function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller:
       className="break-even"
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       role="img"
-      aria-label={`Cost by the price of another controller; it breaks even at ${money(even ?? 0)}`}
+      aria-label={`Cost by the price of another controller${
+        even !== null && cost !== null ? `; it breaks even at ${money(even)}` : ""
+      }`}
     >
       <line className="axis-line" x1={x(0)} x2={x(far)} y1={y(0)} y2={y(0)} />
       {worth.lines.map((l, i) => (

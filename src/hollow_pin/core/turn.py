@@ -19,6 +19,7 @@ from hollow_pin.core.statistics import (
     timing,
 )
 from hollow_pin.core.still import SHORTEST_S, Still, StillResult, measure_still
+from hollow_pin.core.words import listed
 
 Place = Literal["low", "middle", "high"]
 PLACES: tuple[Place, ...] = ("low", "middle", "high")
@@ -133,7 +134,7 @@ def measure_turn(t: Floats, u: Floats, swallowed: float = 0.0) -> TurnResult:
             Problem(
                 "turn",
                 "rests",
-                f"it was not left alone for 5 s at the {' and the '.join(missing)}: "
+                f"it was not left alone for 5 s at {listed([f'the {p}' for p in missing])}: "
                 "its jitter there is not measured.",
             )
         )

@@ -57,8 +57,9 @@ class Line:
 @dataclass(frozen=True)
 class Worth:
     """chains: the cheapest first, at the most four; retiring it is one of them. break_even: what
-    another controller must cost for mending to be worth it, and mending then costs even_cost; None
-    where nothing mends it. lines: both ways, to be drawn."""
+    another controller must cost for mending to be worth it, 0 where it is whatever that costs; None
+    where nothing mends it. even_cost: what both ways then cost; None where they nowhere cost the same.
+    lines: both ways, to be drawn."""
 
     chains: tuple[Chain, ...]
     break_even: float | None
@@ -120,7 +121,9 @@ def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], mon
         return Worth(shown, None, None, tuple(lines))
     spent = first.minutes / 60.0 * money.rate + first.parts
     lines.insert(0, Line("mending", spent, spent + (1.0 - first.chance) * far))
-    even = max(0.0, (spent - labour) / first.chance)
+    even = (spent - labour) / first.chance
+    if even <= 0:
+        return Worth(shown, 0.0, None, tuple(lines))
     return Worth(shown, even, labour + even, tuple(lines))
 
 
