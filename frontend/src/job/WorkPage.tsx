@@ -81,6 +81,7 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
   const info = work.find((r) => r.remedy.code === (search.get("kind") ?? view.planned?.kind));
   const details = sent(info?.fields ?? [], typed);
   const waits = info?.remedy.waits ?? null;
+  const usesThings = info?.fields.some((f) => f.code !== "minutes") ?? false;
   const lastTime = view.work.findLast((w) => w.kind === info?.remedy.code)?.details;
   const asks = (what: "module" | "lot" | "axis") => info?.remedy.asks.includes(what) ?? false;
   const axes = sticks.find((s) => s.name === stick)?.axes ?? 2;
@@ -220,13 +221,15 @@ function LogWork({ view }: { view: Schemas["JobView"] }) {
         )}
         {info && (
           <fieldset>
-            <legend>What was used, and how</legend>
-            <Templates
-              kind={info.remedy.code as NewWork["kind"]}
-              details={details}
-              use={(kept) => setTyped({ ...typed, ...kept })}
-              {...(lastTime && { lastTime })}
-            />
+            <legend>{usesThings ? "What was used, and how" : "How long it took"}</legend>
+            {usesThings && (
+              <Templates
+                kind={info.remedy.code as NewWork["kind"]}
+                details={details}
+                use={(kept) => setTyped({ ...typed, ...kept })}
+                {...(lastTime && { lastTime })}
+              />
+            )}
             <WorkClock view={view} use={(m) => setTyped({ ...typed, minutes: String(m) })} />
             <WorkFields
               fields={info.fields}
