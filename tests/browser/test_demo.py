@@ -53,6 +53,17 @@ def test_recalibration_cured_the_constant_offset(demo: Server, bench: dict[str, 
     assert found["before"]["meaning"]["try_first"] == "recalibrated"
 
 
+def test_a_paddle_is_taught_its_ends_and_no_centre(
+    demo: Server, bench: dict[str, dict], page: Page
+) -> None:
+    page.goto(f"{demo.base}/jobs/{bench['GS-070']['job']['id']}/calibration")
+    expect(page.locator(".calibration-order")).to_contain_text("From end to end")
+    rows = page.locator(".calibration-forecasts tbody tr")
+    expect(rows).to_have_count(1)
+    expect(rows).to_contain_text("shortest reach")
+    expect(page.get_by_role("radio")).to_have_count(1)
+
+
 def test_the_new_module_arrived_off_centre(demo: Server, bench: dict[str, dict]) -> None:
     found = compared(demo, bench["GS-044"], 0, 1)
     assert found["comparison"]["overall"] == "mixed"

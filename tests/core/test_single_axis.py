@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from hollow_pin.core.calibration import TEACHING, became_of, calibrations, shortest_reach
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.crossing import measure_crossing
 from hollow_pin.core.ends import ends_of
@@ -18,7 +19,7 @@ from hollow_pin.core.held import pace_of
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
-from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.routine import BY_ID, SHAPES, Shape, shape_of
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
@@ -403,6 +404,60 @@ def test_a_paddle_that_is_surely_rough_in_places_is_dirty() -> None:
     first = rank(take)[0]
     assert first.cause == "dirty"
     assert first.likely
+
+
+def test_a_paddle_is_calibrated_by_where_it_was_turned_to() -> None:
+    """“Recalibrate, extents first”, said its readings, and its calibration asked for a rim and a
+    Let-go that it cannot have."""
+    take = paddle(trembling(turned(-80.0, 95.0)))
+    (held,) = calibrations(take, (AxisRange(0, 4095),), "round")
+    assert held.kind == "two-point"
+    (axis,) = held.axes
+    assert axis.low == pytest.approx(4095 * 0.1, abs=15)
+    assert axis.high == pytest.approx(4095 * 0.975, abs=15)
+    assert axis.centre == pytest.approx((axis.low + axis.high) / 2)
+    assert (held.forecast.dead_zone, held.forecast.circularity) == (None, None)
+    assert held.forecast.reach == pytest.approx(100.0)
+    assert shortest_reach(take) == pytest.approx(80.0, abs=0.5)
+    assert shortest_reach(lever(high=70.0)) == pytest.approx(70.0, abs=0.5)
+    assert shortest_reach(replace(take, turn=None)) is None
+
+
+@pytest.mark.parametrize(
+    ("was", "then", "became"),
+    [
+        ((80.0, 95.0), (99.0, 98.1), "held"),
+        ((80.0, 95.0), (99.0, 97.9), "partly"),
+        ((80.0, 95.0), (81.9, 95.0), "refused"),
+        ((80.0, 95.0), (82.1, 95.0), "partly"),
+        ((90.0, 95.0), (87.9, 95.0), "worse"),
+        ((90.0, 95.0), (95.0, 89.0), "partly"),
+        ((98.1, 99.0), (98.2, 99.1), "needless"),
+        ((97.9, 99.0), (98.0, 99.1), "refused"),
+    ],
+)
+def test_what_became_of_a_paddles_calibration_goes_by_its_ends(
+    was: tuple[float, float], then: tuple[float, float], became: str
+) -> None:
+    """Two per cent of an end are the hand's."""
+    take = paddle(trembling(turned()))
+    assert take.turn is not None
+    before, after = (
+        replace(take, turn=replace(take.turn, reach_low=low, reach_high=high))
+        for low, high in (was, then)
+    )
+    ranges = (AxisRange(0, 4095),)
+    (held,) = calibrations(before, ranges, "round")
+    outcome = became_of(before, after, held, ranges)
+    assert outcome.became == became
+    assert "release" not in outcome.words
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_a_calibration_is_carried_out_by_steps_that_its_kind_of_stick_can_do(shape: Shape) -> None:
+    """Of a lever it said to go round the edge."""
+    assert BY_ID[TEACHING[shape].routine].unfit(*SHAPES[shape]) == ()
+    assert shape_of(*SHAPES[shape]) == shape
 
 
 def test_a_paddle_that_does_not_stay_where_it_is_left_does_not_pass() -> None:

@@ -2541,8 +2541,9 @@ export interface components {
     /**
      * CalibrationView
      * @description take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
-     *     remarks: what its calibration looks like, in sentences. now: what it reads; after: what the first
-     *     take after a calibration read, and outcome what became of that; None where none was made.
+     *     remarks: what its calibration looks like, in sentences. teaching: how one is carried out. now: what
+     *     it reads; after: what the first take after a calibration read, and outcome what became of that; None
+     *     where none was made.
      */
     CalibrationView: {
       /** Take Id */
@@ -2551,6 +2552,7 @@ export interface components {
       missing: string;
       /** Remarks */
       remarks: string[];
+      teaching: components["schemas"]["Teaching"];
       /** Kinds */
       kinds: components["schemas"]["Calibration"][];
       now: components["schemas"]["CalibrationRead"] | null;
@@ -3467,11 +3469,12 @@ export interface components {
     /**
      * Forecast
      * @description What the stick would then read, %: the dead zone needed, the circularity error and the shortest
-     *     reach; the last two None on one axis, and where the rim was cut off at an end of its range.
+     *     reach. dead_zone: None without a spring; circularity: None on one axis; and the last two None where
+     *     the rim was cut off at an end of its range.
      */
     Forecast: {
       /** Dead Zone */
-      dead_zone: number;
+      dead_zone: number | null;
       /** Circularity */
       circularity: number | null;
       /** Reach */
@@ -7610,6 +7613,29 @@ export interface components {
       /** May Resume */
       may_resume: boolean;
       setup: components["schemas"]["SourceSetup"];
+    };
+    /**
+     * Teaching
+     * @description How a calibration is carried out on a kind of stick. routine: the id of the one that does it
+     *     here; lacking: what is said before anything is measured.
+     */
+    Teaching: {
+      /** Steps */
+      steps: components["schemas"]["TeachingStep"][];
+      /** Routine */
+      routine: string;
+      /** Lacking */
+      lacking: string;
+    };
+    /**
+     * TeachingStep
+     * @description What is taught in it, and how, in sentences.
+     */
+    TeachingStep: {
+      /** What */
+      what: string;
+      /** How */
+      how: string;
     };
     /**
      * Teardown

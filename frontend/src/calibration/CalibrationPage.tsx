@@ -44,7 +44,7 @@ export function Component() {
           {view.now?.stage}, {stickName(job.stick)}.{view.remarks.map((said) => ` ${said}`)}
         </p>
       )}
-      <Coach jobId={job.id} open={!job.closed_at} />
+      <Coach jobId={job.id} teaching={view.teaching} open={!job.closed_at} />
       {view.kinds.length > 0 && (
         <Kinds view={view} margin={margin} setMargin={setMargin} wrong={wrong.margin} />
       )}
@@ -58,19 +58,24 @@ export function Component() {
 const heading = (view: View) =>
   view.missing || "What a calibration of this stick would hold, and what it would then read.";
 
-/** Extents first, then centre; one key begins the routine that learns them in that order. */
-function Coach({ jobId, open }: { jobId: number; open: boolean }) {
-  const to = `/jobs/${jobId}/prove?routine=calibration`;
+/** How one is carried out; one key begins the routine that learns it in that order. */
+function Coach({
+  jobId,
+  teaching,
+  open,
+}: {
+  jobId: number;
+  teaching: View["teaching"];
+  open: boolean;
+}) {
+  const to = `/jobs/${jobId}/prove?routine=${teaching.routine}`;
   return (
     <ol className="calibration-order">
-      <li>
-        <strong>Extents.</strong> Round the edge, slowly, twice each way: it learns how far each
-        side reaches.
-      </li>
-      <li>
-        <strong>Centre.</strong> Push to each side and let go, hands off: it learns where the stick
-        comes back to.
-      </li>
+      {teaching.steps.map(({ what, how }) => (
+        <li key={what}>
+          <strong>{what}.</strong> {how}
+        </li>
+      ))}
       {open && (
         <li>
           <strong>Measure.</strong> <Link to={to}>Run it in this order here</Link>, by the same

@@ -42,6 +42,7 @@ export function Forecasts({
       <tbody>
         {ROWS.map(([key, says]) => {
           const values = [now?.[key] ?? null, held.forecast[key] ?? null, after?.[key] ?? null];
+          if (values.every((v) => v === null)) return null;
           return (
             <tr key={key}>
               <th scope="row">{says}</th>

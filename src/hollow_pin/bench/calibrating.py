@@ -11,17 +11,21 @@ from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import get_job, get_take, open_job, usable_takes
 from hollow_pin.core.calibration import (
     MOST_MARGIN,
+    TEACHING,
     Calibration,
     CalibrationOutcome,
     NotMeasured,
+    Teaching,
     as_ranges,
     became_of,
     calibrations,
     left_over,
+    shortest_reach,
     unseen,
 )
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.routine import shape_of
 from hollow_pin.core.sources import setup_of
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.sources.kernel_range import (
@@ -66,12 +70,14 @@ class Kernel:
 @dataclass(frozen=True)
 class CalibrationView:
     """take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
-    remarks: what its calibration looks like, in sentences. now: what it reads; after: what the first
-    take after a calibration read, and outcome what became of that; None where none was made."""
+    remarks: what its calibration looks like, in sentences. teaching: how one is carried out. now:
+    what it reads; after: what the first take after a calibration read, and outcome what became of
+    that; None where none was made."""
 
     take_id: int | None
     missing: str
     remarks: tuple[str, ...]
+    teaching: Teaching
     kinds: tuple[Calibration, ...]
     now: CalibrationRead | None
     after: CalibrationRead | None
@@ -92,17 +98,19 @@ def view_calibration(
         raise Refused(f"A margin lies from 0 to {MOST_MARGIN:g} %.", "margin")
     job = get_job(db, job_id)
     before, after = _takes(db, job, take_id)
+    named = before.stick if before is not None else job.stick
+    stick = job.controller.model.stick(named)
+    teaching = TEACHING[shape_of(stick.axes, stick.sprung) if stick else "two-axes"]
     readings = readings_of(db, before) if before is not None else None
     if before is None or readings is None:
-        missing = "Measure it first: the rim for its ends, Let-go for its centre."
-        return CalibrationView(None, missing, (), (), None, None, None, None)
+        return CalibrationView(None, teaching.lacking, (), teaching, (), None, None, None, None)
     kernel = _kernel(db, before, (), opened)
     now = _measured(before, readings)
     remarks = tuple(said for said in (left_over(readings), unseen(readings)) if said)
     try:
         kinds = calibrations(readings, before.ranges, before.gate, margin)
     except NotMeasured as why:
-        return CalibrationView(before.id, str(why), remarks, (), now, None, None, kernel)
+        return CalibrationView(before.id, str(why), remarks, teaching, (), now, None, None, kernel)
     kernel = _kernel(db, before, kinds, opened)
     then = readings_of(db, after) if after is not None else None
     outcome, measured = None, None
@@ -113,7 +121,7 @@ def view_calibration(
             outcome = became_of(readings, then, plain, before.ranges)
         except NotMeasured:
             outcome = None
-    return CalibrationView(before.id, "", remarks, kinds, now, measured, outcome, kernel)
+    return CalibrationView(before.id, "", remarks, teaching, kinds, now, measured, outcome, kernel)
 
 
 def _measured(take: Take, readings: TakeReadings) -> CalibrationRead:
@@ -123,7 +131,7 @@ def _measured(take: Take, readings: TakeReadings) -> CalibrationRead:
         take.stage,
         readings.composite.dead_zone_needed,
         rim.circularity_error if rim is not None else None,
-        min(rim.radius) if rim is not None else None,
+        shortest_reach(readings),
     )
 
 

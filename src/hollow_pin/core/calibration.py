@@ -1,7 +1,8 @@
 """What a calibration of a stick would hold, what the stick would then read, and what became of one.
 
 A calibration learns the ends of each axis first, and then its centre, from releases: learnt the other
-way round the centre is taken for the middle of a range that is not yet known.
+way round the centre is taken for the middle of a range that is not yet known. What has no spring comes
+back to nowhere, and has no centre to learn.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from hollow_pin.core.prospect import cut_off
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.core.rim import Gate, circularity, fill_around, points_of, radius_by_bearing
+from hollow_pin.core.routine import Shape
 from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import percent
 
@@ -49,6 +51,67 @@ NEAR = 1.0
 """As near to what was forecast, %, as it was carried through."""
 
 
+@dataclass(frozen=True)
+class TeachingStep:
+    """What is taught in it, and how, in sentences."""
+
+    what: str
+    how: str
+
+
+@dataclass(frozen=True)
+class Teaching:
+    """How a calibration is carried out on a kind of stick. routine: the id of the one that does it
+    here; lacking: what is said before anything is measured."""
+
+    steps: tuple[TeachingStep, ...]
+    routine: str
+    lacking: str
+
+
+TEACHING: dict[Shape, Teaching] = {
+    "two-axes": Teaching(
+        (
+            TeachingStep(
+                "Extents",
+                "Round the edge, slowly, twice each way: it learns how far each side reaches.",
+            ),
+            TeachingStep(
+                "Centre",
+                "Push to each side and let go, hands off: it learns where the stick comes back to.",
+            ),
+        ),
+        "calibration",
+        "Measure it first: the rim for its ends, Let-go for its centre.",
+    ),
+    "lever": Teaching(
+        (
+            TeachingStep(
+                "Extents",
+                "To each side as far as it goes, slowly, twice: it learns how far each side reaches.",
+            ),
+            TeachingStep(
+                "Centre",
+                "Let go of it from each side, hands off: it learns where it comes back to.",
+            ),
+        ),
+        "lever",
+        "Measure it first: Hold for its ends, Let-go for its centre.",
+    ),
+    "paddle": Teaching(
+        (
+            TeachingStep(
+                "Extents",
+                "From end to end as far as it goes, slowly, twice: it learns how far each side "
+                "reaches. It has no spring, and so no centre to learn.",
+            ),
+        ),
+        "paddle",
+        "Measure it first: Turn for its ends.",
+    ),
+}
+
+
 class NotMeasured(ValueError):
     """The rim or the returns that a calibration is worked out from are not there."""
 
@@ -70,9 +133,10 @@ class AxisHeld:
 @dataclass(frozen=True)
 class Forecast:
     """What the stick would then read, %: the dead zone needed, the circularity error and the shortest
-    reach; the last two None on one axis, and where the rim was cut off at an end of its range."""
+    reach. dead_zone: None without a spring; circularity: None on one axis; and the last two None where
+    the rim was cut off at an end of its range."""
 
-    dead_zone: float
+    dead_zone: float | None
     circularity: float | None
     reach: float | None
 
@@ -91,8 +155,8 @@ class Calibration:
 
 @dataclass(frozen=True, eq=False)
 class _Shape:
-    """rim (72, 2) and returns (n, 2), %; low and high (2,): how far each axis goes, %; noise: how far
-    the rest trembles, %; axes: 1 or 2."""
+    """rim (72, 2) and returns (n, 2), %, none without a spring; low and high (2,): how far each axis
+    goes, %; noise: how far the rest trembles, %; axes: 1 or 2."""
 
     rim: Floats
     low: Floats
@@ -103,9 +167,17 @@ class _Shape:
     gate: Gate
     cut: bool
 
+    @property
+    def centre(self) -> Floats:
+        """Where it comes back to (2,), %; the middle of its range where it comes back to nowhere."""
+        return self.returns.mean(axis=0) if len(self.returns) else np.zeros(2)
+
 
 def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
     let_go, still = take.let_go, take.still
+    if take.turn is not None:
+        ends = _ends_of_one(take)
+        return _Shape(ends, ends[0], ends[1], np.empty((0, 2)), 0.0, 1, gate, False)
     if let_go is None or len(let_go.release) < FEWEST_RETURNS:
         raise NotMeasured(
             f"A centre is learnt from {FEWEST_RETURNS} releases or more: Let-go was not measured."
@@ -113,7 +185,7 @@ def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
     returns = finals_of(let_go.release)
     noise = still.noise_reach if still is not None else 0.0
     if axes == 1:
-        ends = _ends_of_hold(take)
+        ends = _ends_of_one(take)
         return _Shape(ends, ends[0], ends[1], returns, noise, 1, gate, False)
     if take.rim is None:
         raise NotMeasured("The ends are learnt from the rim: it was not measured.")
@@ -123,8 +195,10 @@ def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
     return _Shape(rim, low, high, returns, noise, 2, gate, cut_off(take))
 
 
-def _ends_of_hold(take: TakeReadings) -> Floats:
-    """The ends of a single axis, from where it was held: (2, 2) %."""
+def _ends_of_one(take: TakeReadings) -> Floats:
+    """The ends of a single axis, from where it was turned to or held: (2, 2) %."""
+    if take.turn is not None:
+        return np.array([(-take.turn.reach_low, 0.0), (take.turn.reach_high, 0.0)])
     sides: dict[bool, list[float]] = {False: [], True: []}
     for hold in take.hold or ():
         sides[hold.bearing < 180.0].append(hold.level)
@@ -133,18 +207,29 @@ def _ends_of_hold(take: TakeReadings) -> Floats:
     return np.array([(-max(sides[False]), 0.0), (max(sides[True]), 0.0)])
 
 
+def shortest_reach(take: TakeReadings) -> float | None:
+    """How far the shortest way goes, %: of the rim, or of the two ends of a single axis; None where it
+    was not measured."""
+    if take.rim is not None:
+        return min(take.rim.radius)
+    try:
+        return float(np.abs(_ends_of_one(take)[:, 0]).min())
+    except NotMeasured:
+        return None
+
+
 def calibrations(
     take: TakeReadings, ranges: Sequence[AxisRange], gate: Gate, margin: float = 0.0
 ) -> tuple[Calibration, ...]:
     """What a calibration of each kind would hold. ranges: of the source, one an axis; margin: 0 to 20,
     %. Raises NotMeasured."""
     shape = _shape_of(take, len(ranges), gate)
-    return tuple(_held(kind, shape, ranges, margin) for kind in LABELS)
+    kinds: Sequence[Kind] = tuple(LABELS) if len(shape.returns) else ("two-point",)
+    return tuple(_held(kind, shape, ranges, margin) for kind in kinds)
 
 
 def _held(kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float) -> Calibration:
-    low, high = shape.low, shape.high
-    centre = shape.returns.mean(axis=0)
+    low, high, centre = shape.low, shape.high, shape.centre
     if kind == "two-point":
         centre = (low + high) / 2
     elif kind == "centre":
@@ -186,13 +271,17 @@ def applied(u: Floats, low: Floats, centre: Floats, high: Floats) -> Floats:
 
 
 def _forecast(shape: _Shape, low: Floats, centre: Floats, high: Floats) -> Forecast:
+    rim = applied(shape.rim, low, centre, high)
+    if not len(shape.returns):
+        return Forecast(None, None, float(np.abs(rim[:, 0]).min()))
     scale = float((200.0 / np.maximum(high - low, 1e-9))[: shape.axes].mean())
     returns = applied(shape.returns, low, centre, high)[:, : shape.axes]
     dead_zone = float(lengths(np.column_stack((returns, np.zeros((len(returns), 2))))[:, :2]).max())
     dead_zone += shape.noise * scale
-    if shape.axes == 1 or shape.cut:
+    if shape.axes == 1:
+        return Forecast(dead_zone, None, float(np.abs(rim[:, 0]).min()))
+    if shape.cut:
         return Forecast(dead_zone, None, None)
-    rim = applied(shape.rim, low, centre, high)
     radius = fill_around(radius_by_bearing(rim), shape.gate)
     cut = np.abs(rim).max(axis=1) >= 100.0
     return Forecast(dead_zone, circularity(radius, shape.gate, cut), float(radius.min()))
@@ -221,7 +310,7 @@ def as_ranges(
     for axis, r, other_way in zip(held.axes, ranges, turned, strict=False):
         half = max(axis.centre - axis.low, axis.high - axis.centre)
         centre = r.lo + r.hi - axis.centre if other_way else axis.centre
-        flat = round(max(held.forecast.dead_zone / 100.0, FLAT_SHARE) * half)
+        flat = round(max((held.forecast.dead_zone or 0.0) / 100.0, FLAT_SHARE) * half)
         axis_ranges.append(Range(round(centre - half), round(centre + half), flat))
     return tuple(axis_ranges)
 
@@ -250,7 +339,7 @@ def became_of(
     was = _shape_of(before, len(ranges), "round")
     now = _shape_of(after, len(ranges), "round")
     axes = len(ranges)
-    centre_was, centre_now = was.returns.mean(axis=0)[:axes], now.returns.mean(axis=0)[:axes]
+    centre_was, centre_now = was.centre[:axes], now.centre[:axes]
     ends_was = np.stack((was.rim.min(axis=0), was.rim.max(axis=0)))[:, :axes]
     ends_now = np.stack((now.rim.min(axis=0), now.rim.max(axis=0)))[:, :axes]
     near = np.array([max(_seen(before, f"still.rest_{a}"), UNKNOWN) for a in "xy"])[:axes]
@@ -268,7 +357,8 @@ def became_of(
     if not moved:
         return _unmoved(before, wanted)
     needed, then = before.composite.dead_zone_needed, after.composite.dead_zone_needed
-    if needed is not None and then is not None:
+    could = held.forecast.dead_zone
+    if needed is not None and then is not None and could is not None:
         least = max(_seen(before, "composite.dead_zone_needed"), UNKNOWN)
         if then > needed + least:
             return CalibrationOutcome(
@@ -278,14 +368,35 @@ def became_of(
                 "or back to the factory's.",
             )
         spread = before.value("let_go.return_spread") or 0.0
-        if then > held.forecast.dead_zone + max(least, NEAR, spread / 2):
+        if then > could + max(least, NEAR, spread / 2):
             return CalibrationOutcome(
                 "partly",
-                f"It came out at {percent(then)}, and {percent(held.forecast.dead_zone)} could be "
+                f"It came out at {percent(then)}, and {percent(could)} could be "
                 "had: its centre was sampled while it was touched, or before its ends. Again, extents "
                 "first.",
             )
+    if not len(now.returns):
+        return _ends_alone(was, now, held)
     return CalibrationOutcome("held", "It holds: the stick reads what was to be expected of it.")
+
+
+def _ends_alone(was: _Shape, now: _Shape, held: Calibration) -> CalibrationOutcome:
+    """What became of one that learns ends alone, by how far the shorter of them is off full."""
+    off_was, off_now = (float(np.abs(np.abs(s.rim[:, 0]) - 100.0).max()) for s in (was, now))
+    short = float(np.abs(now.rim[:, 0]).min())
+    if off_now > off_was + SCALE_SEEN:
+        return CalibrationOutcome(
+            "worse",
+            f"It made it worse: an end is {percent(off_now)} off where it was {percent(off_was)}. "
+            "Again, slowly to both ends, as far as it goes.",
+        )
+    if off_now > SCALE_SEEN:
+        return CalibrationOutcome(
+            "partly",
+            f"Its shorter end came out at {percent(short)}, and {percent(held.forecast.reach or 0.0)} "
+            "could be had: it was not turned as far as it goes. Again, slowly to both ends.",
+        )
+    return CalibrationOutcome("held", "It holds: both ends read full.")
 
 
 def _unmoved(before: TakeReadings, wanted: bool) -> CalibrationOutcome:
@@ -294,6 +405,12 @@ def _unmoved(before: TakeReadings, wanted: bool) -> CalibrationOutcome:
         return CalibrationOutcome(
             "needless",
             "Nothing moved, and nothing had to: centre and ends were where a calibration puts them.",
+        )
+    if before.turn is not None:
+        return CalibrationOutcome(
+            "refused",
+            "It refused: both ends are what they were. It was not carried through, or was not saved. "
+            "Again, slowly to both ends, as far as it goes.",
         )
     spread = before.let_go.return_spread if before.let_go is not None else None
     said = "It refused: centre and both ends are what they were. "

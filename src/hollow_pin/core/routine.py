@@ -129,6 +129,13 @@ SHAPES: dict[Shape, tuple[int, bool]] = {
 """Kinds of sticks, by axes and whether they are sprung."""
 
 
+def shape_of(axes: int, sprung: bool) -> Shape:
+    """The kind of a stick, by its axes and whether it is sprung."""
+    if axes == 2:
+        return "two-axes"
+    return "lever" if sprung else "paddle"
+
+
 def usual_routine(axes: int, sprung: bool) -> Routine:
     """The routine that fits a stick."""
     if not sprung:
