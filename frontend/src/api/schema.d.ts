@@ -2541,9 +2541,9 @@ export interface components {
     /**
      * CalibrationView
      * @description take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
-     *     remarks: what its calibration looks like, in sentences. teaching: how one is carried out. now: what
-     *     it reads; after: what the first take after a calibration read, and outcome what became of that; None
-     *     where none was made.
+     *     remarks: what its calibration looks like, in sentences. teaching: how one is carried out. now:
+     *     what it reads; after: what the first take after a calibration read, and outcome what became of
+     *     that; None where none was made.
      */
     CalibrationView: {
       /** Take Id */
