@@ -31,8 +31,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 
 
 def examples_at(factory: pytest.TempPathFactory) -> Path:
-    """Where the examples are built that every process copies."""
-    return factory.getbasetemp().parent / "examples"
+    """Where the examples are built that every process copies: anew in each run."""
+    own = factory.getbasetemp()
+    return (own.parent if "PYTEST_XDIST_WORKER" in os.environ else own) / "examples"
 
 
 def built(shared: Path) -> Path:
