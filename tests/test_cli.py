@@ -141,7 +141,10 @@ def test_a_stick_is_named_where_its_model_has_more_than_one(
     assert "Name it with --stick: left or right." in refused.stderr
     assert "dunlin" not in refused.stderr
     assert run(*args, "dunlin", "--tag", "GS-018").returncode == 0
-    assert "which stick is it" in run(*args, "curlew", "--tag", "GS-019").stderr
+    assert (
+        run(*args, "curlew", "--tag", "GS-019").stderr == "hollow-pin: There is no model curlew.\n"
+    )
+    assert "which model is it?" in run(*args[:-1], "--tag", "GS-019").stderr
 
 
 def test_two_servers_do_not_share_a_bench(server: Server) -> None:

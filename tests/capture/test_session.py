@@ -6,6 +6,7 @@ import json
 import struct
 import threading
 from collections.abc import AsyncIterator
+from dataclasses import replace
 from pathlib import Path
 
 import httpx
@@ -16,8 +17,11 @@ from websockets.sync.client import ClientConnection, connect
 
 from benches import begun, new_database, taken_in
 from conftest import Server, new_job, new_take, start_server
+from hollow_pin.api import live as live_api
 from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
 from hollow_pin.capture.session import Session, WrittenSamples
+from hollow_pin.core.routine import usual_routine
+from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
@@ -260,3 +264,24 @@ def test_a_thousand_samples_a_second_on_a_slow_screen_lose_none(
         socket.send('{"do": "lost"}')
         until(socket, "ended")
     assert readings(http, take)["readings"]["recording"]["samples"] == n
+
+
+@pytest.mark.parametrize(("later_s", "told"), [(0.09, 1), (0.11, 2)])
+def test_a_take_that_runs_ahead_of_the_clock_is_told_of_as_often_as_it_can_be_read(
+    later_s: float, told: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A screen drew itself anew for every twentieth of a second of a take of two minutes that was over
+    in five; what is new is told at once all the same."""
+    clock = [100.0]
+    monkeypatch.setattr(live_api.time, "monotonic", lambda: clock[0])
+    outbox = live_api._Outbox()
+    progress = StepTracker(usual_routine(2, True)).progress()
+    for at in (0.0, 5.0, 10.0):
+        outbox.seen(WrittenSamples(np.array([at]), np.zeros((1, 2)), progress))
+    clock[0] += later_s
+    outbox.seen(WrittenSamples(np.array([15.0]), np.zeros((1, 2)), progress))
+    sent = [outbox.queue.get_nowait() for _ in range(outbox.queue.qsize())]
+    assert sum(isinstance(s, bytes) for s in sent) == 4
+    assert sum(isinstance(s, str) for s in sent) == told
+    outbox.seen(WrittenSamples(np.array([15.1]), np.zeros((1, 2)), replace(progress, says="Done.")))
+    assert "Done." in str(outbox.queue.get_nowait()) + str(outbox.queue.get_nowait())

@@ -497,6 +497,22 @@ def test_a_stick_that_trembles_by_where_it_lies_is_neither_sound_nor_mended(
     assert compare(before, after, HERE, HERE).overall in ("little", "no-change")
 
 
+@pytest.mark.parametrize("seed", [60, 61, 65, 73])
+def test_a_joint_that_opens_often_is_no_dead_zone_of_its_source(seed: int) -> None:
+    """It drops to zero near the middle of a pass, and stays; what mended it was then hidden."""
+    take = measured(seed, loose=2.5)
+    assert "built-in-dead-zone" not in [h.code for h in take.hidden]
+    assert rank(take)[0].cause == "loose"
+
+
+@pytest.mark.parametrize("seed", [63, 71, 75])
+def test_a_joint_that_opens_on_a_stick_that_rests_off_centre_does_not_bind(seed: int) -> None:
+    """From 9 % to the middle and back: it came back late, and was to be looked at for a rub first."""
+    told = {r.cause: r for r in rank(measured(seed, loose=1.2, offset=(9.0, -4.0)))}
+    assert told["loose"].likely
+    assert not told["binding"].likely
+
+
 @pytest.mark.parametrize("tau_s", [0.002, 0.004])
 @pytest.mark.parametrize(
     ("fault", "says"),

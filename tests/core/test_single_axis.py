@@ -23,7 +23,7 @@ from hollow_pin.core.routine import BY_ID, SHAPES, Shape, shape_of
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import TakeReadings, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
-from sticks import HERE
+from sticks import HERE, readings_of
 
 UNIT = (AxisRange(-100, 100),)
 RATE = 250.0
@@ -395,6 +395,14 @@ def test_what_trembles_alike_wherever_it_is_is_tried_on_another_cable_first(
     assert rank(taken)[0].cause == first
 
 
+def test_what_was_left_alone_in_one_place_is_not_said_to_tremble_alike_in_others() -> None:
+    take = noisier(1.5, (0, 0))
+    assert take.turn is not None
+    for kept, alike in (({"high": None}, True), ({"high": None, "low": None}, False)):
+        fewer = replace(take, turn=replace(take.turn, **kept))
+        assert ("alike wherever it is" in explain(fewer).advice) == alike
+
+
 def test_a_paddle_that_is_surely_rough_in_places_is_dirty() -> None:
     """“Clean it first”, said its readings; and nothing was likely, where it was decided."""
     v = turned()
@@ -421,6 +429,9 @@ def test_a_paddle_is_calibrated_by_where_it_was_turned_to() -> None:
     assert shortest_reach(take) == pytest.approx(80.0, abs=0.5)
     assert shortest_reach(lever(high=70.0)) == pytest.approx(70.0, abs=0.5)
     assert shortest_reach(replace(take, turn=None)) is None
+    both = readings_of("sound")
+    assert shortest_reach(both) == min(both.rim.radius)
+    assert shortest_reach(replace(both, rim=None)) is None, "its holds tell of four places alone"
 
 
 @pytest.mark.parametrize(

@@ -79,7 +79,7 @@ class _Outbox:
     def __init__(self) -> None:
         self.queue: asyncio.Queue[Outgoing] = asyncio.Queue()
         self._told_step: object = None
-        self._told_at = -PROGRESS_EVERY_S
+        self._told_at = 0.0
 
     def seen(self, seen: WrittenSamples) -> None:
         if self.queue.qsize() < FRAMES_WAITING:

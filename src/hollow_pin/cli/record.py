@@ -67,13 +67,12 @@ def run_export(args: argparse.Namespace) -> int:
     return 0
 
 
-def _only_stick(model: Model | None) -> str:
+def _only_stick(model: Model) -> str:
     """The stick that a model has, where it is one. Raises Unusable where there are more to name."""
-    sticks = [s.name for s in model.sticks] if model else []
+    sticks = [s.name for s in model.sticks]
     if len(sticks) == 1:
         return sticks[0]
-    names = f": {' or '.join(sticks)}" if sticks else ""
-    raise Unusable(f"which stick is it? Name it with --stick{names}.")
+    raise Unusable(f"which stick is it? Name it with --stick: {' or '.join(sticks)}.")
 
 
 def _opened(folder: Path) -> Database:
@@ -95,7 +94,8 @@ def run_import(args: argparse.Namespace) -> int:
         named = args.model or recording.headers.get("model", "").lower()
         model = controller.model if controller else find_model(db, named)
         stick = args.stick or recording.headers.get("stick") or (job.stick if job else None)
-        stick = stick or _only_stick(model)
+        # Where no model is known, that is what is asked first: by whoever takes it in.
+        stick = stick or (_only_stick(model) if model else "")
         try:
             if job is not None:
                 require_new_samples(db, job.id, stick, file_hash)

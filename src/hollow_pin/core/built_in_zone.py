@@ -105,7 +105,7 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))
     usual = of_all * float(np.median(each))
     half = of_all * float(each[at_zero].sum())
-    passed = np.interp(t[at_zero], t[~at_zero], v[~at_zero]) if not at_zero.all() else np.zeros(1)
+    passed = np.interp(t[at_zero], t[~at_zero], v[~at_zero])
     if abs(float(np.median(passed))) > IN_THE_MIDDLE * half + usual:
         return 0.0, 0.0, 0.0
     return half, usual * float(np.median(alike)), at

@@ -212,6 +212,8 @@ def shortest_reach(take: TakeReadings) -> float | None:
     was not measured."""
     if take.rim is not None:
         return min(take.rim.radius)
+    if len(take.recording.axes) > 1:
+        return None
     try:
         return float(np.abs(_ends_of_one(take)[:, 0]).min())
     except NotMeasured:
@@ -376,14 +378,13 @@ def became_of(
                 "first.",
             )
     if not len(now.returns):
-        return _ends_alone(was, now, held)
+        return _ends_alone(was, now)
     return CalibrationOutcome("held", "It holds: the stick reads what was to be expected of it.")
 
 
-def _ends_alone(was: _Shape, now: _Shape, held: Calibration) -> CalibrationOutcome:
+def _ends_alone(was: _Shape, now: _Shape) -> CalibrationOutcome:
     """What became of one that learns ends alone, by how far the shorter of them is off full."""
     off_was, off_now = (float(np.abs(np.abs(s.rim[:, 0]) - 100.0).max()) for s in (was, now))
-    short = float(np.abs(now.rim[:, 0]).min())
     if off_now > off_was + SCALE_SEEN:
         return CalibrationOutcome(
             "worse",
@@ -393,8 +394,8 @@ def _ends_alone(was: _Shape, now: _Shape, held: Calibration) -> CalibrationOutco
     if off_now > SCALE_SEEN:
         return CalibrationOutcome(
             "partly",
-            f"Its shorter end came out at {percent(short)}, and {percent(held.forecast.reach or 0.0)} "
-            "could be had: it was not turned as far as it goes. Again, slowly to both ends.",
+            f"Its shorter end came out at {percent(100.0 - off_now)}: it was not turned as far as it "
+            "goes. Again, slowly to both ends.",
         )
     return CalibrationOutcome("held", "It holds: both ends read full.")
 

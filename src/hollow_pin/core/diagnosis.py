@@ -215,16 +215,15 @@ def _trembles_everywhere(case: JudgedTake) -> bool:
     """Of a single axis that trembles: it does so alike wherever it was left alone, in two places at
     least, or at rest and along its way where a spring lets it rest in one; and no place on its way is
     rougher by far. Dirt lies in places."""
-    take = case.take
+    take, crossed = case.take, case.take.crossing.x if case.take.crossing else None
     if len(take.recording.axes) > 1 or not trembles(case):
         return False
-    track = take.turn or (take.crossing.x if take.crossing else None)
-    each = [still.jitter_x for still in take.turn.rests.values()] if take.turn else []
-    if take.still and take.crossing and take.crossing.x:
-        each = [take.still.jitter_x, take.crossing.x.track_noise_median]
-    if track is None or len(each) < 2:
-        return False
-    return max(*each, track.track_noise_max) <= ALIKE_TIMES * min(each)
+    each: list[float] = []
+    if take.turn is not None:
+        each = [take.turn.track_noise_max, *(s.jitter_x for s in take.turn.rests.values())]
+    elif take.still is not None and crossed is not None:
+        each = [crossed.track_noise_max, take.still.jitter_x, crossed.track_noise_median]
+    return len(each) > 2 and max(each) <= ALIKE_TIMES * min(each[1:])
 
 
 def _by_trembling(case: JudgedTake) -> str:
@@ -580,7 +579,7 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "supply", "alone", "falls", "shape", "near", "within"]
+Told = Literal["jumps", "dirt", "as one", "everywhere", "alone", "falls", "shape", "near", "within"]
 
 
 def told_first(take: TakeReadings) -> Told | None:
@@ -596,8 +595,10 @@ def told_first(take: TakeReadings) -> Told | None:
         return "jumps"
     if first.holds in (_spiky, _rough_in_places):
         return "dirt"
-    if first.holds is _as_one or (first.advice is _by_trembling and _trembles_everywhere(case)):
-        return "supply"
+    if first.holds is _as_one:
+        return "as one"
+    if first.advice is _by_trembling and _trembles_everywhere(case):
+        return "everywhere"
     if first.advice is _by_trembling and _one_axis_trembles(case):
         return "alone"
     if first.holds is _falls_when_pushed:

@@ -167,15 +167,12 @@ def _from_a_stand(t: Floats, v: Floats, resolution: float) -> list[Span]:
 
     def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
         at_the_middle = elsewhere[j + 1] == elsewhere[i + 1]
-        before = np.column_stack((np.searchsorted(t, t[i] - STANDS_S), i + 1))
-        after = np.column_stack((j + 1, np.searchsorted(t, t[j + 1] + STANDS_S)))
-        spans = np.column_stack((before, np.minimum(after, len(t) - 1)))
-        # Of all that it is before and after, together, but for what is known to be elsewhere.
-        most, least = (
-            of(*(of.reduceat(v, s)[::2] for s in (spans[:, :2].ravel(), spans[:, 2:].ravel())))
-            for of in (np.fmax, np.fmin)
-        )
-        return np.asarray(at_the_middle & (most - least <= STANDS))
+        before, after = np.searchsorted(t, t[i] - STANDS_S), np.searchsorted(t, t[j + 1] + STANDS_S)
+        edges = np.column_stack((before, i + 1, j + 1, np.minimum(after, len(t) - 1))).ravel()
+        most, least = np.fmax.reduceat(v, edges), np.fmin.reduceat(v, edges)
+        # From before to the one leap, and from the other to after, together.
+        stands = np.fmax(most[::4], most[2::4]) - np.fmin(least[::4], least[2::4]) <= STANDS
+        return np.asarray(at_the_middle & stands)
 
     return _and_back(t, leaps, np.arange(len(leaps)), back)
 

@@ -127,17 +127,17 @@ SHAPES: dict[Shape, tuple[int, bool]] = {
     "paddle": (1, False),
 }
 """Kinds of sticks, by axes and whether they are sprung."""
+USUAL: dict[Shape, str] = {"two-axes": "standard", "lever": "lever", "paddle": "paddle"}
+"""The routine that fits a kind, by its id."""
 
 
 def shape_of(axes: int, sprung: bool) -> Shape:
     """The kind of a stick, by its axes and whether it is sprung."""
-    if axes == 2:
-        return "two-axes"
-    return "lever" if sprung else "paddle"
+    if not sprung:
+        return "paddle"
+    return "two-axes" if axes == 2 else "lever"
 
 
 def usual_routine(axes: int, sprung: bool) -> Routine:
     """The routine that fits a stick."""
-    if not sprung:
-        return BY_ID["paddle"]
-    return STANDARD if axes == 2 else BY_ID["lever"]
+    return BY_ID[USUAL[shape_of(axes, sprung)]]

@@ -39,10 +39,9 @@ def find_steps(recording: Recording, routine: Routine) -> Recording:
 
 
 def _as_live(recording: Recording, routine: Routine) -> NDArray[np.int8]:
-    """The step of each sample (n,), as a tracker finds it."""
+    """The step of each sample (n,) of a routine of one step, as a tracker finds it."""
     t, u = recording.t, recording.u
     tracker, impatience = StepTracker(routine, axes=len(recording.ranges)), Impatience()
-    forced = False
     step = np.full(len(t), NO_STEP, dtype=np.int8)
     starts = np.unique(np.searchsorted(t, np.arange(0.0, t[-1] + 1e-6, BLOCK_S)))
     for start, stop in zip(starts, [*starts[1:], len(t)], strict=True):
@@ -50,10 +49,8 @@ def _as_live(recording: Recording, routine: Routine) -> NDArray[np.int8]:
             break
         step[start:stop] = tracker.feed(t[start:stop], u[start:stop])
         if impatience.gives_up(tracker, float(t[stop - 1])):
-            forced = forced or not tracker.progress().done
-            tracker.accept()
-    if forced and len(tracker.progress().done) < 2:
-        step[:] = NO_STEP
+            step[:] = NO_STEP
+            break
     return step
 
 
