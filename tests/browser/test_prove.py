@@ -197,6 +197,51 @@ def test_a_model_is_made_with_a_gate_a_lever_and_limits_of_its_own(
     expect(page.get_by_label("What is asked for")).to_contain_text("Lever")
 
 
+LEVER = {
+    "name": "Throttled",
+    "sticks": [
+        {
+            "name": "throttle",
+            "axes": 1,
+            "sprung": True,
+            "gate": "round",
+            "sensors": [{"axis": "x", "kind": "potentiometer", "side": "left"}],
+        }
+    ],
+    "bits": 10,
+    "rate_hz": 250,
+    "lo": 0,
+    "hi": 1023,
+}
+
+
+def test_a_lever_is_spoken_of_by_its_ends(page: Page, server: Server, http: httpx.Client) -> None:
+    """It has no twelve o'clock to go toward, and nothing of it lies around a circle."""
+    model = http.post("/api/models", json=LEVER).json()["id"]
+    job = new_job(http, model_id=model, stick="throttle")
+    page.goto(f"{server.base}/jobs/{job}/take-in")
+    page.get_by_label("High end").check()
+    page.get_by_role("button", name="Save").click()
+    ledger = page.get_by_role("complementary", name="Ledger")
+    expect(ledger).to_contain_text("Goes toward: not asked → its high end.")
+    page.goto(f"{server.base}/jobs/{job}/prove?pace=fast")
+    faulty(page, "Off centre")
+    page.get_by_role("button", name="Start the take").click()
+    expect(page).to_have_url(READINGS, timeout=40_000)
+    expect(page.locator("h1")).to_contain_text(re.compile("toward its (low|high) end"))
+    expect(page.get_by_role("heading", name="Rest cloud")).to_have_count(0)
+    rows = page.get_by_text("Numbers").first
+    rows.click()
+    expect(page.get_by_role("cell", name="pushed to its low end")).to_have_count(4)
+    rows.click()
+    page.get_by_role("button", name=re.compile("^Pushed to its high end")).first.press("Enter")
+    expect(page.get_by_role("img", name="x over time: one release")).to_be_visible()
+    page.keyboard.press("v")
+    page.get_by_role("button", name=re.compile("^Held toward its low end")).press("Enter")
+    expect(page.get_by_role("img", name="x over time: one hold")).to_be_visible()
+    expect(page.locator("main")).not_to_contain_text("o’clock")
+
+
 def test_a_routine_of_the_shops_own_is_made_and_followed(
     page: Page, server: Server, http: httpx.Client
 ) -> None:

@@ -103,14 +103,16 @@ def test_releases_are_asked_for_by_how_many_and_where() -> None:
     for hour in (3, 5, 6):
         push(hour, 3)
     assert push(8, 2) == "Push to 2, 8, 9\u00a0o’clock and let go."
-    assert push(8) == "More toward 2, 9 and 11 o’clock."
-    assert push(9) == "More toward 2, 9 and 11 o’clock."
-    assert push(11) == "Two more each toward 2, 9 and 11 o’clock."
-    assert push(2) == "Two more toward 2, 9 and 11 o’clock.", "of one of them only one is missing"
+    assert push(8) == "More toward 2, 9 and 11\u00a0o’clock."
+    assert push(9) == "More toward 2, 9 and 11\u00a0o’clock."
+    assert push(11) == "Two more each toward 2, 9 and 11\u00a0o’clock."
+    assert push(2) == "Two more toward 2, 9 and 11\u00a0o’clock.", (
+        "of one of them only one is missing"
+    )
     push(9)
-    assert push(11) == "One more toward 2, 9 and 11 o’clock."
+    assert push(11) == "One more toward 2, 9 and 11\u00a0o’clock."
     push(2)
-    assert push(9) == "One more toward 11 o’clock."
+    assert push(9) == "One more toward 11\u00a0o’clock."
     assert not bench.tracker.finished
     push(11)
     bench.stay(1.0)
@@ -122,7 +124,7 @@ def test_what_is_missing_twice_in_one_place_is_not_asked_for_of_each() -> None:
     for i in range(14):
         angle = np.radians(45.0 * (i % 7))
         bench.push(90 * np.sin(angle), 90 * np.cos(angle))
-    assert bench.progress.says == "Two more toward 11 o’clock."
+    assert bench.progress.says == "Two more toward 11\u00a0o’clock."
 
 
 def test_a_release_without_a_rest_after_it_is_told_off() -> None:
@@ -138,7 +140,7 @@ def test_what_is_still_missing_is_said_in_clock_hours() -> None:
         angle = np.radians(45 * (i % 8))
         if i % 8 not in (3, 4) or i < 8:
             bench.push(90 * np.sin(angle), 90 * np.cos(angle))
-    assert bench.progress.says == "One more toward 5 and 6 o’clock."
+    assert bench.progress.says == "One more toward 5 and 6\u00a0o’clock."
 
 
 def test_a_pass_that_goes_too_fast_is_not_counted_and_asks_for_slower() -> None:
@@ -266,7 +268,7 @@ def test_the_last_lap_was_clean_or_was_not() -> None:
     assert bench.progress.note == "The last lap was clean."
     lap(70)
     bench.go((40, 87), 0.1)
-    assert "left the edge toward 6 o’clock" in bench.progress.note
+    assert "left the edge toward 6\u00a0o’clock" in bench.progress.note
 
 
 def around(bench: Bench, degrees: float, start: float = 0.0, radius: float = 96.0) -> Bench:
@@ -323,7 +325,7 @@ def test_a_side_of_the_rim_that_was_never_reached_is_named() -> None:
             short = 77 < (way * turned) % 360 < 103
             r = 40 if short else 96
             bench.go((r * np.sin(a), r * np.cos(a)), 0.0125)
-    assert bench.progress.says == "The edge was not reached toward 3 o’clock."
+    assert bench.progress.says == "The edge was not reached toward 3\u00a0o’clock."
     assert bench.progress.space == "none"
     around(bench, 40, start=70)
     assert bench.progress.says == "Let go."
@@ -408,6 +410,42 @@ def test_a_paddle_is_led_to_its_three_places() -> None:
     for place in (-80, 0, 80):
         bench.go((place, 0), 0.5).stay(7.5)
     assert bench.tracker.finished
+
+
+def test_a_lever_is_led_by_its_ends() -> None:
+    """It has no clock hours, and neither left nor right: “Push to 3” is a stick’s."""
+    bench = Bench(Routine(steps=("let-go", "crossing-x", "hold"), releases=1), axes=1).stay(0.5)
+
+    def says() -> str:
+        return str(bench.progress.says)
+
+    assert says() == "Push it to either end and let go."
+    assert [(p.label, p.wanted) for p in bench.progress.parts] == [("low end", 2), ("high end", 2)]
+    bench.push(95, 0)
+    assert says() == "Push it to either end and let go.", "both ends are wanted still"
+    assert [p.done for p in bench.progress.parts] == [0, 1]
+    bench.push(95, 0)
+    assert says() == "Two more toward its low end."
+    bench.push(-95, 0)
+    assert says() == "One more toward its low end."
+    bench.push(-95, 0).stay(1.0)
+    assert says() == "Slowly all the way from end to end, two seconds each way."
+    bench.go((-95, 0), 0.5).stay(0.3).go((95, 0), 2.5).stay(0.3)
+    assert says().startswith("Slowly, end to end and back: ")
+    for end in (-95, 95, -95):
+        bench.go((end, 0), 2.5).stay(0.3)
+    bench.go((0, 0), 0.3).stay(0.5)
+    assert says() == "Push it to either end and keep it there."
+    bench.go((-95, 0), 0.2).stay(0.5)
+    assert says() == "Hold to its low end, keep still."
+    bench.go((0, 0), 0.1).stay(0.6)
+    assert "Hold to its low end again" in bench.progress.note
+    bench.go((95, 0), 0.2).stay(3.3).go((0, 0), 0.1).stay(0.6)
+    assert says() == "Push it to its low end and keep it there."
+    assert [(p.label, p.done > 0) for p in bench.progress.parts] == [
+        ("low end", False),
+        ("high end", True),
+    ]
 
 
 @pytest.mark.parametrize("condition", sorted(CONDITIONS))

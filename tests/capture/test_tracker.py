@@ -206,7 +206,7 @@ def test_directions_still_missing_are_named_by_clock_hour() -> None:
         push = (t > 1 + 3 * i) & (t < 1.5 + 3 * i)
         u[push] += 90 * np.array([np.sin(angle), np.cos(angle)])
     fed(tracker, t[: 250 * 24], u[: 250 * 24])
-    assert "toward 11 o’clock" in tracker.progress().says
+    assert "toward 11\u00a0o’clock" in tracker.progress().says
     assert not tracker.finished
 
 

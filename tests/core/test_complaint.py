@@ -64,14 +64,14 @@ def test_where_nothing_was_told_nothing_is_held_against_it(take: TakeReadings) -
 @pytest.mark.parametrize(
     ("told", "bearing", "words"),
     [
-        ((9,), 270.0, "and rests toward 9 o’clock."),
-        ((9,), 330.0, "and rests toward 11 o’clock."),
-        ((9,), 0.0, "it rests toward 12 o’clock."),
-        ((12,), 330.0, "and rests toward 11 o’clock."),
-        ((11,), 30.0, "and rests toward 1 o’clock."),
-        ((11,), 60.0, "it rests toward 2 o’clock."),
-        ((1,), 300.0, "it rests toward 10 o’clock."),
-        ((3, 8), 270.0, "and rests toward 9 o’clock."),
+        ((9,), 270.0, "and rests toward 9\u00a0o’clock."),
+        ((9,), 330.0, "and rests toward 11\u00a0o’clock."),
+        ((9,), 0.0, "it rests toward 12\u00a0o’clock."),
+        ((12,), 330.0, "and rests toward 11\u00a0o’clock."),
+        ((11,), 30.0, "and rests toward 1\u00a0o’clock."),
+        ((11,), 60.0, "it rests toward 2\u00a0o’clock."),
+        ((1,), 300.0, "it rests toward 10\u00a0o’clock."),
+        ((3, 8), 270.0, "and rests toward 9\u00a0o’clock."),
     ],
 )
 def test_hours_are_told_apart_round_the_clock(
@@ -81,6 +81,27 @@ def test_hours_are_told_apart_round_the_clock(
     (said,) = held_against(Intake(hours=told), "", resting(take, 8.0, bearing), WORN).said
     assert said.startswith("It was told to go toward ")
     assert said.endswith(words)
+
+
+@pytest.mark.parametrize(
+    ("told", "words"),
+    [
+        ((9,), "It was told to go toward its low end, and rests toward its low end."),
+        ((3,), "It was told to go toward its high end; it rests toward its low end."),
+        (
+            (3, 9),
+            "It was told to go toward its high end and its low end, and rests toward its low end.",
+        ),
+        ((10,), "It was told to go toward 10\u00a0o’clock, and rests toward its low end."),
+    ],
+)
+def test_a_single_axis_goes_toward_its_ends(
+    take: TakeReadings, told: tuple[int, ...], words: str
+) -> None:
+    """A lever has no nine o’clock; what was told of one before its stick was known stays readable."""
+    low = resting(take, 8.0, 270.0)
+    single = replace(low, recording=replace(low.recording, axes=("x",)))
+    assert held_against(Intake(hours=told), "", single, WORN).said == (words,)
 
 
 @pytest.mark.parametrize(

@@ -16,7 +16,7 @@ from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake
 from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.next_look import looks
+from hollow_pin.core.next_look import SHOWN, SHOWN_ALONG, looks
 from hollow_pin.core.prospect import Record, beta, passes_after, prospects, recentrings
 from hollow_pin.core.ranking import SEEN, THE_STICK, WITHIN, Ranked, rank, weighed, weights
 from hollow_pin.core.remedies import BY_CODE as REMEDY
@@ -208,6 +208,10 @@ def test_what_is_too_near_its_limit_to_call_is_measured_again_before_it_is_sound
     (look,) = looks(take, ranked, STANDARD.steps)
     assert look.steps == (step,)
     assert "is too near its limit to call" in look.words
+    single = replace(take, recording=replace(take.recording, axes=("x",)))
+    (along,) = looks(single, ranked, STANDARD.steps)
+    assert along.words.endswith(SHOWN_ALONG[step]), "a lever has no eight directions"
+    assert look.words.endswith(SHOWN[step])
     without = tuple(s for s in STANDARD.steps if s != step)
     assert step not in {s for found in looks(take, ranked, without) for s in found.steps}
 

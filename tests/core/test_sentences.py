@@ -231,6 +231,15 @@ def test_no_direction_is_made_of_noise(offset: float, u: float, says: str) -> No
     assert explain(take).sentence.startswith(says)
 
 
+def test_a_lever_rests_toward_an_end_of_its_own() -> None:
+    take = read("sound")
+    single = replace(take.recording, axes=("x",))
+    for bearing, end in ((90.0, "high end"), (270.0, "low end")):
+        still = replace(take.still, rest_offset=5.0, rest_bearing=bearing, rest_y=None)
+        said = explain(replace(take, still=still, recording=single)).sentence
+        assert said.startswith(f"Rests 5.0\u00a0% toward its {end}.")
+
+
 def test_what_was_not_measured_is_not_forecast() -> None:
     """No dirt was seen because nobody looked is no reason to leave the track dirty."""
     nothing = replace(

@@ -292,6 +292,18 @@ def test_a_single_axis_is_tried_out_too() -> None:
     assert (found.standing, len(found.axes)) == ("clean", 1)
 
 
+def test_a_single_axis_is_told_by_its_ends() -> None:
+    """“Left to right” and “toward right” say nothing of a throttle."""
+    watch = SourceWatch(UNIT[:1], {})
+    watch.feed(np.arange(50) * 4000, swept()[:50, :1])
+    assert watch.now().says.startswith(
+        "Move it from end to end and back, through the middle: 0 of "
+    )
+    along = np.maximum(1.06 * swept()[:, :1], -70)
+    (said,) = (f.words for f in check(along).findings if f.code == "one-sided-end")
+    assert "x stays at the end of its range toward its high end and ends 30.0" in said
+
+
 def test_a_report_that_comes_several_times_over_is_said_and_counted_once() -> None:
     """Else a slow source would be told to be a fast one."""
     u = np.repeat(np.round(swept(rate=125.0) / 0.2) * 0.2, 2, axis=0)

@@ -159,7 +159,7 @@ def test_two_windows_on_different_fields_both_count(bench: tuple[Database, Job])
     assert (now.complaint, now.intake.price, now.intake.hours) == ("creeps", "12", (2, 3))
     said = [e.text for e in ledger_of(database, job) if e.kind == "take-in"]
     assert "Complaint: not asked → creeps." in said
-    assert "Goes toward: not asked → 2 and 3 o’clock; Price agreed: not asked → 12." in said
+    assert "Goes toward: not asked → 2 and 3\u00a0o’clock; Price agreed: not asked → 12." in said
 
 
 def test_two_windows_on_one_field_the_second_is_told_and_nothing_is_lost(

@@ -5,6 +5,7 @@ import {
   decimal,
   duration,
   numberOf,
+  place,
   share,
   signed,
   stickName,
@@ -34,6 +35,16 @@ describe("numbers as they are read at the bench", () => {
     expect(withUncertainty(123.4, 5)).toEqual({ value: "123", plusMinus: "10" });
     expect(withUncertainty(4, 0)).toEqual({ value: "4", plusMinus: null });
     expect(withUncertainty(4, undefined)).toEqual({ value: "4.0", plusMinus: null });
+  });
+
+  test("a single axis has two ends, and a stick its hours", () => {
+    expect([place(90, 1), place(270, 1), place(92, 1), place(268, 1)]).toEqual([
+      "high end",
+      "low end",
+      "high end",
+      "low end",
+    ]);
+    expect([place(0, 2), place(270, 2)]).toEqual(["12 o’clock", "9 o’clock"]);
   });
 
   test("up is twelve o’clock, right is three", () => {

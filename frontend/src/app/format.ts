@@ -42,6 +42,13 @@ export function clockHour(x: number, y: number): number {
   return (Math.floor(bearing / 30 + 0.5) + 12) % 12 || 12;
 }
 
+/** What lies toward a bearing: a clock hour, or the end of a single axis. */
+export function place(bearing: number, axes: number): string {
+  const b = (bearing * Math.PI) / 180;
+  if (axes === 1) return Math.sin(b) < 0 ? "low end" : "high end";
+  return `${clockHour(Math.sin(b), Math.cos(b))} o’clock`;
+}
+
 // Intl takes tens of milliseconds to begin with, on every page, for what is said in one language.
 const MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sept Oct Nov Dec".split(" ");
 

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import type uPlot from "uplot";
+import { axesShown } from "../plots/names";
 import { makeTrace } from "../plots/uplot";
 import { type Recent, WINDOW_S } from "./live";
 
@@ -40,6 +41,11 @@ export function LiveTrace({ recent, single }: { recent: Recent; single: boolean 
     };
   }, [recent, single]);
   return (
-    <div className="trace" ref={box} role="img" aria-label="The last twelve seconds of x and y" />
+    <div
+      className="trace"
+      ref={box}
+      role="img"
+      aria-label={`The last twelve seconds of ${axesShown(single)}`}
+    />
   );
 }

@@ -6,7 +6,7 @@ type Part = Progress["parts"][number];
 
 function Bar({ part, unit }: { part: Part; unit: string }) {
   const done = Math.min(part.done, part.wanted);
-  const digits = unit === "passes" ? 0 : 1;
+  const digits = unit === "laps" || unit === "s" ? 1 : 0;
   return (
     <label>
       <span>
@@ -67,16 +67,22 @@ function Releases({ parts }: { parts: Part[] }) {
   );
 }
 
+const UNIT: Partial<Record<string, string>> = { rim: "laps", "let-go": "" };
+const IN_PAIRS = ["let-go", "hold", "turn"];
+
 /** How much of the present step is done. */
 export function Count({ progress }: { progress: Progress }) {
-  const { step, parts } = progress;
+  const { parts } = progress;
+  const step = progress.step ?? "";
   const first = parts[0];
   if (!first) return null;
   if (step === "still") return <Seconds part={first} />;
-  if (step === "let-go") return <Releases parts={[...parts]} />;
-  const unit = (part: Part) => (step === "rim" ? "laps" : part.label === "passes" ? "passes" : "s");
+  // A single axis has two ends, and no dial to draw them on.
+  const around = parts.length > 2;
+  if (step === "let-go" && around) return <Releases parts={[...parts]} />;
+  const unit = (part: Part) => UNIT[step] ?? (part.label === "passes" ? "passes" : "s");
   return (
-    <div className={`count bars ${step === "hold" || step === "turn" ? "pairs" : ""}`}>
+    <div className={`count bars ${IN_PAIRS.includes(step) ? "pairs" : ""}`}>
       {parts.map((part) => (
         <Bar key={part.label} part={part} unit={unit(part)} />
       ))}

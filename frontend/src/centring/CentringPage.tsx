@@ -13,6 +13,7 @@ const AXES = [
   ["x", "left–right"],
   ["y", "up–down"],
 ] as const;
+const ALONG = [["x", "off its middle"]] as const;
 /** A press of an arrow key turns a stand-in's trim by as much of its whole turn; with Shift a fifth. */
 const TURN = 0.04;
 const PUSH = 118;
@@ -50,6 +51,7 @@ export function Component() {
     );
   }
   const single = begun.axes === 1;
+  const ways = single ? ALONG : AXES;
   return (
     <section className="page centring">
       <h1 className="centring-says" aria-live="polite">
@@ -58,7 +60,7 @@ export function Component() {
       <div className="centring-main">
         <Target now={now} single={single} />
         <div className="centring-numbers">
-          {AXES.slice(0, begun.axes).map(([axis, way]) => (
+          {ways.map(([axis, way]) => (
             <Readout key={axis} now={now} axis={axis} way={way} />
           ))}
           <Returns now={now} />
@@ -98,8 +100,9 @@ function standInKeys(say: CentringView["say"], axes: number): Key[] {
     const a = axes > 1 ? Math.random() * 2 * Math.PI : Math.PI / 2;
     say({ do: "steer", x: PUSH * Math.sin(a), y: PUSH * Math.cos(a) });
   };
+  const does = axes > 1 ? "turn left–right" : "turn";
   const keys: Key[] = [
-    { key: withShift(["left", "right"]), shown: "← →", does: "turn left–right", run: turn },
+    { key: withShift(["left", "right"]), shown: "← →", does, run: turn },
     { key: withShift(["down", "up"]), shown: "↓ ↑", does: "turn up–down", run: turn },
     { key: "p", shown: "P", does: "push, let go", run: push },
   ];

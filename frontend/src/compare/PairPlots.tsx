@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { between, type Samples } from "../api/samples";
+import { AlongAxis } from "../plots/AlongAxis";
 import { HoldStrips } from "../plots/HoldStrips";
 import { ladderOf, NoiseLadder } from "../plots/NoiseLadder";
 import { RestCloud } from "../plots/RestCloud";
@@ -33,6 +34,10 @@ export function PairPlots({ before, after, limit }: { before: Side; after: Side;
   );
 }
 
+function axesOf({ view }: Side): number {
+  return view.readings?.recording.axes.length ?? 2;
+}
+
 function Around({ sides, limit }: { sides: Side[]; limit: number }) {
   const rests = sides.map(({ view, samples, role, label }) => {
     const span = view.readings?.spans.still;
@@ -49,8 +54,14 @@ function Around({ sides, limit }: { sides: Side[]; limit: number }) {
   );
   return (
     <div className="plots">
-      <RestCloud rests={rests} limit={limit} />
-      <ReturnRose returns={returns} limit={limit} />
+      {sides.some((s) => axesOf(s) === 1) ? (
+        <AlongAxis rests={rests} returns={returns} limit={limit} />
+      ) : (
+        <>
+          <RestCloud rests={rests} limit={limit} />
+          <ReturnRose returns={returns} limit={limit} />
+        </>
+      )}
       {rims.length > 0 && <RimUnrolled rims={rims} gate={sides[0]?.view.take.gate ?? "round"} />}
     </div>
   );
@@ -60,9 +71,11 @@ function Along({ sides }: { sides: Side[] }) {
   const tracks = sides
     .flatMap(({ view, role, label }) => tracksOf(view.readings, role, label))
     .sort((a, b) => a.label.slice(-1).localeCompare(b.label.slice(-1)));
-  const held = sides.flatMap(({ view, samples, role, label }) =>
-    view.readings?.hold ? [{ role, label, holds: [...view.readings.hold], samples }] : [],
-  );
+  const held = sides.flatMap((side) => {
+    const { view, samples, role, label } = side;
+    const holds = view.readings?.hold;
+    return holds ? [{ role, label, axes: axesOf(side), holds: [...holds], samples }] : [];
+  });
   const ladders = sides.flatMap(({ view, role, label }) => ladderOf(view.readings, role, label));
   return (
     <div className="plots">

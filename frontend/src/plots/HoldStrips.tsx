@@ -1,8 +1,8 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { between, type Samples } from "../api/samples";
-import { clockHour, decimal } from "../app/format";
-import { Figure } from "./parts";
+import { decimal, place } from "../app/format";
+import { Figure, Pressable } from "./parts";
 import { DASH, type Role } from "./stage";
 import "./plots.css";
 
@@ -11,6 +11,7 @@ type Hold = Schemas["Hold"];
 export interface Held {
   role: Role;
   label: string;
+  axes: number;
   holds: Hold[];
   samples: Samples | undefined;
 }
@@ -36,6 +37,7 @@ function trace(hold: Hold, samples: Samples): [number, number, number][] {
 /** Each direction held at full deflection: flat is well, falling is a track that fails there. */
 export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hold) => void }) {
   const rows = held[0]?.holds.length ?? 0;
+  const axes = held[0]?.axes ?? 2;
   const lines = held.map((h) => ({
     ...h,
     curves: h.samples ? h.holds.map((hold) => trace(hold, h.samples as Samples)) : [],
@@ -51,13 +53,13 @@ export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hol
   return (
     <Figure
       title="Hold strips"
-      look={`Held at the edge toward each hour: ${decimal(low, 0)} to +${decimal(high, 0)} % about its level. Flat is well.`}
+      look={`Held at the edge toward each ${axes === 1 ? "end" : "hour"}: ${decimal(low, 0)} to +${decimal(high, 0)} % about its level. Flat is well.`}
       table={{
         head: ["Take", "toward", "level %", "falls back %", "jitter %", "dropouts"],
         rows: held.flatMap((h) =>
           h.holds.map((hold) => [
             h.label,
-            `${hour(hold)} o’clock`,
+            place(hold.bearing, h.axes),
             decimal(hold.level),
             decimal(hold.sag, 2),
             decimal(hold.hold_jitter, 2),
@@ -86,7 +88,9 @@ export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hol
                 </g>
               );
             })}
-            {lines[0]?.holds[row] && <Label hold={lines[0].holds[row]} choose={choose} />}
+            {lines[0]?.holds[row] && (
+              <Label hold={lines[0].holds[row]} axes={axes} choose={choose} />
+            )}
           </g>
         ))}
       </svg>
@@ -94,42 +98,29 @@ export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hol
   );
 }
 
-function hour(hold: Hold): number {
-  const b = (hold.bearing * Math.PI) / 180;
-  return clockHour(Math.sin(b), Math.cos(b));
-}
-
-function Label({ hold, choose }: { hold: Hold; choose: ((hold: Hold) => void) | undefined }) {
-  const said = `Held toward ${hour(hold)} o’clock, falls back ${decimal(Math.max(0, hold.sag))} %`;
-  const words = (
-    <>
-      <title>{said}</title>
-      <text className="axis" x={2} y={15}>
-        toward {hour(hold)}
-      </text>
-      <text className={`axis ${hold.dropouts ? "over" : ""}`} x={2} y={30}>
-        {hold.dropouts ? `${hold.dropouts} drops` : `falls ${decimal(Math.max(0, hold.sag))}`}
-      </text>
-    </>
-  );
-  if (!choose) return <g>{words}</g>;
+function Label({
+  hold,
+  axes,
+  choose,
+}: {
+  hold: Hold;
+  axes: number;
+  choose: ((hold: Hold) => void) | undefined;
+}) {
+  const toward = place(hold.bearing, axes);
+  const falls = decimal(Math.max(0, hold.sag));
   return (
-    <g
-      className="target"
-      role="button"
-      tabIndex={0}
-      aria-label={said}
-      onClick={() => choose(hold)}
-      onKeyDown={(e) => {
-        if (e.key === "Enter" || e.key === " ") {
-          e.preventDefault();
-          e.stopPropagation();
-          choose(hold);
-        }
-      }}
+    <Pressable
+      said={`Held toward ${axes === 1 ? "its " : ""}${toward}, falls back ${falls} %`}
+      press={choose && (() => choose(hold))}
     >
       <rect x={0} y={2} width={LEFT - 4} height={ROW - 6} fill="transparent" />
-      {words}
-    </g>
+      <text className="axis" x={2} y={15}>
+        {axes === 1 ? toward : `toward ${toward.replace(" o’clock", "")}`}
+      </text>
+      <text className={`axis ${hold.dropouts ? "over" : ""}`} x={2} y={30}>
+        {hold.dropouts ? `${hold.dropouts} drops` : `falls ${falls}`}
+      </text>
+    </Pressable>
   );
 }

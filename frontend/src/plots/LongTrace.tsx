@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type uPlot from "uplot";
 import { envelopeQuery } from "../api/queries";
 import { Trouble } from "../app/parts";
+import { axesShown } from "./names";
 import type { Band } from "./uplot";
 import { useTrace } from "./useTrace";
 import "./plots.css";
@@ -84,7 +85,7 @@ export function LongTrace({
         className="trace"
         ref={box}
         role="img"
-        aria-label={range ? "x and y over a stretch of the take" : "x and y over the whole take"}
+        aria-label={`${axesShown(single)} over ${range ? "a stretch of the take" : "the whole take"}`}
       />
     </>
   );

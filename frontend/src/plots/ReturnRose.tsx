@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
-import { clockHour, decimal } from "../app/format";
-import { Figure, Hours, roundStep } from "./parts";
+import { decimal, place } from "../app/format";
+import { Figure, Hours, Pressable, roundStep } from "./parts";
 import { type Role, StagePoint } from "./stage";
 import "./plots.css";
 
@@ -38,7 +38,7 @@ export function ReturnRose({
         rows: returns.flatMap((r) =>
           r.release.map((f) => [
             r.label,
-            `${Math.floor(f.bearing / 30 + 0.5) % 12 || 12} o’clock`,
+            place(f.bearing, 2),
             decimal(f.final_x, 2),
             f.final_y === null ? "–" : decimal(f.final_y, 2),
             f.settle_ms === null ? "–" : decimal(f.settle_ms, 0),
@@ -96,31 +96,13 @@ function Mark({
   const y = -(release.final_y ?? 0) * scale;
   const a = (release.bearing * Math.PI) / 180;
   const left = Math.hypot(release.final_x, release.final_y ?? 0);
-  const said = `Pushed to ${clockHour(Math.sin(a), Math.cos(a))} o’clock, left at ${decimal(left)} %`;
-  const drawn = (
-    <>
-      <title>{said}</title>
+  return (
+    <Pressable
+      said={`Pushed to ${place(release.bearing, 2)}, left at ${decimal(left)} %`}
+      press={choose && (() => choose(release))}
+    >
       <line className="hair" x1={x} y1={y} x2={x + 11 * Math.sin(a)} y2={y - 11 * Math.cos(a)} />
       <StagePoint stage={stage} x={x} y={y} size={4.5} />
-    </>
-  );
-  if (!choose) return <g>{drawn}</g>;
-  return (
-    <g
-      className="target"
-      role="button"
-      tabIndex={0}
-      aria-label={said}
-      onClick={() => choose(release)}
-      onKeyDown={(e) => {
-        if (e.key === "Enter" || e.key === " ") {
-          e.preventDefault();
-          e.stopPropagation();
-          choose(release);
-        }
-      }}
-    >
-      {drawn}
-    </g>
+    </Pressable>
   );
 }

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import type uPlot from "uplot";
+import { axesShown } from "./names";
 import type { Band } from "./uplot";
 import { useTrace } from "./useTrace";
 import "./plots.css";
@@ -40,7 +41,12 @@ export function SpanTrace({
   return (
     <>
       <p className="trace-readout figures soft" ref={under} aria-hidden="true" />
-      <div className="trace" ref={box} role="img" aria-label="x and y over the whole table" />
+      <div
+        className="trace"
+        ref={box}
+        role="img"
+        aria-label={`${axesShown(u.length < 2)} over the whole table`}
+      />
     </>
   );
 }

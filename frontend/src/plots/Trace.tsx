@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import type uPlot from "uplot";
 import type { Schemas } from "../api/client";
 import type { Samples } from "../api/samples";
+import { axesShown } from "./names";
 import { stepLabel } from "./steps";
 import type { Band } from "./uplot";
 import { useTrace } from "./useTrace";
@@ -66,7 +67,7 @@ export function Trace({
         className="trace"
         ref={box}
         role="img"
-        aria-label={focus ? `x and y over time: ${focus.label}` : "x and y over the whole take"}
+        aria-label={`${axesShown(samples.u.length < 2)} over ${focus ? `time: ${focus.label}` : "the whole take"}`}
       />
     </>
   );

@@ -120,7 +120,9 @@ export function tracksOf(
   const named = (axis: string) => (label ? `${label}, ${axis}` : axis);
   const found: Track[] = [];
   const { x, y } = readings?.crossing ?? {};
-  if (x) found.push({ role, label: named("x"), ends: ["left", "right"], crossing: x });
+  const single = readings?.recording.axes.length === 1;
+  const ends: Track["ends"] = single ? ["low", "high"] : ["left", "right"];
+  if (x) found.push({ role, label: named("x"), ends, crossing: x });
   if (y) found.push({ role, label: named("y"), ends: ["down", "up"], crossing: y });
   if (readings?.turn) {
     found.push({ role, label: named("x"), ends: ["low", "high"], crossing: readings.turn });

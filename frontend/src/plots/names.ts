@@ -12,3 +12,8 @@ export function namesAlong(
   const key = names.map((name, i) => `${i + 1} ${name}`).join(", ");
   return { marks: names.map((_, i) => String(i + 1)), key: `${key}. ` };
 }
+
+/** What a trace shows: both axes of a stick, or its only one. */
+export function axesShown(single: boolean): string {
+  return single ? "x" : "x and y";
+}

@@ -49,6 +49,44 @@ class Shielded extends Component<{ children: ReactNode }, { failed: boolean }> {
   }
 }
 
+/** What is drawn of something; where it leads somewhere, it can be pressed. said: its name, and what is
+ * told while it is pointed at. */
+export function Pressable({
+  said,
+  press,
+  children,
+}: {
+  said: string;
+  press: (() => void) | undefined;
+  children: ReactNode;
+}) {
+  const drawn = (
+    <>
+      <title>{said}</title>
+      {children}
+    </>
+  );
+  if (!press) return <g>{drawn}</g>;
+  return (
+    <g
+      className="target"
+      role="button"
+      tabIndex={0}
+      aria-label={said}
+      onClick={press}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" || e.key === " ") {
+          e.preventDefault();
+          e.stopPropagation();
+          press();
+        }
+      }}
+    >
+      {drawn}
+    </g>
+  );
+}
+
 interface Table {
   head: readonly string[];
   rows: readonly (readonly (string | number)[])[];

@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { between, type Samples } from "../api/samples";
+import { AlongAxis } from "../plots/AlongAxis";
 import { HoldStrips } from "../plots/HoldStrips";
 import { ladderOf, NoiseLadder } from "../plots/NoiseLadder";
 import { RestCloud } from "../plots/RestCloud";
@@ -37,6 +38,11 @@ export function TakePlots({
   }, [samples, still, readings.still]);
   const tracks = tracksOf(readings, role);
   const ladders = ladderOf(readings, role, label);
+  const axes = readings.recording.axes.length;
+  const rests = [{ role, label, ...rest, deadZone: readings.composite.dead_zone_needed }];
+  const returns = [{ role, label, release: readings.let_go?.release ?? [] }];
+  const chooseRelease = (r: Schemas["Release"]) =>
+    focus({ from: r.t_s, to: r.end_s, label: "one release" });
   const around = !!(readings.let_go || readings.rim);
   if (group === "track" || (!around && (tracks.length > 0 || readings.hold))) {
     return (
@@ -44,7 +50,7 @@ export function TakePlots({
         {tracks.length > 0 && <TrackMap tracks={tracks} />}
         {readings.hold && (
           <HoldStrips
-            held={[{ role, label, holds: [...readings.hold], samples }]}
+            held={[{ role, label, axes, holds: [...readings.hold], samples }]}
             choose={(h) => focus({ from: h.t_s, to: h.end_s, label: "one hold" })}
           />
         )}
@@ -54,18 +60,12 @@ export function TakePlots({
   }
   return (
     <div className="plots">
-      {readings.still && (
-        <RestCloud
-          limit={limit}
-          rests={[{ role, label, ...rest, deadZone: readings.composite.dead_zone_needed }]}
-        />
+      {axes === 1 && (readings.still || readings.let_go) && (
+        <AlongAxis limit={limit} rests={rests} returns={returns} choose={chooseRelease} />
       )}
-      {readings.let_go && (
-        <ReturnRose
-          limit={limit}
-          returns={[{ role, label, release: readings.let_go.release }]}
-          choose={(r) => focus({ from: r.t_s, to: r.end_s, label: "one release" })}
-        />
+      {axes === 2 && readings.still && <RestCloud limit={limit} rests={rests} />}
+      {axes === 2 && readings.let_go && (
+        <ReturnRose limit={limit} returns={returns} choose={chooseRelease} />
       )}
       {readings.rim && (
         <RimUnrolled gate={view.take.gate} rims={[{ role, label, radius: readings.rim.radius }]} />

@@ -1,3 +1,4 @@
+import { ChooseSeveral } from "../app/Choose";
 import "./takein.css";
 
 const HOURS = [12, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
@@ -37,5 +38,26 @@ export function ClockHours({
         })}
       </div>
     </fieldset>
+  );
+}
+
+/** Toward which end of a single axis, which lies along the level hours of the dial. */
+export function AxisEnds({
+  value,
+  onChange,
+}: {
+  value: readonly number[];
+  onChange: (hours: number[]) => void;
+}) {
+  return (
+    <ChooseSeveral
+      label="Goes toward"
+      options={[
+        ["9", "Low end"],
+        ["3", "High end"],
+      ]}
+      value={value.map(String)}
+      onChange={(hours) => onChange(hours.map(Number))}
+    />
   );
 }

@@ -8,7 +8,7 @@ import { ofJob } from "../api/touched";
 import { Choose, ChooseSeveral } from "../app/Choose";
 import { capital, stickName } from "../app/format";
 import { Trouble } from "../app/parts";
-import { ClockHours } from "./ClockHours";
+import { AxisEnds, ClockHours } from "./ClockHours";
 import { same, type Told, toldOf } from "./told";
 import "./takein.css";
 
@@ -83,6 +83,8 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
       onChange={(e) => ask({ [field]: e.target.value })}
     />
   );
+  const own = job.controller.model.sticks.find((s) => s.name === told.stick);
+  const Hours = own?.axes === 1 ? AxisEnds : ClockHours;
   const measured = view.takes.length > 0 || view.work.length > 0;
   const closed = job.closed_at !== null;
   return (
@@ -119,7 +121,7 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
             </p>
           )}
           <div className="intake-stick">
-            <ClockHours value={answers.hours ?? []} onChange={(hours) => ask({ hours })} />
+            <Hours value={answers.hours ?? []} onChange={(hours) => ask({ hours })} />
             <div>
               {job.controller.model.sticks.length > 1 && (
                 <Choose

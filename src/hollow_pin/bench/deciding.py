@@ -288,7 +288,7 @@ def _shown(ranked: Ranked, own: ModelStick) -> CauseShown:
     where = None
     if ranked.axis is not None:
         sensor = next((s for s in own.sensors if s.axis == ranked.axis), None)
-        where = f"the {WAY[ranked.axis]} sensor"
+        where = f"the {WAY[ranked.axis]} sensor" if own.axes == 2 else "its sensor"
         if sensor is not None and sensor.side:
             where += f", at the {sensor.side} of the module seen from above"
     return CauseShown(ranked, cause.name, cause.shows, where)

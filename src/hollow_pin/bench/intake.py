@@ -142,9 +142,11 @@ def change_intake(
             if both:
                 raise Changed(
                     "Somebody else changed this meanwhile: "
-                    + "; ".join(f"{LABEL[f]} is now “{in_words(f, now[f])}”" for f in both)
+                    + "; ".join(
+                        f"{LABEL[f]} is now “{in_words(f, now[f], job.axes)}”" for f in both
+                    )
                     + ". Yours is kept here; save again to put it in place of theirs.",
-                    {f: in_words(f, now[f]) for f in both},
+                    {f: in_words(f, now[f], job.axes) for f in both},
                 )
         changed = {f: mine[f] for f in now if mine[f] != theirs[f] and mine[f] != now[f]}
         if not changed:
@@ -154,7 +156,7 @@ def change_intake(
         stick, complaint, moves = (merged.pop(f) for f in ("stick", "complaint", "moves"))
         change_told(db, job_id, JobDetails(stick, complaint, moves, Intake(**merged)))  # type: ignore[arg-type]
         words = [
-            f"{LABEL[f]}: {in_words(f, now[f])} → {in_words(f, value)}"
+            f"{LABEL[f]}: {in_words(f, now[f], job.axes)} → {in_words(f, value, job.axes)}"
             for f, value in changed.items()
         ]
         add_entry(db, job_id, at, "take-in", "; ".join(words) + ".", role)

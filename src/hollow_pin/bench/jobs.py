@@ -166,7 +166,7 @@ def view_job(db: Connection, job_id: int) -> JobView:
     events = events_of(db, job_id)
     return JobView(
         job=job,
-        answers=answered(job.intake),
+        answers=answered(job.intake, job.axes),
         pins=pins_of(db, job.controller, job.id),
         takes=tuple(ListedTake(**vars(t), mark=_mark(t, takes)) for t in takes),
         work=tuple(

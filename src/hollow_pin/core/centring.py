@@ -438,7 +438,7 @@ class Centring:
         )
 
     def _sides(self) -> tuple[ReachSide, ...]:
-        names = ("left", "right", "down", "up")[: 2 * self._axes]
+        names = ("left", "right", "down", "up") if self._axes == 2 else ("low end", "high end")
         return tuple(
             ReachSide(n, b, r) for n, b, r in zip(names, self._before, self._reach, strict=False)
         )
@@ -476,10 +476,11 @@ class Centring:
 
     def _advice(self, axis: Axis) -> str:
         assert self._last is not None
-        name, off = WAY[axis], self._last[AXES.index(axis)]
+        name = f"the {WAY[axis]} one" if self._axes == 2 else "it"
+        off = self._last[AXES.index(axis)]
         last = self._turned[axis].last
         if last is None:
-            return f"Turn the {name} one a little, either way."
+            return f"Turn {name} a little, either way."
         ratio = -off / last
         size = abs(ratio)
         if size < 0.35:
@@ -493,7 +494,7 @@ class Centring:
         else:
             how = f"about {size:.0f} times as far"
         way = "the same way" if ratio > 0 else "the other way"
-        return f"Turn the {name} one {way}, {how} as the last time.".replace(
+        return f"Turn {name} {way}, {how} as the last time.".replace(
             "a touch as the last time", "a touch"
         )
 

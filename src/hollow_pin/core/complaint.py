@@ -8,10 +8,9 @@ from dataclasses import dataclass
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.geometry import clock_hour
 from hollow_pin.core.intake import Intake
-from hollow_pin.core.job import clock_words
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.take import TakeReadings
-from hollow_pin.core.words import percent
+from hollow_pin.core.words import hours_words, percent
 
 FAR_HOURS = 3
 """Clock hours off, from which on it goes another way than was told."""
@@ -58,15 +57,15 @@ def _direction(intake: Intake, take: TakeReadings) -> str | None:
     still = take.still
     if not intake.hours or still is None or take.hidden_at("still.rest_offset"):
         return None
-    told = clock_words(intake.hours)
+    axes = len(take.recording.axes)
+    told = hours_words(intake.hours, axes)
     u = take.uncertainty.get("still.rest_offset", 0.0)
     if still.rest_offset <= max(FELT, 2 * u):
         return f"It was told to go toward {told}; it rests {percent(still.rest_offset)} from zero."
     hour = clock_hour(still.rest_bearing)
     apart = min(min((hour - h) % 12, (h - hour) % 12) for h in intake.hours)
-    if apart >= FAR_HOURS:
-        return f"It was told to go toward {told}; it rests toward {hour} o’clock."
-    return f"It was told to go toward {told}, and rests toward {hour} o’clock."
+    does = "; it rests" if apart >= FAR_HOURS else ", and rests"
+    return f"It was told to go toward {told}{does} toward {hours_words([hour], axes)}."
 
 
 def _flick(intake: Intake, causes: Sequence[Ranked]) -> str | None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import Literal
 
-from hollow_pin.core.job import clock_words
 from hollow_pin.core.remedies import BY_CODE, JobEnding
+from hollow_pin.core.words import hours_words
 
 Answer = Literal["", "yes", "no"]
 """Empty: not asked yet."""
@@ -86,10 +86,11 @@ LABEL: dict[str, str] = {
 }
 
 
-def in_words(field: str, value: object) -> str:
-    """An answer as it is read: “10 and 11 o’clock”, “yes”, “not asked”."""
+def in_words(field: str, value: object, axes: int) -> str:
+    """An answer about a stick of so many axes, as it is read: “10 and 11 o’clock”, “yes”, “not
+    asked”."""
     if field == "hours" and isinstance(value, tuple) and value:
-        return clock_words(value)
+        return hours_words(value, axes)
     if field == "tried" and isinstance(value, tuple) and value:
         return ", ".join(TRIED_LABEL[t] for t in value).capitalize()
     return str(value) if value else "not asked"
@@ -103,13 +104,13 @@ class Answered:
     words: str
 
 
-def answered(intake: Intake) -> tuple[Answered, ...]:
-    """Everything that was asked, in the order it is asked."""
+def answered(intake: Intake, axes: int) -> tuple[Answered, ...]:
+    """Everything that was asked about a stick of so many axes, in the order it is asked."""
     answers = []
     for field in fields(intake):
         value = getattr(intake, field.name)
         if value:
-            answers.append(Answered(LABEL[field.name], in_words(field.name, value)))
+            answers.append(Answered(LABEL[field.name], in_words(field.name, value, axes)))
     return tuple(answers)
 
 

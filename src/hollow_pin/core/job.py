@@ -36,13 +36,6 @@ def stick_name(stick: str) -> str:
     return f"{stick} stick" if stick in ("left", "right") else stick
 
 
-def clock_words(hours: tuple[int, ...]) -> str:
-    """“10 o’clock”, “10 and 11 o’clock”, “1, 2 and 3 o’clock”."""
-    said = [str(h) for h in hours]
-    among = f"{', '.join(said[:-1])} and {said[-1]}" if len(said) > 1 else "".join(said)
-    return f"{among} o’clock"
-
-
 @dataclass(frozen=True)
 class Happened:
     """One take or piece of work on a stick, in the order they were made. work: the remedy's code."""

@@ -102,6 +102,13 @@ SHOWN: Mapping[StepName, str] = {
     "hold": "Hold it over at each side for three seconds.",
     "turn": "A slow turn from end to end.",
 }
+SHOWN_ALONG: Mapping[StepName, str] = {
+    **SHOWN,
+    "let-go": "Let-go again: to either end, four times.",
+    "crossing-x": "One slow crossing, from end to end and back.",
+    "hold": "Hold it at each end for three seconds.",
+}
+"""The same of a single axis."""
 
 
 HELD_AGAIN = Look(
@@ -159,6 +166,7 @@ def looks(
         return (HELD_AGAIN,)
     if "still" in steps and touched_in_still(take):
         return (STILL_AGAIN,)
+    shown = SHOWN if len(take.recording.axes) == 2 else SHOWN_ALONG
     missing = tuple(step for step in unmeasured(take) if step in steps)
     if missing and (not causes[0].likely or causes[0].cause == SOUND):
         names = listed([STEP_LABEL[step] for step in missing])
@@ -167,9 +175,9 @@ def looks(
     first = told_first(take) if not causes[0].likely else None
     if first == "falls" and "hold" in steps:
         between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)
-        return (Look(f"It fell back while it was pushed. {SHOWN['hold']}", ("hold",), between),)
+        return (Look(f"It fell back while it was pushed. {shown['hold']}", ("hold",), between),)
     if first == "near":
-        at_the_limit = _of_a_limit(take, causes, steps)
+        at_the_limit = _of_a_limit(take, causes, steps, shown)
         if at_the_limit is not None:
             return (at_the_limit,)
     pair = _open_pair(causes)
@@ -181,12 +189,15 @@ def looks(
         offered.append(Look(known[0], known[1], pair))
     best = _best_step(take, pair, steps)
     if best is not None and not (offered and best in offered[0].steps):
-        offered.append(Look(SHOWN[best], (best,), pair))
+        offered.append(Look(shown[best], (best,), pair))
     return tuple(offered)
 
 
 def _of_a_limit(
-    take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
+    take: TakeReadings,
+    causes: Sequence[Ranked],
+    steps: Sequence[StepName],
+    shown: Mapping[StepName, str],
 ) -> Look | None:
     """The step of the first reading that is too near its limit to call."""
     for path in near_limits(take):
@@ -196,7 +207,7 @@ def _of_a_limit(
         if step is not None:
             between = (causes[0].cause, causes[1].cause)
             label = BY_PATH[path].label
-            return Look(f"{label} is too near its limit to call. {SHOWN[step]}", (step,), between)
+            return Look(f"{label} is too near its limit to call. {shown[step]}", (step,), between)
     return None
 
 

@@ -44,6 +44,12 @@ class Job:
     opened_at: str
     closed_at: str | None
 
+    @property
+    def axes(self) -> int:
+        """How many the stick has that it is about."""
+        own = self.controller.model.stick(self.stick)
+        return own.axes if own else 2
+
 
 @dataclass(frozen=True)
 class Work:

@@ -160,7 +160,8 @@ class SourceWatch:
 
 def _next(recording: Recording, passes: tuple[int, ...], seconds: float) -> tuple[str, float]:
     """What to do next, and how much of all is done, of 1."""
-    ways = ("straight from left to right and back", "straight up and down")
+    around = ("straight from left to right and back", "straight up and down")
+    ways = around if len(passes) == 2 else ("from end to end and back",)
     parts = [min(1.0, n / PASSES) for n in passes]
     if len(passes) == 2:
         parts.append(_round(recording))
@@ -306,7 +307,8 @@ def _ends(recording: Recording) -> list[SourceFinding]:
         if low and high:
             both.append(axis)
         elif (low or high) and short > SHORT:
-            side = {"x": ("left", "right"), "y": ("down", "up")}[axis][high]
+            sides = {"x": ("left", "right"), "y": ("down", "up")}[axis]
+            side = (sides if len(recording.axes) == 2 else ("its low end", "its high end"))[high]
             one.append(
                 f"{axis} stays at the end of its range toward {side} and ends {percent(short)} short "
                 "on the other side: its centre or scale may not be its own."

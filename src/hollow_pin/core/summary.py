@@ -50,7 +50,7 @@ def _place(take: TakeReadings) -> str | None:
     u = take.uncertainty.get("still.rest_offset")
     if u is not None and still.rest_offset <= min(2 * u, NEAR):
         return f"{percent(still.rest_offset)} from zero"
-    return f"{percent(still.rest_offset)} {toward(still.rest_bearing)}"
+    return f"{percent(still.rest_offset)} {toward(still.rest_bearing, len(take.recording.axes))}"
 
 
 def _spikes(take: TakeReadings) -> str:

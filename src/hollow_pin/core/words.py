@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from hollow_pin.core.geometry import clock_hour
 
 GAIN = 0.1
 """Less than this, %, is not seen in what is written here, and no gain."""
 DIGITS = {"%": 1, "%/min": 2}
+END = {9: "low end", 3: "high end"}
+"""What lies toward an hour along a single axis: its ends, by what it reads there."""
 
 
 def number(value: float, unit: str) -> str:
@@ -19,13 +23,21 @@ def percent(value: float) -> str:
     return f"{number(value, '%')}\u00a0%"
 
 
-def toward(degrees: float) -> str:
-    return f"toward {clock_hour(degrees)}\u00a0o’clock"
-
-
 def listed(words: list[str]) -> str:
     """“4, 5 and 7”."""
     return " and ".join([", ".join(words[:-1]), words[-1]] if len(words) > 1 else words)
+
+
+def hours_words(hours: Sequence[int], axes: int) -> str:
+    """“10 o’clock”, “1, 2 and 3 o’clock”; of a single axis, which has none, “its low end”."""
+    if axes == 1 and set(hours) <= END.keys():
+        return listed([f"its {END[h]}" for h in hours])
+    return f"{listed([str(h) for h in hours])}\u00a0o’clock"
+
+
+def toward(degrees: float, axes: int) -> str:
+    """“toward 10 o’clock”; a single axis lies along 3 and 9."""
+    return f"toward {hours_words([clock_hour(degrees)], axes)}"
 
 
 def lower_first(words: str) -> str:

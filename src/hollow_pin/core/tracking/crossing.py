@@ -21,7 +21,9 @@ FURTHER = 1.0
 """By how much an end lies farther out than was known, where the axis still goes there, %."""
 HASTE = 1.5
 ASTRAY = 40.0
-ENDS = {0: "left to right and back", 1: "bottom to top and back"}
+FROM_TO = {0: "left to right", 1: "bottom to top"}
+ALONG = "end to end"
+"""Of a single axis."""
 
 
 class PassCounter:
@@ -116,16 +118,16 @@ class CrossingFollower:
 
     def _says(self) -> str:
         c, m = self._counter, self._moment
+        ends = FROM_TO[self._axis] if m.axes == 2 else ALONG
         if self._finished_at is not None:
             return "Let go."
         if c.hasty(m.t, m.p[:, self._axis]):
             return "Slower."
         if c.span < 2 * LEAST_SPAN:
-            ends = "left to right" if self._axis == 0 else "bottom to top"
             return f"Slowly all the way from {ends}, two seconds each way."
         remaining = self._wanted - c.passes
         passes = "pass" if remaining == 1 else "passes"
-        return f"Slowly, {ENDS[self._axis]}: {remaining} more {passes}."
+        return f"Slowly, {ends} and back: {remaining} more {passes}."
 
     def _astray(self) -> str:
         if self._moment.axes == 1 or not len(self._moment.p):

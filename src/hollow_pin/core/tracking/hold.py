@@ -10,6 +10,8 @@ from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, RecentSamples, SpaceDoes
 
 WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
+ALONG = {270.0: "to its low end", 90.0: "to its high end"}
+"""A single axis has its ends."""
 SLIPS = 2
 
 
@@ -17,7 +19,8 @@ class HoldFollower:
     def __init__(self, moment: RecentSamples, seconds: float) -> None:
         self.done = False
         self._moment = moment
-        self._ways = list(WAYS) if moment.axes == 2 else [90.0, 270.0]
+        self._words = WAYS if moment.axes == 2 else ALONG
+        self._ways = list(self._words)
         self._wanted = max(seconds, SHORTEST_S + 2 * TRIMMED_S)
         self._held = dict.fromkeys(self._ways, 0.0)
         self._since: float | None = None
@@ -46,7 +49,7 @@ class HoldFollower:
                 self._slips += 1
                 self._note = (
                     f"It came back after {self._last_out - self._since:.1f} s. "
-                    f"Hold {WAYS[self._way]} again, for {self._wanted:.0f} seconds."
+                    f"Hold {self._words[self._way]} again, for {self._wanted:.0f} seconds."
                 )
                 self._held[self._way] = 0.0
             self._since = None
@@ -62,7 +65,12 @@ class HoldFollower:
 
     def said(self) -> Coaching:
         parts = tuple(
-            Part(WAYS[w], min(self._held[w], self._wanted), self._wanted) for w in self._ways
+            Part(
+                self._words[w].removeprefix("to its "),
+                min(self._held[w], self._wanted),
+                self._wanted,
+            )
+            for w in self._ways
         )
         begun = any(self._held.values()) or self._since is not None
         space: SpaceDoes = (
@@ -74,8 +82,11 @@ class HoldFollower:
         missing = self._missing()
         if self._since is not None:
             if self._way in missing:
-                return f"Hold {WAYS[self._way]}, keep still."
+                return f"Hold {self._words[self._way]}, keep still."
             return "Let go."
         if not missing:
             return "Let go."
-        return f"Push {WAYS[missing[0]]} to the edge and keep it there."
+        if self._words is WAYS:
+            return f"Push {WAYS[missing[0]]} to the edge and keep it there."
+        end = self._words[missing[0]] if len(missing) == 1 else "to either end"
+        return f"Push it {end} and keep it there."

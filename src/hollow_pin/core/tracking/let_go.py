@@ -15,7 +15,7 @@ from hollow_pin.core.let_go import (
 )
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
-from hollow_pin.core.words import listed
+from hollow_pin.core.words import END, hours_words
 
 TRIED = 25.0
 """Farther than this and back, without reaching a push, was meant as one."""
@@ -25,7 +25,7 @@ class LetGoFollower:
     def __init__(self, moment: RecentSamples, releases: int) -> None:
         self.done = False
         self._moment = moment
-        self._sectors = tuple(range(8)) if moment.axes == 2 else (2, 6)
+        self._sectors = tuple(range(8)) if moment.axes == 2 else (6, 2)
         self._wanted = releases if moment.axes == 2 else 2 * releases
         self._counts = [0] * 8
         self._pushing = False
@@ -88,7 +88,7 @@ class LetGoFollower:
 
     def said(self) -> Coaching:
         parts = tuple(
-            Part(str(clock_hour(45.0 * i)), float(self._counts[i]), self._wanted)
+            Part(self._name(clock_hour(45.0 * i)), float(self._counts[i]), self._wanted)
             for i in self._sectors
         )
         counted = sum(self._counts)
@@ -103,13 +103,19 @@ class LetGoFollower:
             return "Let go."
         if self._release_at is not None or not missing:
             return "Wait."
-        hours = [str(clock_hour(45.0 * i)) for i in missing]
+        axes = self._moment.axes
+        hours = [clock_hour(45.0 * i) for i in missing]
         remaining = {self._wanted - self._counts[i] for i in missing}
+        if axes == 1 and len(missing) == 2:
+            return "Push it to either end and let go."
         if sum(self._counts) and len(missing) <= 3:
             more = {1: "One more", 2: "Two more"}.get(max(remaining), "More")
             each = " each" if len(missing) > 1 and remaining == {2} else ""
-            return f"{more}{each} toward {listed(hours)} o’clock."
-        return f"Push to {', '.join(hours[:3])}\u00a0o’clock and let go."
+            return f"{more}{each} toward {hours_words(hours, axes)}."
+        return f"Push to {', '.join(str(h) for h in hours[:3])}\u00a0o’clock and let go."
+
+    def _name(self, hour: int) -> str:
+        return END[hour] if self._moment.axes == 1 else str(hour)
 
 
 def _changes(mark: NDArray[np.intp], state: bool) -> NDArray[np.intp]:

@@ -92,7 +92,9 @@ class RimFollower:
             self._note = "The last lap was clean."
         else:
             hour = clock_hour(float(weak[len(weak) // 2]) * BIN)
-            self._note = f"On the last lap it left the edge toward {hour} o’clock. Press outward."
+            self._note = (
+                f"On the last lap it left the edge toward {hour}\u00a0o’clock. Press outward."
+            )
         self._this_lap[:] = np.inf
 
     def said(self) -> Coaching:
@@ -118,4 +120,4 @@ class RimFollower:
             return f"Now {'clockwise' if cw < want else 'the other way'}."
         empty = np.flatnonzero(~self._filled)
         hour = clock_hour(float(empty[len(empty) // 2]) * BIN)
-        return f"The edge was not reached toward {hour} o’clock."
+        return f"The edge was not reached toward {hour}\u00a0o’clock."
