@@ -234,23 +234,48 @@ def test_a_bench_check_that_makes_no_sense_names_its_field(http: httpx.Client) -
     assert http.get(f"/api/studies/{made['study']['id']}").status_code == 404
 
 
+def performed(
+    server: Server, http: httpx.Client, job: int, stick: str, condition: str, routine: str
+) -> int:
+    """A take of a stand-in, run to its end."""
+    take = new_take(http, job, {"kind": "stand-in", "condition": condition}, stick, routine)
+    with connect(f"ws://127.0.0.1:{server.port}/api/takes/{take}/live?pace=fast") as socket:
+        while not isinstance(m := socket.recv(timeout=60), str) or '"ended"' not in m:
+            pass
+    return take
+
+
+def test_a_lever_is_no_reference_for_a_stick(server: Server, http: httpx.Client) -> None:
+    """It was offered as one, and the page that it led to could only refuse."""
+    stick = KNOT["sticks"][0] | {
+        "name": "left",
+        "axes": 2,
+        "sensors": [{"axis": a, "kind": "hall", "side": "left"} for a in "xy"],
+    }
+    sticks = [KNOT["sticks"][0], stick, stick | {"name": "right"}]
+    model = http.post("/api/models", json=KNOT | {"name": "Ruff", "sticks": sticks}).json()["id"]
+    job = new_job(http, model_id=model, stick="left")
+    takes = {}
+    for name, routine in (("left", "quick"), ("lever", "lever"), ("right", "quick")):
+        takes[name] = performed(server, http, job, name, "sound", routine)
+        offered = http.get(f"/api/jobs/{job}").json()["reference"]
+        if name != "right":
+            assert offered is None, name
+    assert offered == {"before": takes["right"], "after": takes["left"]}
+
+
 def test_the_good_stick_is_the_reference_and_another_controllers_is_not(
     server: Server, http: httpx.Client
 ) -> None:
     job, other = new_job(http), new_job(http)
-    takes = []
-    for where, stick, condition in (
-        (job, "left", "worn"),
-        (job, "right", "sound"),
-        (other, "left", "sound"),
-    ):
-        source = {"kind": "stand-in", "condition": condition}
-        take = new_take(http, where, source, stick, "quick")
-        with connect(f"ws://127.0.0.1:{server.port}/api/takes/{take}/live?pace=fast") as socket:
-            while not isinstance(m := socket.recv(timeout=60), str) or '"ended"' not in m:
-                pass
-        takes.append(take)
-    worn, good, foreign = takes
+    worn, good, foreign = (
+        performed(server, http, where, stick, condition, "quick")
+        for where, stick, condition in (
+            (job, "left", "worn"),
+            (job, "right", "sound"),
+            (other, "left", "sound"),
+        )
+    )
     query = {"before": good, "after": worn}
     refused = http.get("/api/comparison", params=query).json()
     assert refused["comparison"]["overall"] == "refused"

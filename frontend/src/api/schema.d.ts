@@ -4284,10 +4284,10 @@ export interface components {
      * @description A job and everything that happened to it. answers: what was told at take-in.
      *
      *     latest: the newest usable take of the stick it is about. pair: its first and its last; reference:
-     *     the newest of another stick, and its own. None where there are none. measure_next: whether work was
-     *     done since it was last measured. next_stage, next_conditions: what a take made now would be, and
-     *     how it would most likely be made. clock: how long it was worked on; timers: what dries or cools,
-     *     the newest first; planned: what was decided and is not done yet. donor: whether the
+     *     the newest of another stick of its kind, and its own. None where there are none. measure_next:
+     *     whether work was done since it was last measured. next_stage, next_conditions: what a take made now
+     *     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
+     *     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
      *     controller is kept for its parts.
      */
     JobView: {

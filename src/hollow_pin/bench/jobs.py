@@ -94,10 +94,10 @@ class JobView:
     """A job and everything that happened to it. answers: what was told at take-in.
 
     latest: the newest usable take of the stick it is about. pair: its first and its last; reference:
-    the newest of another stick, and its own. None where there are none. measure_next: whether work was
-    done since it was last measured. next_stage, next_conditions: what a take made now would be, and
-    how it would most likely be made. clock: how long it was worked on; timers: what dries or cools,
-    the newest first; planned: what was decided and is not done yet. donor: whether the
+    the newest of another stick of its kind, and its own. None where there are none. measure_next:
+    whether work was done since it was last measured. next_stage, next_conditions: what a take made now
+    would be, and how it would most likely be made. clock: how long it was worked on; timers: what
+    dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
     controller is kept for its parts.
     """
 
@@ -156,13 +156,24 @@ def find(db: Connection, wanted: JobQuery) -> JobPage:
     return JobPage(strips_of(db, jobs), count)
 
 
+def _references(job: Job) -> set[str]:
+    """The sticks that a job's may be held against: others of its kind. A lever is no stick's."""
+    model = job.controller.model
+    own = model.stick(job.stick)
+    return {
+        s.name
+        for s in model.sticks
+        if own and s.name != own.name and (s.axes, s.sprung) == (own.axes, own.sprung)
+    }
+
+
 def view_job(db: Connection, job_id: int) -> JobView:
     job = get_job(db, job_id)
     takes = tuple(t for t in takes_of(db, job_id) if t.undone_at is None)
     work = tuple(w for w in work_of(db, job_id) if w.undone_at is None)
     usable = [t for t in takes if t.usable]
     own = [t for t in usable if t.stick == job.stick]
-    other = [t for t in usable if t.stick != job.stick]
+    other = [t for t in usable if t.stick in _references(job)]
     events = events_of(db, job_id)
     return JobView(
         job=job,
