@@ -6,9 +6,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hollow_pin.core.crossing import SHORTEST_PASS_S
 from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, usual_routine
 from hollow_pin.core.take import measure_take
-from hollow_pin.core.tracking.crossing import PassCounter
+from hollow_pin.core.tracking.crossing import HASTE, PassCounter
 from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
 from hollow_pin.simulator.perform import perform
@@ -180,6 +181,16 @@ def test_a_pass_is_over_where_its_end_is_known(further: float, over: bool, way: 
     assert counter._goes_further() == (not over)
 
 
+@pytest.mark.parametrize(("share", "hasty"), [(0.99, False), (1.01, True)])
+def test_haste_is_told_by_the_whole_way_before_it_was_gone(share: float, hasty: bool) -> None:
+    """The other end is not known yet: it is held to lie as far out as the first."""
+    counter = PassCounter()
+    counter._low, counter._high = -20.0, 95.0
+    t = np.linspace(0.0, 0.5, 126)
+    fastest = HASTE * (2 * 95.0) / SHORTEST_PASS_S
+    assert counter.hasty(t, 95.0 - share * fastest * t) == hasty
+
+
 def test_a_first_pass_that_goes_too_fast_is_told_off_like_any_other() -> None:
     bench = Bench(Routine(steps=("crossing-x",))).go((-95, 0), 0.5).stay(0.3)
     bench.go((0, 0), 0.3)
@@ -245,6 +256,7 @@ def test_a_hold_that_slips_is_asked_for_again_and_then_may_be_accepted() -> None
     bench.go((0, 95), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
     assert "Hold up again" in bench.progress.note
     assert 0 < float(bench.progress.note.split()[4]) < 3, "how long it was held, in seconds"
+    assert [p.done for p in bench.progress.parts] == [0.0] * 4, "what slipped counts for nothing"
     assert bench.progress.space == "none"
     bench.go((0, 95), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
     assert bench.progress.space == "accept"

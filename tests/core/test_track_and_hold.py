@@ -368,6 +368,12 @@ def test_a_dead_zone_is_found_by_a_hand_that_is_in_a_hurry(slow: int, swift: int
     assert found.readings.built_in_dead_zone == pytest.approx(8.0, abs=0.7)
 
 
+def test_swift_passes_say_nothing_where_two_slow_ones_did() -> None:
+    """They cross a zone in a few samples: its size would go by a hand that got impatient."""
+    twice, then_swift = hurried(2, 0, 5.0), hurried(2, 6, 5.0)
+    assert twice.readings.built_in_dead_zone == then_swift.readings.built_in_dead_zone
+
+
 def test_one_pass_does_not_tell_a_dead_zone_from_none() -> None:
     found = hurried(1, 0, 8.0)
     assert (found.sees_dead_zone, found.readings.built_in_dead_zone) == (False, 0.0)

@@ -7,6 +7,7 @@ from itertools import combinations
 import numpy as np
 import pytest
 
+from hollow_pin.core.calculators.worth_it import CALCULATOR
 from hollow_pin.core.remedies import BY_CODE
 from hollow_pin.core.worth import (
     CLOSE_MINUTES,
@@ -91,6 +92,18 @@ def test_at_the_break_even_both_ways_cost_the_same() -> None:
             retiring = BY_CODE[RETIRED].minutes / 60 * 30.0 + price
             cost = way(("replaced",), cures, {"worn": 1.0}, money).cost if way else retiring
             assert told == pytest.approx(cost)
+
+
+def test_the_lines_of_a_calculation_cross_at_its_break_even() -> None:
+    """Who reads the price off the picture reads the number beside it."""
+    given = {"cause": "worn", "probability": "0.9", "rate": "24", "controller": "45"}
+    plot = CALCULATOR.plot(given)
+    assert plot is not None
+    mending, another = plot.curves
+    assert mending.x == another.x == (0.0, 2 * 45.0)
+    even = CALCULATOR.calculate(given)["break_even"]
+    costs = [float(np.interp(even, c.x, c.y)) for c in plot.curves]
+    assert costs[0] == pytest.approx(costs[1])
 
 
 @pytest.mark.parametrize(("likely", "at_any_price"), [(0.83, True), (0.84, False)])

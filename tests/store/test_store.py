@@ -28,6 +28,7 @@ from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.record import WorkPlan
 from hollow_pin.store.controllers import find_model
 from hollow_pin.store.database import FILE_NAME, Database, NewerDatabase, migrations
+from hollow_pin.store.jobs import jobs_on_bench
 from hollow_pin.store.takes import write_block
 from sticks import performed
 
@@ -193,6 +194,24 @@ def test_a_job_moves_through_its_stations_by_what_happens_to_it(database: Databa
     with database.reading() as db:
         kinds = [e.kind for e in view_job(db, job.id).ledger][::-1]
     assert kinds == ["take-in", "take", "caution", "work", "take", "take", "close", "close"]
+
+
+def test_the_tray_has_the_newest_open_jobs_first_and_then_what_left_last(
+    database: Database,
+) -> None:
+    """What came this morning is what is worked on; the last few that left are still asked for."""
+    jobs = [taken_in(database, tag=f"GS-{n}", at=later(n)) for n in range(5)]
+    for minute, n in ((10, 3), (11, 0)):
+        close(database, jobs[n].id, "as-it-was", "", later(minute), "")
+    with database.reading() as db:
+        assert [j.controller.tag for j in jobs_on_bench(db)] == [
+            "GS-4",
+            "GS-2",
+            "GS-1",
+            "GS-0",
+            "GS-3",
+        ]
+        assert [j.controller.tag for j in jobs_on_bench(db, 2, 1)] == ["GS-4", "GS-2", "GS-0"]
 
 
 def test_work_is_refused_until_its_cautions_are_read(database: Database) -> None:

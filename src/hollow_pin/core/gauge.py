@@ -110,8 +110,8 @@ def gauge(values: Floats) -> Gauge:
     ms_part = ss_part / df["part"] if p > 1 else 0.0
     ms_operator = ss_operator / df["operator"] if o > 1 else 0.0
     var_both = max(0.0, (ms_both - error) / n) if df["both"] and not pooled else 0.0
-    var_operator = max(0.0, (ms_operator - below) / (p * n)) if o > 1 else 0.0
-    var_part = max(0.0, (ms_part - below) / (o * n)) if p > 1 else 0.0
+    var_operator = max(0.0, (ms_operator - below) / (p * n))
+    var_part = max(0.0, (ms_part - below) / (o * n))
     rows = []
     if p > 1:
         rows.append(_row("part", ss_part, df["part"], below, df_below))
