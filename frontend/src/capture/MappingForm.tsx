@@ -66,12 +66,13 @@ export function MappingForm({
         ])}
       </div>
       <div className="pair">
-        {pick("x", "x, positive to the right, is", columns)}
+        {pick("x", m.y ? "x, positive to the right, is" : "x is", columns)}
         {pick("y", "y is", [["", "not there: a single axis"], ...columns])}
-        {pick("y_positive", "y grows", [
-          ["up", "upward"],
-          ["down", "downward"],
-        ])}
+        {m.y &&
+          pick("y_positive", "y grows", [
+            ["up", "upward"],
+            ["down", "downward"],
+          ])}
       </div>
       <div className="pair">
         <TextField
