@@ -24,7 +24,8 @@ from scipy.optimize import minimize
 
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import Setting, compare
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.readings import TakeReadings
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.cases import manner
 from hollow_pin.simulator.conditions import random_stick
 from hollow_pin.simulator.perform import Performance, perform

@@ -41,8 +41,9 @@ from hollow_pin.core.ranking import (
     rank,
     weighed,
 )
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.cases import case, path
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform

@@ -13,9 +13,10 @@ import numpy as np
 
 from core.test_centring import SEES, Somebody
 from hollow_pin.core.calibration import became_of, calibrations
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn, recalibrated

@@ -18,8 +18,9 @@ from pathlib import Path
 import numpy as np
 
 from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.cases import SENT, case, path
 
 ROOT = Path(__file__).parents[1]

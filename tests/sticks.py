@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.comparison import Setting
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform

@@ -17,7 +17,8 @@ from pydantic import TypeAdapter
 
 from conftest import start_server
 from hollow_pin.core.parts import PART_LABEL
-from hollow_pin.core.take import VERSION, TakeReadings, measure_take
+from hollow_pin.core.readings import TakeReadings
+from hollow_pin.core.take import VERSION, measure_take
 from hollow_pin.store.database import Database
 from hollow_pin.store.ledger import index_words
 from sticks import performed

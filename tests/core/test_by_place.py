@@ -16,9 +16,10 @@ import pytest
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.limits import verdict_on
+from hollow_pin.core.readings import TREMBLES_APART, TakeReadings
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import TREMBLES_APART, TakeReadings, _by_place, measure_take
+from hollow_pin.core.take import _by_place, measure_take
 from hollow_pin.core.uncertainty import FARTHEST, FEWEST_RESTS, OF_TENTHS, u_by_place
 from sticks import HERE, performed
 

@@ -20,9 +20,10 @@ from hollow_pin.core.calibration import (
     left_over,
     unseen,
 )
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn, recalibrated

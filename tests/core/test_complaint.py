@@ -10,7 +10,7 @@ import pytest
 from hollow_pin.core.complaint import TRY, held_against
 from hollow_pin.core.intake import Intake
 from hollow_pin.core.ranking import Ranked
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 from sticks import readings_of
 
 

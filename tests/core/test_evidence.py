@@ -11,14 +11,14 @@ import pytest
 from hollow_pin.core import signs
 from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.evidence import EVIDENCE, evidence_of
+from hollow_pin.core.gate import BEARINGS
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.joint import Joint, Jump
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.ranking import SPEAKS
-from hollow_pin.core.rim import BEARINGS
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.signs import Sides
 from hollow_pin.core.still import Spike
-from hollow_pin.core.take import TakeReadings
 from sticks import TOWARD, readings_of
 from sticks import returning as with_returns
 

@@ -18,14 +18,16 @@ from scipy import signal
 from hollow_pin.core.calibration import calibrations, left_over
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.inspection import Judged, Looked, judge, read_on_jig
 from hollow_pin.core.ranking import NEAR, rank
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording, to_percent
-from hollow_pin.core.rim import Gate, measure_rim, shear
+from hollow_pin.core.rim import measure_rim, shear
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.source_check import SourceWatch, check_source
 from hollow_pin.core.summary import Meaning, explain
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
 from sticks import HERE
 

@@ -7,25 +7,23 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.recording import STEPS, AxisRange
-from hollow_pin.core.rim import (
+from hollow_pin.core.gate import (
     BEARINGS,
     BINS,
     GATES,
     Gate,
-    RimResult,
     circularity,
     fill_around,
     fit_gate,
     gate_edge,
     gate_radius,
     looks_like,
-    measure_rim,
     outer_dead_zone,
-    recalibrated,
     unlike_all_round,
     unsheared,
 )
+from hollow_pin.core.recording import STEPS, AxisRange
+from hollow_pin.core.rim import RimResult, measure_rim, recalibrated
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from sticks import performed, readings_of

@@ -9,11 +9,13 @@ import pytest
 
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.crossing import CrossingResult, measure_crossing
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.hand_line import ASKEW_DEG, FOLDED, hand_line, straightened
 from hollow_pin.core.limits import verdict_on
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
-from hollow_pin.core.rim import FEWEST_UNCUT, Gate, measure_rim, shear
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.rim import FEWEST_UNCUT, measure_rim, shear
+from hollow_pin.core.take import measure_take
 from sticks import HERE, performed
 
 UNIT = (AxisRange(-100, 100),) * 2

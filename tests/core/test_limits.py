@@ -18,7 +18,7 @@ from hollow_pin.core.limits import (
     nothing_over,
     verdict_on,
 )
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 from sticks import readings_of
 
 NEEDED = "composite.dead_zone_needed"

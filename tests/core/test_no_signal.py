@@ -15,10 +15,11 @@ from hollow_pin.core.comparison import compare
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdict_on
 from hollow_pin.core.next_look import MOVE_IT, PRESSED, RECALIBRATED, looks
 from hollow_pin.core.ranking import rank
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.travel import travel_of
 from sticks import HERE, performed, transformed
 

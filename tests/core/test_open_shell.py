@@ -7,9 +7,10 @@ from functools import cache
 
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.open_shell import OpenShellCheck, OpenStick, judge
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import BY_ID
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.find_steps import spans_of, with_spans
 from sticks import performed, transformed
 

@@ -20,10 +20,11 @@ from hollow_pin.core.geometry import (
     peak_to_valley,
     smallest_circle,
 )
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.rim import measure_rim
 from hollow_pin.core.statistics import LONG, baseline, running_median, running_range, smoothed
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from sticks import performed, readings_of, transformed
 
 LENGTHS = (

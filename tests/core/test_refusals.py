@@ -10,9 +10,10 @@ import pytest
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.limits import against_limit
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording, RecordingError
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn

@@ -13,8 +13,9 @@ from hollow_pin.core.joint import Jump
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import prospects, recentrings
 from hollow_pin.core.ranking import NEAR, rank
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn

@@ -13,13 +13,14 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.comparison import _judge as judge
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.crossing import EDGES
+from hollow_pin.core.gate import BEARINGS
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import FRESH, Fitted, Record, beta, cures_of, prospects, recentrings
 from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE, REMEDIES
-from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.signs import (
     Sides,
     cut_wide,
@@ -31,7 +32,6 @@ from hollow_pin.core.signs import (
     short_reach,
     zone,
 )
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.worth import Chain
 from sticks import readings_of
 

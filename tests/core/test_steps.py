@@ -5,12 +5,14 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from hollow_pin.core.gate import gate_radius
 from hollow_pin.core.geometry import sector
 from hollow_pin.core.let_go import LetGo, _trembling, measure_let_go
 from hollow_pin.core.recording import Floats, resolution
-from hollow_pin.core.rim import find_laps, gate_radius, measure_rim
-from hollow_pin.core.statistics import baseline, binned_median, runs, timing
-from hollow_pin.core.still import _jumped, measure_still, seconds_of
+from hollow_pin.core.rim import find_laps, measure_rim
+from hollow_pin.core.statistics import baseline, binned_median, runs, seconds_of, timing
+from hollow_pin.core.still import measure_still
+from hollow_pin.core.untouched import _jumped
 
 RATE = 250.0
 

@@ -16,11 +16,13 @@ from anything import anything
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.figures import figures_of
+from hollow_pin.core.gate import GATES
 from hollow_pin.core.intake import Intake
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.prospect import prospects
 from hollow_pin.core.ranking import rank
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import (
     FARTHEST,
     FARTHEST_OUT,
@@ -30,10 +32,9 @@ from hollow_pin.core.recording import (
     RecordingError,
     admitted,
 )
-from hollow_pin.core.rim import GATES
 from hollow_pin.core.routine import STANDARD, usual_routine
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.core.where import where_of
 from sticks import HERE, performed

@@ -13,9 +13,10 @@ from hollow_pin.core.built_in_zone import _dwelt_at_zero, _jump_at_zero, built_i
 from hollow_pin.core.crossing import CrossingResult, find_passes, measure_crossing
 from hollow_pin.core.dead_spans import dead_spans, jumps, u_dead_spans
 from hollow_pin.core.hold import find_holds, measure_hold
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, NotUsable, Recording
 from hollow_pin.core.routine import Routine
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.turn import measure_turn
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import Performance, perform

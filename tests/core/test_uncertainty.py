@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.catalogue import READINGS
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.readings import TakeReadings
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn

@@ -7,10 +7,11 @@ import math
 import numpy as np
 import pytest
 
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.still import FEWEST_UNHEARD, LEAP_SHARE, LEAST_LEAP, STAYS_S, unheard
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
+from hollow_pin.core.untouched import FEWEST_UNHEARD, LEAP_SHARE, LEAST_LEAP, STAYS_S, unheard
 from sticks import performed, transformed
 
 STEP = 0.2

@@ -11,12 +11,12 @@ from hollow_pin.core.catalogue import Aim
 from hollow_pin.core.cautions import Caution
 from hollow_pin.core.controller import Side
 from hollow_pin.core.function_check import ItemState
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.intake import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.core.job import StationInfo
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.record import Calibration, OneAxis, Power, Shell
 from hollow_pin.core.remedies import WORK, JobEnding, ModuleKind, Remedy, WaitKind
-from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.sources import SourceInfo, SourceKind
 from hollow_pin.core.teardown import Battery, StepKind

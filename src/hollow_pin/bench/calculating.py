@@ -7,9 +7,9 @@ from sqlite3 import Connection
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.takes import get_job, require_stick, usable_takes
 from hollow_pin.core.calculators.calculator import Own
+from hollow_pin.core.gate import points_of
 from hollow_pin.core.let_go import finals_of
-from hollow_pin.core.rim import points_of
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 
 MOST_REACH = 150.0
 

@@ -23,11 +23,11 @@ from hollow_pin.core.calibration import (
     shortest_reach,
     unseen,
 )
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
 from hollow_pin.core.routine import shape_of
 from hollow_pin.core.sources import setup_of
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.sources.kernel_range import (
     KernelAxis,
     NotWritten,

@@ -31,11 +31,11 @@ from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
+from hollow_pin.core.readings import TakeReadings, nothing_moved
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import TakeReadings, nothing_moved
 from hollow_pin.core.words import lower_first, percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database

@@ -12,9 +12,9 @@ from hollow_pin.core.comparison import Overall
 from hollow_pin.core.limits import Grade, Limits, limits_with, verdicts_on
 from hollow_pin.core.open_shell import over_in, quick_does
 from hollow_pin.core.passes import MeasuredPass, PassAdvice, advise
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Take, Work
 from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.work_fields import Value, in_words
 from hollow_pin.store.jobs import work_of
 

@@ -11,8 +11,8 @@ from hollow_pin.core.controller import Controller
 from hollow_pin.core.intake import Waiting
 from hollow_pin.core.job import STATION, Station
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, limits_with, verdict_on
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.store.jobs import last_work
 from hollow_pin.store.takes import latest_takes
 

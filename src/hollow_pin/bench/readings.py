@@ -16,9 +16,10 @@ from sqlite3 import Connection
 from pydantic import TypeAdapter
 
 from hollow_pin.core.gauge import Gauge
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Take
 from hollow_pin.core.recording import Recording, RecordingError
-from hollow_pin.core.take import VERSION, TakeReadings, measure_take
+from hollow_pin.core.take import VERSION, measure_take
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import settle_station
 from hollow_pin.store.studies import latest_check, result_of

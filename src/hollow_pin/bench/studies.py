@@ -12,8 +12,9 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.gauge import Gauge, gauge
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
-from hollow_pin.core.take import VERSION, TakeReadings
+from hollow_pin.core.take import VERSION
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import find_job
 from hollow_pin.store.studies import (

@@ -21,12 +21,13 @@ from hollow_pin.core.hidden import MOST_OVER_END
 from hollow_pin.core.intake import REFER
 from hollow_pin.core.job import stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import HowEnded, Job, Take, TakePlan
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.sources import SourceSetup, setup_of
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
-from hollow_pin.core.take import VERSION, TakeReadings
+from hollow_pin.core.take import VERSION
 from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.core.where import Where, where_of
 from hollow_pin.simulator.conditions import fresh_stick, possible

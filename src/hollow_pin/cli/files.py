@@ -13,13 +13,14 @@ from hollow_pin.cli.errors import Unusable
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.causes import CAUSE
 from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.gate import GATES, Gate
 from hollow_pin.core.gauge import SOURCES, gauge
 from hollow_pin.core.limits import GRADES
 from hollow_pin.core.ranking import rank, worth_showing
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Recording, RecordingError
-from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import TakeReadings, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.words import number
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.gauge_csv import read_gauge_study

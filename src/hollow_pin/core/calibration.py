@@ -13,15 +13,16 @@ from typing import Literal
 
 import numpy as np
 
+from hollow_pin.core.gate import Gate, circularity, fill_around, points_of
 from hollow_pin.core.gauge import SMALLEST_CHANGE
 from hollow_pin.core.geometry import lengths
 from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.prospect import cut_off
 from hollow_pin.core.ranking import rank
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, Floats
-from hollow_pin.core.rim import Gate, circularity, fill_around, points_of, radius_by_bearing
+from hollow_pin.core.rim import radius_by_bearing
 from hollow_pin.core.routine import Shape
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import percent
 
 Kind = Literal["three-point", "two-point", "centre"]

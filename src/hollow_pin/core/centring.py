@@ -16,13 +16,13 @@ from typing import Literal
 
 import numpy as np
 
+from hollow_pin.core.gate import BEARINGS
 from hollow_pin.core.gauge import SMALLEST_CHANGE
 from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.let_go import LET_GO, PUSHED
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, Floats
-from hollow_pin.core.rim import BEARINGS
 from hollow_pin.core.statistics import odd_window, running_median
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import percent
 
 WINDOW_S = 0.6

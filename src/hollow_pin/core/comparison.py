@@ -11,7 +11,7 @@ from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
-from hollow_pin.core.take import (
+from hollow_pin.core.readings import (
     TakeReadings,
     as_if_the_hand_gave_way,
     held_once,

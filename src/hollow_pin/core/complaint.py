@@ -9,7 +9,7 @@ from hollow_pin.core.causes import SOUND
 from hollow_pin.core.geometry import clock_hour
 from hollow_pin.core.intake import Intake
 from hollow_pin.core.ranking import Ranked
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.words import hours_words, percent
 
 FAR_HOURS = 3

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.remedies import ModuleKind
-from hollow_pin.core.rim import Gate
 
 Side = Literal["left", "right", "top", "bottom", ""]
 

@@ -12,12 +12,11 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.gate import unlike_all_round, unsheared
 from hollow_pin.core.joint import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
-from hollow_pin.core.rim import unlike_all_round, unsheared
-from hollow_pin.core.still import FELT_SPIKE
-from hollow_pin.core.take import (
+from hollow_pin.core.readings import (
     SPIKES_OF_A_TOUCH,
     TakeReadings,
     held_once,
@@ -25,6 +24,7 @@ from hollow_pin.core.take import (
     of_a_touch,
     trembles_by_place,
 )
+from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.turn import PLACES, Place
 from hollow_pin.core.words import listed
 

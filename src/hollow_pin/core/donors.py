@@ -7,7 +7,7 @@ from typing import Literal
 
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import Limits, nothing_over
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.words import percent
 
 DonorStanding = Literal["within", "over", "unmeasured", "taken"]

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from math import log2
 
 from hollow_pin.core import signs
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.signs import Axis, Sides
-from hollow_pin.core.take import TakeReadings
 from hollow_pin.core.words import number
 
 LEAST, MOST = -2.0, 3.0

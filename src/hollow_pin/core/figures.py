@@ -10,7 +10,7 @@ from typing import Literal
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.comparison import Compared, Comparison
 from hollow_pin.core.limits import Grade, Limits
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 
 TakeSide = Literal["rest", "track"]
 AT_BEST = "composite.dead_zone_after_recentring"

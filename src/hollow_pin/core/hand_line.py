@@ -16,8 +16,9 @@ import bottleneck
 import numpy as np
 
 from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, cross_talk
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import Gate, RimResult, shear
+from hollow_pin.core.rim import RimResult, shear
 
 BIN_MIDDLES = EDGES[:-1] + BIN / 2
 ASKEW_DEG = 2.0

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.gate import BEARINGS, BINS, Gate, gate_edge
 from hollow_pin.core.recording import AXES, Floats, Recording, stated_fuzz
-from hollow_pin.core.rim import BEARINGS, BINS, Gate, bin_of, gate_edge
+from hollow_pin.core.rim import bin_of
 from hollow_pin.core.statistics import Timing, binned_median, usual_interval
 
 MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")

@@ -11,8 +11,8 @@ import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.limits import verdicts_on
+from hollow_pin.core.readings import TakeReadings, silence_of
 from hollow_pin.core.sampling import SamplingPlan
-from hollow_pin.core.take import TakeReadings, silence_of
 from hollow_pin.core.words import listed, percent
 
 MARKS: tuple[tuple[str, str], ...] = (

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Literal
 
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 
 Grade = Literal["fine", "everyday", "display"]
 Verdict = Literal["within", "borderline", "over", "hidden", "unknown"]

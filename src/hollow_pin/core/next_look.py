@@ -18,8 +18,8 @@ from hollow_pin.core.ranking import (
     unmeasured,
     weights,
 )
+from hollow_pin.core.readings import TakeReadings, held_once, nothing_moved, without_signal
 from hollow_pin.core.routine import STEP_LABEL, StepName
-from hollow_pin.core.take import TakeReadings, held_once, nothing_moved, without_signal
 from hollow_pin.core.words import listed
 
 CLOSE = (0.15, 0.85)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import Limits, verdicts_on
-from hollow_pin.core.take import TakeReadings, silence_of
+from hollow_pin.core.readings import TakeReadings, silence_of
 from hollow_pin.core.words import listed
 
 IN_QUICK = ("still.", "let_go.", "rim.", "composite.", "joint.")

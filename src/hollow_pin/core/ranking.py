@@ -20,15 +20,15 @@ from hollow_pin.core.diagnosis import held_on_its_way, told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
-from hollow_pin.core.routine import StepName
-from hollow_pin.core.signs import Axis, Sides, dent
-from hollow_pin.core.take import (
+from hollow_pin.core.readings import (
     TakeReadings,
     as_if_the_hand_gave_way,
     held_once,
     of_a_touch,
     without_signal,
 )
+from hollow_pin.core.routine import StepName
+from hollow_pin.core.signs import Axis, Sides, dent
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import PLACES
 

@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from hollow_pin.core.controller import Controller
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.intake import Answer, Intake, Waiting
 from hollow_pin.core.job import Station
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.remedies import JobEnding, ModuleKind
-from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.sources import SourceKind
 from hollow_pin.core.work_fields import Value

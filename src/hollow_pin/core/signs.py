@@ -12,13 +12,13 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
+from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius
 from hollow_pin.core.hold import sags_most
 from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
+from hollow_pin.core.readings import TakeReadings, of_a_touch
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import BEARINGS, BIN, Gate, gate_radius
 from hollow_pin.core.still import FELT_SPIKE
-from hollow_pin.core.take import TakeReadings, of_a_touch
 from hollow_pin.core.turn import Turn
 
 Axis = Literal["x", "y"]

@@ -89,6 +89,18 @@ def centres(v: Floats, starts: NDArray[np.intp]) -> Floats:
     return middles
 
 
+def seconds_of(t: Floats, each_s: float = 1.0) -> tuple[NDArray[np.intp], int]:
+    """Where consecutive blocks of times (n,) begin, of so many seconds each, and where the last one
+    ends; a last block under half of one is dropped."""
+    edges = np.arange(t[0], t[-1], each_s)
+    stop = len(t)
+    if len(edges) > 1 and t[-1] - edges[-1] < each_s / 2:
+        stop = int(np.searchsorted(t, edges[-1]))
+        edges = edges[:-1]
+    starts = np.unique(np.searchsorted(t, edges))
+    return starts[starts < stop], stop
+
+
 def theil_sen(x: Floats, y: Floats) -> float:
     """The median of the slopes between every two points (Theil 1950, Sen 1968).
 

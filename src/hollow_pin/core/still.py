@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.geometry import bearing, diameter, lengths
-from hollow_pin.core.let_go import PUSHED
+from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, resolution_of_sorted
 from hollow_pin.core.statistics import (
     IN_CACHE,
@@ -23,33 +21,20 @@ from hollow_pin.core.statistics import (
     overlapping_allan,
     quantile,
     runs,
+    seconds_of,
     theil_sen,
     timing,
 )
+from hollow_pin.core.untouched import (
+    LEAST_TOUCH,
+    SHORTEST_S,
+    lengths_from,
+    touches,
+)
 
-SHORTEST_S = 5.0
 LONGEST_GAP_S = 0.5
 MOVED_BY = 25.0
 MOVED_FOR_S = 0.2
-BEFORE_PUSH_S, AFTER_PUSH_S = 0.5, 1.0
-"""What lies around a push that is in a Still is no rest either: the way out, and the way back."""
-NEAR_REST, OUT_S = 20.0, 0.012
-"""A hand takes so long from as near its rest as this, %, to a push, and is seen on its way; what is
-quicker jumped there."""
-
-FEWEST_UNHEARD = 3
-"""Samples that say what a source says that has not heard from its device yet."""
-STAYS_S = 0.25
-"""An axis that leaps from there to where it lies stays there for so long."""
-LEAST_LEAP, LEAP_SHARE = 1.0, 0.33
-"""% that it leaps, and of that how far it may go about meanwhile."""
-
-TOUCH_BLOCK_S = 0.1
-LEAST_TOUCH, TOUCH_TIMES = 2.5, 8.0
-"""A touch goes as far as this at least, %, and as many times as far as the rest lies about."""
-MOST_TOUCHES, MOST_TOUCHED = 2, 0.34
-"""As many as a hand may do in a Still, and the share of it that they take: what is away oftener, or
-longer, wanders."""
 
 LEAST_SPIKE = 1.0
 """%: what is lower is no jerk of anything. Where a source swallows small changes, and reports one now
@@ -171,7 +156,7 @@ def _measure_axis(
     t: Floats,
     v: Floats,
     interval_s: float,
-    starts: Starts,
+    starts: NDArray[np.intp],
     stop: int,
 ) -> _Axis:
     """starts: where the 1 s blocks begin; stop: where the last of them ends."""
@@ -281,119 +266,6 @@ def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | 
     return float((xy - mx * my) / np.sqrt(vx * vy)) if min(vx, vy) > 1e-12 else None
 
 
-Starts = NDArray[np.intp]
-
-
-def seconds_of(t: Floats, each_s: float = 1.0) -> tuple[Starts, int]:
-    """Where consecutive blocks of times (n,) begin, of so many seconds each, and where the last one
-    ends; a last block under half of one is dropped."""
-    edges = np.arange(t[0], t[-1], each_s)
-    stop = len(t)
-    if len(edges) > 1 and t[-1] - edges[-1] < each_s / 2:
-        stop = int(np.searchsorted(t, edges[-1]))
-        edges = edges[:-1]
-    starts = np.unique(np.searchsorted(t, edges))
-    return starts[starts < stop], stop
-
-
-def unheard(t: Floats, u: Floats, steps: Sequence[float]) -> int:
-    """How many samples at the beginning of a Still its source made up, of times t (n,), positions u
-    (n, k), % of half range, and each axis's smallest step, %: until the first report from a device
-    comes, it stands at the middle of its range, or at the lower end, to the last digit. From there an
-    axis leaps to where the stick lies, stays, and is never there again."""
-    made_up = 0
-    for v, step in zip(u.T, steps, strict=True):
-        first = int((v != v[0]).argmax())
-        leap = abs(float(v[first] - v[0]))
-        if first < FEWEST_UNHEARD or leap < LEAST_LEAP or -100.0 < v[0] < -step or v[0] > step:
-            continue
-        stays = v[first : np.searchsorted(t, t[first] + STAYS_S)]
-        back = np.abs(v[first:] - v[0]) < leap / 2
-        if np.ptp(stays) <= LEAP_SHARE * leap and not back.any():
-            made_up = max(made_up, first)
-    return made_up
-
-
-def left_alone(t: Floats, u: Floats) -> slice:
-    """The longest stretch of a Still without a push in it, of times t (n,) and positions u (n, k), %:
-    where it was begun while somebody still held the stick, or ended late. All of it where nobody
-    pushed, where what went out there jumped, and where less than 5 s would be left."""
-    whole = slice(0, len(t))
-    if not len(t) or float(np.ptp(u, axis=0).max()) <= NEAR_REST:
-        return whole
-    rho = lengths_from(u, np.median(u, axis=0))
-    pushes = [
-        (float(t[a]) - BEFORE_PUSH_S, float(t[b - 1]) + AFTER_PUSH_S)
-        for a, b in zip(*runs(rho > NEAR_REST), strict=True)
-        if _pushed(t, rho, int(a), int(b))
-    ]
-    if not pushes:
-        return whole
-    began = [float(t[0]), *(after for _, after in pushes)]
-    ended = [*(before for before, _ in pushes), float(t[-1])]
-    lasted = np.subtract(ended, began)
-    longest = int(lasted.argmax())
-    if lasted[longest] < SHORTEST_S:
-        return whole
-    first = int(np.searchsorted(t, began[longest]))
-    return slice(first, int(np.searchsorted(t, ended[longest], side="right")))
-
-
-def _pushed(t: Floats, rho: Floats, first: int, stop: int) -> bool:
-    """Whether a hand held the stick over samples that lie away from its rest: as far as for a push,
-    and it took its time to get there; or it was on its way to one, or back, for half a second at the
-    most, when Still ended or began."""
-    far = np.flatnonzero(rho[first:stop] > PUSHED)
-    cut = first == 0 or stop == len(rho)
-    if not far.size:
-        return cut and stop - first > 1 and float(t[stop - 1] - t[first]) <= BEFORE_PUSH_S
-    if first == 0:
-        return True
-    return far[0] > 0 and float(t[first + far[0]] - t[first - 1]) >= OUT_S
-
-
-def touches(t: Floats, u: Floats) -> list[float]:
-    """How far from its rest the stick went in each of what looks like touches, %: from the rest and
-    back to it, seldom, while it lies calm otherwise, and not in a jump, which no hand makes. Times t
-    (n,) in seconds, positions u (n, k) in %. Empty where there is none, or it moves too much by itself
-    for one to be told.
-    """
-    starts, stop = seconds_of(t, TOUCH_BLOCK_S)
-    blocks = np.column_stack([centres(v[:stop], starts) for v in u.T])
-    away = lengths_from(blocks, np.median(blocks, axis=0))
-    least = max(LEAST_TOUCH, TOUCH_TIMES * 1.4826 * float(np.median(away)))
-    first, last = runs(away > least / 2)
-    if not first.size:
-        return []
-    far = np.array([away[a:b].max() for a, b in zip(first, last, strict=True)])
-    found = far > least
-    lasted = float((last - first)[found].sum()) / len(away)
-    between = (first[found] > 0) & (last[found] < len(away))
-    if not found.any() or found.sum() > MOST_TOUCHES or lasted > MOST_TOUCHED or not between.all():
-        return []
-    rho = lengths_from(u, np.median(blocks, axis=0))
-    for a, b in zip(first[found] - 1, last[found] + 1, strict=True):
-        part = slice(int(starts[a]), int(starts[b]) if b < len(starts) else stop)
-        if _jumped(t[part], rho[part]):
-            return []
-    return [float(f) for f in far[found]]
-
-
-def _jumped(t: Floats, rho: Floats) -> bool:
-    """Whether what goes out and comes back, distances rho (n,) from the rest at times t (n,), does one
-    or the other sooner than a hand can. Of reports too far apart nobody can tell: it did not."""
-    most = float(np.quantile(rho, 0.9))
-    near, out = np.flatnonzero(rho < most / 4), np.flatnonzero(rho > most * 3 / 4)
-    if not near.size or not out.size:
-        return False
-    before, after = near[near < out[0]], near[near > out[-1]]
-    ways = [
-        (float(t[out[0]] - t[before[-1]]) if before.size else OUT_S),
-        (float(t[after[0]] - t[out[-1]]) if after.size else OUT_S),
-    ]
-    return min(ways) < OUT_S and float(np.median(np.diff(t))) < OUT_S / 2
-
-
 def _moved(t: Floats, away: Floats) -> bool:
     starts, stops = runs(away > MOVED_BY)
     return bool(starts.size and (t[stops - 1] - t[starts]).max() > MOVED_FOR_S)
@@ -481,11 +353,6 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
 def _top_count(n: int) -> int:
     """As many of the largest of n as their 99.9th percentile can fall among when resampled."""
     return min(n, max(200, n // 500))
-
-
-def lengths_from(u: Floats, rest: Floats) -> Floats:
-    """Distances of positions (n, k) from a rest (k,)."""
-    return lengths(u - rest) if u.shape[1] == 2 else np.abs(u[:, 0] - rest[0])
 
 
 def _warnings(t: Floats, u: Floats, rest: Floats, axes: list[_Axis]) -> list[Problem]:

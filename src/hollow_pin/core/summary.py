@@ -24,7 +24,7 @@ from hollow_pin.core.diagnosis import (
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
-from hollow_pin.core.take import TakeReadings, moved_once, silence_of
+from hollow_pin.core.readings import TakeReadings, moved_once, silence_of
 from hollow_pin.core.words import GAIN, number, percent, toward
 
 NEAR = 1.0

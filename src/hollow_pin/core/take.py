@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import partial
 from typing import TypeVar
 
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
 from hollow_pin.core.ends import ends_of
+from hollow_pin.core.gate import Gate, circularity, fill_around, fit_gate, looks_like
 from hollow_pin.core.hand_line import hand_line, straightened, u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
@@ -21,179 +22,41 @@ from hollow_pin.core.hidden import (
     moving_parts,
     stated_overrun,
 )
-from hollow_pin.core.hold import Hold, HoldResult, by_direction, held_min, measure_hold, sags_most
-from hollow_pin.core.joint import Joint, find_jumps, minutes_of, u_joint, without_jumps
-from hollow_pin.core.let_go import LetGo, LetGoResult, measure_let_go
+from hollow_pin.core.hold import HoldResult, measure_hold
+from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
+from hollow_pin.core.let_go import LetGoResult, measure_let_go
 from hollow_pin.core.measured import StepResults
+from hollow_pin.core.readings import (
+    Composite,
+    RecordingFacts,
+    Span,
+    TakeReadings,
+    trembles_by_place,
+)
 from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
 from hollow_pin.core.rim import (
-    Gate,
-    Rim,
     RimResult,
-    circularity,
-    fill_around,
-    fit_gate,
     free_of_the_ends,
-    looks_like,
     measure_rim,
     recalibrated,
     recentred,
 )
 from hollow_pin.core.statistics import centre, median, usual_interval
-from hollow_pin.core.still import Still, StillResult, left_alone, measure_still, unheard
+from hollow_pin.core.still import StillResult, measure_still
 from hollow_pin.core.travel import Silent, Travel, travel_of
-from hollow_pin.core.turn import Turn, TurnResult, measure_turn
+from hollow_pin.core.turn import TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
+from hollow_pin.core.untouched import left_alone, unheard
 from hollow_pin.core.words import listed, percent
 
 VERSION = 22
 """Raised whenever a definition changes, so that stored readings are computed anew."""
-TREMBLES_APART = 0.2
-"""%, standard deviation from place to place, from which on it is worth a word."""
 
 OTHER_GATE = 0.5
 OTHER_GATE_LEAST = 6.0
 """A rim is said to be of another gate where that fits in half the deviation, and this one not within
 so many % from peak to valley."""
 LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
-
-
-@dataclass(frozen=True)
-class RecordingFacts:
-    """What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi). overrun: how
-    far, in %, the ends of its model run over without a fault, None where that is not said."""
-
-    axes: tuple[str, ...]
-    samples: int
-    duration_s: float
-    rate_hz: float | None
-    range: dict[str, tuple[float, ...]]
-    overrun: float | None = None
-
-
-@dataclass(frozen=True)
-class Composite:
-    """Readings that need more than one step, % of half range; None where one of them is missing.
-    gate_seen: the gate that the rim looks like. outer_dead_zone_needed: how far short of its range a
-    single axis stops at the worse end; None for two, whose rim tells."""
-
-    dead_zone_needed: float | None
-    dead_zone_after_recentring: float | None
-    circularity_after_recalibration: float | None
-    shape_after_recalibration: float | None
-    gate_seen: Gate | None
-    outer_dead_zone_needed: float | None
-
-
-@dataclass(frozen=True)
-class Span:
-    """Where in the recording a step's counted attempt lies, in seconds from its start."""
-
-    from_s: float
-    to_s: float
-    attempt: int
-    attempts: int
-
-
-@dataclass(frozen=True)
-class TakeReadings:
-    """Everything that is read from one recording. A step is None where it is absent or not usable;
-    `problems` says which. `uncertainty` holds standard uncertainties by dotted name. hand_line: what
-    of the slopes of both crossings is the hand's, by the shape of the rim, and was taken off; None
-    where that cannot be told. by_hand: what of an uncertainty is what hands are wrong by, where limits
-    have room for that. by_place: what of it is by where the stick came to rest: what is over its limit
-    there is over. silent: axes without a signal; then nothing is read of what takes both."""
-
-    version: int
-    recording: RecordingFacts
-    still: Still | None
-    let_go: LetGo | None
-    rim: Rim | None
-    crossing: Crossings | None
-    hold: tuple[Hold, ...] | None
-    turn: Turn | None
-    joint: Joint
-    composite: Composite
-    problems: tuple[Problem, ...]
-    hidden: tuple[Hidden, ...]
-    spans: dict[str, Span]
-    uncertainty: dict[str, float]
-    hand_line: float | None = None
-    by_hand: dict[str, float] = field(default_factory=dict)
-    by_place: dict[str, float] = field(default_factory=dict)
-    silent: tuple[Silent, ...] = ()
-
-    def value(self, path: str) -> float | None:
-        """A reading by its dotted name, such as `still.rest_offset` or `crossing.x.dead_spans`.
-
-        Of holds the worst one counts, of dropouts all over the time that was held; of a list of
-        places, how many there are.
-        """
-        step, *names = path.split(".")
-        reading = getattr(self, step)
-        if step == "hold" and reading is not None:
-            if names == ["dropouts_per_min"]:
-                return float(sum(h.dropouts for h in reading) / held_min(reading))
-            if names == ["sag"]:
-                return sags_most(reading).sag
-            return float(max(getattr(h, names[0]) for h in reading))
-        for name in names:
-            reading = None if reading is None else getattr(reading, name)
-        return float(len(reading)) if isinstance(reading, tuple) else reading
-
-    @property
-    def usable(self) -> bool:
-        """Whether any step could be measured."""
-        steps = (self.still, self.let_go, self.rim, self.crossing, self.hold, self.turn)
-        return any(step is not None for step in steps)
-
-    def hidden_at(self, path: str) -> Hidden | None:
-        """What hides a reading, if anything does."""
-        return next((h for h in self.hidden if h.covers(path)), None)
-
-
-def held_once(take: TakeReadings) -> bool:
-    """Whether the hold that falls back most was done once only, so that it may be the hand that gave
-    way: neither twice toward that side, nor in a Hold that was done again."""
-    if not take.hold:
-        return False
-    worst, span = sags_most(take.hold), take.spans.get("hold")
-    again = any(len(holds) > 1 for holds in by_direction(take.hold) if worst in holds)
-    return not again and (span is None or span.attempts < 2)
-
-
-OF_A_TOUCH = frozenset(("still.wander", "still.jitter_x", "still.jitter_y"))
-SPIKES_OF_A_TOUCH = frozenset(("still.spikes_per_min_x", "still.spikes_per_min_y"))
-FEW_SPIKES = 4
-"""As many may be a touch or two, each on both axes; what spikes oftener is dirt all the same."""
-
-
-def of_a_touch(take: TakeReadings) -> frozenset[str]:
-    """The readings of Still that a touch in it may have made, by their paths; none where there was
-    none, or Still was done again since."""
-    if not moved_once(take) or take.still is None:
-        return frozenset()
-    few = len(take.still.spike) <= FEW_SPIKES
-    return OF_A_TOUCH | SPIKES_OF_A_TOUCH if few else OF_A_TOUCH
-
-
-def moved_once(take: TakeReadings) -> bool:
-    """Whether the stick moved in Still as by a touch, and Still was not done again since."""
-    span = take.spans.get("still")
-    moved = any(p.code == "moved" and p.step == "still" for p in take.problems)
-    return moved and (span is None or span.attempts < 2)
-
-
-def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:
-    """What it would be if the hold that falls back most had fallen back no more than the next: as when
-    the hand gave way, and the track did not."""
-    if not take.hold:
-        return take
-    worst = sags_most(take.hold)
-    others = [h for h in take.hold if h is not worst]
-    sag = min(worst.sag, sags_most(others).sag if others else 0.0)
-    held = tuple(replace(h, sag=sag) if h is worst else h for h in take.hold)
-    return replace(take, hold=held)
 
 
 Result = TypeVar("Result")
@@ -415,24 +278,6 @@ def _no_signal(silent: tuple[Silent, ...], axes: tuple[str, ...]) -> Hidden:
     return Hidden("no-signal", mute.axis, said, own)
 
 
-def nothing_moved(take: TakeReadings) -> bool:
-    """Whether no axis did in any step."""
-    return len(take.silent) == len(take.recording.axes)
-
-
-def without_signal(take: TakeReadings) -> Silent | None:
-    """The axis that gives no signal while the other does."""
-    return take.silent[0] if take.silent and not nothing_moved(take) else None
-
-
-def silence_of(take: TakeReadings) -> str:
-    """What is said of a take in which an axis gave no signal; empty where each did."""
-    mute = without_signal(take)
-    if mute is not None:
-        return mute.words
-    return "Nothing moved in it" if take.silent else ""
-
-
 def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
     """What cannot be put together, since a step of it is not there."""
     problems = []
@@ -553,13 +398,6 @@ def _lost_reports(recording: Recording) -> list[Problem]:
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
     return [Problem("take", "lost-reports", said, "mind")]
-
-
-def trembles_by_place(by_place: Mapping[str, float]) -> list[int]:
-    """The axes (0: x) that tremble at some of the places that they come back to, and not at others, by
-    enough to be said. by_place: what of the uncertainties is by that."""
-    apart = [by_place.get(f"still.jitter_{axis}", 0.0) for axis in AXES]
-    return [i for i, u in enumerate(apart) if u >= TREMBLES_APART]
 
 
 def _by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]) -> list[Problem]:

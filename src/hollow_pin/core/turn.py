@@ -18,7 +18,8 @@ from hollow_pin.core.statistics import (
     runs,
     timing,
 )
-from hollow_pin.core.still import SHORTEST_S, Still, StillResult, measure_still
+from hollow_pin.core.still import Still, StillResult, measure_still
+from hollow_pin.core.untouched import SHORTEST_S
 from hollow_pin.core.words import listed
 
 Place = Literal["low", "middle", "high"]

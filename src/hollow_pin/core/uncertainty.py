@@ -31,20 +31,14 @@ from numpy.typing import NDArray
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, track_noise
 from hollow_pin.core.dead_spans import u_dead_spans
+from hollow_pin.core.gate import BEARINGS, BINS, Gate, fill_around, gate_radius
 from hollow_pin.core.geometry import sector
 from hollow_pin.core.hand_line import BIN_MIDDLES, u_askew
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min, sags_most
 from hollow_pin.core.let_go import LetGoResult, settle_by_direction
 from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import AXES, Floats, Recording
-from hollow_pin.core.rim import (
-    BEARINGS,
-    BINS,
-    Gate,
-    RimResult,
-    fill_around,
-    gate_radius,
-)
+from hollow_pin.core.rim import RimResult
 from hollow_pin.core.statistics import each_axis, timing
 from hollow_pin.core.still import Residual, Still, StillResult
 from hollow_pin.core.turn import Place, TurnResult, place_of

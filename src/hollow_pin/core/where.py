@@ -7,7 +7,7 @@ from math import hypot
 
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.hold import sags_most
-from hollow_pin.core.take import TakeReadings
+from hollow_pin.core.readings import TakeReadings
 
 AROUND_SPIKE_S = 0.1
 AROUND_JUMP_S = 0.2

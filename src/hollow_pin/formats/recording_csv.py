@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.gate import GATES, Gate
 from hollow_pin.core.recording import (
     AXES,
     FARTHEST,
@@ -17,7 +18,6 @@ from hollow_pin.core.recording import (
     Recording,
     RecordingError,
 )
-from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.formats.cells import as_text
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.table import (

@@ -14,8 +14,8 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.gate import GATES, Gate
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording
-from hollow_pin.core.rim import GATES, Gate
 from hollow_pin.core.routine import Routine
 from hollow_pin.simulator.hand import Manner
 from hollow_pin.simulator.kernel import FUZZ_SHARE, WORD, defuzzed

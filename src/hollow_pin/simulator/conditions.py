@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from hollow_pin.core.rim import Gate
+from hollow_pin.core.gate import Gate
 from hollow_pin.simulator.stick import (
     LOT_OF_KIND,
     LOTS,

@@ -8,7 +8,7 @@ from math import cos, pi, radians, sin
 
 import numpy as np
 
-from hollow_pin.core.rim import Gate
+from hollow_pin.core.gate import Gate
 
 PRESSED: dict[Gate, float] = {"round": 118.0, "square": 165.0, "octagon": 120.0}
 """Where a hand aims that presses against a gate: beyond it, into the corners of a square one."""

@@ -12,8 +12,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import Gate
 from hollow_pin.simulator.trims import Pair, Trim
 
 SensorKind = Literal["potentiometer", "hall"]

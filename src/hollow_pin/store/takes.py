@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.record import Conditions, HowEnded, Take, TakePlan
 from hollow_pin.core.recording import AxisRange, Floats, Recording
-from hollow_pin.core.rim import Gate
 from hollow_pin.core.routine import Routine
 from hollow_pin.store.order import next_in_order
 

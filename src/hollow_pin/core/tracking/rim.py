@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from hollow_pin.core.gate import BIN, BINS
 from hollow_pin.core.geometry import bearing, clock_hour, lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import BIN, BINS, EDGE, LEAST_COVERAGE, TURN_BACK, bin_of
+from hollow_pin.core.rim import EDGE, LEAST_COVERAGE, TURN_BACK, bin_of
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 
 MARGIN_DEG = 12.0

@@ -18,7 +18,7 @@ from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.statistics import odd_window, running_median, runs, usual_interval
-from hollow_pin.core.still import SHORTEST_S
+from hollow_pin.core.untouched import SHORTEST_S
 
 NEAR = 25.0
 """% from its usual rest that a stick at rest lies within, however badly it is worn."""

@@ -7,8 +7,9 @@ import numpy as np
 
 from hollow_pin.core.geometry import lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.still import LONGEST_GAP_S, MOVED_BY, MOVED_FOR_S, SHORTEST_S
+from hollow_pin.core.still import LONGEST_GAP_S, MOVED_BY, MOVED_FOR_S
 from hollow_pin.core.tracking.follower import Coaching, Part, RecentSamples, SpaceDoes
+from hollow_pin.core.untouched import SHORTEST_S
 
 RESTLESS_AFTER_S = 4.0
 MOST_RESTARTS = 3

@@ -5,10 +5,10 @@ from __future__ import annotations
 from hollow_pin.core.crossing import LEAST_SPAN
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.routine import TURN_REST_S
-from hollow_pin.core.still import SHORTEST_S
 from hollow_pin.core.tracking.crossing import PassCounter
 from hollow_pin.core.tracking.follower import QUIET_WITHIN, Coaching, Part, Phase, RecentSamples
 from hollow_pin.core.turn import PLACES, Place, place_of
+from hollow_pin.core.untouched import SHORTEST_S
 
 
 class TurnFollower:
