@@ -8,14 +8,20 @@ import re
 import subprocess
 import sys
 from contextlib import redirect_stderr, redirect_stdout
+from dataclasses import replace
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
 
 from conftest import Server, new_job
 from hollow_pin.cli.main import COMMANDS, main
+from hollow_pin.core.recording import NO_STEP, STEPS
 from hollow_pin.formats.recording_csv import write_recording
+from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.simulator.perform import perform
+from hollow_pin.simulator.stand_in import StandIn
 from sticks import performed
 
 
@@ -223,6 +229,44 @@ def test_compare_says_whether_it_got_better_and_how_surely(many_files: dict[str,
     words = run("compare", before, after).stdout
     assert words.startswith("Better. ")
     assert "Returns apart" in words
+
+
+@pytest.fixture(scope="module")
+def square_files(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
+    """A sound stick in a square gate, in files that do not say so: a whole take, and one without a
+    rim."""
+    stick = fresh_stick("hall", "square", 12, 250.0, "sound", 3)
+    whole = perform(StandIn(stick, 3), block_s=0.1).recording
+    no_rim = replace(whole, step=np.where(whole.step == STEPS.index("rim"), NO_STEP, whole.step))
+    folder = tmp_path_factory.mktemp("square")
+    for name, recording in (("whole", whole), ("no-rim", no_rim)):
+        said = {k: v for k, v in recording.headers.items() if k != "gate"}
+        (folder / name).write_text("".join(write_recording(replace(recording, headers=said))))
+    return folder / "whole", folder / "no-rim"
+
+
+def test_a_file_that_names_no_gate_is_held_against_the_one_it_looks_like(
+    square_files: tuple[Path, Path],
+) -> None:
+    """Against a round one a sound stick was to be recalibrated."""
+    whole, no_rim = map(str, square_files)
+    body = json.loads(run("analyse", whole, "--json").stdout)
+    assert body["diagnosis"][0]["cause"] == "sound"
+    assert any(p["code"] == "gate-found" for p in body["problems"])
+    told = json.loads(run("analyse", whole, "--gate", "square", "--json").stdout)
+    assert told["rim"] == body["rim"]
+    against = json.loads(run("analyse", whole, "--gate", "round", "--json").stdout)
+    assert against["rim"]["circularity_error"] > 5 + body["rim"]["circularity_error"]
+    for before, after in ((whole, no_rim), (no_rim, whole), (whole, whole)):
+        compared = json.loads(run("compare", before, after, "--json").stdout)
+        assert compared["overall"] in ("no-change", "little", "missing"), "they are of one stick"
+    as_round = no_rim.replace("no-rim", "as-round")
+    text = square_files[0].read_text()
+    Path(as_round).write_text(text.replace("# y-positive", "# gate: round\n# y-positive", 1))
+    for pair in ((as_round, whole), (whole, as_round)):
+        compared = json.loads(run("compare", *pair, "--json").stdout)
+        rim = next(r for r in compared["readings"] if r["reading"] == "rim.circularity_error")
+        assert rim["before"] == rim["after"], "what one of them says is so of the other"
 
 
 def test_takes_of_two_sticks_are_refused_which_is_an_answer(many_files: dict[str, Path]) -> None:

@@ -27,7 +27,7 @@ from hollow_pin.core.rim import measure_rim, shear
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.source_check import SourceWatch, check_source
 from hollow_pin.core.summary import Meaning, explain
-from hollow_pin.core.take import measure_take
+from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
 from sticks import HERE
 
@@ -166,6 +166,63 @@ def test_dirt_is_no_dead_place(seed: int, rms: float, place: tuple[float, float]
     readings = measured(400 + seed, seed, rough=(*place, rms))
     assert readings.crossing is not None
     assert readings.crossing.x.dead_spans == ()
+
+
+@pytest.mark.parametrize(
+    ("gate", "fault"),
+    [
+        ("round", {}),
+        ("round", {"gate_r": 115.0}),
+        ("square", {"gate": "square"}),
+        ("square", {"gate": "square", "gate_r": 108.0}),
+        ("square", {"gate": "square", "bits": 8}),
+        ("octagon", {"gate": "octagon"}),
+        ("octagon", {"gate": "octagon", "gate_r": 108.0, "bits": 8}),
+    ],
+)
+def test_a_gate_that_nobody_named_is_found_by_the_rim(gate: Gate, fault: dict) -> None:
+    """A sound stick in a square gate, in a file that says none, was 92 % a bad calibration."""
+    take, known = measure_take(taken(303, **fault), None), measured(303, 0, gate, **fault)
+    assert (take.rim, take.composite) == (known.rim, known.composite)
+    assert gate_found(take) == (None if gate == "round" else gate)
+    assert explain(take).advice == "Every reading taken is within its limit."
+    assert (rank(take)[0].cause, rank(take)[0].likely) == ("sound", True)
+
+
+@pytest.mark.parametrize("gate", ["square", "octagon"])
+@pytest.mark.parametrize(
+    ("cause", "fault"),
+    [
+        ("offset", {"offset": (9.0, -4.0)}),
+        ("worn", {"wear": 7.0, "wander": 1.5}),
+        ("binding", {"bind": 7.0, "bind_bearing": 60.0}),
+        ("calibration", {"scale": (0.8,) * 4}),
+    ],
+)
+def test_what_is_wrong_is_named_whoever_knows_the_gate(gate: Gate, cause: str, fault: dict) -> None:
+    take = measure_take(taken(304, gate=gate, **fault), None)
+    assert rank(take)[0].cause == cause
+
+
+@pytest.mark.parametrize("gate", [None, "round"])
+@pytest.mark.parametrize("scale", [1.25, 1.3])
+def test_a_round_rim_that_the_range_cuts_square_is_no_square_gate(
+    gate: Gate | None, scale: float
+) -> None:
+    """It is scaled too far, which a calibration mends, and a gate of another name hides."""
+    take = measure_take(taken(305, scale=(scale,) * 4), gate)
+    assert all(p.code not in ("gate", "gate-found") for p in take.problems)
+    assert "recalibrate" in explain(take).advice
+    assert rank(take)[0].cause == "calibration"
+
+
+def test_against_a_gate_that_it_has_not_no_cause_is_likely() -> None:
+    """Decide said to recalibrate by 93 % where the readings said to see to the model first."""
+    take = measured(306, 0, "round", gate="square", gate_r=97.0)
+    assert "It looks like a square gate" in explain(take).advice
+    assert all(c.probability < NEAR for c in rank(take))
+    known = measured(306, 0, "square", gate="square", gate_r=97.0)
+    assert rank(known)[0].cause == "sound"
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -17,15 +17,16 @@ from hollow_pin.core.gate import (
     fit_gate,
     gate_edge,
     gate_radius,
+    has_corners,
     looks_like,
     outer_dead_zone,
     unlike_all_round,
     unsheared,
 )
 from hollow_pin.core.recording import STEPS, AxisRange
-from hollow_pin.core.rim import RimResult, measure_rim, recalibrated
+from hollow_pin.core.rim import RimResult, at_an_end, measure_rim, recalibrated
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import measure_take
+from hollow_pin.core.take import _other_gate, measure_take
 from sticks import performed, readings_of
 
 
@@ -267,6 +268,38 @@ def test_round_corners_are_no_shape_of_a_square_whose_sides_are_cut_off() -> Non
     rim = measure_rim(u, "square", np.abs(u) >= 100)
     shape = fit_gate(recalibrated(rim, 0.0, 0.0, "square"), "square").peak_to_valley
     assert shape < 6.0
+
+
+@pytest.mark.parametrize(("share", "goes"), [(0.935, False), (0.945, True)])
+def test_a_square_gate_is_one_whose_corners_are_gone_into(share: float, goes: bool) -> None:
+    """Two of the four, or more: where the hand was light once it is a square all the same."""
+    radius = 0.97 * gate_radius("square")
+    square = fit_gate(radius, "square")
+    corners = np.arange(9, 72, 18)
+    radius[corners] *= share
+    assert has_corners(radius, square) == goes
+    radius[corners[:1]] *= 0.8
+    assert has_corners(radius, square) == goes
+    radius[corners] = np.nan
+    radius[corners[0]] = share * 0.97 * gate_radius("square")[9]
+    assert has_corners(radius, square) == goes
+
+
+@pytest.mark.parametrize(("clipped", "another"), [(False, True), (True, False)])
+def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
+    clipped: bool, another: bool
+) -> None:
+    """A square gate's corners may be as round as they like while its sides are seen."""
+    radius = np.minimum(gate_edge("square", BEARINGS), 125.0)
+    angle = np.radians(np.arange(0, 3600, 0.5))
+    far = np.interp(np.degrees(angle) % 360, np.append(BEARINGS, 360), np.append(radius, radius[0]))
+    u = 0.96 * far[:, None] * np.column_stack((np.sin(angle), np.cos(angle)))
+    at_end = np.abs(u) > 95.5 if clipped else np.zeros(u.shape, bool)
+    rim = measure_rim(u, "round", at_end)
+    seen, _ = looks_like(np.asarray(rim.readings.radius))
+    assert seen == "square"
+    assert at_an_end(rim) == clipped
+    assert bool(_other_gate("square", rim, "round")) == another
 
 
 def test_bearings_and_gates_agree() -> None:

@@ -20,7 +20,7 @@ from hollow_pin.core.ranking import rank, worth_showing
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Recording, RecordingError
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import measure_take
+from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.words import number
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.gauge_csv import read_gauge_study
@@ -31,7 +31,9 @@ MOST_SAID = 3
 
 def _takes_gate(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
-        "--gate", choices=GATES, help="the stick's gate, where the file does not say"
+        "--gate",
+        choices=GATES,
+        help="the stick's gate; where neither this nor the file says, by its rim",
     )
 
 
@@ -99,15 +101,12 @@ def arguments_compare(parser: argparse.ArgumentParser) -> None:
 
 
 def run_compare(args: argparse.Namespace) -> int:
-    takes, settings = [], []
-    for path in (args.before, args.after):
-        recording = read_recording(read_file(path))
-        gate: Gate = args.gate or gate_of(recording)
-        takes.append(measure_take(recording, gate))
-        settings.append(_setting(recording, gate))
-    before, after = takes
-    compared = compare(before, after, settings[0], settings[1], args.grade)
-    sentence = explain_comparison(compared, after, settings[1].stick)
+    recordings = [read_recording(read_file(path)) for path in (args.before, args.after)]
+    gates = _gates(recordings, args.gate)
+    before, after = map(measure_take, recordings, gates)
+    was, now = map(_setting, recordings, gates)
+    compared = compare(before, after, was, now, args.grade)
+    sentence = explain_comparison(compared, after, now.stick)
     if args.json:
         print(json.dumps(comparison(compared, sentence), ensure_ascii=False, indent=2))
         return 0
@@ -117,11 +116,22 @@ def run_compare(args: argparse.Namespace) -> int:
     for row in compared.rows:
         if row.verdict in ("better", "worse", "changed"):
             reading = next(r for r in READINGS if r.path == row.path)
-            was, now = (number(v or 0.0, reading.unit) for v in (row.before, row.after))
+            had, has = (number(v or 0.0, reading.unit) for v in (row.before, row.after))
             print(
-                f"  {reading.label:32} {was:>8} → {now:>8} {reading.unit}  {row.verdict}".rstrip()
+                f"  {reading.label:32} {had:>8} → {has:>8} {reading.unit}  {row.verdict}".rstrip()
             )
     return 0
+
+
+def _gates(recordings: list[Recording], told: Gate | None) -> list[Gate]:
+    """The gate of each: the one that was told, or its file says; else the other's, since they are of
+    one stick; else the one that either looks like, or a round one."""
+    said = [told or gate_of(r) for r in recordings]
+    usual: Gate | None = next(filter(None, said), None)
+    if usual is None:
+        found = (gate_found(measure_take(r, None)) for r in recordings)
+        usual = next(filter(None, found), None)
+    return [gate or usual or "round" for gate in said]
 
 
 def _setting(recording: Recording, gate: Gate) -> Setting:

@@ -610,6 +610,14 @@ def told_first(take: TakeReadings) -> Told | None:
     return "within" if first is FINDINGS[-1] else None
 
 
+def of_another_gate(take: TakeReadings) -> bool:
+    """Whether its rim is off, by everyday use, against a gate that it has not: nothing of it can be
+    judged before that. Not where the ends of the range cut it off, which may make it look so."""
+    case = JudgedTake(take, "everyday", LIMIT_OF)
+    off = rim_is_off(case) or any(case.over(path) for path in SCALE)
+    return off and bool(_gate_problem(case)) and not _cut_off(case)
+
+
 def near_limits(take: TakeReadings) -> list[str]:
     """The readings that are too near their limit to call, by everyday use."""
     return JudgedTake(take, "everyday", LIMIT_OF).such("borderline")

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from math import log2
 
 from hollow_pin.core import signs
+from hollow_pin.core.diagnosis import of_another_gate
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.signs import Axis, Sides
 from hollow_pin.core.words import number
@@ -305,6 +306,15 @@ EVIDENCE: tuple[Evidence, ...] = (
         signs.other_span,
     ),
     Evidence(
+        "short-span",
+        "rim.mean_radius",
+        "{axis} reaches {value} % less in all than its range",
+        "%",
+        3.0,
+        True,
+        signs.short_span,
+    ),
+    Evidence(
         "cut-wide",
         "rim.overreach",
         "{value} degrees of the rim lie at the ends of {axis}",
@@ -381,8 +391,8 @@ BY_CODE = {e.code: e for e in EVIDENCE}
 
 OF_TWO_AXES = frozenset(
     (
-        "both-tremble", "in-common", "lopsided", "other-span", "cut-wide", "overrun", "dent", "shape",
-        "carried", "carried-more",
+        "both-tremble", "in-common", "lopsided", "other-span", "short-span", "cut-wide", "overrun",
+        "dent", "shape", "carried", "carried-more",
     )
 )  # fmt: skip
 OF_A_SPRING = frozenset(
@@ -391,6 +401,10 @@ OF_A_SPRING = frozenset(
         "short-both", "settles", "sag", "held-drops",
     )
 )  # fmt: skip
+
+
+OF_A_GATE = frozenset(("overrun", "shape", "over", "worst"))
+"""What goes by the gate that a rim is held against."""
 
 
 def never_there(take: TakeReadings) -> frozenset[str]:
@@ -403,13 +417,17 @@ def never_there(take: TakeReadings) -> frozenset[str]:
 
 def evidence_of(take: TakeReadings) -> dict[str, dict[str, float | None]]:
     """The value of every evidence, by code and axis: what is not one axis's stands under both. An axis
-    without a signal shows none, nor does what both have a part in."""
+    without a signal shows none, nor does what both have a part in; and against a gate that it has not
+    nothing of a rim is known."""
     sides = Sides(take)
     axes: tuple[Axis, ...] = ("x", "y") if len(take.recording.axes) == 2 else ("x",)
+    unknown = OF_A_GATE if of_another_gate(take) else ()
     mute = {s.axis for s in take.silent}
     evidence: dict[str, dict[str, float | None]] = {}
     for e in EVIDENCE:
-        if e.by_axis:
+        if e.code in unknown:
+            evidence[e.code] = dict.fromkeys(axes)
+        elif e.by_axis:
             evidence[e.code] = {axis: None if axis in mute else e.of(sides, axis) for axis in axes}
         elif mute:
             evidence[e.code] = dict.fromkeys(axes)

@@ -19,6 +19,10 @@ BEARINGS: Floats = np.asarray(BIN * np.arange(BINS), dtype=np.float64)
 CORNER = 7.5
 """Degrees around the corner of a square gate that every real one rounds off."""
 
+CORNERED = 0.94
+"""Of how far a square gate's corners lie, that a rim reaches there: one that is round, and so large
+that the ends of the range cut it square, reaches less far, up to a third over its range."""
+
 Gate = Literal["round", "square", "octagon"]
 GATES: tuple[Gate, ...] = ("round", "square", "octagon")
 
@@ -156,6 +160,14 @@ def unsheared(radius: Floats, x: float, y: float) -> float:
     left = about - twice @ (twice.T @ about) * 2 / BINS
     seen, fits = looks_like(left)
     return float(fits[seen].peak_to_valley / max(fits[seen].scale, 1e-9))
+
+
+def has_corners(radius: Floats, square: GateFit) -> bool:
+    """Whether a rim (72,) goes out into the corners of the square that fits it best: half of the four,
+    or more."""
+    corners = slice(BINS // 8, None, BINS // 4)
+    there = radius[corners] / (square.scale * gate_radius("square")[corners])
+    return bool(np.nanmedian(there) >= CORNERED)
 
 
 def looks_like(radius: Floats) -> tuple[Gate, dict[Gate, GateFit]]:

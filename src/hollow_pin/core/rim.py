@@ -124,6 +124,11 @@ def free_of_the_ends(points: Floats, cut: NDArray[np.bool_]) -> Floats:
     return radius_by_bearing(points)
 
 
+def at_an_end(rim: RimResult) -> bool:
+    """Whether the ends of the range cut off any direction of it."""
+    return bool((binned_share(rim.cut, bin_of(rim.points)) > CLAMPED).any())
+
+
 def binned_share(mask: NDArray[np.bool_], bins: NDArray[np.intp]) -> Floats:
     """The share of True in each bin, (72,); 0 where a bin is empty."""
     counts = np.bincount(bins, minlength=BINS)

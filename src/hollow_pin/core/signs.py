@@ -382,6 +382,14 @@ def span(s: Sides, axis: Axis) -> float | None:
     return None if reach is None else sum(reach) / 2
 
 
+def short_span(s: Sides, axis: Axis) -> float | None:
+    """How much less than its range it reaches from end to end, halved: a module that sits askew
+    reaches farther on the one side by what it falls short on the other, a half that was learnt from
+    something else does not."""
+    own = span(s, axis)
+    return None if own is None else max(0.0, 100.0 - own)
+
+
 def other_span(s: Sides, axis: Axis) -> float | None:
     """How far it reaches in all against the other axis."""
     own, other = span(s, axis), span(s, "y" if axis == "x" else "x")

@@ -12,7 +12,14 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
 from hollow_pin.core.ends import ends_of
-from hollow_pin.core.gate import Gate, circularity, fill_around, fit_gate, looks_like
+from hollow_pin.core.gate import (
+    Gate,
+    circularity,
+    fill_around,
+    fit_gate,
+    has_corners,
+    looks_like,
+)
 from hollow_pin.core.hand_line import hand_line, straightened, u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
@@ -36,8 +43,10 @@ from hollow_pin.core.readings import (
 from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
 from hollow_pin.core.rim import (
     RimResult,
+    at_an_end,
     free_of_the_ends,
     measure_rim,
+    radius_by_bearing,
     recalibrated,
     recentred,
 )
@@ -49,7 +58,7 @@ from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.untouched import left_alone, unheard
 from hollow_pin.core.words import listed, percent
 
-VERSION = 22
+VERSION = 23
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -62,8 +71,11 @@ LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 Result = TypeVar("Result")
 
 
-def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
-    """Measure a recording. Never raises for its contents: what cannot be read is in `problems`."""
+def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadings:
+    """Measure a recording. Never raises for its contents: what cannot be read is in `problems`. gate:
+    of its model; None where nobody says, and the rim has to."""
+    if gate is None:
+        return _by_its_rim(recording)
     told = recording
     read = _as_it_reports(recording)
     joint, jumping = find_jumps(read)
@@ -128,6 +140,33 @@ def measure_take(recording: Recording, gate: Gate = "round") -> TakeReadings:
         uncertainty=uncertainty | u_joint(joint, minutes_of(read)),
         silent=silent,
     )
+
+
+def _by_its_rim(recording: Recording) -> TakeReadings:
+    """By the gate that the rim looks like, where a round one does not fit it."""
+    take = measure_take(recording, "round")
+    seen = take.composite.gate_seen
+    if seen is None or all(p.code != "gate" for p in take.problems):
+        return take
+    take = measure_take(recording, seen)
+    said = (
+        f"nothing says which gate it has: it looks like {_a(seen)} one, and is held against that."
+    )
+    return replace(take, problems=(*take.problems, Problem("rim", FOUND, said, "note")))
+
+
+FOUND = "gate-found"
+
+
+def gate_found(take: TakeReadings) -> Gate | None:
+    """The gate that a rim was held against since it looks like it; None where it was said, or is round
+    for want of another."""
+    found = any(p.code == FOUND for p in take.problems)
+    return take.composite.gate_seen if found else None
+
+
+def _a(gate: Gate) -> str:
+    return "an octagonal" if gate == "octagon" else f"a {gate}"
 
 
 def _as_it_reports(recording: Recording) -> Recording:
@@ -373,13 +412,14 @@ def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pr
     if rim is None or seen is None or seen == gate:
         return []
     _, fits = looks_like(free_of_the_ends(rim.points, rim.cut))
+    radius = radius_by_bearing(rim.points)
+    if seen == "square" and at_an_end(rim) and not has_corners(radius, fits["square"]):
+        # What cuts it square is the range.
+        return []
     if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
         return []
-    looks, against = (
-        "an octagonal" if named == "octagon" else f"a {named}" for named in (seen, gate)
-    )
     said = (
-        f"it looks like {looks} gate, and is held against {against} one. "
+        f"it looks like {_a(seen)} gate, and is held against {_a(gate)} one. "
         "See that the model is right."
     )
     return [Problem("rim", "gate", said, "mind")]

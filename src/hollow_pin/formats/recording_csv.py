@@ -208,9 +208,11 @@ def _one_line(text: str) -> str:
     return " ".join(text.split())
 
 
-def gate_of(recording: Recording) -> Gate:
-    """The gate a recording file names, round where it names none. FileError for an unknown one."""
-    named = recording.headers.get("gate", "round")
+def gate_of(recording: Recording) -> Gate | None:
+    """The gate a recording file names, None where it names none. FileError for an unknown one."""
+    named = recording.headers.get("gate")
+    if named is None:
+        return None
     for gate in GATES:
         if named == gate:
             return gate

@@ -222,9 +222,11 @@ def _scaled(made: _Made, rng: np.random.Generator) -> str | None:
         i = "xy".index(axis)
         minus[i] = plus[i] = wide
     elif kind == 2:
-        axis = _axis(rng)
-        ends = plus if rng.random() < 0.5 else minus
-        ends["xy".index(axis)] = float(rng.uniform(116, 140))
+        # A half that was learnt too wide, of one axis or of either.
+        axis = _axis(rng) if rng.random() < 0.7 else None
+        for i in range(2) if axis is None else ["xy".index(axis)]:
+            ends = plus if rng.random() < 0.5 else minus
+            ends[i] = float(rng.uniform(110, 140))
     else:
         minus, plus = ([float(v) for v in wide * rng.uniform(0.95, 1.05, 2)] for _ in range(2))
     centre = rng.normal(0, 4, 2) if kind in (0, 3) else np.zeros(2)
