@@ -386,6 +386,26 @@ def test_a_coarse_step_through_the_middle_is_no_dead_zone() -> None:
         assert hurried(slow, swift, 0.0, twice=True).readings.built_in_dead_zone == 0.0
 
 
+@pytest.mark.parametrize(("back", "leaps"), [(3.2, True), (3.3, False)])
+@pytest.mark.parametrize(
+    ("after", "late", "looked_at"),
+    [(False, 0, True), (False, 24, True), (False, 34, False), (True, 20, True), (True, 34, False)],
+)
+def test_what_goes_back_as_far_as_it_leaps_is_no_dead_place(
+    back: float, leaps: bool, after: bool, late: int, looked_at: bool
+) -> None:
+    """Dirt behind a device's average goes down and up again: a module was replaced for that."""
+    low, high = np.arange(-90.0, 20.0, 0.25), np.arange(23.0, 90.0, 0.25)
+    dip = -back * np.array([0.35, 0.7, 1.0, 0.7, 0.35])
+    if after:
+        v = np.concatenate((low, high[: late + 1], high[late] + dip, high[late + 1 :]))
+    else:
+        cut = len(low) - late
+        v = np.concatenate((low[:cut], low[cut - 1] + dip, low[cut:], high))
+    found = dead_spans(jumps([v, v[::-1]] * 2, 0.0, around=30))
+    assert bool(found) == (leaps or not looked_at)
+
+
 def test_mirroring_an_axis_mirrors_its_track() -> None:
     p = ran(Sensor(noise=0.1, dead_at=40.0, dead_width=6.0))
     part = p.recording.attempts("crossing-x")[-1]

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone
 from hollow_pin.core.dead_spans import (
+    AROUND_S,
     JUMP_LEAST,
     MADE_UP,
     SMEARED_S,
@@ -191,7 +192,8 @@ def measure_crossing(
         )
     least = max(JUMP_LEAST, MADE_UP * swallowed)
     stride = max(1, round(SMEARED_S / interval))
-    jumped = jumps([v[p] for p in slow], zone, stood, stride, least)
+    around = round(AROUND_S / interval)
+    jumped = jumps([v[p] for p in slow], zone, stood, stride, least, around)
     noise = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     median, worst = float(np.nanmedian(noise)), float(np.nanmax(noise))
     readings = Crossing(

@@ -20,6 +20,9 @@ BESIDE = 7
 """Positions, around a gap, whose distances are what is usual there."""
 SMEARED_S = 0.02
 """As long as a filter in the device may take over a jump."""
+AROUND_S = 0.06
+"""Before a leap and after it, in which an axis that went back as far as it leaps did no more than
+tremble: what dirt makes of a device's average."""
 MADE_UP = 8.0
 """Of what a source keeps to itself: it goes four times as far in one step where that is all of it, and
 the stick goes on meanwhile, as far again where a page looks now and then."""
@@ -64,15 +67,16 @@ def jumps(
     stood: list[Standstills] | None = None,
     stride: int = 1,
     least: float = JUMP_LEAST,
+    around: int = 0,
 ) -> Jumps:
     """Gaps between the positions a pass visits, larger than eight times its median step that is not
     zero, and than `least`, %; of three times it where most of the passes have the same; and the places
     that it stands still before, as most of the others do. Where it is rough, a pass visits its places
     by chance, and has gaps for that: those are no leaps. zone: the built-in dead zone, which is no
     broken track. stood: where each pass stands still; stride: samples that a filter smears a jump
-    over."""
+    over; around: samples before a leap and after it in which it may not go back as far as it leaps."""
     seen = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
-    changes = [_Changes.of(p) for p in passes]
+    changes = [_Changes.of(p, around) for p in passes]
     gaps = [
         made.leapt(_gaps(v, made.usual, JUMP_TIMES, least))
         for v, made in zip(seen, changes, strict=True)
@@ -129,9 +133,10 @@ class _Changes:
     before: Floats
     after: Floats
     usual: float
+    around: int
 
     @classmethod
-    def of(cls, v: Floats) -> _Changes:
+    def of(cls, v: Floats, around: int) -> _Changes:
         step = np.abs(np.diff(v))
         nth = np.append(0, np.cumsum(step > 0))
         far = step[step > 0]
@@ -140,13 +145,13 @@ class _Changes:
         usual = np.zeros(len(windows))
         known = np.isfinite(windows).any(axis=1)
         usual[known] = bottleneck.nanmedian(windows[known], axis=1)
-        return cls(v, nth, usual, usual[CALM_STEPS:], _usual_step(v))
+        return cls(v, nth, usual, usual[CALM_STEPS:], _usual_step(v), around)
 
     def leapt(self, gaps: Floats, start: int = 0, stride: int = 1) -> Floats:
         """Those of the gaps, edges (m, 2), that it leaps over: each time three times as far as the
-        changes just before and after go, or once for all and farther than those; and that it is within
-        no longer than a filter takes over a leap. By every `stride`th sample from `start` on, by which
-        they were seen."""
+        changes just before and after go, or once for all, farther than those, and than it goes back
+        about it; and that it is within no longer than a filter takes over a leap. By every `stride`th
+        sample from `start` on, by which they were seen."""
         v = self.v[start::stride]
         kept = np.zeros(len(gaps), dtype=bool)
         for i, (low, high) in enumerate(gaps.tolist()):
@@ -159,8 +164,18 @@ class _Changes:
             within = len(self.v) - len(sides)
             once = np.count_nonzero(np.diff(sides)) <= 1
             far = (high - low) / max(float(beside.max(initial=0.0)), 1e-9)
-            kept[i] = within <= stride and far > (1.0 if once else LEAP_TIMES)
+            if once and first.size:
+                leaps = far > 1.0 and self._back(int(first[0]), int(last[-1])) < high - low
+            else:
+                leaps = far > LEAP_TIMES
+            kept[i] = within <= stride and leaps
         return gaps[kept]
+
+    def _back(self, first: int, last: int) -> float:
+        """How far it goes against its way from shortly before a sample to shortly after another, %."""
+        beside = self.v[max(0, first - self.around) : last + self.around + 1]
+        along = beside * np.sign(self.v[-1] - self.v[0])
+        return float((np.maximum.accumulate(along) - along).max())
 
 
 @dataclass(frozen=True, eq=False)
