@@ -268,6 +268,7 @@ CAUSE_OF: list[tuple[str, dict]] = [
     ("calibration", {"scale": (0.8,) * 4}),
     ("calibration", {"scale": (1.3,) * 4}),
     ("calibration", {"scale": (0.75, 1, 1, 1)}),
+    ("calibration", {"scale": (0.8, 1, 1, 1)}),
     ("failing-track", {"sag": 8.0}),
     ("failing-track", {"dead_span": (20.0, 28.0)}),
     ("cross-talk", {"crosstalk": 0.2}),

@@ -30,6 +30,7 @@ from hollow_pin.core.signs import (
     other_span,
     rough_in_places,
     short_reach,
+    short_span,
     zone,
 )
 from hollow_pin.core.worth import Chain
@@ -76,6 +77,11 @@ def test_how_far_each_axis_reaches_is_told_apart(take: TakeReadings) -> None:
     assert lopsided(narrow, "x") == approx(abs(5.0 - at[0]))
     assert lopsided(narrow, "y") == approx(abs(-2.0 - at[1]))
     assert short_reach(reaching(take, (95.0, 130.0), (95.0, 95.0)), "x") == approx(2.5)
+    assert (short_span(narrow, "x"), short_span(narrow, "y")) == (approx(15.0), approx(7.0))
+    askew = reaching(take, (90.0, 110.0), (95.0, 95.0))
+    assert short_span(askew, "x") == approx(0.0), "it falls short here and goes over there"
+    assert short_span(reaching(take, (105.0, 105.0), (95.0, 95.0)), "x") == 0.0
+    assert short_span(Sides(replace(take, rim=None)), "x") is None
     assert other_span(Sides(replace(take, rim=None)), "x") is None
 
 
