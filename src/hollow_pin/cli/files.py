@@ -102,8 +102,7 @@ def arguments_compare(parser: argparse.ArgumentParser) -> None:
 
 def run_compare(args: argparse.Namespace) -> int:
     recordings = [read_recording(read_file(path)) for path in (args.before, args.after)]
-    gates = _gates(recordings, args.gate)
-    before, after = map(measure_take, recordings, gates)
+    (before, after), gates = _measured_alike(recordings, args.gate)
     was, now = map(_setting, recordings, gates)
     compared = compare(before, after, was, now, args.grade)
     sentence = explain_comparison(compared, after, now.stick)
@@ -123,15 +122,22 @@ def run_compare(args: argparse.Namespace) -> int:
     return 0
 
 
-def _gates(recordings: list[Recording], told: Gate | None) -> list[Gate]:
-    """The gate of each: the one that was told, or its file says; else the other's, since they are of
-    one stick; else the one that either looks like, or a round one."""
+def _measured_alike(
+    recordings: list[Recording], told: Gate | None
+) -> tuple[list[TakeReadings], list[Gate]]:
+    """Takes of one stick, and the gate of each: the one that was told, or its file says; else the
+    other's; else the one that either looks like, or a round one."""
     said = [told or gate_of(r) for r in recordings]
     usual: Gate | None = next(filter(None, said), None)
-    if usual is None:
-        found = (gate_found(measure_take(r, None)) for r in recordings)
-        usual = next(filter(None, found), None)
-    return [gate or usual or "round" for gate in said]
+    takes = [measure_take(r, gate or usual) for r, gate in zip(recordings, said, strict=True)]
+    if usual is not None:
+        return takes, [gate or usual for gate in said]
+    found: list[Gate] = [gate_found(take) or "round" for take in takes]
+    shared: Gate = next((gate for gate in found if gate != "round"), "round")
+    for i, gate in enumerate(found):
+        if gate != shared:
+            takes[i] = measure_take(recordings[i], shared)
+    return takes, [shared] * len(takes)
 
 
 def _setting(recording: Recording, gate: Gate) -> Setting:
