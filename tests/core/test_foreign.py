@@ -197,6 +197,8 @@ def test_a_gate_that_nobody_named_is_found_by_the_rim(gate: Gate, fault: dict) -
         ("worn", {"wear": 7.0, "wander": 1.5}),
         ("binding", {"bind": 7.0, "bind_bearing": 60.0}),
         ("calibration", {"scale": (0.8,) * 4}),
+        ("calibration", {"scale": (0.75, 1, 1, 1)}),
+        ("calibration", {"scale": (1, 1, 1, 0.71)}),
     ],
 )
 def test_what_is_wrong_is_named_whoever_knows_the_gate(gate: Gate, cause: str, fault: dict) -> None:

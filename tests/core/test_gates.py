@@ -24,7 +24,14 @@ from hollow_pin.core.gate import (
     unsheared,
 )
 from hollow_pin.core.recording import STEPS, AxisRange
-from hollow_pin.core.rim import RimResult, at_an_end, measure_rim, recalibrated
+from hollow_pin.core.rim import (
+    RimResult,
+    at_an_end,
+    bin_of,
+    measure_rim,
+    on_rim,
+    recalibrated,
+)
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import _other_gate, measure_take
 from sticks import performed, readings_of
@@ -270,7 +277,7 @@ def test_round_corners_are_no_shape_of_a_square_whose_sides_are_cut_off() -> Non
     assert shape < 6.0
 
 
-@pytest.mark.parametrize(("share", "goes"), [(0.935, False), (0.945, True)])
+@pytest.mark.parametrize(("share", "goes"), [(0.945, False), (0.955, True)])
 def test_a_square_gate_is_one_whose_corners_are_gone_into(share: float, goes: bool) -> None:
     """Two of the four, or more: where the hand was light once it is a square all the same."""
     radius = 0.97 * gate_radius("square")
@@ -300,6 +307,21 @@ def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
     assert seen == "square"
     assert at_an_end(rim) == clipped
     assert bool(_other_gate("square", rim, "round")) == another
+
+
+@pytest.mark.parametrize("gate", GATES)
+@pytest.mark.parametrize("short", [0.55, 0.72, 0.8, 0.9])
+def test_a_side_that_reaches_far_less_is_part_of_the_rim(gate: Gate, short: float) -> None:
+    """A half axis that was learnt from something else: beside a square gate's corners its side was no
+    rim, and a track that is broken there."""
+    angle = np.radians(np.arange(0, 1800, 0.5))
+    u = gate_edge(gate, np.degrees(angle) % 360)[:, None] * np.column_stack(
+        (np.sin(angle), np.cos(angle))
+    )
+    u[:, 0] = np.where(u[:, 0] > 0, short * u[:, 0], u[:, 0])
+    reach = np.array([[-100.0, 100.0 * short], [-100.0, 100.0]])
+    seen = np.unique(bin_of(u[on_rim(u, reach)]))
+    assert len(seen) == len(np.unique(bin_of(u)))
 
 
 def test_bearings_and_gates_agree() -> None:

@@ -19,7 +19,7 @@ BEARINGS: Floats = np.asarray(BIN * np.arange(BINS), dtype=np.float64)
 CORNER = 7.5
 """Degrees around the corner of a square gate that every real one rounds off."""
 
-CORNERED = 0.94
+CORNERED = 0.95
 """Of how far a square gate's corners lie, that a rim reaches there: one that is round, and so large
 that the ends of the range cut it square, reaches less far, up to a third over its range."""
 

@@ -33,7 +33,7 @@ STRAY_SHARE = 0.1
 """Of what a direction usually holds: samples that are fewer are no look at it."""
 LEAST_COVERAGE = 0.95
 EDGE = 0.6
-SHORT_SIDE = 0.7
+SHORT_SIDE = 0.85
 """Of the longest, from which on a side of the reach is far shorter."""
 NEAR_LAP = 0.05
 FULL_SHARE = 0.9

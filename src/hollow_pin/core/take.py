@@ -411,9 +411,11 @@ def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pr
     """A rim that looks far more like another gate than like the one the model has."""
     if rim is None or seen is None or seen == gate:
         return []
-    _, fits = looks_like(free_of_the_ends(rim.points, rim.cut))
-    radius = radius_by_bearing(rim.points)
-    if seen == "square" and at_an_end(rim) and not has_corners(radius, fits["square"]):
+    # Whatever a half axis was learnt from, it is no other gate.
+    even = recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y)
+    _, fits = looks_like(free_of_the_ends(even, rim.cut))
+    corners = has_corners(radius_by_bearing(even), fits["square"])
+    if seen == "square" and at_an_end(rim) and not corners:
         # What cuts it square is the range.
         return []
     if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
