@@ -406,6 +406,22 @@ def test_what_goes_back_as_far_as_it_leaps_is_no_dead_place(
     assert bool(found) == (leaps or not looked_at)
 
 
+@pytest.mark.parametrize(("rate", "late", "leaps"), [(250, 8, False), (250, 14, True)])
+@pytest.mark.parametrize("slower", [1, 2])
+def test_a_dip_belongs_to_a_leap_within_60_ms(
+    rate: int, late: int, leaps: bool, slower: int
+) -> None:
+    """By the clock, whatever the rate: a hand that trembles a moment before is no dirt."""
+    low, high = np.arange(-90.0, 20.0, 0.25), np.arange(23.0, 90.0, 0.25)
+    cut = len(low) - late
+    dip = -6.0 * np.array([0.35, 0.7, 1.0, 0.7, 0.35])
+    way = np.concatenate((low[:cut], low[cut - 1] + dip, low[cut:], high))
+    way = np.repeat(way, slower) if slower > 1 else way
+    v = np.concatenate([way, way[::-1]] * 2)
+    found = measure_crossing("crossing-x", np.arange(len(v)) / (rate * slower), v, None)
+    assert bool(found.readings.dead_spans) == leaps
+
+
 def test_mirroring_an_axis_mirrors_its_track() -> None:
     p = ran(Sensor(noise=0.1, dead_at=40.0, dead_width=6.0))
     part = p.recording.attempts("crossing-x")[-1]
