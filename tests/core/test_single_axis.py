@@ -21,6 +21,7 @@ from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.routine import BY_ID, SHAPES, Shape, shape_of
+from hollow_pin.core.signs import Sides, short_span
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
@@ -120,6 +121,15 @@ def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
         first = rank(take)[0]
         assert first.cause == "sound"
         assert first.probability > 0.9
+
+
+def test_an_end_that_is_not_reached_is_a_calibration_first() -> None:
+    """The readings said to recalibrate, and no cause was likely."""
+    for take in (lever(98.0, 80.0), lever(80.0, 98.0), paddle(trembling(turned(high=76.0)))):
+        short = take.composite.outer_dead_zone_needed
+        assert short_span(Sides(take), "x") == pytest.approx(short / 2)
+        assert "recalibrate" in explain(take).advice
+        assert (rank(take)[0].cause, rank(take)[0].likely) == ("calibration", True)
 
 
 def by_changes(recording: Recording) -> Recording:

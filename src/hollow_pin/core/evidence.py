@@ -391,8 +391,8 @@ BY_CODE = {e.code: e for e in EVIDENCE}
 
 OF_TWO_AXES = frozenset(
     (
-        "both-tremble", "in-common", "lopsided", "other-span", "short-span", "cut-wide", "overrun",
-        "dent", "shape", "carried", "carried-more",
+        "both-tremble", "in-common", "lopsided", "other-span", "cut-wide", "overrun", "dent", "shape",
+        "carried", "carried-more",
     )
 )  # fmt: skip
 OF_A_SPRING = frozenset(

@@ -385,7 +385,10 @@ def span(s: Sides, axis: Axis) -> float | None:
 def short_span(s: Sides, axis: Axis) -> float | None:
     """How much less than its range it reaches from end to end, halved: a module that sits askew
     reaches farther on the one side by what it falls short on the other, a half that was learnt from
-    something else does not."""
+    something else does not. Of a single axis, by its worse end at the least."""
+    if len(s.take.recording.axes) == 1:
+        short = s.value("composite.outer_dead_zone_needed")
+        return None if short is None else short / 2
     own = span(s, axis)
     return None if own is None else max(0.0, 100.0 - own)
 
