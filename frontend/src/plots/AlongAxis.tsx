@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { decimal, place, signed } from "../app/format";
 import { Figure, Pressable } from "./parts";
-import type { Rest } from "./RestCloud";
+import { mean, type Rest } from "./RestCloud";
 import type { Returns } from "./ReturnRose";
 import { DASH, StagePoint } from "./stage";
 import "./plots.css";
@@ -26,10 +26,6 @@ function ink(values: number[], reach: number): number[] {
   }
   const most = Math.max(1, ...counts);
   return counts.map((c) => c / most);
-}
-
-function mean(values: number[]): number {
-  return values.reduce((sum, v) => sum + v, 0) / Math.max(values.length, 1);
 }
 
 /** A single axis, magnified: where it sits untouched, and where each push to either end left it. */

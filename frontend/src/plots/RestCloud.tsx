@@ -112,6 +112,7 @@ export function RestCloud({ rests, limit }: { rests: Rest[]; limit: number }) {
   );
 }
 
-function mean(values: number[]): number {
+/** The middle of values; 0 of none. */
+export function mean(values: number[]): number {
   return values.reduce((sum, v) => sum + v, 0) / Math.max(values.length, 1);
 }
