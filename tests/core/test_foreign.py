@@ -199,6 +199,7 @@ def test_a_gate_that_nobody_named_is_found_by_the_rim(gate: Gate, fault: dict) -
         ("calibration", {"scale": (0.8,) * 4}),
         ("calibration", {"scale": (0.75, 1, 1, 1)}),
         ("calibration", {"scale": (1, 1, 1, 0.71)}),
+        ("cross-talk", {"crosstalk": 0.26}),
     ],
 )
 def test_what_is_wrong_is_named_whoever_knows_the_gate(gate: Gate, cause: str, fault: dict) -> None:

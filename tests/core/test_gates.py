@@ -28,8 +28,10 @@ from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
     bin_of,
+    made_even,
     measure_rim,
     on_rim,
+    radius_by_bearing,
     recalibrated,
 )
 from hollow_pin.core.summary import explain
@@ -285,11 +287,30 @@ def test_a_square_gate_is_one_whose_corners_are_gone_into(share: float, goes: bo
     corners = np.arange(9, 72, 18)
     radius[corners] *= share
     assert has_corners(radius, square) == goes
-    radius[corners[:1]] *= 0.8
+    radius[corners[:2]] *= 0.8
     assert has_corners(radius, square) == goes
+    radius[corners[2]] *= 0.8
+    assert not has_corners(radius, square)
     radius[corners] = np.nan
     radius[corners[0]] = share * 0.97 * gate_radius("square")[9]
     assert has_corners(radius, square) == goes
+
+
+@pytest.mark.parametrize("gate", GATES)
+@pytest.mark.parametrize("carried", [0.0, 0.15, -0.28])
+@pytest.mark.parametrize("narrow", [1.0, 0.8])
+def test_what_shears_a_rim_makes_no_other_gate_of_it(
+    gate: Gate, carried: float, narrow: float
+) -> None:
+    """Cross-talk in a square gate that nobody named was a bind, and a calibration."""
+    angle = np.radians(np.arange(0, 1800, 0.5))
+    x, y = gate_edge(gate, np.degrees(angle) % 360) * np.array((np.sin(angle), np.cos(angle)))
+    u = np.column_stack((narrow * x + 4.0, y + carried * x - 3.0))
+    even = np.array(radius_by_bearing(made_even(u)))
+    assert looks_like(even)[0] == gate
+    found = fit_gate(even, gate)
+    assert found.rms < 1.0
+    assert (found.x, found.y) == pytest.approx((0.0, 0.0), abs=0.5)
 
 
 @pytest.mark.parametrize(("clipped", "another"), [(False, True), (True, False)])

@@ -167,7 +167,7 @@ def has_corners(radius: Floats, square: GateFit) -> bool:
     or more."""
     corners = slice(BINS // 8, None, BINS // 4)
     there = radius[corners] / (square.scale * gate_radius("square")[corners])
-    return bool(np.nanmedian(there) >= CORNERED)
+    return bool(np.nanquantile(there, 0.5, method="higher") >= CORNERED)
 
 
 def looks_like(radius: Floats) -> tuple[Gate, dict[Gate, GateFit]]:

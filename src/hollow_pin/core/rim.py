@@ -382,6 +382,20 @@ def recentred(points: Floats, x: float, y: float) -> Floats:
     return _scaled(points - (x, y), least - (x, y), most - (x, y))
 
 
+def made_even(points: Floats) -> Floats:
+    """Rim points (m, 2) without what shears them, or scales one way more than another: the area that
+    they enclose is then as wide in every direction, by its second moments about its middle, as that of
+    every gate is."""
+    radius = radius_by_bearing(points)
+    known = np.isfinite(radius)
+    edge, area = points_of(radius)[known], np.square(radius[known])
+    middle = 2 / 3 * area @ edge / area.sum()
+    moments = (edge.T * area / 2) @ edge / area.sum() - np.outer(middle, middle)
+    wide, way = np.linalg.eigh(moments)
+    wide = np.maximum(wide, 1e-9)
+    return np.asarray((points - middle) @ (way * np.sqrt(wide.mean() / wide)) @ way.T)
+
+
 def _scaled(points: Floats, least: Floats, most: Floats) -> Floats:
     """Points with each half axis scaled so that what reached `least` and `most` reaches 100."""
     reach = np.where(points > 0, most, -least)

@@ -45,6 +45,7 @@ from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
     free_of_the_ends,
+    made_even,
     measure_rim,
     radius_by_bearing,
     recalibrated,
@@ -411,8 +412,8 @@ def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pr
     """A rim that looks far more like another gate than like the one the model has."""
     if rim is None or seen is None or seen == gate:
         return []
-    # Whatever a half axis was learnt from, it is no other gate.
-    even = recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y)
+    # Whatever a half axis was learnt from, and whatever it is carried along by, is no other gate.
+    even = made_even(recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y))
     _, fits = looks_like(free_of_the_ends(even, rim.cut))
     corners = has_corners(radius_by_bearing(even), fits["square"])
     if seen == "square" and at_an_end(rim) and not corners:
