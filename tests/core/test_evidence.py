@@ -214,6 +214,13 @@ def test_a_dent_is_as_deep_as_it_is_and_an_oval_is_none(take: TakeReadings) -> N
 
     assert of(oval) == pytest.approx(0.0, abs=0.1)
     assert of(dented) == pytest.approx(9.0, abs=1.0)
+    # What the range cuts off is no dent: such a stick was to be looked over for a rub.
+    range_ends = 100.0 / np.maximum(np.abs(np.sin(angle)), np.abs(np.cos(angle)))
+    over = np.minimum(125.0, range_ends)
+    assert of(over) < 1.0
+    assert of(0.985 * over) > 15.0, "short of the end of the range it is the stick's"
+    rubbed = np.where(np.abs(BEARINGS - 45.0) < 14.0, np.minimum(over, 108.0), over)
+    assert of(rubbed) > 9.0
 
 
 def test_what_is_over_is_counted_and_the_worst_is_told_by_its_share(take: TakeReadings) -> None:

@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.crossing import EDGES, Crossing
-from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius
+from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of
 from hollow_pin.core.hold import sags_most
 from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
@@ -415,11 +415,13 @@ def overrun(s: Sides, _: Axis) -> float | None:
 
 
 def dent(s: Sides, _: Axis) -> float | None:
-    """How deep one sector of the rim lies below its neighbours."""
+    """How deep one sector of the rim lies below its neighbours; where the range ends it is no deeper
+    than the range lets it be."""
     rim = s.take.rim
     if rim is None:
         return None
     gate = s.take.composite.gate_seen or "round"
+    cut = np.abs(points_of(rim.radius)).max(axis=1) > FULL
     radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
     angle = np.radians(BEARINGS)
     waves = np.column_stack(
@@ -438,6 +440,7 @@ def dent(s: Sides, _: Axis) -> float | None:
         keep = off > np.percentile(off, 30)
         if keep.sum() < 20:
             break
+    off = np.where(cut, np.maximum(off, 0.0), off)
     around = np.convolve(np.concatenate((off[-2:], off, off[:2])), np.ones(5) / 5, "valid")
     return max(0.0, -float(around.min()))
 
