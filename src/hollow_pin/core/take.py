@@ -66,6 +66,8 @@ OTHER_GATE = 0.5
 OTHER_GATE_LEAST = 6.0
 """A rim is said to be of another gate where that fits in half the deviation, and this one not within
 so many % from peak to valley."""
+FOUND = "gate-found"
+"""The problem that tells of a gate that the rim was asked for."""
 LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 
 
@@ -154,9 +156,6 @@ def _by_its_rim(recording: Recording) -> TakeReadings:
         f"nothing says which gate it has: it looks like {_a(seen)} one, and is held against that."
     )
     return replace(take, problems=(*take.problems, Problem("rim", FOUND, said, "note")))
-
-
-FOUND = "gate-found"
 
 
 def gate_found(take: TakeReadings) -> Gate | None:
