@@ -226,6 +226,8 @@ def test_against_a_gate_that_it_has_not_no_cause_is_likely() -> None:
     assert all(c.probability < NEAR for c in rank(take))
     known = measured(306, 0, "square", gate="square", gate_r=97.0)
     assert rank(known)[0].cause == "sound"
+    cut = measured(306, 0, "round", gate="square", gate_r=108.0)
+    assert rank(cut)[0].cause == "calibration", "a round rim that the range cuts looks so as well"
 
 
 @pytest.mark.parametrize("seed", SEEDS)

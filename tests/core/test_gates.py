@@ -331,7 +331,7 @@ def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
 
 
 @pytest.mark.parametrize("gate", GATES)
-@pytest.mark.parametrize("short", [0.55, 0.72, 0.8, 0.9])
+@pytest.mark.parametrize("short", [0.55, 0.72, 0.77, 0.8, 0.9])
 def test_a_side_that_reaches_far_less_is_part_of_the_rim(gate: Gate, short: float) -> None:
     """A half axis that was learnt from something else: beside a square gate's corners its side was no
     rim, and a track that is broken there."""

@@ -36,7 +36,7 @@ from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy, done_words
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
-from hollow_pin.core.words import lower_first, percent
+from hollow_pin.core.words import WAY, lower_first, percent
 from hollow_pin.core.worth import Money, Worth, worth
 from hollow_pin.store.database import Database
 from hollow_pin.store.decisions import (
@@ -278,9 +278,6 @@ def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
             f"{'was' if times == 1 else 'were'} {name_of(most)}."
         )
     return tuple(said)
-
-
-WAY = {"x": "left–right", "y": "up–down"}
 
 
 def _shown(ranked: Ranked, own: ModelStick) -> CauseShown:

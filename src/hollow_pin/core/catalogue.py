@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from hollow_pin.core.words import WAY
+
 Aim = Literal["low", "zero", "hundred", "none"]
 
 
@@ -41,8 +43,6 @@ class ReadingSpec:
             return value
         return abs(value) if self.aim == "zero" else abs(value - 100.0)
 
-
-WAYS = {"x": "left–right", "y": "up–down"}
 
 READINGS: tuple[ReadingSpec, ...] = (
     ReadingSpec(
@@ -150,7 +150,7 @@ READINGS: tuple[ReadingSpec, ...] = (
             "How far the other axis is carried along, the hand's own straying in it.",
             headline=True,
         )
-        for axis in WAYS
+        for axis in WAY
     ),
     *(
         ReadingSpec(
@@ -162,7 +162,7 @@ READINGS: tuple[ReadingSpec, ...] = (
             headline=True,
             pace_bound=True,
         )
-        for axis, way in WAYS.items()
+        for axis, way in WAY.items()
     ),
     *(
         ReadingSpec(
@@ -174,7 +174,7 @@ READINGS: tuple[ReadingSpec, ...] = (
             headline=True,
             pace_bound=True,
         )
-        for axis, way in WAYS.items()
+        for axis, way in WAY.items()
     ),
     ReadingSpec(
         "hold.sag",
@@ -293,7 +293,7 @@ READINGS: tuple[ReadingSpec, ...] = (
         ReadingSpec(
             f"crossing.{axis}.{name}", f"{label} {axis}", unit, "low", tells, pace_bound=pace
         )
-        for axis in WAYS
+        for axis in WAY
         for name, label, unit, tells, pace in (
             ("track_noise_median", "Track noise", "%", "The usual noise along the way.", True),
             ("rough_spots", "Rough spots", "", "Stretches far noisier than the rest.", True),

@@ -23,7 +23,7 @@ from hollow_pin.core.let_go import LET_GO, PUSHED
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.core.statistics import odd_window, running_median
-from hollow_pin.core.words import percent
+from hollow_pin.core.words import END, WAY, percent
 
 WINDOW_S = 0.6
 """How long a stick must be quiet to be read."""
@@ -71,7 +71,6 @@ SPACE: dict[State, str] = {
 }
 Axis = Literal["x", "y"]
 AXES: tuple[Axis, Axis] = ("x", "y")
-WAY: dict[Axis, str] = {"x": "left–right", "y": "up–down"}
 
 
 @dataclass(frozen=True)
@@ -438,7 +437,7 @@ class Centring:
         )
 
     def _sides(self) -> tuple[ReachSide, ...]:
-        names = ("left", "right", "down", "up") if self._axes == 2 else ("low end", "high end")
+        names = ("left", "right", "down", "up") if self._axes == 2 else tuple(END.values())
         return tuple(
             ReachSide(n, b, r) for n, b, r in zip(names, self._before, self._reach, strict=False)
         )

@@ -16,7 +16,7 @@ from hollow_pin.core.hidden import find_hidden
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
 from hollow_pin.core.sources import OF_ONE_CONTROLLER, SOURCE, SourceKind
 from hollow_pin.core.statistics import timing
-from hollow_pin.core.words import listed, percent
+from hollow_pin.core.words import END, listed, percent
 
 LEAST_S = 10.0
 MOST_S = 45.0
@@ -308,7 +308,7 @@ def _ends(recording: Recording) -> list[SourceFinding]:
             both.append(axis)
         elif (low or high) and short > SHORT:
             sides = {"x": ("left", "right"), "y": ("down", "up")}[axis]
-            side = (sides if len(recording.axes) == 2 else ("its low end", "its high end"))[high]
+            side = sides[high] if len(recording.axes) == 2 else f"its {tuple(END.values())[high]}"
             one.append(
                 f"{axis} stays at the end of its range toward {side} and ends {percent(short)} short "
                 "on the other side: its centre or scale may not be its own."

@@ -11,6 +11,8 @@ GAIN = 0.1
 DIGITS = {"%": 1, "%/min": 2}
 END = {9: "low end", 3: "high end"}
 """What lies toward an hour along a single axis: its ends, by what it reads there."""
+WAY = {"x": "left–right", "y": "up–down"}
+"""How the axes of a stick are called."""
 
 
 def number(value: float, unit: str) -> str:

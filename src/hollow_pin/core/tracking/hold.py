@@ -8,9 +8,10 @@ from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.hold import BRIDGED_S, OUT, SHORTEST_S, TRIMMED_S
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, RecentSamples, SpaceDoes
+from hollow_pin.core.words import END
 
 WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
-ALONG = {270.0: "to its low end", 90.0: "to its high end"}
+ALONG = {270.0: END[9], 90.0: END[3]}
 """A single axis has its ends."""
 SLIPS = 2
 
@@ -49,7 +50,7 @@ class HoldFollower:
                 self._slips += 1
                 self._note = (
                     f"It came back after {self._last_out - self._since:.1f} s. "
-                    f"Hold {self._words[self._way]} again, for {self._wanted:.0f} seconds."
+                    f"Hold {self._to(self._way)} again, for {self._wanted:.0f} seconds."
                 )
                 self._held[self._way] = 0.0
             self._since = None
@@ -66,7 +67,7 @@ class HoldFollower:
     def said(self) -> Coaching:
         parts = tuple(
             Part(
-                self._words[w].removeprefix("to its "),
+                self._words[w],
                 min(self._held[w], self._wanted),
                 self._wanted,
             )
@@ -82,11 +83,14 @@ class HoldFollower:
         missing = self._missing()
         if self._since is not None:
             if self._way in missing:
-                return f"Hold {self._words[self._way]}, keep still."
+                return f"Hold {self._to(self._way)}, keep still."
             return "Let go."
         if not missing:
             return "Let go."
         if self._words is WAYS:
             return f"Push {WAYS[missing[0]]} to the edge and keep it there."
-        end = self._words[missing[0]] if len(missing) == 1 else "to either end"
-        return f"Push it {end} and keep it there."
+        to = self._to(missing[0]) if len(missing) == 1 else "to either end"
+        return f"Push it {to} and keep it there."
+
+    def _to(self, way: float) -> str:
+        return WAYS[way] if self._words is WAYS else f"to its {ALONG[way]}"
