@@ -613,9 +613,7 @@ def told_first(take: TakeReadings) -> Told | None:
 def of_another_gate(take: TakeReadings) -> bool:
     """Whether its rim is off, by everyday use, against a gate that it has not: nothing of it can be
     judged before that. Not where the ends of the range cut it off, which may make it look so."""
-    case = JudgedTake(take, "everyday", LIMIT_OF)
-    off = rim_is_off(case) or any(case.over(path) for path in SCALE)
-    return off and bool(_gate_problem(case)) and not _cut_off(case)
+    return _other_gate(JudgedTake(take, "everyday", LIMIT_OF))
 
 
 def near_limits(take: TakeReadings) -> list[str]:
