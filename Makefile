@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis hands-on pairs mutants fuzz torture screenshots clean
+.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis hands-on pairs changes mutants fuzz torture screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -91,6 +91,10 @@ accuracy: $(STAMPS)/dev
 # One stick by two hands: what is claimed though nothing was done.
 pairs: $(STAMPS)/dev
 	PYTHONPATH=tests $(PY) tests/pairs.py $(ARGS)
+
+# A stick with a fault and without it: what is seen of that.
+changes: $(STAMPS)/dev
+	PYTHONPATH=tests $(PY) tests/changes.py $(ARGS)
 
 # Fits the weights of the causes anew, and judges them.
 diagnosis: $(STAMPS)/dev

@@ -14,6 +14,7 @@ import warnings
 from collections import Counter, defaultdict
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -61,8 +62,8 @@ def _own(seed: int) -> list[Found]:
     return found
 
 
-def foreign_pair(seed: int) -> tuple[TakeReadings, TakeReadings]:
-    """One foreign stick, taken twice by two hands."""
+def foreign_take(seed: int, hand: int, **fault: Any) -> TakeReadings:
+    """A foreign stick, taken by a hand. fault: as theirs."""
     if "foreign_sticks" not in sys.modules:
         known = importlib.util.spec_from_file_location("foreign_sticks", FOREIGN)
         assert known is not None
@@ -70,16 +71,18 @@ def foreign_pair(seed: int) -> tuple[TakeReadings, TakeReadings]:
         sys.modules["foreign_sticks"] = importlib.util.module_from_spec(known)
         known.loader.exec_module(sys.modules["foreign_sticks"])
     sticks = sys.modules["foreign_sticks"]
+    wanted = sticks.Fault(seed=seed + 10_007 * hand, track_seed=seed, **fault)
+    take = sticks.record(wanted)
+    raw = np.column_stack((take.x, take.y)).astype(float)
+    step = np.array([STEPS.index(s) for s in take.step], np.int8)
+    recording = Recording(take.t, raw, (AxisRange(0, 2**wanted.bits - 1),) * 2, step)
+    return measure_take(recording, fault.get("gate", "round"))
+
+
+def foreign_pair(seed: int) -> tuple[TakeReadings, TakeReadings]:
+    """One foreign stick, taken twice by two hands."""
     fault = FAULTS[seed % len(FAULTS)]
-
-    def taken(hand: int) -> TakeReadings:
-        take = sticks.record(sticks.Fault(seed=seed + 10_007 * hand, track_seed=seed, **fault))
-        raw = np.column_stack((take.x, take.y)).astype(float)
-        step = np.array([STEPS.index(s) for s in take.step], np.int8)
-        recording = Recording(take.t, raw, (AxisRange(0, 1023),) * 2, step)
-        return measure_take(recording, fault.get("gate", "round"))
-
-    return taken(1), taken(2)
+    return foreign_take(seed, 1, **fault), foreign_take(seed, 2, **fault)
 
 
 def _foreign(seed: int) -> Found:

@@ -220,6 +220,10 @@ def test_compare_says_whether_it_got_better_and_how_surely(many_files: dict[str,
     spread = next(r for r in body["readings"] if r["reading"] == "let_go.return_spread")
     assert spread["change"] == pytest.approx(spread["after"] - spread["before"])
     assert abs(spread["change"]) > 2 * spread["u_change"]
+    # A spread of returns is limited at 4 %, of which a tenth is the least that decides.
+    assert abs(spread["change"]) > spread["detectable"] >= 0.4
+    unlimited = next(r for r in body["readings"] if r["limit"] is None)
+    assert unlimited["detectable"] is None
     assert (spread["verdict"], spread["before_limit"], spread["after_limit"]) == (
         "better",
         "over",

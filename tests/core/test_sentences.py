@@ -301,3 +301,46 @@ def test_a_longer_still_is_asked_for_where_it_would_decide() -> None:
     assert rare(3, 1.9, "joint.jumps_per_min") != []
     assert rare(3, 2.5, "joint.jumps_per_min") == []
     assert rare(180, 172) == [], "nobody holds still for half an hour"
+
+
+def test_a_little_is_told_as_a_number_and_how_surely_it_is_known() -> None:
+    """“Little changed” alone leaves whoever did the work to look for how little in a table."""
+    after = read("sound")
+    base = compare(after, after, HERE, HERE)
+    needed, reach = "composite.dead_zone_needed", "rim.outer_dead_zone_needed"
+
+    def said(**verdicts) -> str:
+        sizes = {needed: 0.82, reach: 1.9}
+        rows = tuple(
+            replace(r, before=3.5, after=3.5 - sizes[r.path], change=-sizes[r.path], u_change=0.09)
+            for r in base.rows
+            if r.path in sizes
+        )
+        rows = tuple(replace(r, verdict=verdicts[r.path.split(".")[1]]) for r in rows)
+        return explain_comparison(replace(base, overall="little", rows=rows), after, "left")
+
+    assert said(dead_zone_needed="better", outer_dead_zone_needed="better").startswith(
+        "Little changed: dead\u00a0zone\u00a0needed went from 3.5 to 2.7\u00a0%, by 0.8 ± 0.2. "
+    )
+    assert said(dead_zone_needed="no-change", outer_dead_zone_needed="worse").startswith(
+        "Little changed: outer\u00a0dead\u00a0zone\u00a0needed went from 3.5 to 1.6\u00a0%, by 1.9 "
+    )
+
+
+@pytest.mark.parametrize(("u", "size"), [(0.07, "0.2"), (0.101, "0.3"), (0.0, "0.1")])
+def test_where_nothing_changed_it_is_said_how_much_would_have_shown(u: float, size: str) -> None:
+    """“No change” of a bench that sees little is not that of one that sees much."""
+    after = read("sound")
+    base = compare(after, after, HERE, HERE)
+    assert base.overall == "no-change"
+    needed = base.row("composite.dead_zone_needed")
+    assert needed is not None
+    found = replace(base, rows=(replace(needed, u_change=u),))
+    assert explain_comparison(found, after, "left").startswith(
+        f"No change that this bench can see; one of {size}\u00a0% in the "
+        "dead\u00a0zone\u00a0needed would show. "
+    )
+    hidden = replace(base, rows=(replace(needed, verdict="not-comparable"),))
+    assert explain_comparison(hidden, after, "left").startswith(
+        "No change that this bench can see. "
+    )

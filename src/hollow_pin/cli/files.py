@@ -168,6 +168,7 @@ def comparison(found: Comparison, sentence: str) -> dict[str, Any]:
                 "after": row.after,
                 "change": row.change,
                 "u_change": row.u_change,
+                "detectable": row.detectable,
                 "verdict": row.verdict,
                 "why": row.why,
                 "limit": row.limit,

@@ -93,18 +93,26 @@ class Compared:
         return abs(self.change) / self.limit if self.limit else inf
 
     @property
+    def detectable(self) -> float | None:
+        """The smallest change, in the reading's own unit, that is news by itself: surely real, and a
+        quarter of the limit, or a tenth of it where that is far more than can be seen. None where
+        none would be."""
+        if self.limit is None or self.u_change is None:
+            return None
+        seen = max(SURELY * self.u_change, LITTLE * self.limit)
+        far = max(FAR * self.u_change, SMALL * self.limit)
+        return min(seen, far)
+
+    @property
     def worth_saying(self) -> bool:
-        """A change that takes it surely over its limit or back, or one that is surely real, and a
-        quarter of the limit or more, or far more than can be seen. Up or down makes no difference."""
-        if self.limit is None or self.change is None or self.u_change is None:
+        """A change that takes it surely over its limit or back, or one that is surely real and large
+        enough to be news. Up or down makes no difference."""
+        if self.change is None or self.u_change is None or self.detectable is None:
             return False
         size = abs(self.change)
         if {self.before_limit, self.after_limit} == {"within", "over"}:
             return self.verdict in ("better", "worse")
-        if size <= SURELY * self.u_change:
-            return False
-        far = size >= FAR * self.u_change and size >= SMALL * self.limit
-        return far or size >= LITTLE * self.limit
+        return size > SURELY * self.u_change and size >= self.detectable
 
 
 @dataclass(frozen=True)
@@ -124,9 +132,14 @@ class Comparison:
         return next((r for r in self.rows if r.path == path), None)
 
     @property
+    def headline(self) -> tuple[Compared, ...]:
+        """The headline readings that could be compared."""
+        return tuple(_headline(self.rows))
+
+    @property
     def telling(self) -> tuple[Compared, ...]:
         """The headline readings whose change is worth speaking of."""
-        return tuple(r for r in _headline(self.rows) if r.worth_saying)
+        return tuple(r for r in self.headline if r.worth_saying)
 
 
 def compare(

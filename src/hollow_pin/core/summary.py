@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import ceil
 
-from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.catalogue import BY_PATH, ReadingSpec
 from hollow_pin.core.comparison import (
+    DECISIVE,
     FELL_BACK,
     TOUCHED,
     Change,
@@ -25,7 +27,7 @@ from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.readings import TakeReadings, moved_once, silence_of
-from hollow_pin.core.words import GAIN, number, percent, toward
+from hollow_pin.core.words import DIGITS, GAIN, number, percent, toward
 
 NEAR = 1.0
 """Under this, %, which way it rests is only told where it is known."""
@@ -166,11 +168,38 @@ def _changes(found: Comparison, reference: bool) -> tuple[str | None, bool]:
     return f"{said[0].upper()}{said[1:]}.", False
 
 
+def _by_how_much(found: Comparison, reference: bool) -> str:
+    """What a little is, and what no change would have been: a number and how surely it is known."""
+    deciding = [row for path in DECISIVE if (row := found.row(path))]
+    if found.overall == "little":
+        changed = [r for r in (*deciding, *found.headline) if r.verdict in ("better", "worse")]
+        most = max(changed, key=lambda r: (r in deciding, r.against_limit()), default=None)
+        if most is None:
+            return ""
+        unit = BY_PATH[most.path].unit
+        size, sure = (
+            number(v, unit) for v in (abs(most.change or 0.0), 2 * (most.u_change or 0.0))
+        )
+        return f": {_change(most, reference, first=True)}, by {size} ± {sure}"
+    unchanged = [row for row in deciding if row.verdict == "no-change"]
+    if found.overall == "no-change" and unchanged:
+        reading, least = BY_PATH[unchanged[0].path], 2 * (unchanged[0].u_change or 0.0)
+        finest = 10.0 ** -DIGITS.get(reading.unit, 0)
+        size = number(max(ceil(least / finest), 1) * finest, reading.unit)
+        return f"; one of {size}{IN_WORDS[reading.unit]} in the {_named(reading)} would show"
+    return ""
+
+
+def _named(reading: ReadingSpec) -> str:
+    """As it stands within a sentence."""
+    return (reading.label[0].lower() + reading.label[1:]).replace(" ", "\u00a0")
+
+
 def _change(row: Compared, reference: bool, first: bool) -> str:
     reading = BY_PATH[row.path]
     was, now = number(row.before or 0.0, reading.unit), number(row.after or 0.0, reading.unit)
     unit = IN_WORDS.get(reading.unit, "")
-    name = (reading.label[0].lower() + reading.label[1:]).replace(" ", "\u00a0")
+    name = _named(reading)
     if reference:
         return f"{name} {now}{unit} against {was}{unit}"
     return f"{name} {'went ' if first else ''}from {was} to {now}{unit}"
@@ -181,6 +210,7 @@ def explain_comparison(
 ) -> str:
     """The sentence over a comparison; over a reference's, where that is what `before` is."""
     opening = (REFERENCE if reference else OVERALL)[found.overall]
+    opening = opening.removesuffix(".") + _by_how_much(found, reference) + "."
     if found.refusals:
         return f"{opening} {found.refusals[0]}"
     if found.overall == "refused" and not after.silent:

@@ -118,7 +118,7 @@ def path(seed: int, binds: bool, hand: int = 0) -> Path:
     return Path(run.recording.t, run.clean, run.recording.step, body.gate, binds)
 
 
-def _pot(rng: np.random.Generator) -> Sensor:
+def sound_sensor(rng: np.random.Generator) -> Sensor:
     """A sensor that nothing is wrong with."""
     gain = float(rng.uniform(0.955, 1.0))
     return Sensor(
@@ -136,8 +136,10 @@ def _pot(rng: np.random.Generator) -> Sensor:
 
 
 @dataclass
-class _Made:
-    """A take in the making: what the fault changes."""
+class Assembly:
+    """What a path is sensed by, and what of that a fault changes. sensors: by axis. lands: by axis, how
+    far apart, %, a worn contact comes to lie each time. rough: by axis, from where to where, %, it
+    scatters, and by how much. common: noise that all axes share, %."""
 
     sensors: dict[str, Sensor]
     calibration: Calibration
@@ -150,7 +152,7 @@ class _Made:
         self.sensors[axis] = replace(self.sensors[axis], **values)  # type: ignore[arg-type]
 
 
-Fault = Callable[[_Made, np.random.Generator], str | None]
+Fault = Callable[[Assembly, np.random.Generator], str | None]
 """Brings a fault about; returns the axis it is on, None where it is no one axis's."""
 
 
@@ -158,7 +160,7 @@ def _axis(rng: np.random.Generator) -> str:
     return "x" if rng.random() < 0.6 else "y"
 
 
-def _off_centre(made: _Made, rng: np.random.Generator) -> str | None:
+def _off_centre(made: Assembly, rng: np.random.Generator) -> str | None:
     angle, away = rng.uniform(0, 2 * np.pi), rng.uniform(7.2, 20)
     x, y = float(away * np.cos(angle)), float(away * np.sin(angle))
     made.change("x", offset=x)
@@ -168,7 +170,7 @@ def _off_centre(made: _Made, rng: np.random.Generator) -> str | None:
     return "x" if abs(x) > abs(y) else "y"
 
 
-def _worn(made: _Made, rng: np.random.Generator) -> str | None:
+def _worn(made: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     wear = float(10 ** rng.uniform(0.62, 1.1))
     wander = float(rng.uniform(0.0, 0.3)) if rng.random() < 0.6 else 0.0
@@ -183,7 +185,7 @@ def _worn(made: _Made, rng: np.random.Generator) -> str | None:
     return axis
 
 
-def _dirty(made: _Made, rng: np.random.Generator) -> str | None:
+def _dirty(made: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     kind = rng.integers(0, 3)
     if kind != 1:
@@ -196,20 +198,20 @@ def _dirty(made: _Made, rng: np.random.Generator) -> str | None:
     return axis
 
 
-def _askew(made: _Made, rng: np.random.Generator) -> str | None:
+def _askew(made: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     tilt = float(rng.uniform(7.5, 16) * rng.choice((-1, 1)))
     made.change(axis, skew=tilt, cross=float(rng.normal(0, 0.02)))
     return axis
 
 
-def _loose(made: _Made, rng: np.random.Generator) -> str | None:
+def _loose(made: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     made.change(axis, loose=float(10 ** rng.uniform(-1.1, 0.3)))
     return axis
 
 
-def _scaled(made: _Made, rng: np.random.Generator) -> str | None:
+def _scaled(made: Assembly, rng: np.random.Generator) -> str | None:
     kind = rng.integers(0, 4)
     # The numbers are what the program takes for the ends: less than it is, and it runs over.
     wide = float(rng.uniform(116, 140) if rng.random() < 0.6 else rng.uniform(66, 79))
@@ -236,7 +238,7 @@ def _scaled(made: _Made, rng: np.random.Generator) -> str | None:
     return axis
 
 
-def _failing(made: _Made, rng: np.random.Generator) -> str | None:
+def _failing(made: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     side = int(rng.choice((-1, 1)))
     kind = rng.integers(0, 4)
@@ -252,7 +254,7 @@ def _failing(made: _Made, rng: np.random.Generator) -> str | None:
     return axis
 
 
-def _carried(made: _Made, rng: np.random.Generator) -> str | None:
+def _carried(made: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     cross = float(rng.uniform(0.13, 0.3) * rng.choice((-1, 1)))
     bend = float(rng.uniform(0, 8)) if rng.random() < 0.5 else 0.0
@@ -260,14 +262,14 @@ def _carried(made: _Made, rng: np.random.Generator) -> str | None:
     return axis
 
 
-def _zone(made: _Made, rng: np.random.Generator) -> str | None:
+def _zone(made: Assembly, rng: np.random.Generator) -> str | None:
     kind = str(rng.choice(("jump", "axial", "radial")))
     zone = float(rng.uniform(4, 16))
     made.converter = replace(made.converter, dead_zone=zone, dead_zone_kind=kind)  # type: ignore[arg-type]
     return None
 
 
-def _humming(made: _Made, rng: np.random.Generator) -> str | None:
+def _humming(made: Assembly, rng: np.random.Generator) -> str | None:
     rate = made.converter.rate_hz
     if rng.random() < 0.7:
         hz = float(rng.choice((13.0, 50.0, 60.0, 100.0, 120.0)))
@@ -324,8 +326,8 @@ def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = No
     bits = int(rng.choice((8, 10, 12, 14, 16)))
     noise = Converter(bits, rate)
     over = float(rng.choice((100.0, 100.0, rng.uniform(87, 100))))
-    made = _Made(
-        {"x": _pot(rng), "y": _pot(rng)},
+    made = Assembly(
+        {"x": sound_sensor(rng), "y": sound_sensor(rng)},
         Calibration((0.0, 0.0), (over, over), (over, over)),
         noise,
         {},
@@ -337,7 +339,7 @@ def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = No
         causes["binding"] = None
     # What the stick is has been drawn; what is left is chance, another one on another path.
     chance = np.random.default_rng([seed, len(t), 7])
-    recording = _sensed(made, t, tilt, step, chance)
+    recording = sensed(made, t, tilt, step, chance)
     recording = as_sent(recording, chance, sent)
     if sent is None and rng.random() < LEFT_OUT:
         recording = _without_some(recording, rng)
@@ -361,9 +363,10 @@ def _without_some(recording: Recording, rng: np.random.Generator) -> Recording:
     )
 
 
-def _sensed(
-    made: _Made, t: Floats, tilt: Floats, step: NDArray[np.int8], rng: np.random.Generator
+def sensed(
+    made: Assembly, t: Floats, tilt: Floats, step: NDArray[np.int8], rng: np.random.Generator
 ) -> Recording:
+    """What it reports of a path: t (n,) seconds, tilt (n, 2) %, step (n,) codes."""
     module = Module(x=made.sensors["x"], y=made.sensors["y"])
     stick = Stick(Body(), module, made.calibration, made.converter)
     for axis, how_far in made.lands.items():
