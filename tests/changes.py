@@ -142,7 +142,7 @@ FAULTS = (
         "scaled too small", "rim.outer_dead_zone_needed", 0.01, 0.4,
         lambda d: {"scale": (1 - d,) * 4}, _short,
     ),
-    Fault("scaled too far", "rim.overrun", 0.03, 0.5, lambda d: {"scale": (1 + d,) * 4}, _all_over),
+    Fault("scaled too far", "rim.overrun", 0.26, 0.5, lambda d: {"scale": (1 + d,) * 4}, _all_over),
     Fault(
         "rub at the rim", "composite.shape_after_recalibration", 1.0, 35.0,
         lambda d: {"rub": d, "bind_bearing": 60.0},

@@ -358,6 +358,7 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
         ({"scale": (1.3,) * 4}, {}, "better"),
         ({"scale": (0.8, 1, 1, 1)}, {}, "better"),
         ({"gate_r": 86.0}, {}, "better"),
+        ({"gate_r": 104.0, "scale": (0.91,) * 4}, {"gate_r": 104.0}, "better"),
         ({"offset": (3.2, 0.0)}, {"offset": (1.4, 0.0)}, "better"),
         ({"offset": (1.4, 0.0)}, {"offset": (3.2, 0.0)}, "worse"),
     ],

@@ -502,6 +502,27 @@ def test_a_change_is_news_from_where_it_matters(
     assert down.worth_saying == news
 
 
+@pytest.mark.parametrize(
+    ("before", "after", "news"),
+    [
+        ("within", "within", False),
+        ("borderline", "within", False),
+        ("over", "borderline", True),
+        ("over", "over", True),
+        ("over", "within", True),
+    ],
+)
+def test_ends_that_run_over_as_makers_let_them_decide_nothing(
+    before: str, after: str, news: bool
+) -> None:
+    """A short stick that was calibrated to its full reach, and 4 % beyond, was better in part only."""
+    row = Compared(
+        "rim.overrun", 19.0, 12.0, 0.2, 0.2, -7.0, 0.3, "better", None, 20.0, None, before, after
+    )
+    assert row.worth_saying == news
+    assert replace(row, path="rim.outer_dead_zone_needed").worth_saying
+
+
 def changed(
     path: str, before: float, after: float, limit: float, judged: tuple[str, str]
 ) -> Compared:

@@ -49,6 +49,9 @@ SMALL = 0.1
 SURELY = 2.7
 """Standard uncertainties by which a reading must have changed to decide by itself: there are some
 twenty of them, and one in twenty would pass two by chance."""
+ONLY_OVER = ("rim.overrun",)
+"""What costs nothing within its limit: makers let the ends run over, so that every direction reaches
+them."""
 FAR = 6.0
 """Standard uncertainties that are far more than what can be seen, which is two."""
 
@@ -106,12 +109,14 @@ class Compared:
     @property
     def worth_saying(self) -> bool:
         """A change that takes it surely over its limit or back, or one that is surely real and large
-        enough to be news. Up or down makes no difference."""
+        enough to be news, and costs or spares something. Up or down makes no difference."""
         if self.change is None or self.u_change is None or self.detectable is None:
             return False
         size = abs(self.change)
         if {self.before_limit, self.after_limit} == {"within", "over"}:
             return self.verdict in ("better", "worse")
+        if self.path in ONLY_OVER and "over" not in (self.before_limit, self.after_limit):
+            return False
         return size > SURELY * self.u_change and size >= self.detectable
 
 

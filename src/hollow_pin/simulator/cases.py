@@ -137,8 +137,8 @@ def sound_sensor(rng: np.random.Generator) -> Sensor:
 
 @dataclass
 class Assembly:
-    """What a path is sensed by, and what of that a fault changes. sensors: by axis. lands: by axis, how
-    far apart, %, a worn contact comes to lie each time. rough: by axis, from where to where, %, it
+    """What a path is sensed by, and what of that a fault changes. sensors: by axis. lands: by axis,
+    how far apart, %, a worn contact comes to lie each time. rough: by axis, from where to where, %, it
     scatters, and by how much. common: noise that all axes share, %."""
 
     sensors: dict[str, Sensor]
