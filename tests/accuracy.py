@@ -23,7 +23,7 @@ from scipy.ndimage import median_filter
 from scipy.optimize import minimize
 
 from hollow_pin.core.catalogue import READINGS
-from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.comparison import Comparison, Setting, compare
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.cases import manner
@@ -149,7 +149,10 @@ def _sag(p: Performance, readings: TakeReadings) -> dict[str, float]:
     return {"hold.sag": float(-3 * np.polyfit(p.recording.t[inside], along, 1)[0])}
 
 
-Findings = tuple[dict[str, tuple[float, float]], dict[str, float], tuple[str, ...], str]
+Agreed = tuple[float, float]
+"""How far apart two takes read, in standard uncertainties of their difference; and from which share of
+its limit on a change of it decides, not a number where it has none."""
+Findings = tuple[dict[str, tuple[float, float]], dict[str, Agreed], tuple[str, ...], str]
 
 
 def one(seed: int) -> Findings:
@@ -175,12 +178,14 @@ def one(seed: int) -> Findings:
         value = first.value(path)
         if value is not None and not first.hidden_at(path):
             errors[path] = value, true
-    said = compare(*readings, HERE, HERE).overall
-    return errors, dict(_agreement(*readings)), tuple(h.code for h in first.hidden), said
+    compared = compare(*readings, HERE, HERE)
+    agreed = dict(_agreement(*readings, compared))
+    return errors, agreed, tuple(h.code for h in first.hidden), compared.overall
 
 
-def _agreement(a: TakeReadings, b: TakeReadings) -> Iterator[tuple[str, float]]:
-    """How far apart two takes read, in standard uncertainties of their difference."""
+def _agreement(
+    a: TakeReadings, b: TakeReadings, compared: Comparison
+) -> Iterator[tuple[str, Agreed]]:
     for path in COVERED:
         va, vb = a.value(path), b.value(path)
         ua, ub = a.uncertainty.get(path), b.uncertainty.get(path)
@@ -188,17 +193,25 @@ def _agreement(a: TakeReadings, b: TakeReadings) -> Iterator[tuple[str, float]]:
             continue
         if va == vb == 0:
             continue  # nothing to count, twice: that proves no uncertainty
-        yield path, (va - vb) / hypot(ua, ub)  # type: ignore[operator, arg-type]
+        row = compared.row(path)
+        decides = row.detectable / row.limit if row and row.limit and row.detectable else np.nan
+        yield path, ((va - vb) / hypot(ua, ub), decides)  # type: ignore[operator, arg-type]
 
 
-def one_foreign(seed: int) -> dict[str, float]:
-    """How far apart two takes of a foreign stick read, by two hands."""
-    return dict(_agreement(*foreign_pair(seed)))
+def one_foreign(seed: int) -> dict[str, Agreed]:
+    """Of two takes of a foreign stick, by two hands."""
+    takes = foreign_pair(seed)
+    return dict(_agreement(*takes, compare(*takes, HERE, HERE)))
 
 
-def _scatter(agreed: dict[str, list[float]], path: str) -> str:
-    each = agreed.get(path)
-    return f"{len(each)} | {np.sqrt(np.mean(np.square(each))):.2f}" if each else "0 | "
+def _scatter(agreed: dict[str, list[Agreed]], path: str) -> str:
+    """Pairs, scatter, and from which share of the limit on half of them would decide."""
+    each = np.array(agreed.get(path, [])).reshape(-1, 2)
+    if not len(each):
+        return "0 | | "
+    known = each[np.isfinite(each[:, 1]), 1]
+    decides = f"{np.median(known):.2f}" if known.size else ""
+    return f"{len(each)} | {np.sqrt(np.mean(np.square(each[:, 0]))):.2f} | {decides}"
 
 
 def within(measured: float, true: float) -> bool:
@@ -207,7 +220,7 @@ def within(measured: float, true: float) -> bool:
 
 def page(count: int, workers: int) -> str:
     errors: dict[str, list[tuple[float, float]]] = defaultdict(list)
-    agreed: dict[str, list[float]] = defaultdict(list)
+    agreed: dict[str, list[Agreed]] = defaultdict(list)
     hidden: dict[str, int] = defaultdict(int)
     said: dict[str, int] = defaultdict(int)
     with ProcessPoolExecutor(workers) as pool:
@@ -220,7 +233,7 @@ def page(count: int, workers: int) -> str:
                 hidden[code] += 1
             if overall:
                 said[overall] += 1
-        foreign: dict[str, list[float]] = defaultdict(list)
+        foreign: dict[str, list[Agreed]] = defaultdict(list)
         seeds = range(FIRST_FOREIGN, FIRST_FOREIGN + count) if FOREIGN.exists() else ()
         for agree in pool.map(one_foreign, seeds, chunksize=4):
             for path, apart in agree.items():
@@ -248,7 +261,7 @@ def page(count: int, workers: int) -> str:
             f"| `{path}` | {len(off)} | {np.median(off):.3f} | {np.percentile(off, 95):.3f} | "
             f"{100 * share:.1f} % |"
         )
-    every = [abs(apart) <= 2 for each in agreed.values() for apart in each]
+    every = [abs(apart) <= 2 for each in agreed.values() for apart, _ in each]
     claimed = sum(said[overall] for overall in ("better", "worse", "mixed"))
     lines += [
         "",
@@ -258,19 +271,22 @@ def page(count: int, workers: int) -> str:
         f"twice the uncertainty of their difference. All headline readings: "
         f"**{100 * np.mean(every):.1f} %** of {len(every)} comparisons.",
         "",
-        "| reading | pairs | within ± 2u | scatter over stated u | pairs of foreign sticks | theirs |",
-        "| --- | ---: | ---: | ---: | ---: | ---: |",
+        "| reading | pairs | scatter over stated u | decides from | within ± 2u "
+        "| pairs of foreign sticks | theirs | decides from |",
+        "| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: |",
         *(
-            f"| `{path}` | {len(each)} | {100 * np.mean(np.abs(each) <= 2):.1f} % | "
-            f"{np.sqrt(np.mean(np.square(each))):.2f} | {_scatter(foreign, path)} |"
+            f"| `{path}` | {_scatter(agreed, path)} | "
+            f"{100 * np.mean([abs(apart) <= 2 for apart, _ in each]):.1f} % | "
+            f"{_scatter(foreign, path)} |"
             for path, each in sorted(agreed.items())
         ),
         "",
         "Scatter is the root mean square of their difference over its stated uncertainty: 1 is honest"
         " to the letter, less is wider than it need be. The foreign sticks are of another's physics "
         "and hands. What is wider has a floor that no take shows: half a step of the converter, how "
-        "hard another hand presses outward, how straight it goes, how soon it opens; all are small "
-        "against the limits they are held to.",
+        "hard another hand presses outward, how straight it goes, how soon it opens. What that costs "
+        "is beside it: from which share of its limit on a change of the reading decides, in half of "
+        "the pairs.",
         "",
         "## Verdicts where nothing was done",
         "",
