@@ -7,8 +7,9 @@ from functools import cache
 
 import pytest
 
-from hollow_pin.core.diagnosis import JudgedTake, _too_near
+from hollow_pin.core.diagnosis import _too_near
 from hollow_pin.core.hidden import Hidden
+from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import (
     GRADES,
     LIMIT_OF,

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from math import log2
 
 from hollow_pin.core import signs
-from hollow_pin.core.diagnosis import of_another_gate
+from hollow_pin.core.judged import of_another_gate
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.signs import Axis, Sides
 from hollow_pin.core.words import number

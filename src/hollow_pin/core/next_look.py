@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.causes import SOUND
-from hollow_pin.core.diagnosis import near_limits, told_first
+from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.judged import near_limits
 from hollow_pin.core.ranking import (
     LIKELY,
     SPEAKS,

@@ -16,9 +16,10 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import held_on_its_way, told_first
+from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hold import SAG
+from hollow_pin.core.judged import held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.readings import (
     TakeReadings,

@@ -15,16 +15,10 @@ from hollow_pin.core.comparison import (
     Comparison,
     Overall,
 )
-from hollow_pin.core.diagnosis import (
-    STILL_AGAIN,
-    JudgedTake,
-    Remedy,
-    diagnose,
-    is_spiky,
-    spikes_per_min,
-)
+from hollow_pin.core.diagnosis import STILL_AGAIN, Remedy, diagnose
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
+from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.readings import TakeReadings, moved_once, silence_of
 from hollow_pin.core.words import DIGITS, GAIN, number, percent, toward
