@@ -9,7 +9,8 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import trust_in
 from hollow_pin.bench.takes import get_job, get_take, open_job, require_stick
-from hollow_pin.core.centring import Centred, Centring, in_words, reach_of, within_of
+from hollow_pin.core.centred import Centred, in_words, reach_of, within_of
+from hollow_pin.core.centring import Centring
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE

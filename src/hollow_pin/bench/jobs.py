@@ -13,7 +13,7 @@ from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.bench.timers import begin_timer
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.centring import in_words as centred_words
+from hollow_pin.core.centred import in_words as centred_words
 from hollow_pin.core.intake import (
     ENDED_LABEL,
     Answered,

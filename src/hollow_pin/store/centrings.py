@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from hollow_pin.core.centring import Centred
+from hollow_pin.core.centred import Centred
 
 _CENTRED = TypeAdapter(Centred)
 
