@@ -311,3 +311,13 @@ def test_a_report_that_comes_several_times_over_is_said_and_counted_once() -> No
     (said,) = [f for f in found.findings if f.code == "several-times"]
     assert said.words == "Every report comes 2 times over. Each is counted once."
     assert "several-times" not in codes(check(swept()))
+
+
+@pytest.mark.parametrize("round_about", [False, True])
+def test_a_lift_over_somebody_s_dead_zone_is_seen(round_about: bool) -> None:
+    u = swept()
+    out = np.hypot(*u.T)[:, None] if round_about else np.abs(u)
+    found = check(u * (7.0 + 0.93 * out) / np.maximum(out, 1e-9))
+    assert found.standing == "hides"
+    (said,) = [f.words for f in found.findings]
+    assert "between zero and 7." in said

@@ -149,6 +149,18 @@ def _built_in(zones: dict[str, float]) -> Hidden:
     )
 
 
+def lifts(by: float) -> Hidden:
+    """Of a source that lifts both axes over their middle, by so much, %."""
+    return Hidden(
+        "lifted",
+        None,
+        f"the source never reports anything between zero and {by:.1f} %: it lifts the stick over "
+        "somebody's dead zone, and whatever moves it at rest is as large as that. What is read here "
+        "is what is left without it. Measure by a rawer source, and do not call it fixed.",
+        AT_REST,
+    )
+
+
 def _swallowed(recording: Recording, axis: str, i: int) -> list[Hidden]:
     """A source that says itself what it leaves out, where that is more than goes into the
     uncertainties."""

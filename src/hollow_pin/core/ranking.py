@@ -186,7 +186,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     dirt may by chance. An axis without a signal shows nothing else of itself: that it is open, or
     dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it has none
     of the others, no less than `WITHIN` where it is within every limit and nothing else is likely,
-    and no more than `NEAR` where it is too near one to call."""
+    and no more than `NEAR` where it is too near one to call, or its source lifts it over its
+    middle."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -218,7 +219,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if first == "within":
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
     fewest = WITHIN * _share_known(take) if first == "within" else 0.0
-    most = min(1.0 - _likeliest(ranked, SOUND), NEAR if first == "near" else 1.0)
+    unsure = first == "near" or any(h.code == "lifted" for h in take.hidden)
+    most = min(1.0 - _likeliest(ranked, SOUND), NEAR if unsure else 1.0)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 

@@ -26,12 +26,14 @@ from hollow_pin.core.hidden import (
     FUZZ_LEAST,
     Hidden,
     find_hidden,
+    lifts,
     moving_parts,
     stated_overrun,
 )
 from hollow_pin.core.hold import HoldResult, measure_hold
 from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGoResult, measure_let_go
+from hollow_pin.core.lifted import lifted, put_down
 from hollow_pin.core.measured import StepResults
 from hollow_pin.core.readings import (
     Composite,
@@ -59,7 +61,7 @@ from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.untouched import left_alone, unheard
 from hollow_pin.core.words import listed, percent
 
-VERSION = 23
+VERSION = 24
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -81,6 +83,9 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
         return _by_its_rim(recording)
     told = recording
     read = _as_it_reports(recording)
+    lift = lifted(read, [read.attempts(f"crossing-{axis}")[-1:] for axis in read.axes])
+    if lift:
+        read = put_down(read, lift)
     joint, jumping = find_jumps(read)
     at_end = read.at_end
     read, left_out = _left_alone(without_jumps(read, jumping))
@@ -104,6 +109,8 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     problems += _by_place(measured.let_go, by_place)
     pace = still.pace if still and not moving_parts(read) else None
     hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
+    if lift:
+        hidden = (lifts(lift.by), *hidden)
     if silent:
         # What makes it stand still is no source that hides something.
         mute = {s.axis for s in silent}
