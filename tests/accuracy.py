@@ -286,7 +286,8 @@ def page(count: int, workers: int) -> str:
         "and hands. What is wider has a floor that no take shows: half a step of the converter, how "
         "hard another hand presses outward, how straight it goes, how soon it opens. What that costs "
         "is beside it: from which share of its limit on a change of the reading decides, in half of "
-        "the pairs.",
+        "the pairs. How often one is seen that is so large, and twice, is in "
+        "[changes.md](changes.md).",
         "",
         "## Verdicts where nothing was done",
         "",

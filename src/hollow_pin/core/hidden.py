@@ -156,7 +156,8 @@ def lifts(by: float) -> Hidden:
         None,
         f"the source never reports anything between zero and {by:.1f} %: it lifts the stick over "
         "somebody's dead zone, and whatever moves it at rest is as large as that. What is read here "
-        "is what is left without it; the samples are shown as they came. Measure by a rawer source, and do not call it fixed.",
+        "is what is left without it; the samples are shown as they came. Measure by a rawer source, "
+        "and do not call it fixed.",
         AT_REST,
     )
 
