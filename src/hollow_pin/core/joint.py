@@ -46,6 +46,9 @@ BEARS = 0.1
 """How much more often it opens under one hand than under another, as a share: standard deviation."""
 FEWEST_SPIKES = 3
 """From rest to just anywhere and back, by which it is known how high dirt makes them."""
+AS_MANY = 6
+"""Jumps to an end or the middle for each of these: more are none that dirt makes by chance, and what
+looks like spikes is the stick that a hand moves, seen between two jumps to the middle."""
 DEFLECTED = 40.0
 MOST_STEPS = 6
 """Of 15 % or more, after a fall, by the last of which it is back: more is no drop but turmoil."""
@@ -315,7 +318,7 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     before = np.searchsorted(t, t[leaps] - LONGEST_S)
     resting = np.flatnonzero(moving[leaps + 1] == moving[before])
     spikes = _and_back(t, leaps, resting, lambda i, j: back(i, j) & (stood(i, j) == j - i))
-    if len(spikes) < FEWEST_SPIKES:
+    if len(spikes) < FEWEST_SPIKES or len(jumps) > AS_MANY * len(spikes):
         return jumps
     # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
     highest = max(abs(float(v[a] - v[a - 1])) for a, _ in spikes)
