@@ -9,7 +9,7 @@ from hollow_pin.core.gate import gate_radius
 from hollow_pin.core.geometry import sector
 from hollow_pin.core.let_go import LetGo, _trembling, measure_let_go
 from hollow_pin.core.recording import Floats, resolution
-from hollow_pin.core.rim import find_laps, measure_rim
+from hollow_pin.core.rim import find_laps, lost_between, measure_rim
 from hollow_pin.core.statistics import baseline, binned_median, runs, seconds_of, timing
 from hollow_pin.core.still import measure_still
 from hollow_pin.core.untouched import _jumped
@@ -363,6 +363,37 @@ def test_whole_laps_are_counted_each_way(path: list[Floats], cw: int, ccw: int) 
     lap, way = find_laps(points)
     assert np.unique(lap[(lap >= 0) & (way == 1)]).size == cw
     assert np.unique(lap[(lap >= 0) & (way == -1)]).size == ccw
+
+
+@pytest.mark.parametrize(
+    ("gone", "flagged", "laps"),
+    [(40, True, 3), (119, True, 3), (121, True, 0), (40, False, 0), (29, False, 3)],
+)
+def test_what_a_link_loses_is_no_end_of_a_lap(gone: int, flagged: bool, laps: int) -> None:
+    """Twice a second nothing came for a moment, and of four laps that were gone round none counted."""
+    whole = around(3.2, per_lap=360)
+    there = (np.arange(len(whole)) - 110) % 220 >= gone - 1
+    at = np.flatnonzero(there)
+    lost = (np.diff(at) > 1) & flagged
+    lap, _ = find_laps(whole[there], lost)
+    assert np.unique(lap[lap >= 0]).size == laps
+
+
+def test_what_turned_back_while_nothing_was_reported_begins_anew() -> None:
+    there, back = around(0.9, per_lap=360), around(-0.9, start=2 * np.pi * 1.0, per_lap=360)
+    path = np.concatenate((there, back))
+    lost = np.zeros(len(path) - 1, dtype=bool)
+    lost[len(there) - 1] = True
+    _, way = find_laps(path, lost)
+    assert (way[10], way[-10]) == (1, -1)
+
+
+def test_samples_that_lie_beside_the_edge_are_not_lost() -> None:
+    """Only what nobody reported may have gone on as before."""
+    t = np.array([0.0, 0.01, 0.02, 0.1, 0.11, 0.2])
+    assert lost_between(t, np.arange(6), 0.01).tolist() == [False, False, True, False, True]
+    assert lost_between(t, np.array([0, 1, 2, 4, 5]), 0.01).tolist() == [False, False, False, True]
+    assert not lost_between(t, np.arange(6), 0.0301).any()
 
 
 def test_a_perfect_round_rim_reads_perfectly() -> None:

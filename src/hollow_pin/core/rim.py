@@ -27,7 +27,7 @@ from hollow_pin.core.geometry import (
     peak_to_valley,
 )
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import binned_median, binned_quantile, runs
+from hollow_pin.core.statistics import binned_median, binned_quantile, runs, usual_interval
 
 STRAY_SHARE = 0.1
 """Of what a direction usually holds: samples that are fewer are no look at it."""
@@ -45,6 +45,12 @@ LEAST_FREE = 10
 LEAST_FREE_IN_QUADRANT = 2
 """Bins that are not cut off, in all and in each quadrant, by which a shape is known."""
 TURN_BACK = 30.0
+LOST_TURN = 120.0
+"""Degrees that it may have gone on by while nothing was reported."""
+GAP_TIMES = 3.0
+"""Usual intervals from which on samples are missing."""
+BESIDE = 10
+"""Samples before and after, by which the way that it goes is known."""
 
 
 @dataclass(frozen=True)
@@ -163,19 +169,28 @@ def _evened(u: Floats, reach: Floats) -> Floats:
     return np.where(u < 0, u * stretch[:, 0], u * stretch[:, 1])
 
 
-def find_laps(points: Floats) -> tuple[NDArray[np.intp], NDArray[np.int8]]:
+def lost_between(t: Floats, at: NDArray[np.intp], usual: float) -> NDArray[np.bool_]:
+    """After which of the samples (m,) nothing was reported until the next of them, for longer than
+    usual, seconds: (m − 1,). What lies between samples that are no neighbours was not on the rim."""
+    return np.asarray((np.diff(at) == 1) & (np.diff(t[at]) > GAP_TIMES * usual))
+
+
+def find_laps(
+    points: Floats, lost: NDArray[np.bool_] | None = None
+) -> tuple[NDArray[np.intp], NDArray[np.int8]]:
     """Number the whole laps in a path round the rim.
 
-    points: (m, 2) in time order. Returns the lap each point belongs to, −1 where it belongs to no
-    whole lap, and the way it moves: +1 clockwise, −1 the other way, 0 where the path is too short
-    to tell. A path turns back where its bearing retreats by 30°, and breaks off where it leaves the
-    edge and comes back to it elsewhere.
+    points: (m, 2) in time order; lost (m − 1,): after which of them nothing was reported until the
+    next. Returns the lap each point belongs to, −1 where it belongs to no whole lap, and the way it
+    moves: +1 clockwise, −1 the other way, 0 where the path is too short to tell. A path turns back
+    where its bearing retreats by 30°, and breaks off where it leaves the edge and comes back to it
+    elsewhere; not where the link lost up to 120° of it, and it goes on the same way.
     """
     turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
     lap = np.full(len(points), -1, dtype=np.intp)
     way = np.zeros(len(points), dtype=np.int8)
     count = 0
-    for start, stop in _sweeps_between_breaks(turned):
+    for start, stop in _sweeps_between_breaks(turned, lost):
         extent = turned[stop - 1] - turned[start]
         direction = 1 if extent > 0 else -1
         way[start:stop] = direction
@@ -206,14 +221,29 @@ def every_lap_alike(lap: NDArray[np.intp], bins: NDArray[np.intp]) -> NDArray[np
     return np.sort(order[kept])
 
 
-def _sweeps_between_breaks(turned: Floats) -> list[tuple[int, int]]:
-    breaks = np.flatnonzero(np.abs(np.diff(turned)) > TURN_BACK) + 1
+def _sweeps_between_breaks(turned: Floats, lost: NDArray[np.bool_] | None) -> list[tuple[int, int]]:
+    leaps = np.abs(np.diff(turned)) > TURN_BACK
+    if lost is not None:
+        leaps &= ~(lost & _goes_on(turned))
+    breaks = np.flatnonzero(leaps) + 1
     edges = [0, *breaks.tolist(), len(turned)]
     return [
         (first + start, first + stop)
         for first, last in pairwise(edges)
         for start, stop in _sweeps(turned[first:last])
     ]
+
+
+def _goes_on(turned: Floats) -> NDArray[np.bool_]:
+    """Between which samples a bearing goes on by no more than a link may lose, the same way as before
+    and after: (m − 1,)."""
+    last = len(turned) - 1
+    before = np.arange(last)
+    leap = np.diff(turned)
+    came = turned[before] - turned[np.maximum(before - BESIDE, 0)]
+    goes = turned[np.minimum(before + 1 + BESIDE, last)] - turned[before + 1]
+    same = (np.sign(came) == np.sign(leap)) & (np.sign(goes) == np.sign(leap))
+    return np.asarray(same & (np.abs(leap) <= LOST_TURN))
 
 
 def _sweeps(turned: Floats) -> list[tuple[int, int]]:
@@ -244,9 +274,11 @@ def measure_rim(
     gate: Gate = "round",
     at_end: NDArray[np.bool_] | None = None,
     reach: Floats | None = None,
+    t: Floats | None = None,
 ) -> RimResult:
     """Measure a step round the edge: u (n, 2) % of half range. at_end (n, 2): where an axis lies at
     the end of its range. reach (2, 2): how far each axis is brought in any step, low and high, %.
+    t (n,): when, seconds, where samples may be missing.
 
     Raises NotUsable when under 95 % of the directions were reached.
     """
@@ -263,7 +295,8 @@ def measure_rim(
             f"only {round(coverage * BINS)} of {BINS} directions were reached. "
             "Go all the way round, pressed to the edge, and redo Rim.",
         )
-    lap, way = find_laps(points)
+    lost = None if t is None else lost_between(t, kept, usual_interval(np.diff(t)))
+    lap, way = find_laps(points, lost)
     alike = every_lap_alike(lap, bin_of(points))
     points, cut, lap, way = points[alike], cut[alike], lap[alike], way[alike]
     ends = ends[alike]

@@ -264,7 +264,7 @@ def _measure_steps(
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
     rim: RimResult | None = attempts.last_usable(
-        "rim", lambda part: measure_rim(u[part], gate, at_end[part], reach)
+        "rim", lambda part: measure_rim(u[part], gate, at_end[part], reach, t[part])
     )
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):

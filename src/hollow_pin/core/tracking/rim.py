@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hollow_pin.core.gate import BIN, BINS
 from hollow_pin.core.geometry import bearing, clock_hour, lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import EDGE, LEAST_COVERAGE, TURN_BACK, bin_of
+from hollow_pin.core.rim import EDGE, GAP_TIMES, LEAST_COVERAGE, LOST_TURN, TURN_BACK, bin_of
+from hollow_pin.core.statistics import usual_interval
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 
 MARGIN_DEG = 12.0
@@ -22,6 +24,8 @@ class RimFollower:
         self._wanted = laps
         self._turned = self._start = self._extreme = 0.0
         self._last_deg: float | None = None
+        self._last_s = 0.0
+        self._was_out = False
         self._direction = 0
         self._farthest = 0.0
         self._laps = [0.0, 0.0]
@@ -40,19 +44,28 @@ class RimFollower:
         if self._done_at is not None:
             self.done = self._moment.now - self._done_at > 0.3
             return True
-        out = p[rho > max(EDGE * self._farthest, 30.0)]
+        on = rho > max(EDGE * self._farthest, 30.0)
+        out, lost = p[on], self._lost(t, on)[on]
         if not len(out):
             return True
         bins = bin_of(out)
         self._filled[bins] = True
         np.minimum.at(self._this_lap, bins, lengths(out))
-        self._turn(bearing(out[:, 0], out[:, 1]))
+        self._turn(bearing(out[:, 0], out[:, 1]), lost)
         self._follow()
         if min(self._laps) >= self._wanted and self._filled.mean() >= LEAST_COVERAGE:
             self._done_at = self._moment.now
         return True
 
-    def _turn(self, degrees: Floats) -> None:
+    def _lost(self, t: Floats, on: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Before which samples (n,) nothing was reported since it was at the edge."""
+        usual = usual_interval(np.diff(self._moment.t))
+        silent = np.diff(t, prepend=self._last_s) > GAP_TIMES * usual
+        came = np.append(self._was_out, on[:-1])
+        self._last_s, self._was_out = float(t[-1]), bool(on[-1])
+        return np.asarray(silent & came)
+
+    def _turn(self, degrees: Floats, lost: NDArray[np.bool_]) -> None:
         last = self._last_deg
         path = degrees if last is None else np.concatenate(([last], degrees))
         turned = np.degrees(np.unwrap(np.radians(path)))
@@ -60,7 +73,9 @@ class RimFollower:
             self._start = self._extreme = self._turned = float(turned[0])
         self._turned += float(turned[-1] - turned[0])
         self._last_deg = float(degrees[-1])
-        if np.abs(np.diff(turned)).max(initial=0.0) > TURN_BACK:
+        leaps = np.diff(turned)
+        goes_on = lost[-len(leaps) :] & (leaps * self._direction > 0) & (np.abs(leaps) <= LOST_TURN)
+        if (~goes_on & (np.abs(leaps) > TURN_BACK)).any():
             self._start = self._extreme = self._turned
             self._direction = 0
 
