@@ -475,6 +475,18 @@ def test_a_contact_that_drops_to_zero_beside_its_middle_is_no_dead_zone(
     assert zone == (pytest.approx(12.0, abs=0.6) if told else 0.0)
 
 
+@pytest.mark.parametrize("lost_s", [0.2, 0.0])
+def test_what_a_link_loses_beside_zero_was_not_spent_there(lost_s: float) -> None:
+    """Passes whose reports stopped for a fifth of a second at zero had a dead zone of 3 %."""
+    t, v = sweeps(2.4, 4)
+    x = np.where(np.abs(v) < 0.8, 0.0, np.round(v / 0.78) * 0.78)
+    there = np.ones(len(t), dtype=bool)
+    for last in np.flatnonzero((x[:-1] == 0.0) & (x[1:] != 0.0))[:3]:
+        there &= ~((t > t[last]) & (t <= t[last] + lost_s))
+    t, x = t[there], x[there]
+    assert built_in_dead_zone(t, x, find_passes(t, x), 0.78) == 0.0
+
+
 def hanging(stands: tuple[float, ...], swallowed: float = 0.0, step: float = 0.78) -> float:
     """The dead zone that is told of passes that hang in the middle for 12 % of their way, each at one
     value, by a coarse source."""
