@@ -285,6 +285,19 @@ def test_a_spike_that_is_cut_off_at_an_end_is_no_jump_there(
     assert find_jumps(still(x))[0].jumps == (counts if spikes > 2 else 1)
 
 
+@pytest.mark.parametrize(("jumps", "counts"), [(18, 0), (19, 19)])
+def test_far_more_jumps_than_spikes_are_no_dirt_s(jumps: int, counts: int) -> None:
+    """Between two jumps to the middle a stick that a hand moves looks like a spike from rest: a joint
+    was half as loose in one take as in another of the same stick."""
+    x = np.tile((0.0, 0.1), 10 * HZ)
+    for at in (200, 400, 600):
+        x[at : at + 2] = (60.0, 59.0)
+    x[1000:4800] = 65.0
+    for at in range(1200, 1200 + 150 * jumps, 150):
+        x[at : at + 5] = 100.0
+    assert find_jumps(still(x))[0].jumps == counts
+
+
 def test_what_goes_out_and_back_between_two_jumps_is_no_spike_from_rest() -> None:
     """A stick that is held out and falls to the middle again and again was not at rest there."""
     x = np.tile((0.0, 0.1), 5 * HZ)

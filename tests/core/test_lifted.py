@@ -131,6 +131,18 @@ def test_a_stick_that_passes_beside_its_middle_is_not_lifted_over_it() -> None:
     assert of(swept(aside=9.0)) is None
 
 
+def test_a_coarse_stick_that_trembles_leaps_over_no_middle() -> None:
+    """It goes from step to step of its converter, and hardly ever says zero of both axes."""
+    rng = np.random.default_rng(3)
+    crossed, rest = swept(step=0.8, pass_step=0.8), rng.normal(0, 1.2, (2000, 2))
+    u = np.round(np.vstack((crossed, rest)) / 0.8) * 0.8
+    n, half = len(u), len(crossed) // 2
+    recording = Recording(
+        np.arange(n) * 4000, u, (AxisRange(-100, 100),) * 2, np.zeros(n, dtype=np.int8)
+    )
+    assert lifted(recording, [[slice(0, half)], [slice(half, 2 * half)]]) is None
+
+
 def test_what_was_not_brought_across_both_ways_tells_nothing() -> None:
     u = by_axis(swept(), 6.0, 6.0)
     n = len(u)

@@ -388,6 +388,16 @@ def test_what_turned_back_while_nothing_was_reported_begins_anew() -> None:
     assert (way[10], way[-10]) == (1, -1)
 
 
+def test_a_lap_that_ends_soon_after_what_was_lost_is_whole() -> None:
+    there, on = around(0.8, per_lap=360), around(0.08, start=2 * np.pi * 0.97, per_lap=360)
+    back = around(-0.5, start=2 * np.pi * 1.05, per_lap=360)
+    path = np.concatenate((there, on, back))
+    lost = np.zeros(len(path) - 1, dtype=bool)
+    lost[len(there) - 1] = True
+    lap, way = find_laps(path, lost)
+    assert np.unique(lap[(lap >= 0) & (way == 1)]).size == 1
+
+
 def test_samples_that_lie_beside_the_edge_are_not_lost() -> None:
     """Only what nobody reported may have gone on as before."""
     t = np.array([0.0, 0.01, 0.02, 0.1, 0.11, 0.2])
