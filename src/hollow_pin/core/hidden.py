@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.gate import BEARINGS, BINS, Gate, gate_edge
+from hollow_pin.core.lifted import Lift
 from hollow_pin.core.recording import AXES, Floats, Recording, stated_fuzz
 from hollow_pin.core.rim import bin_of
 from hollow_pin.core.statistics import Timing, binned_median, usual_interval
@@ -83,15 +84,17 @@ def find_hidden(
     gate: Gate,
     dead_zones: dict[str, float | None],
     at_rest: Timing | None = None,
+    lift: Lift | None = None,
 ) -> tuple[Hidden, ...]:
     """Everything that a recording shows to be hidden.
 
     parts: the counted samples of each step. dead_zones: each axis's built-in dead zone, %, None
     where no crossing measured it. at_rest: the pace of a take in which nothing moves; a source that
-    reports changes only is judged by what it does while something does.
+    reports changes only is judged by what it does while something does. lift: what was taken out of
+    the recording (`lifted`).
     """
     moving = moving_parts(recording)
-    hidden: list[Hidden] = []
+    hidden: list[Hidden] = [_lifts(lift.by)] if lift else []
     for i, axis in enumerate(recording.axes):
         v = recording.u[:, i]
         if moving and np.ptp(v) == 0:
@@ -149,7 +152,7 @@ def _built_in(zones: dict[str, float]) -> Hidden:
     )
 
 
-def lifts(by: float) -> Hidden:
+def _lifts(by: float) -> Hidden:
     """Of a source that lifts both axes over their middle, by so much, %."""
     return Hidden(
         "lifted",

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.held import evenly, spread_out
-from hollow_pin.core.hidden import find_hidden, lifts
+from hollow_pin.core.hidden import find_hidden
 from hollow_pin.core.lifted import lifted
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
 from hollow_pin.core.sources import OF_ONE_CONTROLLER, SOURCE, SourceKind
@@ -226,9 +226,8 @@ def check_source(
             zones[axis] = built_in_dead_zone(held.t, v, usable[i], step, held.swallowed[i])
         else:
             zones[axis] = None
-    hidden = find_hidden(held, {}, "round", zones)
     lift = lifted(held, [parts if len(parts) >= FEWEST_AT_ZERO else [] for parts in usable])
-    hidden = (*hidden, lifts(lift.by)) if lift else hidden
+    hidden = find_hidden(held, {}, "round", zones, lift=lift)
     constant = {h.axis for h in hidden if h.code == "constant"}
     findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
     findings += _not_crossed(recording.axes, passes, usable, constant)

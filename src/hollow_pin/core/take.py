@@ -26,7 +26,6 @@ from hollow_pin.core.hidden import (
     FUZZ_LEAST,
     Hidden,
     find_hidden,
-    lifts,
     moving_parts,
     stated_overrun,
 )
@@ -108,20 +107,11 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     by_place = u_by_place(measured, read.steps)
     problems += _by_place(measured.let_go, by_place)
     pace = still.pace if still and not moving_parts(read) else None
-    hidden = find_hidden(read, parts, gate, measured.dead_zones, pace)
-    if lift:
-        hidden = (lifts(lift.by), *hidden)
+    hidden = find_hidden(read, parts, gate, measured.dead_zones, pace, lift)
     if silent:
-        # What makes it stand still is no source that hides something.
         mute = {s.axis for s in silent}
         hidden = (_no_signal(silent, read.axes), *(h for h in hidden if h.axis not in mute))
-        problems = [p for p in problems if p.code != "constant"]
-    seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
-    if seen_through or any(h.code == "built-in-dead-zone" for h in hidden):
-        # What makes it stand still is known.
-        problems = [p for p in problems if p.code != "constant"]
-    known = {"zero"} if any(p.code == "constant" for p in problems) else set()
-    problems += [Problem("take", h.code, h.message, "mind") for h in hidden if h.code not in known]
+    problems = _with_hidden(problems, hidden, read, measured)
     whole_still = parts.get("still") == slice(0, len(read.t))
     rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
     crossing = [c.readings if (c := measured.crossing.get(a)) else None for a in AXES]
@@ -308,6 +298,19 @@ def _of_what_speaks(
     return replace(
         measured, let_go=None, rim=None, crossing=crossing, hold=None, turn=None, hand_line=None
     )
+
+
+def _with_hidden(
+    problems: list[Problem], hidden: tuple[Hidden, ...], read: Recording, measured: StepResults
+) -> list[Problem]:
+    """The problems, and what is hidden among them: where it is known what makes a stick stand still,
+    that it does is none, and is told once."""
+    seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
+    if seen_through or any(h.code in ("built-in-dead-zone", "no-signal") for h in hidden):
+        problems = [p for p in problems if p.code != "constant"]
+    known = {"zero"} if any(p.code == "constant" for p in problems) else set()
+    said = [Problem("take", h.code, h.message, "mind") for h in hidden if h.code not in known]
+    return [*problems, *said]
 
 
 def _no_signal(silent: tuple[Silent, ...], axes: tuple[str, ...]) -> Hidden:
