@@ -313,8 +313,17 @@ def test_the_rim_is_led_each_way_and_to_where_it_was_not_reached() -> None:
     assert bench.tracker.finished
 
 
-@pytest.mark.parametrize(("lost", "says"), [(48, "Now the other way."), (126, "Keep going round.")])
-def test_a_lap_goes_on_where_the_link_lost_a_part_of_it(lost: int, says: str) -> None:
+@pytest.mark.parametrize(
+    ("lost", "silent", "says"),
+    [
+        (48, True, "Now the other way."),
+        (114, True, "Now the other way."),
+        (126, True, "Keep going round."),
+        (48, False, "Keep going round."),
+        (-48, True, "Keep going round."),
+    ],
+)
+def test_a_lap_goes_on_where_the_link_lost_a_part_of_it(lost: int, silent: bool, says: str) -> None:
     """By a wireless link that loses a fifth of a second now and then no lap was ever whole."""
     bench = Bench(Routine(steps=("rim",), laps=1)).stay(0.3)
     turned = 0.0
@@ -324,9 +333,19 @@ def test_a_lap_goes_on_where_the_link_lost_a_part_of_it(lost: int, says: str) ->
         # What nobody reports: the stick goes on, and so does the time.
         a = np.radians(turned)
         bench.at = 96.0 * np.array([np.sin(a), np.cos(a)])
-        bench.t += lost / 240
+        bench.t += abs(lost) / 240 if silent else 0.0
     around(bench, 60, start=turned)
     assert bench.progress.says == says
+
+
+def test_a_lap_that_left_the_edge_begins_anew_however_silent_the_link() -> None:
+    bench = around(Bench(Routine(steps=("rim",), laps=1)).stay(0.3), 300)
+    bench.go((0.0, 0.0), 0.05)
+    bench.t += 0.2
+    a = np.radians(350.0)
+    bench.at = 96.0 * np.array([np.sin(a), np.cos(a)])
+    around(bench, 100, start=350)
+    assert bench.progress.says == "Keep going round."
 
 
 def test_a_rim_that_begins_the_other_way_asks_for_clockwise_then() -> None:

@@ -49,8 +49,6 @@ LOST_TURN = 120.0
 """Degrees that it may have gone on by while nothing was reported."""
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing."""
-BESIDE = 10
-"""Samples before and after, by which the way that it goes is known."""
 
 
 @dataclass(frozen=True)
@@ -184,7 +182,7 @@ def find_laps(
     next. Returns the lap each point belongs to, −1 where it belongs to no whole lap, and the way it
     moves: +1 clockwise, −1 the other way, 0 where the path is too short to tell. A path turns back
     where its bearing retreats by 30°, and breaks off where it leaves the edge and comes back to it
-    elsewhere; not where the link lost up to 120° of it, and it goes on the same way.
+    elsewhere; not where the link lost up to 120° of it.
     """
     turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
     lap = np.full(len(points), -1, dtype=np.intp)
@@ -222,28 +220,15 @@ def every_lap_alike(lap: NDArray[np.intp], bins: NDArray[np.intp]) -> NDArray[np
 
 
 def _sweeps_between_breaks(turned: Floats, lost: NDArray[np.bool_] | None) -> list[tuple[int, int]]:
-    leaps = np.abs(np.diff(turned)) > TURN_BACK
-    if lost is not None:
-        leaps &= ~(lost & _goes_on(turned))
-    breaks = np.flatnonzero(leaps) + 1
+    leaps = np.abs(np.diff(turned))
+    allowed = TURN_BACK if lost is None else np.where(lost, LOST_TURN, TURN_BACK)
+    breaks = np.flatnonzero(leaps > allowed) + 1
     edges = [0, *breaks.tolist(), len(turned)]
     return [
         (first + start, first + stop)
         for first, last in pairwise(edges)
         for start, stop in _sweeps(turned[first:last])
     ]
-
-
-def _goes_on(turned: Floats) -> NDArray[np.bool_]:
-    """Between which samples a bearing goes on by no more than a link may lose, the same way as before
-    and after: (m − 1,)."""
-    last = len(turned) - 1
-    before = np.arange(last)
-    leap = np.diff(turned)
-    came = turned[before] - turned[np.maximum(before - BESIDE, 0)]
-    goes = turned[np.minimum(before + 1 + BESIDE, last)] - turned[before + 1]
-    same = (np.sign(came) == np.sign(leap)) & (np.sign(goes) == np.sign(leap))
-    return np.asarray(same & (np.abs(leap) <= LOST_TURN))
 
 
 def _sweeps(turned: Floats) -> list[tuple[int, int]]:

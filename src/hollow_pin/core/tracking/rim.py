@@ -73,9 +73,9 @@ class RimFollower:
             self._start = self._extreme = self._turned = float(turned[0])
         self._turned += float(turned[-1] - turned[0])
         self._last_deg = float(degrees[-1])
-        leaps = np.diff(turned)
-        goes_on = lost[-len(leaps) :] & (leaps * self._direction > 0) & (np.abs(leaps) <= LOST_TURN)
-        if (~goes_on & (np.abs(leaps) > TURN_BACK)).any():
+        leaps = np.abs(np.diff(turned))
+        allowed = np.where(lost[len(lost) - len(leaps) :], LOST_TURN, TURN_BACK)
+        if (leaps > allowed).any():
             self._start = self._extreme = self._turned
             self._direction = 0
 
