@@ -520,6 +520,7 @@ def test_ends_that_run_over_as_makers_let_them_decide_nothing(
         "rim.overrun", 19.0, 12.0, 0.2, 0.2, -7.0, 0.3, "better", None, 20.0, None, before, after
     )
     assert row.worth_saying == news
+    assert row.detectable == (pytest.approx(2.0) if news else None)
     assert replace(row, path="rim.outer_dead_zone_needed").worth_saying
 
 

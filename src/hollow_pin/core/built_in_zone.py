@@ -7,7 +7,7 @@ from collections import Counter
 import numpy as np
 
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.statistics import usual_interval
+from hollow_pin.core.statistics import GAP_TIMES, usual_interval
 
 DEAD_ZONE_LEAST = 1.0
 JUMP_STEPS = 1.5
@@ -26,9 +26,6 @@ SAME_DIGIT = 0.75
 """More of the passes that stand there than this do so at the same value: a stick that hangs in its
 middle until a finger has gone on stands now here and now there. A source that swallows small
 changes does so too."""
-GAP_TIMES = 3.0
-"""Usual intervals that the time at a value goes on for beside a silence: what a link lost was spent
-elsewhere as well."""
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
@@ -104,6 +101,7 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     if at_zero[middle].mean() < DWELL_INSIDE:
         return 0.0, 0.0, 0.0
     dt = np.diff(t)
+    # What a link lost beside a value was spent elsewhere as well.
     known = np.minimum(dt, GAP_TIMES * usual_interval(dt))
     each = np.gradient(np.append(0.0, np.cumsum(known)))
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2

@@ -102,6 +102,8 @@ class Compared:
         none would be."""
         if self.limit is None or self.u_change is None:
             return None
+        if self.path in ONLY_OVER and "over" not in (self.before_limit, self.after_limit):
+            return None
         seen = max(SURELY * self.u_change, LITTLE * self.limit)
         far = max(FAR * self.u_change, SMALL * self.limit)
         return min(seen, far)
@@ -115,8 +117,6 @@ class Compared:
         size = abs(self.change)
         if {self.before_limit, self.after_limit} == {"within", "over"}:
             return self.verdict in ("better", "worse")
-        if self.path in ONLY_OVER and "over" not in (self.before_limit, self.after_limit):
-            return False
         return size > SURELY * self.u_change and size >= self.detectable
 
 

@@ -23,6 +23,7 @@ from hollow_pin.core.dead_spans import (
 from hollow_pin.core.recording import Floats, Indices, NotUsable, Problem, resolution
 from hollow_pin.core.standstill import MISSING_TIMES, find_standstills
 from hollow_pin.core.statistics import (
+    GAP_TIMES,
     binned_median,
     odd_window,
     running_median,
@@ -42,8 +43,6 @@ SMOOTH_S = 0.1
 CALM_S = 0.25
 ROUGH_TIMES = 4.0
 ROUGH_LEAST = 0.5
-GAP_TIMES = 3.0
-"""Usual intervals from which on samples are missing."""
 
 
 @dataclass(frozen=True)

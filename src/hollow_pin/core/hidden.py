@@ -158,9 +158,9 @@ def _lifts(by: float) -> Hidden:
         "lifted",
         None,
         f"the source never reports anything between zero and {by:.1f} %: it lifts the stick over "
-        "somebody's dead zone, and whatever moves it at rest is as large as that. What is read here "
-        "is what is left without it; the samples are shown as they came. Measure by a rawer source, "
-        "and do not call it fixed.",
+        "somebody's dead zone, and whatever moves it at rest is as large as that. A take is read "
+        "without it, and shows its samples as they came. Measure by a rawer source, and do not call "
+        "it fixed.",
         AT_REST,
     )
 

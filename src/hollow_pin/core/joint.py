@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.low_pass import Undone, undone
 from hollow_pin.core.recording import Floats, Indices, Recording
-from hollow_pin.core.statistics import runs
+from hollow_pin.core.statistics import GAP_TIMES, runs
 
 LEAST = 15.0
 """%, of a jump."""
@@ -59,8 +59,6 @@ FEWEST_HELD, HELD_SHARE = 3, 0.1
 over, which are the track's."""
 CHANCE_TIMES = 4
 """As many drops to just anywhere as one to the middle, by which that is one of them."""
-GAP_TIMES = 3.0
-"""Usual intervals from which on samples are missing, and what jumps over them is no jump."""
 LOOKED_AT = 200_000
 MOST_LISTED = 200
 
@@ -362,7 +360,8 @@ def _said_the_same(v: Floats, at: Indices) -> NDArray[np.bool_]:
 
 
 def _leaps(t: Floats, v: Floats, least: float = LEAST) -> Indices:
-    """The last sample before every step of so many % or more from one sample to the next."""
+    """The last sample before every step of so many % or more from one sample to the next: over those
+    that are missing nothing jumps."""
     leaps = np.flatnonzero(np.abs(np.diff(v)) >= least)
     return leaps[t[leaps + 1] - t[leaps] <= GAP_TIMES * _usual(t)]
 

@@ -27,7 +27,13 @@ from hollow_pin.core.geometry import (
     peak_to_valley,
 )
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import binned_median, binned_quantile, runs, usual_interval
+from hollow_pin.core.statistics import (
+    GAP_TIMES,
+    binned_median,
+    binned_quantile,
+    runs,
+    usual_interval,
+)
 
 STRAY_SHARE = 0.1
 """Of what a direction usually holds: samples that are fewer are no look at it."""
@@ -47,8 +53,6 @@ LEAST_FREE_IN_QUADRANT = 2
 TURN_BACK = 30.0
 LOST_TURN = 120.0
 """Degrees that it may have gone on by while nothing was reported."""
-GAP_TIMES = 3.0
-"""Usual intervals from which on samples are missing."""
 
 
 @dataclass(frozen=True)

@@ -58,6 +58,10 @@ def median(v: NDArray[Real]) -> float:
     return quantile(np.sort(v), 0.5)
 
 
+GAP_TIMES = 3.0
+"""Usual intervals from which on samples are missing between two."""
+
+
 def usual_interval(dt: Floats) -> float:
     """The median of intervals (n,), of those above zero where most are not; 0 where none is."""
     usual = median(dt) if len(dt) else 0.0

@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from hollow_pin.core.gate import BIN, BINS
 from hollow_pin.core.geometry import bearing, clock_hour, lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.rim import EDGE, GAP_TIMES, LEAST_COVERAGE, LOST_TURN, TURN_BACK, bin_of
-from hollow_pin.core.statistics import usual_interval
+from hollow_pin.core.rim import EDGE, LEAST_COVERAGE, LOST_TURN, TURN_BACK, bin_of
+from hollow_pin.core.statistics import GAP_TIMES, usual_interval
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 
 MARGIN_DEG = 12.0
