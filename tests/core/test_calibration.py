@@ -12,7 +12,6 @@ import pytest
 from hollow_pin.core.calibration import (
     AxisHeld,
     Forecast,
-    NotMeasured,
     applied,
     as_ranges,
     became_of,
@@ -20,6 +19,7 @@ from hollow_pin.core.calibration import (
     left_over,
     unseen,
 )
+from hollow_pin.core.extents import NotMeasured
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID

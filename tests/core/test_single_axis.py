@@ -10,10 +10,11 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from hollow_pin.core.calibration import TEACHING, became_of, calibrations, shortest_reach
+from hollow_pin.core.calibration import TEACHING, became_of, calibrations
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.crossing import measure_crossing
 from hollow_pin.core.ends import ends_of
+from hollow_pin.core.extents import shortest_reach
 from hollow_pin.core.figures import deciding, figures_of
 from hollow_pin.core.held import pace_of
 from hollow_pin.core.limits import LIMIT_OF, verdict_on

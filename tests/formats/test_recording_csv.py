@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.recording import STEPS, AxisCalibration, AxisRange, Recording
 from hollow_pin.formats.delimited import Mapping, preview, read_delimited
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.guess import Guess
@@ -50,6 +50,48 @@ def test_what_is_written_is_read_back_bit_for_bit(samples) -> None:
     assert (back.step == step).all()
     assert back.ranges == one.ranges
     assert back.headers == one.headers
+
+
+def calibrated(x: str, y: str, positive: str = "up") -> str:
+    own = f"# calibration.x: {x}\n# calibration.y: {y}\n"
+    return HEAD.replace("# y-positive: up\n", f"{own}# y-positive: {positive}\n") + ROWS
+
+
+def test_a_device_s_own_calibration_comes_with_its_numbers_and_goes_back() -> None:
+    back = read(calibrated("100,520.5,900", "unknown"))
+    assert back.ranges[0].held == AxisCalibration(100, 520.5, 900)
+    assert back.ranges[1].calibration == "unknown"
+    written = "".join(write_recording(back))
+    assert (
+        "# calibration.x: 100,520.5,900\n# range.y: 0,1023\n# calibration.y: unknown\n" in written
+    )
+    assert read(written).ranges == back.ranges
+    assert "calibration.x" not in back.headers
+
+
+def test_a_calibration_is_turned_up_with_its_axis() -> None:
+    down = read(calibrated("100,520,900", "200,500,950", "down"))
+    assert down.ranges[0].held == AxisCalibration(100, 520, 900)
+    assert down.ranges[1].held == AxisCalibration(1023 - 950, 523, 823)
+    assert down.raw[0, 1] == 1023 - 515
+    assert read("".join(write_recording(down))).ranges == down.ranges
+
+
+@pytest.mark.parametrize(
+    ("written", "why"),
+    [
+        ("100,520", "neither “low,centre,high” nor “unknown”"),
+        ("100,520,900,1000", "neither “low,centre,high” nor “unknown”"),
+        ("low,520,900", "neither “low,centre,high” nor “unknown”"),
+        ("100,900,520", "must rise"),
+        ("100,520,2000", "within the range 0 to 1023"),
+        ("500,520,900", "next to nothing"),
+    ],
+)
+def test_a_calibration_that_is_none_is_refused_with_its_line(written: str, why: str) -> None:
+    with pytest.raises(FileError, match=why) as refused:
+        read(calibrated("100,520,900", written))
+    assert refused.value.line == 6
 
 
 def test_a_whole_take_survives_the_file() -> None:

@@ -322,6 +322,18 @@ export const mappingsQuery = (of: NamedSource) =>
     enabled: of.source_name.length > 0,
   });
 
+/** What calibrates the numbers of a controller's sticks, by the last time. */
+export const ownCalibrationsQuery = (job: number, controller: number, kind: SourceKind) =>
+  queryOptions({
+    queryKey: ["job", job, "own-calibrations", kind],
+    queryFn: () =>
+      data(
+        api.GET("/api/own-calibrations", {
+          params: { query: { controller_id: controller, source_kind: kind } },
+        }),
+      ),
+  });
+
 /** What the sources that a model is measured by were found to be like. */
 export const sourceChecksQuery = (model: string) =>
   queryOptions({

@@ -1073,6 +1073,27 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/own-calibrations": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Own Calibrations
+     * @description The calibrations that a controller's sticks were measured with the last time by a kind of
+     *     source, of those whose numbers were not taken as calibrated.
+     */
+    get: operations["list_own_calibrations_api_own_calibrations_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/mappings": {
     parameters: {
       query?: never;
@@ -2295,6 +2316,19 @@ export interface components {
       fuzz: number;
     };
     /**
+     * AxisCalibration
+     * @description What a device's own calibration holds of an axis, in the numbers that it reports: what stands
+     *     for −100, 0 and +100 %. Each half goes by its own scale, and beyond its end nothing counts.
+     */
+    AxisCalibration: {
+      /** Low */
+      low: number;
+      /** Centre */
+      centre: number;
+      /** High */
+      high: number;
+    };
+    /**
      * AxisHeld
      * @description What is held of an axis, in the numbers of its source: low, centre, high. offset: of the centre
      *     from the middle of the range. scale_low, scale_high: what each half is multiplied by.
@@ -2317,6 +2351,18 @@ export interface components {
       scale_low: number;
       /** Scale High */
       scale_high: number;
+    };
+    /**
+     * AxisHolds
+     * @description What stands for −100, 0 and +100 % of an axis, in the device's numbers.
+     */
+    AxisHolds: {
+      /** Low */
+      low: number;
+      /** Centre */
+      centre: number;
+      /** High */
+      high: number;
     };
     /**
      * AxisMapping
@@ -2343,13 +2389,16 @@ export interface components {
     };
     /**
      * AxisRange
-     * @description The range a device reports one axis in: lo is nominal −100 %, hi is nominal +100 %.
+     * @description The range a device reports one axis in: lo is nominal −100 %, hi is nominal +100 %; unless its
+     *     numbers are those of the converter, and what it is plugged into applies its calibration to them.
      */
     AxisRange: {
       /** Lo */
       lo: number;
       /** Hi */
       hi: number;
+      /** Calibration */
+      calibration?: components["schemas"]["AxisCalibration"] | "unknown" | null;
     };
     /** BeginBody */
     BeginBody: {
@@ -3310,6 +3359,11 @@ export interface components {
        */
       flip_y: boolean;
       /**
+       * Own Calibration
+       * @description What the device's own calibration holds, or “unknown”; null where its numbers are calibrated.
+       */
+      own_calibration?: components["schemas"]["OwnCalibration"] | "unknown" | null;
+      /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
@@ -3781,6 +3835,11 @@ export interface components {
        */
       flip_y: boolean;
       /**
+       * Own Calibration
+       * @description What the device's own calibration holds, or “unknown”; null where its numbers are calibrated.
+       */
+      own_calibration?: components["schemas"]["OwnCalibration"] | "unknown" | null;
+      /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
@@ -3832,6 +3891,11 @@ export interface components {
        * @default false
        */
       flip_y: boolean;
+      /**
+       * Own Calibration
+       * @description What the device's own calibration holds, or “unknown”; null where its numbers are calibrated.
+       */
+      own_calibration?: components["schemas"]["OwnCalibration"] | "unknown" | null;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -4499,6 +4563,16 @@ export interface components {
         | "other";
       /** Label */
       label: string;
+    };
+    /**
+     * KnownCalibration
+     * @description holds: in the device's own numbers.
+     */
+    KnownCalibration: {
+      /** Stick */
+      stick: string;
+      /** Holds */
+      holds: components["schemas"]["OwnCalibration"] | "unknown";
     };
     /**
      * KnownController
@@ -5694,6 +5768,14 @@ export interface components {
       unit: string;
     };
     /**
+     * OwnCalibration
+     * @description What a device's own calibration holds. y is null for a single axis.
+     */
+    OwnCalibration: {
+      x: components["schemas"]["AxisHolds"];
+      y: components["schemas"]["AxisHolds"] | null;
+    };
+    /**
      * PairedDevice
      * @description A paired machine. role: what it may do.
      */
@@ -6209,6 +6291,8 @@ export interface components {
      * RecordingFacts
      * @description What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi). overrun: how
      *     far, in %, the ends of its model run over without a fault, None where that is not said.
+     *     calibration: what each axis is read by, where that is the device's own calibration, or one that was
+     *     learnt from the take in its place; empty where it is the range.
      */
     RecordingFacts: {
       /** Axes */
@@ -6225,6 +6309,10 @@ export interface components {
       };
       /** Overrun */
       overrun?: number | null;
+      /** Calibration */
+      calibration?: {
+        [key: string]: components["schemas"]["AxisCalibration"];
+      };
     };
     /**
      * Release
@@ -15205,6 +15293,128 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["HidAxis"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  list_own_calibrations_api_own_calibrations_get: {
+    parameters: {
+      query: {
+        controller_id: number;
+        source_kind: "stand-in" | "gamepad" | "hid" | "serial" | "event-device" | "hidraw" | "file";
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KnownCalibration"][];
         };
       };
       /** @description The request cannot be read */

@@ -7,7 +7,8 @@ import type { Schemas } from "../api/client";
 import type { SourceKind } from "../api/queries";
 import { AxisFinder } from "./AxisFinder";
 import { watchHid } from "./hid";
-import { type Choice, padName, type SourceState, useSourceLabel } from "./source";
+import { OwnCalibration } from "./OwnCalibration";
+import { type Choice, padName, RAW, type SourceState, useSourceLabel } from "./source";
 import "./capture.css";
 
 const KINDS: SourceKind[] = [
@@ -53,6 +54,13 @@ export function SourceFields(props: Props) {
       {source.kind === "hid" && <HidFields {...props} />}
       {source.kind === "hidraw" && <HidrawFields {...props} />}
       {source.kind === "event-device" && <DeviceFields {...props} />}
+      {RAW.includes(source.kind) && source.name && (
+        <OwnCalibration
+          stick={props.stick}
+          own={source.ownOf(props.stick)}
+          change={(own) => choose({ own: { ...props.choice.own, [props.stick.name]: own } })}
+        />
+      )}
       {source.kind === "serial" && <PortFields {...props} />}
       {source.kind === "stand-in" && <StandInFields {...props} />}
       {source.kind === "file" && (

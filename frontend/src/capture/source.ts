@@ -1,8 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../api/client";
-import { catalogueQuery, mappingsQuery, type SourceKind, sourcesQuery } from "../api/queries";
+import {
+  catalogueQuery,
+  mappingsQuery,
+  ownCalibrationsQuery,
+  type SourceKind,
+  sourcesQuery,
+} from "../api/queries";
 import { type Pad, useGamepads } from "./gamepad";
 import { type KnownHid, useHid } from "./hid";
+import { heldBy, type Own, ownOf } from "./own";
 
 export type SourceBody = Schemas["NewTake"]["source"];
 type Axes = Schemas["AxisMapping"];
@@ -25,6 +32,8 @@ export interface Choice {
   condition: string;
   hand: "own" | "visitor";
   axes: Record<string, Axes>;
+  /** What calibrates the numbers of each stick. */
+  own: Record<string, Own>;
 }
 
 export const NO_CHOICE: Choice = {
@@ -36,7 +45,11 @@ export const NO_CHOICE: Choice = {
   condition: "",
   hand: "own",
   axes: {},
+  own: {},
 };
+
+/** Kinds that give a device's own numbers. */
+export const RAW: readonly SourceKind[] = ["hid", "hidraw", "event-device"];
 
 export interface SourceState {
   kind: SourceKind;
@@ -55,6 +68,8 @@ export interface SourceState {
   conditions: Schemas["ConditionInfo"][];
   /** Which axes a stick is on: as found, as remembered, or as such controllers usually have it. */
   axesOf: (stick: Stick) => Axes;
+  /** What calibrates its numbers: as chosen, or as the last time. */
+  ownOf: (stick: Stick) => Own;
   /** What to ask the server for; null while it is not ready. */
   body: (stick: Stick) => SourceBody | null;
 }
@@ -88,6 +103,12 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const { data: remembered } = useQuery(
     mappingsQuery({ model_id: model.id, source_kind: kind, source_name: name }),
   );
+  const { data: held } = useQuery({
+    ...ownCalibrationsQuery(view.job.id, view.job.controller.id, kind),
+    enabled: RAW.includes(kind),
+  });
+  const own = (stick: Stick): Own =>
+    choice.own[stick.name] ?? ownOf(held?.find((h) => h.stick === stick.name)?.holds);
   const axesOf = (stick: Stick): Axes => {
     const known = choice.axes[stick.name] ?? remembered?.find((m) => m.stick === stick.name);
     if (known) return known;
@@ -108,9 +129,12 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const body = (stick: Stick): SourceBody | null => {
     const { stick: _, ...axes } = axesOf(stick);
     if (kind === "gamepad" && pad) return { kind, name: padName(pad), ...axes };
-    if (kind === "hid" && raw) return { kind, name: raw.name, axes: raw.axes, ...axes };
-    if (kind === "hidraw" && rawDevice) return { kind, path: rawDevice.path, ...axes };
-    if (kind === "event-device" && device) return { kind, path: device.path, ...axes };
+    const own_calibration = heldBy(own(stick), stick.axes);
+    if (RAW.includes(kind) && own_calibration === undefined) return null;
+    const by = { ...axes, own_calibration };
+    if (kind === "hid" && raw) return { kind, name: raw.name, axes: raw.axes, ...by };
+    if (kind === "hidraw" && rawDevice) return { kind, path: rawDevice.path, ...by };
+    if (kind === "event-device" && device) return { kind, path: device.path, ...by };
     if (kind === "serial" && port) return { kind, port: port.path };
     if (kind === "stand-in") return { kind, condition: choice.condition || null };
     return null;
@@ -133,6 +157,7 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
     rawDevice,
     conditions: catalogue?.conditions ?? [],
     axesOf,
+    ownOf: own,
     body,
   };
 }

@@ -7,10 +7,13 @@ from dataclasses import dataclass, field, replace
 from hollow_pin.api.schemas import (
     AnySource,
     AxesSpec,
+    AxisHolds,
     EventDeviceSpec,
     GamepadSpec,
     HidrawSpec,
     HidSpec,
+    OwnCalibration,
+    RawSpec,
     SerialSpec,
     StandInSpec,
 )
@@ -18,7 +21,7 @@ from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import stand_in_for, stand_in_ranges
 from hollow_pin.core.controller import Model, ModelStick
 from hollow_pin.core.record import Take
-from hollow_pin.core.recording import AxisRange
+from hollow_pin.core.recording import AxisCalibration, AxisRange, RecordingError, Uncalibrated
 from hollow_pin.core.sources import ReportField, SourceSetup, setup_of
 from hollow_pin.simulator.trims import TrimKind
 from hollow_pin.sources.event_device import find_device
@@ -58,15 +61,51 @@ def describe_source(
                 ranges = GAMEPAD_RANGES[: stick.axes]
                 return Described(spec.name, ranges, setup, _mapping(stick, spec))
             case HidSpec():
-                return _hid(stick, spec)
+                return _calibrated(_hid(stick, spec), spec)
             case HidrawSpec():
-                return _hidraw(stick, spec)
+                return _calibrated(_hidraw(stick, spec), spec)
             case SerialSpec():
                 return _serial(database, model, stick, spec)
             case EventDeviceSpec():
-                return _event_device(stick, spec)
+                return _calibrated(_event_device(stick, spec), spec)
     except SourceLost as lost:
         raise Refused(f"{lost}.", "source") from None
+
+
+def _calibrated(described: Described, spec: RawSpec) -> Described:
+    """A source with the calibration that the device leaves to what it is plugged into. Refused where
+    it is none of that source's range."""
+    own = spec.own_calibration
+    if own is None:
+        return described
+    if own == "unknown":
+        plain = (replace(r, calibration="unknown") for r in described.ranges)
+        return replace(described, ranges=tuple(plain))
+    turned = described.setup.turned(len(described.ranges))
+    ranges = []
+    for axis, r, other_way in zip("xy", described.ranges, turned, strict=False):
+        said = own.x if axis == "x" else own.y
+        if said is None:
+            raise Refused(f"What does it hold of {axis}?", f"source.own_calibration.{axis}")
+        try:
+            held = replace(r, calibration=AxisCalibration(said.low, said.centre, said.high))
+        except RecordingError as wrong:
+            raise Refused(f"{axis}: {wrong}.", f"source.own_calibration.{axis}") from None
+        ranges.append(held.turned() if other_way else held)
+    return replace(described, ranges=tuple(ranges))
+
+
+def own_calibration(take: Take) -> OwnCalibration | Uncalibrated | None:
+    """The calibration that a take was begun with, in the device's numbers."""
+    if any(r.calibration == "unknown" for r in take.ranges):
+        return "unknown"
+    turned = setup_of(take.headers).turned(len(take.ranges))
+    held = {
+        axis: AxisHolds(low=own.low, centre=own.centre, high=own.high)
+        for axis, r, other_way in zip("xy", take.ranges, turned, strict=False)
+        if (own := (r.turned() if other_way else r).held)
+    }
+    return OwnCalibration(x=held["x"], y=held.get("y")) if "x" in held else None
 
 
 def _axes(stick: ModelStick, spec: AxesSpec) -> tuple[int, ...]:

@@ -202,6 +202,7 @@ async def _record(
         tracker,
         outbox.seen,
         after,
+        ranges=take.ranges,
         begin=begin,
         held_up=lambda why: outbox.say("held-up", message=why),
     )

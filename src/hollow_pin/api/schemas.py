@@ -16,6 +16,7 @@ from hollow_pin.core.intake import Answer, Often, Seal, Tried, Waiting
 from hollow_pin.core.job import StationInfo
 from hollow_pin.core.limits import Grade
 from hollow_pin.core.record import Calibration, OneAxis, Power, Shell
+from hollow_pin.core.recording import Uncalibrated
 from hollow_pin.core.remedies import WORK, JobEnding, ModuleKind, Remedy, WaitKind
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.sources import SourceInfo, SourceKind
@@ -197,6 +198,38 @@ class AxesSpec(Request):
     flip_y: bool = False
 
 
+class AxisHolds(Request):
+    """What stands for −100, 0 and +100 % of an axis, in the device's numbers."""
+
+    low: float
+    centre: float
+    high: float
+
+
+class OwnCalibration(Request):
+    """What a device's own calibration holds. y is null for a single axis."""
+
+    x: AxisHolds
+    y: AxisHolds | None
+
+
+class KnownCalibration(BaseModel):
+    """holds: in the device's own numbers."""
+
+    stick: str
+    holds: OwnCalibration | Uncalibrated
+
+
+class RawSpec(AxesSpec):
+    """A source that may give numbers which what the device is plugged into has still to calibrate."""
+
+    own_calibration: OwnCalibration | Uncalibrated | None = Field(
+        None,
+        description="What the device's own calibration holds, or “unknown”; null where its numbers "
+        "are calibrated.",
+    )
+
+
 class GamepadSpec(AxesSpec):
     kind: Literal["gamepad"]
     name: Line = Field(description="What the browser calls it.")
@@ -214,7 +247,7 @@ class HidAxis(Request):
     hi: int = Field(ge=-(2**31), le=2**32)
 
 
-class HidSpec(AxesSpec):
+class HidSpec(RawSpec):
     """axes: all of the device's; axis_x and axis_y are places among them."""
 
     kind: Literal["hid"]
@@ -222,7 +255,7 @@ class HidSpec(AxesSpec):
     axes: list[HidAxis] = Field(min_length=1, max_length=64)
 
 
-class HidrawSpec(AxesSpec):
+class HidrawSpec(RawSpec):
     kind: Literal["hidraw"]
     path: Line = Field(description="One of those that /api/sources lists.")
 
@@ -238,7 +271,7 @@ class SerialSpec(Request):
     port: Line = Field(description="One of those that /api/sources lists.")
 
 
-class EventDeviceSpec(AxesSpec):
+class EventDeviceSpec(RawSpec):
     kind: Literal["event-device"]
     path: Line = Field(description="One of those that /api/sources lists.")
 

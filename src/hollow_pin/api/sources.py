@@ -8,8 +8,9 @@ from fastapi import Query
 from pydantic import ValidationError
 
 from hollow_pin.api.context import Data, ReadOnly
+from hollow_pin.api.devices import own_calibration
 from hollow_pin.api.routes import api_routes
-from hollow_pin.api.schemas import HidAxis, HidCollections, Line, Sources
+from hollow_pin.api.schemas import HidAxis, HidCollections, KnownCalibration, Line, Sources
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.core.sources import SourceKind
 from hollow_pin.sources.event_device import list_devices
@@ -17,6 +18,7 @@ from hollow_pin.sources.hid_report import BadDescriptor, axes_of, fields_of_coll
 from hollow_pin.sources.hidraw import list_raw_devices
 from hollow_pin.sources.serial_logger import list_serial_ports
 from hollow_pin.store.mappings import AxisMapping, mappings_of
+from hollow_pin.store.takes import latest_by_source
 
 router = api_routes("sources")
 
@@ -45,6 +47,17 @@ def hid_axes(body: HidCollections) -> list[HidAxis]:
         ]
     except (BadDescriptor, ValidationError) as wrong:
         raise Refused(f"The device cannot be read: {wrong}", "collections") from None
+
+
+@router.get("/own-calibrations")
+def list_own_calibrations(
+    controller_id: Annotated[int, Query(ge=1, le=2**53)], source_kind: SourceKind, db: ReadOnly
+) -> list[KnownCalibration]:
+    """The calibrations that a controller's sticks were measured with the last time by a kind of
+    source, of those whose numbers were not taken as calibrated."""
+    takes = latest_by_source(db, controller_id, source_kind)
+    known = [(take.stick, own_calibration(take)) for take in takes]
+    return [KnownCalibration(stick=stick, holds=own) for stick, own in known if own is not None]
 
 
 @router.get("/mappings")

@@ -75,7 +75,7 @@ def get_take(take_id: TakeId, db: ReadOnly, grade: Grade = "everyday") -> bench.
 def get_samples(take_id: TakeId, db: ReadOnly) -> Response:
     """All samples, little endian: uint32 n, uint32 axes, float32 seconds (n), float32 % (n an
     axis), int8 step (n)."""
-    recording = bench.export_recording(db, take_id)
+    recording = bench.shown_recording(db, take_id)
     n, k = recording.raw.shape
     parts = [
         np.array([n, k], "<u4").tobytes(),

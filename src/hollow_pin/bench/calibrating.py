@@ -14,15 +14,14 @@ from hollow_pin.core.calibration import (
     TEACHING,
     Calibration,
     CalibrationOutcome,
-    NotMeasured,
     Teaching,
     as_ranges,
     became_of,
     calibrations,
     left_over,
-    shortest_reach,
     unseen,
 )
+from hollow_pin.core.extents import NotMeasured, shortest_reach
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
@@ -184,9 +183,7 @@ def _offered(
     """What this take would have the kernel believe; fuzz stays."""
     if not kinds:
         return ()
-    flipped = setup_of(take.headers).flipped
-    # Up is positive here, and counts downward there.
-    turned = [(axis in flipped) != (axis == "y") for axis in "xy"]
+    turned = setup_of(take.headers).turned(len(take.ranges))
     return tuple(
         KernelAxis(now.code, r.lo, r.hi, r.flat, now.fuzz)
         for now, r in zip(axes, as_ranges(kinds[0], take.ranges, turned), strict=True)

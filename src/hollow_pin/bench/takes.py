@@ -9,7 +9,13 @@ from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
 from hollow_pin.bench.pins import Pin, pin_of
-from hollow_pin.bench.readings import BenchCheckLookup, measure, measure_recording, outcome_of
+from hollow_pin.bench.readings import (
+    BenchCheckLookup,
+    measure,
+    measure_recording,
+    outcome_of,
+    readings_of,
+)
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, require_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
@@ -479,12 +485,31 @@ def envelope_of(
     recording = load_recording(db, take, since, until)
     if recording is None:
         raise Refused(f"Take {take_id} has no samples there.", "from_s")
-    t_us, u = recording.t_us, recording.u
+    t_us, u = recording.t_us, as_read(db, take, recording).u
     first = 0 if since is None else int(t_us.searchsorted(since))
     last = len(t_us) if until is None else int(t_us.searchsorted(until, side="right"))
     if first >= last:
         raise Refused(f"Take {take_id} has no samples there.", "from_s")
     return envelope((t_us[first:last] - start) / 1e6, u[first:last], buckets)
+
+
+def as_read(db: Connection, take: Take, recording: Recording) -> Recording:
+    """A take's samples, by the calibration that its readings were made by, where that was learnt from
+    it."""
+    if all(r.calibration != "unknown" for r in recording.ranges):
+        return recording
+    readings = readings_of(db, take)
+    held = readings.recording.calibration if readings else {}
+    learnt = [
+        replace(r, calibration=held.get(axis))
+        for axis, r in zip(recording.axes, recording.ranges, strict=True)
+    ]
+    return replace(recording, ranges=tuple(learnt))
+
+
+def shown_recording(db: Connection, take_id: int) -> Recording:
+    """A take's samples as its readings see them."""
+    return as_read(db, get_take(db, take_id), export_recording(db, take_id))
 
 
 def export_recording(db: Connection, take_id: int) -> Recording:

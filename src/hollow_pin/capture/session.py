@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.record import HowEnded
-from hollow_pin.core.recording import MOST_SAMPLES, Floats, admitted, to_percent
+from hollow_pin.core.recording import MOST_SAMPLES, AxisRange, Floats, admitted, to_percent
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.tracking.impatience import Impatience
 from hollow_pin.core.tracking.tracker import Progress, StepTracker
@@ -69,8 +69,9 @@ class _Waiting:
 class Session:
     """Records a take. Every block is in the database before anybody hears of it.
 
-    after_us: the last sample the take already has, when a step of it is done again. begin: what is
-    done in the transaction of the first block. held_up: told why samples wait for the database, and
+    ranges: those of the source, with the device's own calibration where it is known. after_us: the
+    last sample the take already has, when a step of it is done again. begin: what is done in the
+    transaction of the first block. held_up: told why samples wait for the database, and
     None once they do no more.
     """
 
@@ -83,10 +84,12 @@ class Session:
         seen: Callable[[WrittenSamples], None] = lambda _: None,
         after_us: int | None = None,
         *,
+        ranges: tuple[AxisRange, ...] | None = None,
         begin: Callable[[Connection], None] = lambda _: None,
         held_up: Callable[[str | None], None] = lambda _: None,
     ) -> None:
         self._source = source
+        self._ranges = ranges or source.ranges
         self._tracker = tracker
         self._seen = seen
         self._after_us = after_us
@@ -188,7 +191,7 @@ class Session:
             start = 0 if self._after_us is None else self._after_us + RESUME_GAP_US
             self._shift_us = start - int(block.t_us[0])
         t_us, raw = block.t_us + self._shift_us, block.raw
-        good = admitted(t_us, raw, self._source.ranges, self._last_us)
+        good = admitted(t_us, raw, self._ranges, self._last_us)
         if not good.all():
             self._refused += int((~good).sum())
             t_us, raw = t_us[good], raw[good]
@@ -196,7 +199,7 @@ class Session:
             return
         self._last_us = int(t_us[-1])
         self._count += len(t_us)
-        u = to_percent(raw, self._source.ranges)
+        u = to_percent(raw, self._ranges)
         t = np.asarray(t_us / 1e6, dtype=np.float64)
         asked_for = self._tracker.step
         step = self._tracker.feed(t, u)

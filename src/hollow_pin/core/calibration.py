@@ -13,10 +13,10 @@ from typing import Literal
 
 import numpy as np
 
+from hollow_pin.core.extents import Extents, extents_of
 from hollow_pin.core.gate import Gate, circularity, fill_around, points_of
 from hollow_pin.core.gauge import SMALLEST_CHANGE
 from hollow_pin.core.geometry import lengths
-from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.prospect import cut_off
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
@@ -34,8 +34,6 @@ LABELS: dict[Kind, tuple[str, str]] = {
     "two-point": ("Ends alone", "The centre is taken for the middle between them."),
     "centre": ("Centre alone", "The ends stay those of the range."),
 }
-FEWEST_RETURNS = 4
-"""As many releases as a calibration takes its centre from, usually."""
 MOST_MARGIN = 20.0
 UNKNOWN = 0.5
 """What a bench sees of a change, %, where no uncertainty is known; and the least that it is held to
@@ -113,10 +111,6 @@ TEACHING: dict[Shape, Teaching] = {
 }
 
 
-class NotMeasured(ValueError):
-    """The rim or the returns that a calibration is worked out from are not there."""
-
-
 @dataclass(frozen=True)
 class AxisHeld:
     """What is held of an axis, in the numbers of its source: low, centre, high. offset: of the centre
@@ -156,69 +150,25 @@ class Calibration:
 
 @dataclass(frozen=True, eq=False)
 class _Shape:
-    """rim (72, 2) and returns (n, 2), %, none without a spring; low and high (2,): how far each axis
-    goes, %; noise: how far the rest trembles, %; axes: 1 or 2."""
+    """rim: (72, 2) %, or the ends of a single axis, (2, 2); noise: how far the rest trembles, %; axes:
+    1 or 2; cut: whether the ends of the range hide some of it."""
 
+    extents: Extents
     rim: Floats
-    low: Floats
-    high: Floats
-    returns: Floats
     noise: float
     axes: int
     gate: Gate
     cut: bool
 
-    @property
-    def centre(self) -> Floats:
-        """Where it comes back to (2,), %; the middle of its range where it comes back to nowhere."""
-        return self.returns.mean(axis=0) if len(self.returns) else np.zeros(2)
-
 
 def _shape_of(take: TakeReadings, axes: int, gate: Gate) -> _Shape:
-    let_go, still = take.let_go, take.still
-    if take.turn is not None:
-        ends = _ends_of_one(take)
-        return _Shape(ends, ends[0], ends[1], np.empty((0, 2)), 0.0, 1, gate, False)
-    if let_go is None or len(let_go.release) < FEWEST_RETURNS:
-        raise NotMeasured(
-            f"A centre is learnt from {FEWEST_RETURNS} releases or more: Let-go was not measured."
-        )
-    returns = finals_of(let_go.release)
-    noise = still.noise_reach if still is not None else 0.0
+    extents = extents_of(take, axes)
+    noise = take.still.noise_reach if take.still is not None and len(extents.returns) else 0.0
     if axes == 1:
-        ends = _ends_of_one(take)
-        return _Shape(ends, ends[0], ends[1], returns, noise, 1, gate, False)
-    if take.rim is None:
-        raise NotMeasured("The ends are learnt from the rim: it was not measured.")
-    reach, rim = take.rim, points_of(take.rim.radius)
-    low = np.array((-reach.reach_left, -reach.reach_down))
-    high = np.array((reach.reach_right, reach.reach_up))
-    return _Shape(rim, low, high, returns, noise, 2, gate, cut_off(take))
-
-
-def _ends_of_one(take: TakeReadings) -> Floats:
-    """The ends of a single axis, from where it was turned to or held: (2, 2) %."""
-    if take.turn is not None:
-        return np.array([(-take.turn.reach_low, 0.0), (take.turn.reach_high, 0.0)])
-    sides: dict[bool, list[float]] = {False: [], True: []}
-    for hold in take.hold or ():
-        sides[hold.bearing < 180.0].append(hold.level)
-    if not all(sides.values()):
-        raise NotMeasured("The ends of one axis are learnt from Hold to both sides: not measured.")
-    return np.array([(-max(sides[False]), 0.0), (max(sides[True]), 0.0)])
-
-
-def shortest_reach(take: TakeReadings) -> float | None:
-    """How far the shortest way goes, %: of the rim, or of the two ends of a single axis; None where it
-    was not measured."""
-    if take.rim is not None:
-        return min(take.rim.radius)
-    if len(take.recording.axes) > 1:
-        return None
-    try:
-        return float(np.abs(_ends_of_one(take)[:, 0]).min())
-    except NotMeasured:
-        return None
+        rim, cut = np.stack((extents.low, extents.high)), False
+    else:
+        rim, cut = points_of(take.rim.radius if take.rim else ()), cut_off(take)
+    return _Shape(extents, rim, noise, axes, gate, cut)
 
 
 def calibrations(
@@ -227,12 +177,13 @@ def calibrations(
     """What a calibration of each kind would hold. ranges: of the source, one an axis; margin: 0 to 20,
     %. Raises NotMeasured."""
     shape = _shape_of(take, len(ranges), gate)
-    kinds: Sequence[Kind] = tuple(LABELS) if len(shape.returns) else ("two-point",)
+    kinds: Sequence[Kind] = tuple(LABELS) if len(shape.extents.returns) else ("two-point",)
     return tuple(_held(kind, shape, ranges, margin) for kind in kinds)
 
 
 def _held(kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float) -> Calibration:
-    low, high, centre = shape.low, shape.high, shape.centre
+    extents = shape.extents
+    low, high, centre = extents.low, extents.high, extents.centre
     if kind == "two-point":
         centre = (low + high) / 2
     elif kind == "centre":
@@ -248,17 +199,13 @@ def _held(kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float)
 
 
 def _axis_held(axis: str, r: AxisRange, low: float, centre: float, high: float) -> AxisHeld:
-    half, middle = (r.hi - r.lo) / 2, (r.hi + r.lo) / 2
-
-    def raw(u: float) -> float:
-        return middle + u / 100.0 * half
-
+    first, between, last = (float(v) for v in r.counts(np.array((low, centre, high))))
     return AxisHeld(
         "x" if axis == "x" else "y",
-        raw(low),
-        raw(centre),
-        raw(high),
-        raw(centre) - middle,
+        first,
+        between,
+        last,
+        between - r.middle,
         100.0 / max(centre - low, 1e-9),
         100.0 / max(high - centre, 1e-9),
     )
@@ -275,10 +222,10 @@ def applied(u: Floats, low: Floats, centre: Floats, high: Floats) -> Floats:
 
 def _forecast(shape: _Shape, low: Floats, centre: Floats, high: Floats) -> Forecast:
     rim = applied(shape.rim, low, centre, high)
-    if not len(shape.returns):
+    if not len(shape.extents.returns):
         return Forecast(None, None, float(np.abs(rim[:, 0]).min()))
     scale = float((200.0 / np.maximum(high - low, 1e-9))[: shape.axes].mean())
-    returns = applied(shape.returns, low, centre, high)[:, : shape.axes]
+    returns = applied(shape.extents.returns, low, centre, high)[:, : shape.axes]
     dead_zone = float(lengths(np.column_stack((returns, np.zeros((len(returns), 2))))[:, :2]).max())
     dead_zone += shape.noise * scale
     if shape.axes == 1:
@@ -342,7 +289,7 @@ def became_of(
     was = _shape_of(before, len(ranges), "round")
     now = _shape_of(after, len(ranges), "round")
     axes = len(ranges)
-    centre_was, centre_now = was.centre[:axes], now.centre[:axes]
+    centre_was, centre_now = was.extents.centre[:axes], now.extents.centre[:axes]
     ends_was = np.stack((was.rim.min(axis=0), was.rim.max(axis=0)))[:, :axes]
     ends_now = np.stack((now.rim.min(axis=0), now.rim.max(axis=0)))[:, :axes]
     near = np.array([max(_seen(before, f"still.rest_{a}"), UNKNOWN) for a in "xy"])[:axes]
@@ -378,7 +325,7 @@ def became_of(
                 "had: its centre was sampled while it was touched, or before its ends. Again, extents "
                 "first.",
             )
-    if not len(now.returns):
+    if not len(now.extents.returns):
         return _ends_alone(was, now)
     return CalibrationOutcome("held", "It holds: the stick reads what was to be expected of it.")
 

@@ -43,6 +43,7 @@ from hollow_pin.core.judged import (
     trembles,
     trembles_as_one,
     trembles_everywhere,
+    uncalibrated,
 )
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.readings import (
@@ -302,6 +303,13 @@ FINDINGS: tuple[Finding, ...] = (
         "measure",
     ),
     Finding(lambda case: bool(case.such("over")), _else_over, "measure"),
+    Finding(
+        uncalibrated,
+        "Nothing that a calibration leaves as it is lies over its limit. Where it rests and how far "
+        "it reaches is for the device's own calibration: enter what it holds, or see it on what it "
+        "is plugged into.",
+        "measure",
+    ),
     Finding(
         hides,
         "The source hides something, so nothing here may pass for health: measure by a rawer source "

@@ -51,6 +51,23 @@ SHAPE = (
     "composite.circ",
     "composite.shape",
 )
+BY_CALIBRATION = (
+    "still.rest_offset",
+    "still.rest_x",
+    "still.rest_y",
+    "let_go.return_max",
+    "let_go.return_centre",
+    "composite.dead_zone_needed",
+    "rim.circularity_error",
+    "rim.mean_radius",
+    "rim.reach",
+    "rim.outer_dead_zone",
+    "rim.over",
+    "composite.outer_dead_zone",
+    "turn.reach",
+)
+"""What a calibration moves: where a stick rests, and how far it goes."""
+UNCALIBRATED = "uncalibrated"
 PACE = (
     "still.jitter",
     "still.noise_reach",
@@ -136,6 +153,18 @@ def _constant(axis: str) -> Hidden:
         axis,
         f"{axis} reported one value from beginning to end: it is not connected, not mapped, or dead.",
         ("",),
+    )
+
+
+def uncalibrated() -> Hidden:
+    """Of numbers that a calibration is still to be applied to, which nobody knows."""
+    return Hidden(
+        UNCALIBRATED,
+        None,
+        "the device's own calibration is applied by what it is plugged into, and is not known here. "
+        "The take is read by what a calibration would learn from it: where the stick rests, and how "
+        "far it goes, cannot be judged.",
+        BY_CALIBRATION,
     )
 
 

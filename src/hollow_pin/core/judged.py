@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hollow_pin.core.gate import unlike_all_round, unsheared
+from hollow_pin.core.hidden import UNCALIBRATED
 from hollow_pin.core.joint import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -278,6 +279,11 @@ def cut_off(case: JudgedTake) -> bool:
 def hides(case: JudgedTake) -> bool:
     """Something that has a limit is hidden, or the source says so of the whole take."""
     return bool(case.take.hidden)
+
+
+def uncalibrated(case: JudgedTake) -> bool:
+    """All that is hidden is what a calibration moves that nobody knows."""
+    return {h.code for h in case.take.hidden} == {UNCALIBRATED}
 
 
 def incomplete(case: JudgedTake) -> bool:

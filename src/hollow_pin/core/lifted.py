@@ -98,6 +98,5 @@ def put_down(recording: Recording, lift: Lift) -> Recording:
     # The first value beyond the leap is one step from zero.
     by = lift.by - max(recording.resolutions)
     kept = np.maximum(out - by, 0.0) / np.maximum(out, 1e-9) * 100.0 / (100.0 - by)
-    middle = np.array([r.middle for r in recording.ranges])
-    half = np.array([r.half for r in recording.ranges])
-    return replace(recording, raw=middle + half / 100.0 * u * kept)
+    put = [r.counts(v) for r, v in zip(recording.ranges, (u * kept).T, strict=True)]
+    return replace(recording, raw=np.column_stack(put))

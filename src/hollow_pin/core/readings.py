@@ -13,7 +13,7 @@ from hollow_pin.core.hidden import (
 from hollow_pin.core.hold import Hold, by_direction, held_min, sags_most
 from hollow_pin.core.joint import Joint
 from hollow_pin.core.let_go import LetGo
-from hollow_pin.core.recording import AXES, Problem
+from hollow_pin.core.recording import AXES, AxisCalibration, Problem
 from hollow_pin.core.rim import (
     Rim,
 )
@@ -28,7 +28,9 @@ TREMBLES_APART = 0.2
 @dataclass(frozen=True)
 class RecordingFacts:
     """What was recorded: axes, samples, duration_s, rate_hz, range by axis as (lo, hi). overrun: how
-    far, in %, the ends of its model run over without a fault, None where that is not said."""
+    far, in %, the ends of its model run over without a fault, None where that is not said.
+    calibration: what each axis is read by, where that is the device's own calibration, or one that was
+    learnt from the take in its place; empty where it is the range."""
 
     axes: tuple[str, ...]
     samples: int
@@ -36,6 +38,7 @@ class RecordingFacts:
     rate_hz: float | None
     range: dict[str, tuple[float, ...]]
     overrun: float | None = None
+    calibration: dict[str, AxisCalibration] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import astuple, dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
@@ -38,6 +38,8 @@ QUARTERED = 4.0
 """How much more a kernel swallows than the smallest change that it lets through."""
 SWALLOWED_MOST = 1.0
 """% that is taken for swallowed where no single change was as large."""
+LEAST_HALF = 0.05
+"""Of a range, that each half of a calibration takes up."""
 STATED_MOST = 5.0
 """% of which a recording may say that it was swallowed."""
 MOST_LOOKED_AT = 200_000
@@ -48,11 +50,27 @@ class RecordingError(ValueError):
 
 
 @dataclass(frozen=True)
+class AxisCalibration:
+    """What a device's own calibration holds of an axis, in the numbers that it reports: what stands
+    for −100, 0 and +100 %. Each half goes by its own scale, and beyond its end nothing counts."""
+
+    low: float
+    centre: float
+    high: float
+
+
+Uncalibrated = Literal["unknown"]
+"""Of numbers that a device's own calibration is still to be applied to, and is not known."""
+
+
+@dataclass(frozen=True)
 class AxisRange:
-    """The range a device reports one axis in: lo is nominal −100 %, hi is nominal +100 %."""
+    """The range a device reports one axis in: lo is nominal −100 %, hi is nominal +100 %; unless its
+    numbers are those of the converter, and what it is plugged into applies its calibration to them."""
 
     lo: float
     hi: float
+    calibration: AxisCalibration | Uncalibrated | None = None
 
     def __post_init__(self) -> None:
         if not (np.isfinite(self.lo) and np.isfinite(self.hi) and self.hi > self.lo):
@@ -65,23 +83,64 @@ class AxisRange:
                 f"the range {self.lo:g} to {self.hi:g} cannot be measured in: its ends lie too far "
                 "out, or too close together"
             )
+        if self.held is not None:
+            self._holds(*astuple(self.held))
+
+    def _holds(self, low: float, centre: float, high: float) -> None:
+        if not self.lo <= low < centre < high <= self.hi:
+            raise RecordingError(
+                f"the calibration {low:g}, {centre:g}, {high:g} is none: low, centre and high must "
+                f"rise, within the range {self.lo:g} to {self.hi:g}"
+            )
+        if min(centre - low, high - centre) < LEAST_HALF * (self.hi - self.lo):
+            raise RecordingError(
+                f"the calibration {low:g}, {centre:g}, {high:g} leaves one half next to nothing of "
+                f"the range {self.lo:g} to {self.hi:g}"
+            )
+
+    @property
+    def held(self) -> AxisCalibration | None:
+        """The device's own calibration, where it is known."""
+        return None if self.calibration == "unknown" else self.calibration
 
     @property
     def middle(self) -> float:
-        return (self.lo + self.hi) / 2
+        """What stands for 0 %."""
+        return (self.lo + self.hi) / 2 if self.held is None else self.held.centre
 
     @property
     def half(self) -> float:
-        return (self.hi - self.lo) / 2
+        """What stands for 100 %, of both halves on average."""
+        low, high = (self.lo, self.hi) if self.held is None else (self.held.low, self.held.high)
+        return (high - low) / 2
+
+    def counts(self, u: Floats) -> Floats:
+        """What the device reports of places (n,), %."""
+        if self.held is None:
+            return np.asarray(self.middle + self.half / 100.0 * u)
+        low, centre, high = astuple(self.held)
+        return np.asarray(centre + np.where(u < 0, centre - low, high - centre) / 100.0 * u)
+
+    def turned(self) -> AxisRange:
+        """The same of an axis that is counted the other way, within its range."""
+        if self.held is None:
+            return self
+        low, centre, high = (self.lo + self.hi - v for v in reversed(astuple(self.held)))
+        return replace(self, calibration=AxisCalibration(low, centre, high))
 
 
 def to_percent(raw: Floats, ranges: tuple[AxisRange, ...]) -> Floats:
-    """Raw values (n, k) as % of half range: −100 at lo, +100 at hi. Each axis lies by itself."""
+    """Raw values (n, k) as % of half range: −100 at lo, +100 at hi; or as what the device's own
+    calibration makes of them, at its ends no more. Each axis lies by itself."""
     u = np.empty(raw.shape, order="F")
     for axis, values, r in zip(u.T, raw.T, ranges, strict=True):
         np.subtract(values, r.middle, out=axis)
         axis *= 100.0
-        axis /= r.half
+        if r.held is None:
+            axis /= r.half
+        else:
+            axis /= np.where(axis < 0, r.held.centre - r.held.low, r.held.high - r.held.centre)
+            np.clip(axis, -100.0, 100.0, out=axis)
     return u
 
 
@@ -204,8 +263,14 @@ class Recording:
 
     @cached_property
     def resolutions(self) -> list[float]:
-        """The smallest difference between two values of each axis, %; 0 where it never changes."""
-        return [resolution(v) for v in self.u.T]
+        """The smallest difference between two values of each axis, %; 0 where it never changes. Of a
+        calibration that of its coarser half: at its ends it may cut a step in two."""
+        return [
+            resolution(u)
+            if r.held is None
+            else 100.0 * resolution(v) / min(np.diff(astuple(r.held)))
+            for u, v, r in zip(self.u.T, self.raw.T, self.ranges, strict=True)
+        ]
 
     @cached_property
     def swallowed(self) -> list[float]:
@@ -236,11 +301,15 @@ class Recording:
         """Where each axis ends, raw: at its range's ends, or at the last values that came where they
         lie no more than one step of the converter short of them. A converter whose values are moved
         up to fill a wider number, or one that ends as far below its middle as above, stops there; a
-        source that swallows small changes stops as far short as these are."""
+        source that swallows small changes stops as far short as these are. A calibration's own ends
+        are where it ends."""
         ends = []
         for v, r, step, lost in zip(
             self.raw.T, self.ranges, self.resolutions, self.swallowed, strict=True
         ):
+            if r.held is not None:
+                ends.append(AxisRange(r.held.low, r.held.high))
+                continue
             near = step * r.half / 100.0 * (1 + 1e-6)
             short = lost * r.half / 100.0
             least, most = float(v.min()), float(v.max())

@@ -323,8 +323,9 @@ def _ends(recording: Recording) -> list[SourceFinding]:
     if min(shorts) > NARROW and max(shorts) - min(shorts) <= NARROW_ALIKE:
         words = (
             f"It ends {percent(min(shorts))} short of its range or more, on every side alike. Raw "
-            "reports often come before a calibration that the system adds to them: where another "
-            "source of this controller reaches its ends, measure how far it goes by that one."
+            "reports often come before a calibration that the system adds to them: say so where the "
+            "source is chosen, and what it holds. Where it is not known and another source of this "
+            "controller reaches its ends, measure how far it goes by that one."
         )
         findings.append(SourceFinding("narrow", words, False))
     return findings

@@ -87,6 +87,11 @@ class SourceSetup:
     flat: Mapping[str, int] | None = None
     by_model: bool = False
 
+    def turned(self, axes: int) -> tuple[bool, ...]:
+        """Which axes are counted here the other way from what the device says."""
+        down = (False, self.y_turned)[:axes]
+        return tuple((axis in self.flipped) != d for axis, d in zip("xy", down, strict=False))
+
     def headers(self) -> dict[str, str]:
         """As the header lines that are kept with a take, and stand in its file."""
         lines: dict[str, str] = {}

@@ -16,6 +16,7 @@ from hollow_pin.core.comparison import (
     Overall,
 )
 from hollow_pin.core.diagnosis import STILL_AGAIN, Remedy, diagnose
+from hollow_pin.core.hidden import UNCALIBRATED
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
@@ -66,6 +67,12 @@ def _dead_zone(take: TakeReadings) -> str | None:
     return f"Needs a dead zone of {percent(needed)}; recentring {gain}."
 
 
+def _recentred(take: TakeReadings) -> str | None:
+    """The dead zone it needs wherever a calibration puts it."""
+    after = take.composite.dead_zone_after_recentring
+    return None if after is None else f"Recentred, it needs a dead zone of {percent(after)}."
+
+
 def _of_turn(take: TakeReadings) -> list[str]:
     turn = take.turn
     if turn is None:
@@ -84,6 +91,8 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
         advice = diagnose(JudgedTake(take, grade, limits))
         return Meaning(said, advice.words, advice.try_first)
     place, dead_zone = _place(take), _dead_zone(take)
+    if any(h.code == UNCALIBRATED for h in take.hidden):
+        place, dead_zone = None, _recentred(take)
     parts = [f"Rests {place}."] if place else []
     parts += _of_turn(take)
     if dead_zone:

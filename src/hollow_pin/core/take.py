@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
 from hollow_pin.core.ends import ends_of
+from hollow_pin.core.extents import learnt
 from hollow_pin.core.gate import (
     Gate,
     circularity,
@@ -28,6 +29,7 @@ from hollow_pin.core.hidden import (
     find_hidden,
     moving_parts,
     stated_overrun,
+    uncalibrated,
 )
 from hollow_pin.core.hold import HoldResult, measure_hold
 from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
@@ -41,7 +43,15 @@ from hollow_pin.core.readings import (
     TakeReadings,
     trembles_by_place,
 )
-from hollow_pin.core.recording import AXES, NO_STEP, Floats, NotUsable, Problem, Recording
+from hollow_pin.core.recording import (
+    AXES,
+    NO_STEP,
+    AxisRange,
+    Floats,
+    NotUsable,
+    Problem,
+    Recording,
+)
 from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
@@ -60,7 +70,7 @@ from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.untouched import left_alone, unheard
 from hollow_pin.core.words import listed, percent
 
-VERSION = 24
+VERSION = 25
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 OTHER_GATE = 0.5
@@ -78,6 +88,8 @@ Result = TypeVar("Result")
 def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadings:
     """Measure a recording. Never raises for its contents: what cannot be read is in `problems`. gate:
     of its model; None where nobody says, and the rim has to."""
+    if any(r.calibration == "unknown" for r in recording.ranges):
+        return _by_its_extents(recording, gate)
     if gate is None:
         return _by_its_rim(recording)
     told = recording
@@ -153,6 +165,19 @@ def _by_its_rim(recording: Recording) -> TakeReadings:
         f"nothing says which gate it has: it looks like {_a(seen)} one, and is held against that."
     )
     return replace(take, problems=(*take.problems, Problem("rim", FOUND, said, "note")))
+
+
+def _by_its_extents(recording: Recording, gate: Gate | None) -> TakeReadings:
+    """By the calibration that would be learnt from it, since its own is not known."""
+    plain = tuple(AxisRange(r.lo, r.hi) for r in recording.ranges)
+    held = learnt(measure_take(replace(recording, ranges=plain), gate), plain)
+    take = measure_take(replace(recording, ranges=held), gate)
+    hides = uncalibrated()
+    return replace(
+        take,
+        hidden=(*take.hidden, hides),
+        problems=(*take.problems, Problem("take", hides.code, hides.message, "mind")),
+    )
 
 
 def gate_found(take: TakeReadings) -> Gate | None:
@@ -353,7 +378,7 @@ def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
 
 def _facts(told: Recording, read: Recording, rate_hz: float | None) -> RecordingFacts:
     """What was recorded. told: as it came; read: as it was measured."""
-    ranges = zip(read.axes, read.ranges, strict=True)
+    ranges = tuple(zip(read.axes, read.ranges, strict=True))
     return RecordingFacts(
         axes=read.axes,
         samples=len(told.t_us),
@@ -361,6 +386,7 @@ def _facts(told: Recording, read: Recording, rate_hz: float | None) -> Recording
         rate_hz=rate_hz,
         range={name: (r.lo, r.hi) for name, r in ranges},
         overrun=stated_overrun(told),
+        calibration={name: r.held for name, r in ranges if r.held is not None},
     )
 
 

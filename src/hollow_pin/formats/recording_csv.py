@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import astuple, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,7 @@ from hollow_pin.core.recording import (
     LONGEST_US,
     NO_STEP,
     STEPS,
+    AxisCalibration,
     AxisRange,
     Recording,
     RecordingError,
@@ -32,7 +34,12 @@ from hollow_pin.formats.table import (
 
 VERSION_KEY = "hollow-pin-recording"
 ROWS_AT_ONCE = 20_000
-_OWN_KEYS = (VERSION_KEY, "axes", "range.x", "range.y", "y-positive")
+_OWN_KEYS = (
+    VERSION_KEY,
+    "axes",
+    "y-positive",
+    *(f"{name}.{axis}" for name in ("range", "calibration") for axis in AXES),
+)
 
 
 def is_recording(data: bytes) -> bool:
@@ -105,11 +112,31 @@ def _range(headers: dict[str, str], lines: dict[str, int], axis: str) -> AxisRan
         raise FileError(f"the range of {axis} is missing: add “# {key}: lo,hi”", 1)
     try:
         lo, hi = (float(v) for v in headers[key].split(","))
-        return AxisRange(lo, hi)
+        plain = AxisRange(lo, hi)
     except RecordingError as wrong:
         raise FileError(str(wrong), lines[key]) from None
     except ValueError:
         raise FileError(f"“{shown(headers[key])}” is not “lo,hi”", lines[key]) from None
+    return _with_calibration(plain, headers, lines, f"calibration.{axis}")
+
+
+def _with_calibration(
+    plain: AxisRange, headers: dict[str, str], lines: dict[str, int], key: str
+) -> AxisRange:
+    """A range with the device's own calibration, where the file names one."""
+    named = headers.get(key)
+    if named is None:
+        return plain
+    if named == "unknown":
+        return replace(plain, calibration="unknown")
+    try:
+        held = AxisCalibration(*(float(v) for v in named.split(",")))
+        return replace(plain, calibration=held)
+    except RecordingError as wrong:
+        raise FileError(str(wrong), lines[key]) from None
+    except (TypeError, ValueError):
+        said = f"“{shown(named)}” is neither “low,centre,high” nor “unknown”"
+        raise FileError(said, lines[key]) from None
 
 
 def build_recording(
@@ -155,6 +182,7 @@ def build_recording(
             )
     if y_down and len(axes) == 2:
         raw[:, 1] = ranges[1].lo + ranges[1].hi - raw[:, 1]
+        ranges = (ranges[0], ranges[1].turned())
         headers = headers | {"y-turned": "yes"}
     return Recording(
         t_us=t.astype(np.int64),
@@ -187,6 +215,9 @@ def write_recording(recording: Recording) -> Iterator[str]:
     head = [f"# {VERSION_KEY}: 1", f"# axes: {','.join(recording.axes)}"]
     for name, r in zip(recording.axes, recording.ranges, strict=True):
         head.append(f"# range.{name}: {_number(r.lo)},{_number(r.hi)}")
+        if r.calibration is not None:
+            held = r.calibration if r.held is None else ",".join(map(_number, astuple(r.held)))
+            head.append(f"# calibration.{name}: {held}")
     head.append("# y-positive: up")
     head += [f"# {key}: {as_text(_one_line(value))}" for key, value in recording.headers.items()]
     head.append(",".join(("t_us", *recording.axes, "step")))

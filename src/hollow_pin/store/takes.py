@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from sqlite3 import Connection, Row
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +14,9 @@ from pydantic import TypeAdapter
 
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.record import Conditions, HowEnded, Take, TakePlan
-from hollow_pin.core.recording import AxisRange, Floats, Recording
+from hollow_pin.core.recording import AxisCalibration, AxisRange, Floats, Recording, Uncalibrated
 from hollow_pin.core.routine import Routine
+from hollow_pin.core.sources import SourceKind
 from hollow_pin.store.order import next_in_order
 
 _ROUTINE = TypeAdapter(Routine)
@@ -33,7 +35,7 @@ def _take(row: Row) -> Take:
         usable=bool(row["usable"]),
         source_kind=row["source_kind"],
         source_name=row["source_name"],
-        ranges=tuple(AxisRange(*r) for r in json.loads(row["ranges"])),
+        ranges=tuple(_range(*r) for r in json.loads(row["ranges"])),
         gate=row["gate"],
         headers=json.loads(row["headers"]),
         routine=_ROUTINE.validate_json(row["routine"]),
@@ -44,6 +46,17 @@ def _take(row: Row) -> Take:
         ended_at=row["ended_at"],
         undone_at=row["undone_at"],
     )
+
+
+def _kept(r: AxisRange) -> tuple[Any, ...]:
+    """A range as it is kept: [lo, hi], and its calibration behind it where it has one."""
+    if r.calibration is None:
+        return r.lo, r.hi
+    return r.lo, r.hi, astuple(r.held) if r.held else r.calibration
+
+
+def _range(lo: float, hi: float, held: list[float] | Uncalibrated | None = None) -> AxisRange:
+    return AxisRange(lo, hi, AxisCalibration(*held) if isinstance(held, list) else held)
 
 
 def begin_take(
@@ -63,7 +76,7 @@ def begin_take(
             "importing" if plan.source_kind == "file" else "recording",
             plan.source_kind,
             plan.source_name,
-            json.dumps([(r.lo, r.hi) for r in plan.ranges]),
+            json.dumps([_kept(r) for r in plan.ranges]),
             gate,
             json.dumps(plan.headers),
             _ROUTINE.dump_json(plan.routine).decode(),
@@ -287,6 +300,17 @@ def takes_after(
         },
     )
     return [tuple(r) for r in rows if r["take_id"] is not None]
+
+
+def latest_by_source(db: Connection, controller_id: int, source_kind: SourceKind) -> list[Take]:
+    """The last take of each of a controller's sticks by a kind of source, of any job."""
+    rows = db.execute(
+        "SELECT * FROM take WHERE id IN (SELECT MAX(take.id) FROM take JOIN job "
+        "ON job.id = take.job_id WHERE job.controller_id = ? AND source_kind = ? "
+        "AND undone_at IS NULL GROUP BY stick) ORDER BY stick",
+        (controller_id, source_kind),
+    )
+    return [_take(row) for row in rows]
 
 
 def restage(db: Connection, take_id: int, stage: str) -> None:
