@@ -316,7 +316,7 @@ def test_a_jig_on_a_serial_port_is_found_and_runs_a_take(
     expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
     take = http.get(f"/api/jobs/{job}").json()["takes"][0]
     view = http.get(f"/api/takes/{take['id']}").json()
-    assert view["take"]["ranges"] == [{"lo": 0, "hi": 4095}] * 2
+    assert view["take"]["ranges"] == [{"lo": 0, "hi": 4095, "calibration": None}] * 2
     assert view["readings"]["recording"]["rate_hz"] == pytest.approx(500, rel=0.02)
 
 
@@ -412,7 +412,7 @@ def test_raw_reports_are_read_in_whole_numbers_at_the_device_s_own_rate(
     (take,) = http.get(f"/api/jobs/{job}").json()["takes"]
     assert (take["source_kind"], take["source_name"]) == ("hid", "Plover raw")
     view = http.get(f"/api/takes/{take['id']}").json()
-    assert view["take"]["ranges"] == [{"lo": 0, "hi": 4095}] * 2
+    assert view["take"]["ranges"] == [{"lo": 0, "hi": 4095, "calibration": None}] * 2
     assert view["readings"]["recording"]["rate_hz"] == pytest.approx(250, rel=0.05)
     assert view["values"]["still.rest_x"] == pytest.approx(100 * (2130 - 2047.5) / 2047.5, abs=0.2)
     assert view["values"]["still.rest_y"] == pytest.approx(100 * (2047.5 - 2040) / 2047.5, abs=0.2)
@@ -421,6 +421,49 @@ def test_raw_reports_are_read_in_whole_numbers_at_the_device_s_own_rate(
         params={"model_id": "plover", "source_kind": "hid", "source_name": "Plover raw"},
     ).json()
     assert remembered[0]["axis_x"] == 0
+
+
+def test_what_calibrates_a_device_is_told_once_and_known_the_next_time(
+    context: BrowserContext, server: Server, http: httpx.Client
+) -> None:
+    """By the keyboard, field after field; nothing begins while a number is missing."""
+    context.add_init_script(path=HID)
+    page = watched(context)
+    job = new_job(http)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Raw reports in the browser").click()
+    expect(page.get_by_label("Its numbers are")).to_have_count(0)
+    page.get_by_role("button", name="Choose the device").click()
+    page.get_by_label("Its numbers are").click()
+    page.get_by_role("option", name="by these").click()
+    start = page.get_by_role("button", name="Start the take")
+    expect(start).to_be_disabled()
+    page.get_by_role("group", name="Left and right").get_by_label("Low").focus()
+    for number in (500, 2130, 3700, 600, 2040):
+        page.keyboard.type(str(number))
+        page.keyboard.press("Tab")
+    expect(start).to_be_disabled()
+    page.keyboard.type("2000")
+    start.click()
+    expect(page.get_by_role("alert")).to_contain_text("low, centre and high must rise")
+    page.get_by_role("group", name="Up and down").get_by_label("High").fill("3500")
+    page.get_by_label("What is asked for").click()
+    page.get_by_role("option", name="Quick").click()
+    start.click()
+    expect(page.locator('[aria-current="step"]')).to_have_text("Let-go", timeout=30_000)
+    page.evaluate("raw.unplug()")
+    expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
+    (take,) = http.get(f"/api/jobs/{job}").json()["takes"]
+    values = http.get(f"/api/takes/{take['id']}").json()["values"]
+    assert values["still.rest_x"] == pytest.approx(0, abs=0.2)
+    assert values["still.rest_y"] == pytest.approx(0, abs=0.2)
+    page.evaluate("raw.state.plugged = true")
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Choose the device").click()
+    expect(page.get_by_label("Its numbers are")).to_contain_text("by these")
+    up = page.get_by_role("group", name="Up and down")
+    expect(up.get_by_label("Low")).to_have_value("600")
+    expect(up.get_by_label("High")).to_have_value("3500")
 
 
 def test_a_browser_without_raw_reports_says_what_is_next_best(

@@ -10,6 +10,7 @@ from hollow_pin.core.crossing import SHORTEST_PASS_S
 from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, usual_routine
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.crossing import HASTE, PassCounter
+from hollow_pin.core.tracking.let_go import NO_FARTHER, TOO_SHORT
 from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
 from hollow_pin.simulator.perform import perform
@@ -60,14 +61,23 @@ def test_a_push_that_does_not_reach_the_edge_is_told_off_at_once() -> None:
 
 
 @pytest.mark.parametrize(
-    ("far", "told_off"), [(24.0, False), (26.0, True), (49.0, True), (51.5, False)]
+    ("far", "told_off"), [(24.0, False), (26.0, True), (59.5, True), (60.5, False)]
 )
 def test_only_what_was_meant_as_a_push_is_told_off(far: float, told_off: bool) -> None:
-    """A hand that is laid on the stick is no push; what nearly counts is not called too short."""
+    """A hand that is laid on the stick is no push; what counts is not called too short."""
     bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(far, 0)
     assert ("Not far enough" in bench.progress.note) == told_off
     bench.push(0, 90).push(0, 20)
     assert bench.progress.note == "", "a push that counted is not the one before"
+
+
+def test_a_stick_that_goes_no_farther_is_not_told_to_go_to_its_edge_for_ever() -> None:
+    """Else whoever measures a device whose numbers are not calibrated never learns why."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(55, 0).push(55, 0)
+    assert bench.progress.note == TOO_SHORT
+    assert bench.push(0, 55).progress.note == NO_FARTHER
+    bench.push(90, 0).push(55, 0)
+    assert bench.progress.note == TOO_SHORT, "it does go farther"
 
 
 def test_what_swings_after_a_release_is_no_push_that_was_too_short() -> None:

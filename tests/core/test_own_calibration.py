@@ -25,8 +25,10 @@ from hollow_pin.core.recording import (
     RecordingError,
     to_percent,
 )
+from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import measure_take
+from hollow_pin.core.take import FAR_SHORT, measure_take
+from hollow_pin.core.tracking.tracker import StepTracker
 from sticks import HERE, performed, readings_of, transformed
 
 RANGE = AxisRange(0, 4095)
@@ -236,3 +238,52 @@ def test_a_lift_over_somebody_s_dead_zone_is_undone_by_the_numbers_of_each_half(
     take = measure_take(Recording(recording.t_us, raw, held, recording.step))
     assert [h.code for h in take.hidden] == [h.code for h in plain.hidden] == ["lifted"]
     assert take.let_go.return_spread == pytest.approx(plain.let_go.return_spread, abs=0.1)
+
+
+@pytest.mark.parametrize("reach", [0.45, 0.6, 1.0])
+def test_however_far_short_it_ends_a_sound_stick_is_led_through_and_has_nothing_over(
+    reach: float,
+) -> None:
+    recording = performed("sound", bits=14).recording
+    u = recording.u * reach + [6.0, 0.0]
+    r = replace(RANGE, calibration="unknown")
+    raw = np.clip(np.round(RANGE.middle + u / 100.0 * RANGE.half), 0, 4095)
+    tracker = StepTracker(usual_routine(2, True), axes=2)
+    for i in range(0, len(u), 25):
+        tracker.feed(recording.t[i : i + 25], to_percent(raw[i : i + 25], (r, r)))
+    assert tracker.finished
+    take = measure_take(Recording(recording.t_us, raw, (r, r), recording.step))
+    assert nothing_over(take, LIMIT_OF)
+    assert explain(take).advice.startswith("Nothing that a calibration leaves as it is lies over")
+
+
+@pytest.mark.parametrize(
+    ("reach", "source", "known", "told"),
+    [
+        (FAR_SHORT + 0.6, "hid", None, True),
+        (FAR_SHORT - 0.6, "hid", None, False),
+        (30.0, "hidraw", None, True),
+        (30.0, "event-device", None, True),
+        (30.0, "gamepad", None, False),
+        (30.0, "hid", AxisCalibration(0, 2047.5, 4095), False),
+    ],
+)
+def test_a_device_that_ends_short_on_every_side_may_be_one_of_those(
+    reach: float, source: str, known: AxisCalibration | None, told: bool
+) -> None:
+    """Whoever is told to recalibrate a sound one would never hear why."""
+    recording = performed("sound", bits=14).recording
+    farthest = np.array([(100.0 - reach) / 100.0])
+    raw = RANGE.counts(recording.u / _reaches(recording) * 100.0 * farthest)
+    ranges = (replace(RANGE, calibration=known),) * 2
+    take = measure_take(Recording(recording.t_us, raw, ranges, recording.step, {"source": source}))
+    said = [p.message for p in take.problems if p.code == "short-all-round"]
+    assert bool(said) == told
+    assert all("say so where the source is chosen" in message for message in said)
+
+
+def _reaches(recording: Recording) -> NDArray[np.float64]:
+    """How far it goes on each side, (n, 2) %: that of the side on which a sample lies."""
+    rim = measure_take(recording).rim
+    above = np.array((rim.reach_right, rim.reach_up))
+    return np.where(recording.u > 0, above, np.array((rim.reach_left, rim.reach_down)))

@@ -187,7 +187,9 @@ function Head({
   const { rate_hz: rate } = readings.recording;
   const pin = pinProps(view.pin);
   const had = take.conditions;
+  const own = take.ranges.some((r) => r.calibration && r.calibration !== "unknown");
   const how = [
+    own && "its own calibration applied",
     SAID.calibration[had.calibration],
     SAID.power[had.power],
     SAID.shell[had.shell],

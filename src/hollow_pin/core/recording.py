@@ -38,6 +38,9 @@ QUARTERED = 4.0
 """How much more a kernel swallows than the smallest change that it lets through."""
 SWALLOWED_MOST = 1.0
 """% that is taken for swallowed where no single change was as large."""
+MEANWHILE = 0.7
+"""Of its range, that a stick is taken to go over while its calibration is not known and nothing is
+learnt in its place: enough that whoever pushes it to a near edge is seen to."""
 LEAST_HALF = 0.05
 """Of a range, that each half of a calibration takes up."""
 STATED_MOST = 5.0
@@ -112,7 +115,7 @@ class AxisRange:
     def half(self) -> float:
         """What stands for 100 %, of both halves on average."""
         low, high = (self.lo, self.hi) if self.held is None else (self.held.low, self.held.high)
-        return (high - low) / 2
+        return (high - low) / 2 * (MEANWHILE if self.calibration == "unknown" else 1.0)
 
     def counts(self, u: Floats) -> Floats:
         """What the device reports of places (n,), %."""

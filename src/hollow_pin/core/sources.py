@@ -55,6 +55,9 @@ SOURCE: dict[SourceKind, SourceInfo] = {s.kind: s for s in SOURCES}
 OF_ONE_CONTROLLER: tuple[SourceKind, ...] = ("hidraw", "hid", "event-device", "gamepad")
 """Sources of one and the same controller, the one with the least in between first."""
 
+OWN_NUMBERS: tuple[SourceKind, ...] = ("hidraw", "hid", "event-device")
+"""Those that give the numbers of the device itself, which may not be calibrated yet."""
+
 _PATH, _AXES, _FLIPPED, _TURNED = "source-path", "source-axes", "source-flipped", "y-turned"
 _LAYOUT = ("report", "bit", "size", "lo", "hi")
 

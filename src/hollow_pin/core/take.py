@@ -62,6 +62,7 @@ from hollow_pin.core.rim import (
     recalibrated,
     recentred,
 )
+from hollow_pin.core.sources import OWN_NUMBERS
 from hollow_pin.core.statistics import centre, median, usual_interval
 from hollow_pin.core.still import StillResult, measure_still
 from hollow_pin.core.travel import Silent, Travel, travel_of
@@ -73,6 +74,9 @@ from hollow_pin.core.words import listed, percent
 VERSION = 25
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
+FAR_SHORT = 12.0
+"""% that a device's own numbers end short on every side, from which on it may be that they are not
+calibrated."""
 OTHER_GATE = 0.5
 OTHER_GATE_LEAST = 6.0
 """A rim is said to be of another gate where that fits in half the deviation, and this one not within
@@ -114,6 +118,7 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     problems += _missing(read, measured)
     problems += _other_gate(composite.gate_seen, measured.rim, gate)
     problems += _lost_reports(read)
+    problems += _short_all_round(read, measured.rim)
     problems += _swallowed(read)
     still = measured.still
     by_place = u_by_place(measured, read.steps)
@@ -476,6 +481,23 @@ def _lost_reports(recording: Recording) -> list[Problem]:
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
     return [Problem("take", "lost-reports", said, "mind")]
+
+
+def _short_all_round(recording: Recording, rim: RimResult | None) -> list[Problem]:
+    """A device's own numbers that end far short on every side, as those do that others calibrate."""
+    raw = recording.headers.get("source") in OWN_NUMBERS
+    if not raw or rim is None or any(r.calibration is not None for r in recording.ranges):
+        return []
+    r = rim.readings
+    short = [100.0 - v for v in (r.reach_left, r.reach_right, r.reach_up, r.reach_down)]
+    if min(short) <= FAR_SHORT:
+        return []
+    said = (
+        f"it ends {percent(min(short))} short or more on every side. Many devices leave their "
+        "calibration to what they are plugged into, and a sound one looks so too: if this is one of "
+        "them, say so where the source is chosen, and measure again."
+    )
+    return [Problem("rim", "short-all-round", said, "mind")]
 
 
 def _by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]) -> list[Problem]:

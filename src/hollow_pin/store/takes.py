@@ -307,7 +307,7 @@ def latest_by_source(db: Connection, controller_id: int, source_kind: SourceKind
     rows = db.execute(
         "SELECT * FROM take WHERE id IN (SELECT MAX(take.id) FROM take JOIN job "
         "ON job.id = take.job_id WHERE job.controller_id = ? AND source_kind = ? "
-        "AND undone_at IS NULL GROUP BY stick) ORDER BY stick",
+        "AND take.undone_at IS NULL GROUP BY take.stick) ORDER BY stick",
         (controller_id, source_kind),
     )
     return [_take(row) for row in rows]

@@ -19,6 +19,13 @@ from hollow_pin.core.words import END, hours_words
 
 TRIED = 25.0
 """Farther than this and back, without reaching a push, was meant as one."""
+TOO_SHORT = "Not far enough to count: push all the way to the edge."
+NO_FARTHER = (
+    "Not far enough to count. If that is the edge, the device's numbers may not be calibrated yet: "
+    "end the take, and say so where the source is chosen."
+)
+SHORT_IN_A_ROW = 3
+"""Pushes that do not count, from which on it may be no fault of the hand."""
 
 
 class LetGoFollower:
@@ -33,6 +40,7 @@ class LetGoFollower:
         self._release_at: float | None = None
         self._counted_at: float | None = None
         self._farthest = 0.0
+        self._short = 0
         self._note = ""
 
     def start(self) -> None:
@@ -70,7 +78,7 @@ class LetGoFollower:
         if self._release_at is not None and now - self._release_at >= after:
             self._counts[self._pushed_to] += 1
             self._counted_at, self._release_at = self._release_at, None
-            self._note = ""
+            self._short, self._note = 0, ""
 
     def _watch_for_half_pushes(self, rho: Floats) -> None:
         if self._pushing:
@@ -79,8 +87,9 @@ class LetGoFollower:
         farthest, last = float(rho.max()), float(rho[-1])
         self._farthest = max(self._farthest, farthest)
         if last < TRIED / 2:
-            if TRIED < self._farthest <= LET_GO and self._release_at is None:
-                self._note = "Not far enough to count: push all the way to the edge."
+            if self._farthest > TRIED and self._release_at is None:
+                self._short += 1
+                self._note = NO_FARTHER if self._short >= SHORT_IN_A_ROW else TOO_SHORT
             self._farthest = 0.0
 
     def _missing(self) -> list[int]:

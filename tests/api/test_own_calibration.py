@@ -1,0 +1,131 @@
+"""A device that leaves its calibration to what it is plugged into, over the line: led, drawn, read,
+written and remembered by it."""
+
+from __future__ import annotations
+
+import json
+
+import httpx
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from websockets.sync.client import connect
+
+from conftest import Server, new_job, new_take
+from sticks import performed
+
+OWN = {
+    "x": {"low": 410, "centre": 2190, "high": 3640},
+    "y": {"low": 700, "centre": 1930, "high": 3500},
+}
+RAW_AXES = [
+    {"name": name, "report": 1, "bit": 16 * i, "size": 16, "lo": 0, "hi": 4095}
+    for i, name in enumerate("XY")
+]
+
+
+def own_numbers(moved: float = 0.0) -> NDArray[np.float64]:
+    """A sound stick, as a device reports it that leaves its calibration to others: milliseconds, x,
+    and y counted downward, in twelve bits. moved: how far x lies from where it was calibrated, %."""
+    recording = performed("sound", bits=14).recording
+    u = recording.u * [1, -1] + [moved, 0]
+    each = []
+    for v, own in zip(u.T, OWN.values(), strict=True):
+        low, centre, high = own.values()
+        each.append(centre + v / 100 * np.where(v < 0, centre - low, high - centre))
+    return np.column_stack((recording.t * 1e3, *np.clip(np.round(each), 0, 4095)))
+
+
+def raw_device(own: object) -> dict:
+    return {"kind": "hid", "name": "Plover raw", "axes": RAW_AXES, "own_calibration": own}
+
+
+def sent(server: Server, take: int, samples: NDArray[np.float64]) -> dict:
+    with connect(f"ws://127.0.0.1:{server.port}/api/takes/{take}/live") as socket:
+        for i in range(0, len(samples), 25):
+            socket.send(samples[i : i + 25].astype("<f8").tobytes())
+        while True:
+            message = socket.recv(timeout=60)
+            if isinstance(message, str) and json.loads(message)["type"] == "ended":
+                return json.loads(message)
+
+
+def controller_of(http: httpx.Client, job: int) -> int:
+    return int(http.get(f"/api/jobs/{job}").json()["job"]["controller"]["id"])
+
+
+def shown(http: httpx.Client, take: int) -> NDArray[np.float64]:
+    """What a page draws of a take, (n, 2) %."""
+    body = http.get(f"/api/takes/{take}/samples").content
+    n, k = np.frombuffer(body[:8], "<u4")
+    return np.frombuffer(body[8 + 4 * n : 8 + 4 * n * (1 + k)], "<f4").reshape(k, n).T
+
+
+def test_a_device_s_own_numbers_are_led_drawn_and_read_by_its_calibration(
+    server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, raw_device(OWN))
+    samples = own_numbers()
+    ended = sent(server, take, samples)
+    assert ended["state"] == "complete", ended
+    view = http.get(f"/api/takes/{take}").json()
+    assert view["meaning"]["advice"] == "Every reading taken is within its limit."
+    x, y = view["take"]["ranges"]
+    assert x == {"lo": 0, "hi": 4095, "calibration": OWN["x"]}
+    assert y["calibration"] == {"low": 595, "centre": 2165, "high": 3395}, "y counts upward here"
+    drawn = shown(http, take)
+    assert np.abs(drawn).max() == pytest.approx(100, abs=1)
+    lines = http.get(f"/api/takes/{take}/recording.csv").text.splitlines()
+    assert "# calibration.x: 410,2190,3640" in lines
+    assert "# calibration.y: 595,2165,3395" in lines
+    first = next(line for line in lines if line[0].isdigit()).split(",")
+    assert [float(v) for v in first[1:3]] == [samples[0, 1], 4095 - samples[0, 2]], "as it reported"
+    of = {"controller_id": controller_of(http, job), "source_kind": "hid"}
+    known = http.get("/api/own-calibrations", params=of).json()
+    assert known == [{"stick": "left", "holds": OWN}], "in the device's numbers, for the next take"
+
+
+def test_where_its_calibration_is_not_known_it_is_drawn_as_it_is_read(
+    server: Server, http: httpx.Client
+) -> None:
+    job = new_job(http)
+    take = new_take(http, job, raw_device("unknown"))
+    assert sent(server, take, own_numbers(moved=8.0))["state"] == "complete"
+    view = http.get(f"/api/takes/{take}").json()
+    assert view["meaning"]["advice"].startswith(
+        "Nothing that a calibration leaves as it is lies over"
+    )
+    held = view["readings"]["recording"]["calibration"]["x"]
+    assert held["centre"] == pytest.approx(2190 + 0.08 * (3640 - 2190), abs=12)
+    drawn = shown(http, take)
+    still = drawn[: len(drawn) // 20]
+    assert abs(np.median(still[:, 0])) < 1
+    seconds = http.get(f"/api/takes/{take}/envelope", params={"buckets": 20_000})
+    assert seconds.status_code == 200
+    of = {"controller_id": controller_of(http, job), "source_kind": "hid"}
+    known = http.get("/api/own-calibrations", params=of).json()
+    assert known == [{"stick": "left", "holds": "unknown"}]
+    new_take(http, job, raw_device(None), stick="right")
+    assert http.get("/api/own-calibrations", params=of).json() == known, "nothing is known of it"
+
+
+@pytest.mark.parametrize(
+    ("own", "field", "why"),
+    [
+        ({"x": OWN["x"], "y": None}, "source.own_calibration.y", "What does it hold of y?"),
+        ({"x": OWN["y"] | {"low": 2000}, "y": OWN["y"]}, "source.own_calibration.x", "must rise"),
+        ({"x": OWN["x"], "y": OWN["y"] | {"high": 5000}}, "source.own_calibration.y", "0 to 4095"),
+    ],
+)
+def test_a_calibration_that_is_none_begins_no_take(
+    http: httpx.Client, own: dict, field: str, why: str
+) -> None:
+    job = new_job(http)
+    body = {"stick": "left", "source": raw_device(own)}
+    refused = http.post(f"/api/jobs/{job}/takes", json=body)
+    assert refused.status_code in (409, 422)
+    (error,) = refused.json()["errors"]
+    assert error["field"] == field
+    assert why in error["message"]
+    assert http.get(f"/api/jobs/{job}").json()["takes"] == []
