@@ -9,6 +9,7 @@ import httpx
 import numpy as np
 import pytest
 from numpy.typing import NDArray
+from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
 from conftest import Server, new_job, new_take
@@ -108,6 +109,23 @@ def test_where_its_calibration_is_not_known_it_is_drawn_as_it_is_read(
     assert known == [{"stick": "left", "holds": "unknown"}]
     new_take(http, job, raw_device(None), stick="right")
     assert http.get("/api/own-calibrations", params=of).json() == known, "nothing is known of it"
+
+
+def test_where_it_is_not_known_what_one_would_hold_is_told_and_nothing_is_centred(
+    server: Server, http: httpx.Client
+) -> None:
+    """Its numbers would be brought to the middle of the converter, which is nobody's centre."""
+    job = new_job(http)
+    take = new_take(http, job, raw_device("unknown"))
+    sent(server, take, own_numbers())
+    view = http.get(f"/api/jobs/{job}/calibration").json()
+    x, y = view["kinds"][0]["axes"]
+    assert (x["low"], x["centre"], x["high"]) == pytest.approx((440, 2190, 3610), abs=50)
+    assert (y["low"], y["centre"], y["high"]) == pytest.approx((640, 2165, 3380), abs=80)
+    assert view["now"] is view["outcome"] is None
+    line = connect(f"ws://127.0.0.1:{server.port}/api/jobs/{job}/centring?kind=trimmed&pace=fast")
+    with line, pytest.raises(ConnectionClosed, match="not where its centre belongs"):
+        line.recv(timeout=10)
 
 
 @pytest.mark.parametrize(

@@ -203,7 +203,7 @@ def test_a_serial_jig_is_listed_probed_and_recorded(
         while not isinstance(m := socket.recv(timeout=20), str) or '"ended"' not in m:
             pass
     view = http.get(f"/api/takes/{take}").json()
-    assert view["take"]["ranges"][0] == {"lo": 0, "hi": 4095}
+    assert view["take"]["ranges"][0] == {"lo": 0, "hi": 4095, "calibration": None}
     assert view["readings"]["recording"]["samples"] >= seen
     assert view["readings"]["recording"]["rate_hz"] == pytest.approx(500, rel=0.03)
     paddle = new_job(http, model_id="turnstone", stick="paddle")

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.calibration import calibrations
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.extents import learnt
-from hollow_pin.core.let_go import finals_of
+from hollow_pin.core.let_go import PUSHED, finals_of
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings
@@ -238,6 +238,14 @@ def test_a_lift_over_somebody_s_dead_zone_is_undone_by_the_numbers_of_each_half(
     take = measure_take(Recording(recording.t_us, raw, held, recording.step))
     assert [h.code for h in take.hidden] == [h.code for h in plain.hidden] == ["lifted"]
     assert take.let_go.return_spread == pytest.approx(plain.let_go.return_spread, abs=0.1)
+
+
+def test_before_anything_is_learnt_a_touch_of_a_full_stick_is_no_push_and_a_short_one_s_is() -> (
+    None
+):
+    r = replace(RANGE, calibration="unknown")
+    touch, push = to_percent(RANGE.counts(np.array([40.0, 44.0]))[:, None], (r,))[:, 0]
+    assert touch < PUSHED < push
 
 
 @pytest.mark.parametrize("reach", [0.45, 0.6, 1.0])

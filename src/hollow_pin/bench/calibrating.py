@@ -8,7 +8,7 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.takes import get_job, get_take, open_job, usable_takes
+from hollow_pin.bench.takes import get_job, get_take, open_job, ranges_read, usable_takes
 from hollow_pin.core.calibration import (
     MOST_MARGIN,
     TEACHING,
@@ -71,7 +71,7 @@ class CalibrationView:
     """take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
     remarks: what its calibration looks like, in sentences. teaching: how one is carried out. now:
     what it reads; after: what the first take after a calibration read, and outcome what became of
-    that; None where none was made."""
+    that; None where none was made, or where what the device's own one held is not known."""
 
     take_id: int | None
     missing: str
@@ -104,20 +104,22 @@ def view_calibration(
     if before is None or readings is None:
         return CalibrationView(None, teaching.lacking, (), teaching, (), None, None, None, None)
     kernel = _kernel(db, before, (), opened)
-    now = _measured(before, readings)
+    ranges = ranges_read(before, readings)
+    unknown = ranges != before.ranges
+    now = None if unknown else _measured(before, readings)
     remarks = tuple(said for said in (left_over(readings), unseen(readings)) if said)
     try:
-        kinds = calibrations(readings, before.ranges, before.gate, margin)
+        kinds = calibrations(readings, ranges, before.gate, margin)
     except NotMeasured as why:
         return CalibrationView(before.id, str(why), remarks, teaching, (), now, None, None, kernel)
     kernel = _kernel(db, before, kinds, opened)
     then = readings_of(db, after) if after is not None else None
     outcome, measured = None, None
-    if after is not None and then is not None:
+    if after is not None and then is not None and not unknown:
         measured = _measured(after, then)
         try:
-            plain = calibrations(readings, before.ranges, before.gate)[0]
-            outcome = became_of(readings, then, plain, before.ranges)
+            plain = calibrations(readings, ranges, before.gate)[0]
+            outcome = became_of(readings, then, plain, ranges)
         except NotMeasured:
             outcome = None
     return CalibrationView(before.id, "", remarks, teaching, kinds, now, measured, outcome, kernel)

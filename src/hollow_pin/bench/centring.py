@@ -52,6 +52,12 @@ def begin(
         raise Refused(
             "Without a spring it rests anywhere: there is no centre to bring it to.", "kind"
         )
+    if any(r.calibration == "unknown" for r in take.ranges):
+        raise Refused(
+            "What the device's own calibration holds is not known, and so not where its centre "
+            "belongs. Measure it with what it holds, entered where the source is chosen.",
+            "take_id",
+        )
     readings = readings_of(db, take)
     model = job.controller.model.id
     trust = trust_in(db, model, take.source_kind, take.source_name, now).smallest_change

@@ -496,15 +496,19 @@ def envelope_of(
 def as_read(db: Connection, take: Take, recording: Recording) -> Recording:
     """A take's samples, by the calibration that its readings were made by, where that was learnt from
     it."""
-    if all(r.calibration != "unknown" for r in recording.ranges):
+    if all(r.calibration != "unknown" for r in take.ranges):
         return recording
-    readings = readings_of(db, take)
+    return replace(recording, ranges=ranges_read(take, readings_of(db, take)))
+
+
+def ranges_read(take: Take, readings: TakeReadings | None) -> tuple[AxisRange, ...]:
+    """The ranges of a take, with the calibration that was learnt from it where its own is not
+    known."""
     held = readings.recording.calibration if readings else {}
-    learnt = [
-        replace(r, calibration=held.get(axis))
-        for axis, r in zip(recording.axes, recording.ranges, strict=True)
-    ]
-    return replace(recording, ranges=tuple(learnt))
+    return tuple(
+        replace(r, calibration=held.get(axis)) if r.calibration == "unknown" else r
+        for axis, r in zip("xy", take.ranges, strict=False)
+    )
 
 
 def shown_recording(db: Connection, take_id: int) -> Recording:

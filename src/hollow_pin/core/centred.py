@@ -108,8 +108,8 @@ def within_of(
     """How near to zero, %, is as near as this bench can see, by axis: the share of the smallest change
     of its rest, by the bench's own check (trust, by reading) or by a take's uncertainty, and no less
     than a step of the source."""
-    width = ranges[0].hi - ranges[0].lo
-    step = 200.0 / width if width > WHOLE_RANGE else 0.0
+    whole = ranges[0].hi - ranges[0].lo > WHOLE_RANGE
+    step = 100.0 / ranges[0].half if whole else 0.0
 
     def seen(path: str) -> float:
         u = take.uncertainty.get(path) if take is not None else None
