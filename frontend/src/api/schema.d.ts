@@ -2592,7 +2592,7 @@ export interface components {
      * @description take_id: of the take that it is worked out from; missing: why there is none, or what it lacks.
      *     remarks: what its calibration looks like, in sentences. teaching: how one is carried out. now:
      *     what it reads; after: what the first take after a calibration read, and outcome what became of
-     *     that; None where none was made.
+     *     that; None where none was made, or where what the device's own one held is not known.
      */
     CalibrationView: {
       /** Take Id */
