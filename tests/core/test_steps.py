@@ -238,6 +238,29 @@ def test_a_rest_that_wanders_is_no_way_still_to_go(wander: float, settles_ms: fl
     assert found.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
 
 
+@pytest.mark.parametrize(("sway", "settles_ms"), [(4.7, 0), (4.5, 296)])
+def test_a_rest_that_sways_within_a_second_is_no_way_still_to_go(
+    sway: float, settles_ms: float
+) -> None:
+    """Hum that beats with the rate of its source came back late, and was looked over for a rub."""
+    t, u = pushes((1, 1.5, 90))
+    u[(t >= 1.5) & (t < 1.8), 0] = 5.0
+    found = measure_let_go(t, u, np.zeros(2), 0.1, sway=sway).readings
+    assert found.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
+
+
+def test_a_rest_sways_by_what_it_does_beyond_trembling_most_of_the_time() -> None:
+    t = clock(10)
+    noise = np.random.default_rng(4).normal(0, 0.5, (len(t), 2))
+    assert measure_still(t, noise).sway < 0.1
+    slow = 1.5 * np.sin(2 * np.pi * 0.2 * t)[:, None] * [1, 1]
+    assert measure_still(t, slow + 0.02 * noise).sway == pytest.approx(3 * np.sqrt(2), rel=0.1)
+    for seconds, sways in ((0.9, False), (1.2, True)):
+        touched = 0.02 * noise
+        touched[(t >= 4) & (t < 4 + seconds), 0] += 3.0
+        assert (measure_still(t, touched).sway > 1) == sways, "a touch is no sway"
+
+
 def test_what_trembles_where_it_was_left_is_no_way_still_to_go() -> None:
     """A stick that lay quiet in Still and was let go into dirt came back late, by a second."""
     t, u = pushes((1, 1.5, 90), (4, 4.5, 270))

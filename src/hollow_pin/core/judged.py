@@ -17,6 +17,7 @@ from hollow_pin.core.readings import (
     TakeReadings,
     held_once,
     of_a_touch,
+    sways_as_one,
 )
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.turn import PLACES, Place
@@ -42,6 +43,8 @@ SCALE = (
     "rim.overrun",
 )
 """What a calibration of the extents mends."""
+BY_SWAY = ("still.wander", "let_go.return_spread", "composite.dead_zone_needed")
+"""What is over by a rest that wanders, wherever that comes from."""
 UNLIKE_SHARE = 0.5
 """Of how far a rim is out of shape: what differs from quarter to quarter where it is alike in all."""
 
@@ -126,7 +129,7 @@ def falls_when_pushed(case: JudgedTake) -> bool:
 
 def touched(case: JudgedTake) -> bool:
     """What is over its limit in Still may be a touch: it wanders or trembles, and moved once."""
-    return any(map(case.over, of_a_touch(case.take)))
+    return not sways_as_one(case.take) and any(map(case.over, of_a_touch(case.take)))
 
 
 def falls_back_again(case: JudgedTake) -> bool:
@@ -201,8 +204,10 @@ def trembles_everywhere(case: JudgedTake) -> bool:
 
 
 def trembles_as_one(case: JudgedTake) -> bool:
-    """Both axes tremble alike: what they share is the supply."""
+    """Both axes tremble alike, or wander so: what they share is the supply."""
     still = case.take.still
+    if sways_as_one(case.take):
+        return trembles(case) or any(map(case.over, BY_SWAY))
     if still is None or still.noise_in_common is None or not trembles(case):
         return False
     return abs(still.noise_in_common) > IN_COMMON

@@ -142,13 +142,14 @@ def held(rho: Floats) -> NDArray[np.bool_]:
 
 
 def measure_let_go(
-    t: Floats, u: Floats, rest: Floats, jitter: float, wander: float = 0.0
+    t: Floats, u: Floats, rest: Floats, jitter: float, wander: float = 0.0, sway: float = 0.0
 ) -> LetGoResult:
     """Measure pushes and releases: t (n,) seconds, u (n, k) %, rest (k,) %, k = 1 or 2.
 
     jitter: of the worse axis at rest, between spikes, %; wander: how far the rest itself goes from one
-    second to the next, %. Both widen the band in which a release counts as settled: what it does when
-    it is left alone is no way still to go.
+    second to the next, %; sway: how far from side to side it goes at rest beyond its trembling, %. All
+    widen the band in which a release counts as settled: what it does when it is left alone is no way
+    still to go.
     Raises NotUsable when no push and release was seen.
     """
     two = u.shape[1] == 2
@@ -156,7 +157,7 @@ def measure_let_go(
     at = rest if two else np.array([rest[0], 0.0])
     rho = lengths(p - at)
     starts, stops = runs(held(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
-    band = max(SETTLED, 4 * jitter, wander)
+    band = max(SETTLED, 4 * jitter + sway, wander)
     left: list[_Left] = []
     for i, stop in enumerate(stops):
         if stop >= len(t):

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+
 from hollow_pin.core.crossing import Crossings
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.hidden import (
@@ -21,6 +23,9 @@ from hollow_pin.core.still import Still
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import Turn
 
+SWAYS_ALIKE, RETURNS_ALIKE, FEWEST_ALIKE = 0.9, 0.8, 8
+"""Correlations of both axes at rest, and where so many releases or more left them, from which on they
+move as one."""
 TREMBLES_APART = 0.2
 """%, standard deviation from place to place, from which on it is worth a word."""
 
@@ -152,6 +157,19 @@ def moved_once(take: TakeReadings) -> bool:
     span = take.spans.get("still")
     moved = any(p.code == "moved" and p.step == "still" for p in take.problems)
     return moved and (span is None or span.attempts < 2)
+
+
+def sways_as_one(take: TakeReadings) -> bool:
+    """Whether both axes move as one while nobody touches the stick, and it comes back along that line:
+    no two tracks do, nor does a touch, which moves it once."""
+    sway = take.still.sway_in_common if take.still is not None else None
+    release = take.let_go.release if take.let_go is not None else ()
+    if sway is None or abs(sway) < SWAYS_ALIKE or len(release) < FEWEST_ALIKE:
+        return False
+    x, y = np.array([(r.final_x, r.final_y) for r in release]).T
+    if min(x.std(), y.std()) <= 0:
+        return False
+    return bool(np.sign(sway) * np.corrcoef(x, y)[0, 1] >= RETURNS_ALIKE)
 
 
 def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:

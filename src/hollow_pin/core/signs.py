@@ -16,7 +16,7 @@ from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of
 from hollow_pin.core.hold import sags_most
 from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
-from hollow_pin.core.readings import TakeReadings, of_a_touch
+from hollow_pin.core.readings import TakeReadings, of_a_touch, sways_as_one
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.turn import Turn
@@ -43,7 +43,9 @@ class Sides:
         self.finals: Floats = finals_of(releases)
         toward = np.radians([r.bearing for r in releases])
         self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
-        self.hidden_rest = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
+        self.as_one = sways_as_one(take)
+        hidden = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
+        self.hidden_rest = hidden or self.as_one
         self.of_a_touch = of_a_touch(take)
 
     def crossing(self, axis: Axis) -> Crossing | Turn | None:
@@ -193,6 +195,8 @@ def calm_jitter(s: Sides, axis: Axis) -> float | None:
 
 
 def wander(s: Sides, _: Axis) -> float | None:
+    if s.as_one:
+        return None
     at_rest = s.value("still.wander")
     return at_rest if at_rest is not None else s.value("turn.wander")
 
@@ -201,6 +205,8 @@ def in_common(s: Sides, axis: Axis) -> float | None:
     """How much of the trembling both axes share, per cent; None where one of them hardly trembles:
     every converter has one reference, and that its last digit shows on both is no fault."""
     still = s.take.still
+    if still is not None and s.as_one and still.sway_in_common is not None:
+        return 100.0 * abs(still.sway_in_common)
     if still is None or s.hidden_rest or s.of_a_touch or still.noise_in_common is None:
         return None
     calm = calm_jitter(s, axis)

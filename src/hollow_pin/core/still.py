@@ -43,6 +43,12 @@ FELT_SPIKE = 1.5
 """Spikes under this, %, are not felt."""
 BESIDE = 3
 """Samples before a spike, and after it, whose median is where it came from and went."""
+SWAY_S, FEWEST_SWAYS = 0.25, 20
+LEAST_SWAY = 0.3
+"""%, standard deviation, of both axes: less is a last digit of the converter, or of what it is held
+against."""
+SWAYS = 0.9
+"""Of the time, that a rest is no farther out: a touch is shorter."""
 REACHED = 0.995
 CREEP_POINTS = 3600
 """As many means as creep is read from; a Still of over an hour has longer ones."""
@@ -63,7 +69,8 @@ class Spike:
 class Still:
     """Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
-    noise_in_common: correlation of the two axes' residuals, −1 to 1."""
+    noise_in_common: correlation of the two axes' residuals, −1 to 1; sway_in_common: of where they lie
+    from one quarter of a second to the next, None where one of them hardly moves so."""
 
     rest_x: float
     rest_y: float | None
@@ -83,6 +90,7 @@ class Still:
     rest_reach: float
     rest_reach_recentred: float
     noise_in_common: float | None
+    sway_in_common: float | None
     wander: float
     creep_x: float | None
     creep_y: float | None
@@ -107,7 +115,8 @@ class StillResult:
 
     residual: one (n,) an axis; quarters, resolutions: each axis's quartiles and smallest step. noise
     (n,): the distance from the mean residual of the samples in no spike; noise_top: what one in 500
-    of it passes. spiked (n,): the samples that are in a spike of either axis.
+    of it passes. spiked (n,): the samples that are in a spike of either axis. sway: how far from side
+    to side the rest goes beyond its trembling, nine tenths of the time, %.
     """
 
     readings: Still
@@ -118,6 +127,7 @@ class StillResult:
     noise_top: float
     pace: Timing
     spiked: NDArray[np.bool_]
+    sway: float
     problems: tuple[Problem, ...]
 
     @property
@@ -238,15 +248,15 @@ def _distance(residuals: list[Residual], spiked: NDArray[np.bool_]) -> Residual:
     return np.sqrt(squares, out=squares)
 
 
-def _reach(u: Floats, rest: Floats, spiked: NDArray[np.bool_]) -> float:
-    """How far from a place (k,) all but one in 200 of the samples in no spike lie."""
+def _reach(u: Floats, rest: Floats, spiked: NDArray[np.bool_], share: float = REACHED) -> float:
+    """How far from a place (k,) that share of the samples in no spike lies."""
     away = np.empty(len(u), dtype=np.float32)
     for start in range(0, len(u), IN_CACHE):
         part = slice(start, start + IN_CACHE)
         away[part] = lengths_from(u[part], rest)
     if spiked.any() and not spiked.all():
         away = away[~spiked]
-    at = int(REACHED * (len(away) - 1))
+    at = int(share * (len(away) - 1))
     away.partition(at)
     return float(away[at])
 
@@ -264,6 +274,14 @@ def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | 
     mx, my, xx, yy, xy = sums / n
     vx, vy = xx - mx * mx, yy - my * my
     return float((xy - mx * my) / np.sqrt(vx * vy)) if min(vx, vy) > 1e-12 else None
+
+
+def _sway_in_common(t: Floats, u: Floats) -> float | None:
+    starts, stop = seconds_of(t, SWAY_S)
+    if len(starts) < FEWEST_SWAYS:
+        return None
+    x, y = (centres(v[:stop], starts) for v in u.T)
+    return float(np.corrcoef(x, y)[0, 1]) if min(x.std(), y.std()) > LEAST_SWAY else None
 
 
 def _moved(t: Floats, away: Floats) -> bool:
@@ -333,6 +351,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         rest_reach=_reach(u, np.zeros(len(rest)), spiked),
         rest_reach_recentred=_reach(u, rest, spiked),
         noise_in_common=_in_common(residuals, spiked) if two else None,
+        sway_in_common=_sway_in_common(t, u) if two else None,
         wander=diameter(flat),
         creep_x=axes[0].creep,
         creep_y=axes[1].creep if two else None,
@@ -343,10 +362,12 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         gaps=pace.gaps,
     )
     top = float(quiet[-_top_count(len(quiet))]) if quiet.size else 0.0
+    usual = quantile(quiet, SWAYS) if quiet.size else 0.0
+    sway = 2 * max(0.0, _reach(u, rest, spiked, SWAYS) - usual)
     quarters = tuple(a.quarters for a in axes)
     steps = tuple(a.resolution for a in axes)
     return StillResult(
-        readings, tuple(residuals), quarters, steps, noise, top, pace, spiked, warnings
+        readings, tuple(residuals), quarters, steps, noise, top, pace, spiked, sway, warnings
     )
 
 

@@ -277,10 +277,10 @@ def _measure_steps(
 
     def let_go_from(part: slice) -> LetGoResult:
         rest = _rest(still) if still else centre(u[part])
-        jitter, wander = (
-            (still.jitter_between_spikes, still.readings.wander) if still else (0.0, 0.0)
-        )
-        return measure_let_go(t[part], u[part], rest, jitter, wander)
+        if still is None:
+            return measure_let_go(t[part], u[part], rest, 0.0)
+        jitter, wander = still.jitter_between_spikes, still.readings.wander
+        return measure_let_go(t[part], u[part], rest, jitter, wander, still.sway)
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
     rim: RimResult | None = attempts.last_usable(
