@@ -7342,7 +7342,8 @@ export interface components {
      * Still
      * @description Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
      *     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
-     *     noise_in_common: correlation of the two axes' residuals, −1 to 1.
+     *     noise_in_common: correlation of the two axes' residuals, −1 to 1; sway_in_common: of where they lie
+     *     from one quarter of a second to the next, None where one of them hardly moves so.
      */
     Still: {
       /** Rest X */
@@ -7381,6 +7382,8 @@ export interface components {
       rest_reach_recentred: number;
       /** Noise In Common */
       noise_in_common: number | null;
+      /** Sway In Common */
+      sway_in_common: number | null;
       /** Wander */
       wander: number;
       /** Creep X */

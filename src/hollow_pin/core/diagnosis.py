@@ -14,6 +14,7 @@ from hollow_pin.core.judged import (
     SCALE,
     JudgedTake,
     alike_all_round,
+    as_one,
     cross_talk,
     cut_off,
     dead_spans,
@@ -41,9 +42,9 @@ from hollow_pin.core.judged import (
     stuck,
     touched,
     trembles,
-    trembles_as_one,
     trembles_everywhere,
     uncalibrated,
+    wanders_as_one,
 )
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.readings import (
@@ -192,12 +193,12 @@ FINDINGS: tuple[Finding, ...] = (
         "measure",
     ),
     Finding(
-        lambda case: drops_when_held(case) or falls_back_again(case),
+        lambda case: drops_when_held(case) or (falls_back_again(case) and not wanders_as_one(case)),
         "It falls back while it is held at the edge: the track fails there. Replace the module.",
         "replaced",
     ),
     Finding(
-        lambda case: case.over("hold.sag"),
+        lambda case: case.over("hold.sag") and not wanders_as_one(case),
         "It falls back while it is held at the edge. Hold it there again, pressed firmly: if it was "
         "not the hand that gave way, the track fails there, and the module is to be replaced.",
         "replaced",
@@ -208,7 +209,7 @@ FINDINGS: tuple[Finding, ...] = (
         "measure",
     ),
     Finding(
-        trembles_as_one,
+        as_one,
         "Both axes tremble as one: that comes from the supply or the ground. Try another cable, "
         "port or battery before anything is opened.",
         "measure",
@@ -354,7 +355,7 @@ def told_first(take: TakeReadings) -> Told | None:
         return "jumps"
     if first.holds in (spiky, rough_in_places):
         return "dirt"
-    if first.holds is trembles_as_one:
+    if first.holds is as_one:
         return "as one"
     if first.advice is _by_trembling and trembles_everywhere(case):
         return "everywhere"

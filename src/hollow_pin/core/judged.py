@@ -43,7 +43,12 @@ SCALE = (
     "rim.overrun",
 )
 """What a calibration of the extents mends."""
-BY_SWAY = ("still.wander", "let_go.return_spread", "composite.dead_zone_needed")
+BY_SWAY = (
+    "still.wander",
+    "let_go.return_spread",
+    "composite.dead_zone_needed",
+    "hold.sag",
+)
 """What is over by a rest that wanders, wherever that comes from."""
 UNLIKE_SHARE = 0.5
 """Of how far a rim is out of shape: what differs from quarter to quarter where it is alike in all."""
@@ -114,10 +119,6 @@ def dead_spans(case: JudgedTake) -> bool:
 
 def drops_when_held(case: JudgedTake) -> bool:
     return case.over("hold.dropouts_per_min") or case.take.joint.drops >= FEWEST_DROPS
-
-
-def fails_when_held(case: JudgedTake) -> bool:
-    return case.over("hold.sag") or drops_when_held(case)
 
 
 def falls_when_pushed(case: JudgedTake) -> bool:
@@ -204,13 +205,21 @@ def trembles_everywhere(case: JudgedTake) -> bool:
 
 
 def trembles_as_one(case: JudgedTake) -> bool:
-    """Both axes tremble alike, or wander so: what they share is the supply."""
+    """Both axes tremble alike: what they share is the supply."""
     still = case.take.still
-    if sways_as_one(case.take):
-        return trembles(case) or any(map(case.over, BY_SWAY))
     if still is None or still.noise_in_common is None or not trembles(case):
         return False
     return abs(still.noise_in_common) > IN_COMMON
+
+
+def wanders_as_one(case: JudgedTake) -> bool:
+    """Both axes do, so far that it is felt: what they share is the supply, and what is read of where
+    it rests, or is held, is that."""
+    return sways_as_one(case.take) and any(map(case.over, BY_SWAY))
+
+
+def as_one(case: JudgedTake) -> bool:
+    return trembles_as_one(case) or wanders_as_one(case)
 
 
 def noise_is_most(case: JudgedTake) -> bool:

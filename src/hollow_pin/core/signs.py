@@ -283,7 +283,7 @@ def dead_width(s: Sides, axis: Axis) -> float | None:
 
 def sag(s: Sides, axis: Axis) -> float | None:
     """The worst of the holds along the axis."""
-    if not s.take.hold:
+    if not s.take.hold or s.as_one:
         return None
     i = _i(axis)
     along = [
