@@ -251,3 +251,47 @@ def test_every_evidence_speaks_for_something_or_against_it() -> None:
     assert set(spoken) == {e.code for e in EVIDENCE}
     assert all({1, -1} >= set(speaks.values()) for speaks in SPEAKS.values())
     assert all(1 in speaks.values() for cause, speaks in SPEAKS.items() if cause != "sound")
+
+
+@pytest.mark.parametrize(("step", "coarse"), [(1.02, True), (0.98, False)])
+def test_one_step_of_a_coarse_converter_is_no_distance_and_a_fine_one_s_are(
+    take: TakeReadings, step: float, coarse: bool
+) -> None:
+    still = replace(
+        take.still, resolution_x=step, resolution_y=0.1, jitter_x=step / 2, jitter_y=0.3
+    )
+    toward = np.array([[1.0, 0.0], [-1.0, 0.0]] * 6)
+    s = returning(replace(take, still=still), toward * (-step / 2, 0.0), toward)
+    found = (
+        signs.returns_apart(s, "x"),
+        signs.by_side(s, "x"),
+        signs.jitter(s, "x"),
+    )
+    if coarse:
+        assert found == (0.0, 0.0, 0.0)
+    else:
+        assert all(value > 0.4 for value in found)
+    two = returning(replace(take, still=still), toward * (-1.02 * step / 2, 0.0), toward)
+    assert signs.returns_apart(two, "x") == pytest.approx(1.02 * step)
+
+
+@pytest.mark.parametrize(("far", "centre"), [(1.0, 0.0), (1.03, 1.03)])
+def test_half_a_step_from_the_middle_is_the_middle(
+    take: TakeReadings, far: float, centre: float
+) -> None:
+    """An even converter has no code at zero: it lies half a step to one side of it."""
+    still = replace(take.still, resolution_x=2.0, resolution_y=2.0)
+    s = returning(replace(take, still=still), np.tile((far, -far), (16, 1)))
+    assert (signs.off_centre(s, "x"), signs.off_centre(s, "y")) == pytest.approx((centre, centre))
+
+
+@pytest.mark.parametrize(("short", "found"), [(1.4, 0.0), (1.46, 1.03)])
+def test_what_stops_half_a_step_short_or_past_is_not_held(
+    take: TakeReadings, short: float, found: float
+) -> None:
+    still = replace(take.still, resolution_x=2.0, resolution_y=2.0)
+    coarse = replace(take, still=still)
+    held = returning(coarse, short * TOWARD)
+    past = returning(coarse, -short * TOWARD)
+    assert signs.short_both(held, "x") == pytest.approx(found, abs=0.01)
+    assert signs.beyond(past, "x") == pytest.approx(found, abs=0.01)

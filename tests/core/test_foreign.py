@@ -79,6 +79,28 @@ def told(seed: int, held_against: Gate = "round", **fault: object) -> Meaning:
     return explain(measured(seed, 0, held_against, **fault))
 
 
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("bits", [5, 6, 7])
+def test_steps_of_a_coarse_converter_are_no_bind(bits: int, seed: int) -> None:
+    """A sound stick whose rest lies on either of two codes was to have its module replaced."""
+    take = measured(seed, bits=bits)
+    said = explain(take)
+    assert said.try_first == "none"
+    assert "steps of" in said.advice
+    assert all(r.probability < NEAR for r in rank(take) if r.cause != "sound")
+    away = measured(seed, bits=bits, offset=(12.0, 5.0))
+    assert rank(away)[0].cause == "offset"
+    assert explain(away).try_first == "recalibrated"
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("bits", [6, 7])
+def test_what_goes_over_several_of_its_steps_is_worn_all_the_same(bits: int, seed: int) -> None:
+    take = measured(seed, bits=bits, wear=6.0)
+    assert rank(take)[0].cause == "worn"
+    assert explain(take).try_first == "replaced"
+
+
 @pytest.mark.parametrize(
     "source", ["constant 66 Hz", "change-only 125 raw log, no repeats", "overshoot x1.25 clamped"]
 )

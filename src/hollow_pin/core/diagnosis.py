@@ -53,7 +53,8 @@ from hollow_pin.core.readings import (
     of_a_touch,
     trembles_by_place,
 )
-from hollow_pin.core.words import listed
+from hollow_pin.core.still import COARSE_STEP
+from hollow_pin.core.words import listed, percent
 
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 
@@ -114,10 +115,13 @@ def _too_near(case: JudgedTake) -> str:
     said = [f"too near its limit to call: {_named(near)}"] if near else []
     said += [f"measured too few times to call: {_named(once)}"] if once else []
     again = "Measure again, and longer."
+    step = case.take.still.resolution if case.take.still is not None else 0.0
     if of_a_touch(case.take) & {*near}:
         again = STILL_AGAIN
     elif case.take.by_place.keys() & {*near} and trembles_by_place(case.take.by_place):
         again = "Let it go from another side, and take Still again: it may tremble there."
+    elif step > COARSE_STEP:
+        again = f"Its converter goes by steps of {percent(step)}: a finer source would tell."
     return f"Nothing is over its limit; {'; '.join(said)}. {again}"
 
 

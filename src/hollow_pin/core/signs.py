@@ -18,7 +18,7 @@ from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.readings import TakeReadings, of_a_touch, sways_as_one
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.still import FELT_SPIKE
+from hollow_pin.core.still import COARSE_STEP, FELT_SPIKE
 from hollow_pin.core.turn import Turn
 
 Axis = Literal["x", "y"]
@@ -29,6 +29,9 @@ SHIFTED = 2.5
 it comes from: pushed round the clock, and shifted as far as it was pushed along that axis, 1.6."""
 TREMBLES = 0.6
 """%, of jitter: what both axes share of less is a converter's last digit."""
+
+ONE_STEP = 1.01
+"""Of the step of a coarse converter: what lies no farther apart is one place."""
 
 OVERRUN = LIMIT_OF["rim.overrun"]
 
@@ -47,6 +50,9 @@ class Sides:
         hidden = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
         self.hidden_rest = hidden or self.as_one
         self.of_a_touch = of_a_touch(take)
+        at_rest = take.still
+        steps = (at_rest.resolution_x, at_rest.resolution_y or 0.0) if at_rest else (0.0, 0.0)
+        self.steps = np.array([step if step > COARSE_STEP else 0.0 for step in steps])
 
     def crossing(self, axis: Axis) -> Crossing | Turn | None:
         """The track of an axis: by a crossing, or a paddle's by a turn."""
@@ -60,13 +66,21 @@ class Sides:
         """Where the returns lie in the middle, (2,) %."""
         if len(self.finals) < 2 or self.hidden_rest:
             return None
-        return np.asarray(np.median(self.finals, axis=0))
+        middle = np.median(self.finals, axis=0)
+        return np.asarray(np.where(np.abs(middle) <= ONE_STEP * self.steps / 2, 0.0, middle))
+
+    def apart(self, far: float, axis: Axis) -> float:
+        """How far two places of an axis lie apart, %: one step of a coarse converter is none."""
+        return 0.0 if far <= ONE_STEP * self.steps[_i(axis)] else far
 
     @cached_property
     def apart_by_way(self) -> Ways | None:
         """How returns lie to the ways they came back on."""
         one = len(self.take.recording.axes) == 1
-        return None if one or self.hidden_rest else apart_by_way(self.releases)
+        alike = len(self.finals) > 0 and bool(
+            (np.ptp(self.finals, axis=0) <= ONE_STEP * self.steps).all()
+        )
+        return None if one or alike or self.hidden_rest else apart_by_way(self.releases)
 
     def as_its_model_runs(self, axes: str) -> bool:
         """Whether its model is known to run over its ends, and these axes do no more than it: a number
@@ -94,7 +108,7 @@ def off_centre(s: Sides, axis: Axis) -> float | None:
 def returns_apart(s: Sides, axis: Axis) -> float | None:
     if len(s.finals) < 4 or s.hidden_rest:
         return None
-    return float(np.ptp(s.finals[:, _i(axis)]))
+    return s.apart(float(np.ptp(s.finals[:, _i(axis)])), axis)
 
 
 def by_side(s: Sides, axis: Axis) -> float | None:
@@ -105,7 +119,7 @@ def by_side(s: Sides, axis: Axis) -> float | None:
     plus, minus = (s.finals[sign * s.toward[:, i] > 0.5, i] for sign in (1, -1))
     if len(plus) < 2 or len(minus) < 2:
         return None
-    return abs(float(np.median(plus) - np.median(minus)))
+    return s.apart(abs(float(np.median(plus) - np.median(minus))), axis)
 
 
 def lands_anywhere(s: Sides, axis: Axis) -> float | None:
@@ -114,7 +128,7 @@ def lands_anywhere(s: Sides, axis: Axis) -> float | None:
         return None
     i = _i(axis)
     scatter = [
-        float(np.ptp(group))
+        s.apart(float(np.ptp(group)), axis)
         for sign in (1, -1)
         if len(group := s.finals[sign * s.toward[:, i] > 0.5, i]) >= 3
     ]
@@ -154,7 +168,7 @@ def beyond(s: Sides, axis: Axis) -> float | None:
     if centre is None:
         return None
     sides = _outward(s, axis, centre)
-    return None if sides is None else max(0.0, -sum(sides) / 2)
+    return None if sides is None else s.apart(max(0.0, -sum(sides)), axis) / 2
 
 
 def short_both(s: Sides, axis: Axis) -> float | None:
@@ -163,7 +177,7 @@ def short_both(s: Sides, axis: Axis) -> float | None:
     if centre is None:
         return None
     sides = _outward(s, axis, centre)
-    return None if sides is None else max(0.0, min(sides))
+    return None if sides is None else s.apart(max(0.0, 2 * min(sides)), axis) / 2
 
 
 def along(s: Sides, _: Axis) -> float | None:
@@ -184,13 +198,14 @@ def jitter(s: Sides, axis: Axis) -> float | None:
     path = f"still.jitter_{axis}"
     at_rest = s.value(path)
     if at_rest is not None:
-        return hypot(at_rest, s.take.by_place.get(path, 0.0))
+        return s.apart(2 * hypot(at_rest, s.take.by_place.get(path, 0.0)), axis) / 2
     return None if axis == "y" else s.value("turn.jitter")
 
 
 def calm_jitter(s: Sides, axis: Axis) -> float | None:
     """The lesser of both axes' jitter: what is common is in it, a track's own is not."""
-    both = [v for a in ("x", "y") if (v := s.value(f"still.jitter_{a}")) is not None]
+    each: tuple[Axis, Axis] = ("x", "y")
+    both = [s.apart(2 * v, a) / 2 for a in each if (v := s.value(f"still.jitter_{a}")) is not None]
     return min(both) if len(both) == 2 else None
 
 

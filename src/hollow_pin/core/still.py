@@ -43,6 +43,8 @@ FELT_SPIKE = 1.5
 """Spikes under this, %, are not felt."""
 BESIDE = 3
 """Samples before a spike, and after it, whose median is where it came from and went."""
+COARSE_STEP = 1.0
+"""%, of a converter's step, from which on it is as large as what is looked for."""
 SWAY_S, FEWEST_SWAYS = 0.25, 20
 LEAST_SWAY = 0.3
 """%, standard deviation, of both axes: less is a last digit of the converter, or of what it is held
@@ -104,6 +106,11 @@ class Still:
     def jitter(self) -> float:
         """The worse axis."""
         return max(self.jitter_x, self.jitter_y or 0.0)
+
+    @property
+    def resolution(self) -> float:
+        """The coarser axis."""
+        return max(self.resolution_x, self.resolution_y or 0.0)
 
 
 Residual = NDArray[np.float32]

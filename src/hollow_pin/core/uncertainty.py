@@ -345,7 +345,8 @@ def _let_go_uncertainty(
     apart = np.hypot(x[:, :, None] - x[:, None, :], y[:, :, None] - y[:, None, :])
     u_by_path = {
         "let_go.return_max": max(_spread(np.hypot(x, y).max(axis=1), n), floor),
-        "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), floor),
+        # Both of the two that lie farthest apart were rounded, on both axes.
+        "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), 2 * floor),
     }
     share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
     u_by_path["let_go.return_radius"] = max(u_by_path["let_go.return_spread"] * share, floor)
