@@ -39,6 +39,7 @@ from hollow_pin.core.judged import (
     rough,
     rough_in_places,
     spiky,
+    struck_as_one,
     stuck,
     touched,
     trembles,
@@ -123,6 +124,14 @@ def _too_near(case: JudgedTake) -> str:
     elif step > COARSE_STEP:
         again = f"Its converter goes by steps of {percent(step)}: a finer source would tell."
     return f"Nothing is over its limit; {'; '.join(said)}. {again}"
+
+
+def _by_both(case: JudgedTake) -> str:
+    do = "spike at one instant" if struck_as_one(case) else "tremble as one"
+    return (
+        f"Both axes {do}: that comes from the supply or the ground. Try another cable, port or "
+        "battery before anything is opened."
+    )
 
 
 def _by_scale(case: JudgedTake) -> str:
@@ -214,8 +223,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         as_one,
-        "Both axes tremble as one: that comes from the supply or the ground. Try another cable, "
-        "port or battery before anything is opened.",
+        _by_both,
         "measure",
     ),
     Finding(

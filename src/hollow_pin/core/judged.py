@@ -17,6 +17,7 @@ from hollow_pin.core.readings import (
     TakeReadings,
     held_once,
     of_a_touch,
+    spikes_as_one,
     sways_as_one,
 )
 from hollow_pin.core.still import FELT_SPIKE
@@ -103,6 +104,8 @@ def is_spiky(take: TakeReadings) -> bool:
 def spiky(case: JudgedTake) -> bool:
     """By more than a touch in Still would make; or at all, where it drops while it is held and jumps
     as far with hands off: a track that fails where it is held does not jump at rest."""
+    if spikes_as_one(case.take):
+        return False
     too_many = is_spiky(case.take)
     as_drops = drops_when_held(case) and spike_height(case.take) >= LEAST_DROP
     return (too_many or as_drops) and not SPIKES_OF_A_TOUCH & of_a_touch(case.take)
@@ -218,8 +221,13 @@ def wanders_as_one(case: JudgedTake) -> bool:
     return sways_as_one(case.take) and any(map(case.over, BY_SWAY))
 
 
+def struck_as_one(case: JudgedTake) -> bool:
+    """Both axes spike at one instant, often and far enough to be felt."""
+    return spikes_as_one(case.take) and is_spiky(case.take)
+
+
 def as_one(case: JudgedTake) -> bool:
-    return trembles_as_one(case) or wanders_as_one(case)
+    return struck_as_one(case) or trembles_as_one(case) or wanders_as_one(case)
 
 
 def noise_is_most(case: JudgedTake) -> bool:

@@ -23,6 +23,9 @@ from hollow_pin.core.still import Still
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import Turn
 
+FEWEST_AT_ONCE, MOSTLY_AT_ONCE, AT_ONCE_S = 2, 0.8, 0.02
+"""Spikes of each axis, and the share of those of the axis with more that come within so many seconds
+of one of the other, from which on they are the supply's."""
 SWAYS_ALIKE, RETURNS_ALIKE, FEWEST_ALIKE = 0.9, 0.8, 8
 """Correlations of both axes at rest, and where so many releases or more left them, from which on they
 move as one."""
@@ -170,6 +173,16 @@ def sways_as_one(take: TakeReadings) -> bool:
     if min(x.std(), y.std()) <= 0:
         return False
     return bool(np.sign(sway) * np.corrcoef(x, y)[0, 1] >= RETURNS_ALIKE)
+
+
+def spikes_as_one(take: TakeReadings) -> bool:
+    """Whether nearly all the spikes of Still came on both axes at one instant: no two tracks do."""
+    spike = take.still.spike if take.still is not None else ()
+    x, y = (np.array([s.t_s for s in spike if s.axis == axis]) for axis in AXES)
+    if min(len(x), len(y)) < FEWEST_AT_ONCE:
+        return False
+    with_one = int((np.abs(x[:, None] - y).min(axis=1) <= AT_ONCE_S).sum())
+    return with_one >= MOSTLY_AT_ONCE * max(len(x), len(y))
 
 
 def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:

@@ -16,7 +16,7 @@ from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of
 from hollow_pin.core.hold import sags_most
 from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
-from hollow_pin.core.readings import TakeReadings, of_a_touch, sways_as_one
+from hollow_pin.core.readings import TakeReadings, of_a_touch, spikes_as_one, sways_as_one
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.still import COARSE_STEP, FELT_SPIKE
 from hollow_pin.core.turn import Turn
@@ -47,6 +47,7 @@ class Sides:
         toward = np.radians([r.bearing for r in releases])
         self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
         self.as_one = sways_as_one(take)
+        self.struck = spikes_as_one(take)
         hidden = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
         self.hidden_rest = hidden or self.as_one
         self.of_a_touch = of_a_touch(take)
@@ -220,6 +221,8 @@ def in_common(s: Sides, axis: Axis) -> float | None:
     """How much of the trembling both axes share, per cent; None where one of them hardly trembles:
     every converter has one reference, and that its last digit shows on both is no fault."""
     still = s.take.still
+    if s.struck:
+        return 100.0
     if still is not None and s.as_one and still.sway_in_common is not None:
         return 100.0 * abs(still.sway_in_common)
     if still is None or s.hidden_rest or s.of_a_touch or still.noise_in_common is None:
@@ -235,6 +238,8 @@ def spikes(s: Sides, axis: Axis) -> float | None:
         return s.value("turn.spikes_per_min") if s.take.turn.spike_height >= FELT_SPIKE else 0.0
     if still is None or s.hidden_rest or f"still.spikes_per_min_{axis}" in s.of_a_touch:
         return None
+    if s.struck:
+        return 0.0
     felt = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= FELT_SPIKE)
     listed = len(still.spike)
     whole = s.value(f"still.spikes_per_min_{axis}") or 0.0

@@ -1,4 +1,5 @@
-"""Both axes that wander as one: the supply's doing, for which nobody is to replace a module."""
+"""Both axes that wander, or spike, as one: the supply's doing, for which nobody is to clean a track or
+replace a module."""
 
 from __future__ import annotations
 
@@ -11,14 +12,16 @@ from numpy.typing import NDArray
 from hollow_pin.core import signs
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import (
+    AT_ONCE_S,
     FEWEST_ALIKE,
     RETURNS_ALIKE,
     SWAYS_ALIKE,
     TakeReadings,
+    spikes_as_one,
     sways_as_one,
 )
 from hollow_pin.core.signs import Sides
-from hollow_pin.core.still import FEWEST_SWAYS, LEAST_SWAY, SWAY_S, measure_still
+from hollow_pin.core.still import FEWEST_SWAYS, LEAST_SWAY, SWAY_S, Spike, measure_still
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from sticks import performed, readings_of, returning, transformed
@@ -130,3 +133,57 @@ def test_a_last_digit_that_both_share_is_no_sway(far: float, seconds: float, kno
     assert (take.sway_in_common is not None) == known
     if known:
         assert take.sway_in_common == pytest.approx(1.0)
+
+
+def struck(on_both: bool, seed: int = 3) -> TakeReadings:
+    """A sound stick that is struck once in two seconds, for 6 ms, by 10 % or so."""
+    recording = performed("sound", bits=14).recording
+    rng = np.random.default_rng(seed)
+    u = recording.u.copy()
+    for at in np.arange(0.5, recording.t[-1], 1.0):
+        first = int(np.searchsorted(recording.t, at + rng.uniform(0, 0.5)))
+        by = rng.uniform(6, 14, 2) * rng.choice((-1, 1), 2) * (1, on_both)
+        u[first : first + 2] += by
+    return measure_take(transformed(recording, u))
+
+
+def test_what_strikes_both_axes_at_one_instant_is_no_dirt() -> None:
+    take, dirty = struck(on_both=True), struck(on_both=False)
+    assert take.still.spikes_per_min_x > 30
+    assert (spikes_as_one(take), spikes_as_one(dirty)) == (True, False)
+    said = explain(take)
+    assert said.advice.startswith("Both axes spike at one instant: that comes from the supply")
+    assert said.try_first == "measure"
+    assert rank(take)[0].cause == "supply-noise"
+    assert explain(dirty).try_first == "cleaned"
+    assert rank(dirty)[0].cause == "dirty"
+    assert (signs.spikes(Sides(take), "x"), signs.in_common(Sides(take), "x")) == (0.0, 100.0)
+    assert signs.spikes(Sides(dirty), "x") > 30
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "as_one"),
+    [
+        ((1.0, 4.0), (1.0, 4.0), True),
+        ((1.0, 4.0), (1.0 + 0.95 * AT_ONCE_S, 4.0), True),
+        ((1.0, 4.0), (1.0 + 1.05 * AT_ONCE_S, 4.0), False),
+        ((1.0,), (1.0,), False),
+        ((1.0, 2.0, 3.0, 4.0, 5.0), (1.0, 2.0, 3.0, 4.0), True),
+        ((1.0, 2.0, 3.0, 4.0), (1.0, 2.0, 3.0), False),
+        ((1.0, 2.0, 3.0), (1.0, 2.0, 3.0, 4.0), False),
+        ((), (1.0, 2.0), False),
+    ],
+)
+def test_two_tracks_that_spike_by_themselves_seldom_do_so_at_once(
+    x: tuple[float, ...], y: tuple[float, ...], as_one: bool
+) -> None:
+    take = readings_of("sound")
+    spike = (*(Spike(t, "x", 9.0) for t in x), *(Spike(t, "y", 9.0) for t in y))
+    assert spikes_as_one(replace(take, still=replace(take.still, spike=spike))) == as_one
+    assert not spikes_as_one(replace(take, still=None))
+
+
+@pytest.mark.parametrize("condition", ["dirty", "worn", "loose", "failing", "humming"])
+@pytest.mark.parametrize("seed", [5, 6, 7, 8])
+def test_no_two_tracks_spike_together(condition: str, seed: int) -> None:
+    assert not spikes_as_one(readings_of(condition, seed))
