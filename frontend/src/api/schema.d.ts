@@ -3725,7 +3725,7 @@ export interface components {
        * Time Unit
        * @enum {string}
        */
-      time_unit: "s" | "ms" | "us";
+      time_unit: "s" | "ms" | "us" | "clock";
       /** X */
       x: string | null;
       /** Y */
@@ -8246,7 +8246,7 @@ export interface components {
        * @default us
        * @enum {string}
        */
-      time_unit: "s" | "ms" | "us";
+      time_unit: "s" | "ms" | "us" | "clock";
       /** X */
       x: string;
       /**

@@ -63,6 +63,7 @@ export function MappingForm({
           ["s", "seconds"],
           ["ms", "milliseconds"],
           ["us", "microseconds"],
+          ["clock", "hours, minutes and seconds"],
         ])}
       </div>
       <div className="pair">

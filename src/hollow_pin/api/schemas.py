@@ -23,6 +23,7 @@ from hollow_pin.core.sources import SourceInfo, SourceKind
 from hollow_pin.core.teardown import Battery, StepKind
 from hollow_pin.core.timers import LONGEST_MIN
 from hollow_pin.core.work_fields import WorkField
+from hollow_pin.formats.guess import TimeUnit
 from hollow_pin.simulator.stick import SensorKind
 from hollow_pin.sources.event_device import Device
 from hollow_pin.sources.hidraw import RawDevice
@@ -365,7 +366,7 @@ class MappingSpec(Request):
 
     delimiter: Literal[",", ";", "\t", "|"] = ","
     time: Line
-    time_unit: Literal["s", "ms", "us"] = "us"
+    time_unit: TimeUnit = "us"
     x: Line
     y: Line | None = None
     range_x: tuple[float, float]

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording, RecordingError
+from hollow_pin.formats.clock import is_clock
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns, runs_over
 from hollow_pin.formats.recording_csv import build_recording
@@ -23,7 +24,7 @@ from hollow_pin.formats.table import (
     shown,
 )
 
-US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0}
+US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0, "clock": 1.0}
 DELIMITERS = ",;\t|"
 PREVIEW_ROWS = 8
 LOOKED_AT = 8 * 1024 * 1024
@@ -97,8 +98,10 @@ def preview(data: bytes) -> Preview:
     comma = delimiter != "," and any(DECIMAL_COMMA.fullmatch(v) for row in rows for v in row)
     point: DecimalPoint = "," if comma else "."
     numbers = _numbers(data, start, columns, rows, delimiter, point)
+    whole = [row for row in rows if len(row) == len(columns)]
+    clocks = [c for i, c in enumerate(columns) if whole and all(is_clock(r[i]) for r in whole)]
     shown_rows = tuple(tuple(shown(c) for c in row) for row in rows)
-    return Preview(delimiter, point, columns, shown_rows, guess_columns(columns, numbers))
+    return Preview(delimiter, point, columns, shown_rows, guess_columns(columns, numbers, clocks))
 
 
 def _numbers(
@@ -147,9 +150,18 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     except RecordingError as wrong:
         raise FileError(str(wrong)) from None
     texts = [mapping.step] if mapping.step else []
-    wanted = [mapping.time, *[c for c in named if c]]
+    clocks = [mapping.time] if mapping.time_unit == "clock" else []
+    wanted = [c for c in (mapping.time, *named) if c and c not in clocks]
     table = read_table(
-        data, start, columns, wanted, texts, mapping.delimiter, number + 1, mapping.decimal_point
+        data,
+        start,
+        columns,
+        wanted,
+        texts,
+        mapping.delimiter,
+        number + 1,
+        mapping.decimal_point,
+        clocks,
     )
     # As in a recording file.
     del data

@@ -6,7 +6,7 @@ Only a proposal: whoever reads the table sees it, and changes it where it is wro
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -14,7 +14,7 @@ import numpy as np
 
 from hollow_pin.core.recording import Floats
 
-TimeUnit = Literal["s", "ms", "us"]
+TimeUnit = Literal["s", "ms", "us", "clock"]
 
 TIMES = (
     "t",
@@ -66,8 +66,11 @@ class Guess:
     signed: bool = False
 
 
-def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Guess:
-    """columns: all there are; numbers: the values of those that hold numbers, each (n,), n ≥ 1."""
+def guess_columns(
+    columns: tuple[str, ...], numbers: Mapping[str, Floats], clocks: Sequence[str] = ()
+) -> Guess:
+    """columns: all there are; numbers: the values of those that hold numbers, each (n,), n ≥ 1;
+    clocks: those that hold times as a clock shows them."""
 
     def named(names: tuple[str, ...], word: str) -> str | None:
         for column in columns:
@@ -76,7 +79,9 @@ def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Gu
         return next((c for c in columns if word in re.split(r"[\W_]+", c.lower())), None)
 
     rising = [c for c, v in numbers.items() if len(v) > 1 and bool((np.diff(v) > 0).all())]
-    time = named(TIMES, "time") or next(iter(rising), None)
+    time = named(TIMES, "time") or next(iter((*clocks, *rising)), None)
+    if time not in numbers and clocks and time not in clocks:
+        time = clocks[0]
     moving = [c for c, v in numbers.items() if c != time and c not in rising and np.ptp(v) > 0]
     x, y = named(XS, "x"), named(YS, "y")
     others = [c for c in moving if c not in (x, y)]
@@ -89,7 +94,7 @@ def guess_columns(columns: tuple[str, ...], numbers: Mapping[str, Floats]) -> Gu
     signed = (lo, hi) in UNSIGNED and all(runs_over(v, lo or 0.0, hi or 0.0) for v in values)
     if signed and hi is not None:
         lo, hi = -(hi + 1) / 2, (hi + 1) / 2 - 1
-    unit = _unit(numbers.get(time or ""))
+    unit: TimeUnit = "clock" if time in clocks else _unit(numbers.get(time or ""))
     return Guess(time, unit, x, y, named(("step",), "step"), lo, hi, signed)
 
 

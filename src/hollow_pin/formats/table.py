@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -14,6 +14,7 @@ import pyarrow.csv as pa_csv
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import MOST_SAMPLES, Floats
+from hollow_pin.formats.clock import microseconds
 from hollow_pin.formats.errors import FileError
 
 DecimalPoint = Literal[".", ","]
@@ -111,9 +112,11 @@ def read_table(
     delimiter: str,
     first: int,
     decimal_point: DecimalPoint = ".",
+    clocks: Sequence[str] = (),
 ) -> Table:
     """Parse rows of UTF-8 text, from byte `start` on, whose columns are `names`. Nothing is copied.
-    first: the file line of the first row.
+    first: the file line of the first row. clocks: columns of times as a clock shows them, which become
+    numbers of microseconds.
 
     Raises FileError naming the line and column of the first value that is not what it should be.
     """
@@ -131,6 +134,7 @@ def read_table(
         raise FileError("its rows are too long to be samples", first)
     types: dict[str, pa.DataType] = {n: pa.float64() for n in numeric}
     types |= {n: pa.dictionary(pa.int32(), pa.string()) for n in texts}
+    types |= {n: pa.string() for n in clocks}
     try:
         parsed = pa_csv.read_csv(
             pa.py_buffer(memoryview(rows)[start:stop]),
@@ -138,7 +142,7 @@ def read_table(
             parse_options=pa_csv.ParseOptions(delimiter=delimiter, ignore_empty_lines=False),
             convert_options=pa_csv.ConvertOptions(
                 column_types=types,
-                include_columns=[*numeric, *texts],
+                include_columns=[*numeric, *texts, *clocks],
                 null_values=[],
                 strings_can_be_null=False,
                 decimal_point=decimal_point,
@@ -156,6 +160,11 @@ def read_table(
         if not finite.all():
             at = int(np.flatnonzero(~finite)[0])
             raise FileError(f"{numbers[name][at]} is not a number", first + at, name)
+    for name in clocks:
+        numbers[name], bad = microseconds(parsed[name])
+        if bad is not None:
+            said = shown(parsed[name][bad].as_py())
+            raise FileError(f"“{said}” is no time of a clock", first + bad, name)
     codes, words = {}, {}
     for name in texts:
         whole = parsed[name].unify_dictionaries().combine_chunks()
