@@ -255,9 +255,9 @@ def test_a_rest_sways_by_what_it_does_beyond_trembling_most_of_the_time() -> Non
     assert measure_still(t, noise).sway < 0.1
     slow = 1.5 * np.sin(2 * np.pi * 0.2 * t)[:, None] * [1, 1]
     assert measure_still(t, slow + 0.02 * noise).sway == pytest.approx(3 * np.sqrt(2), rel=0.1)
-    for seconds, sways in ((0.9, False), (1.2, True)):
-        touched = 0.02 * noise
-        touched[(t >= 4) & (t < 4 + seconds), 0] += 3.0
+    for seconds, sways in ((2.4, False), (7.4, True)):
+        touched, then = 0.02 * noise, (t >= 1.5) & (t < 1.5 + seconds)
+        touched[then, 0] += 3.0 * np.sin(2 * t[then])
         assert (measure_still(t, touched).sway > 1) == sways, "a touch is no sway"
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,7 +51,7 @@ LEAST_SWAY = 0.3
 """%, standard deviation, of both axes: less is a last digit of the converter, or of what it is held
 against."""
 SWAYS = 0.9
-"""Of the time, that a rest is no farther out: a touch is shorter."""
+"""Of the time, that a rest is no farther out."""
 REACHED = 0.995
 CREEP_POINTS = 3600
 """As many means as creep is read from; a Still of over an hour has longer ones."""
@@ -123,7 +124,7 @@ class StillResult:
     residual: one (n,) an axis; quarters, resolutions: each axis's quartiles and smallest step. noise
     (n,): the distance from the mean residual of the samples in no spike; noise_top: what one in 500
     of it passes. spiked (n,): the samples that are in a spike of either axis. sway: how far from side
-    to side the rest goes beyond its trembling, nine tenths of the time, %.
+    to side the rest goes again and again beyond its trembling, %.
     """
 
     readings: Still
@@ -268,6 +269,13 @@ def _reach(u: Floats, rest: Floats, spiked: NDArray[np.bool_], share: float = RE
     return float(away[at])
 
 
+def _sways_by(u: Floats, rest: Floats, spiked: NDArray[np.bool_]) -> float:
+    """How far from its rest (k,) it usually goes, in the second quietest of four quarters: a touch
+    lasts over two of them at the most."""
+    parts = [slice(a, b) for a, b in pairwise(np.linspace(0, len(u), 5).astype(int))]
+    return sorted(_reach(u[part], rest, spiked[part], SWAYS) for part in parts)[1]
+
+
 def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | None:
     """How far the two axes tremble as one; None where one of them does not tremble."""
     sums, n = np.zeros(5), 0
@@ -370,7 +378,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     )
     top = float(quiet[-_top_count(len(quiet))]) if quiet.size else 0.0
     usual = quantile(quiet, SWAYS) if quiet.size else 0.0
-    sway = 2 * max(0.0, _reach(u, rest, spiked, SWAYS) - usual)
+    sway = 2 * max(0.0, _sways_by(u, rest, spiked) - usual)
     quarters = tuple(a.quarters for a in axes)
     steps = tuple(a.resolution for a in axes)
     return StillResult(
