@@ -237,12 +237,13 @@ def silent(rate: float = 250.0) -> Recording:
 
 
 def test_returns_that_land_together_are_known_to_the_converters_step() -> None:
-    u = _let_go_uncertainty(
-        returns(np.full((16, 2), 2.0), np.full(16, 80.0)), silent(), 0.07, chance()
-    )
-    assert u["let_go.return_max"] == pytest.approx(0.07)
-    assert u["let_go.return_spread"] == pytest.approx(0.14), "both of two places were rounded"
-    assert u["let_go.return_radius"] == pytest.approx(0.07)
+    for floor, of_two in ((0.07, 0.07), (0.28, 0.28), (0.3, 0.6)):
+        u = _let_go_uncertainty(
+            returns(np.full((16, 2), 2.0), np.full(16, 80.0)), silent(), floor, chance()
+        )
+        assert u["let_go.return_max"] == pytest.approx(floor)
+        assert u["let_go.return_spread"] == pytest.approx(of_two), "a coarse one rounds both places"
+        assert u["let_go.return_radius"] == pytest.approx(floor)
 
 
 def test_the_farthest_return_is_known_by_how_far_two_toward_one_hour_land_apart() -> None:

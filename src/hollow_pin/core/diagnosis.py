@@ -119,10 +119,10 @@ def _too_near(case: JudgedTake) -> str:
     step = case.take.still.resolution if case.take.still is not None else 0.0
     if of_a_touch(case.take) & {*near}:
         again = STILL_AGAIN
-    elif case.take.by_place.keys() & {*near} and trembles_by_place(case.take.by_place):
-        again = "Let it go from another side, and take Still again: it may tremble there."
     elif step > COARSE_STEP:
         again = f"Its converter goes by steps of {percent(step)}: a finer source would tell."
+    elif case.take.by_place.keys() & {*near} and trembles_by_place(case.take.by_place):
+        again = "Let it go from another side, and take Still again: it may tremble there."
     return f"Nothing is over its limit; {'; '.join(said)}. {again}"
 
 

@@ -40,7 +40,7 @@ from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import AXES, Floats, Recording
 from hollow_pin.core.rim import RimResult
 from hollow_pin.core.statistics import each_axis, timing
-from hollow_pin.core.still import Residual, Still, StillResult
+from hollow_pin.core.still import COARSE_STEP, Residual, Still, StillResult
 from hollow_pin.core.turn import Place, TurnResult, place_of
 
 REPLICATES = 200
@@ -343,10 +343,11 @@ def _let_go_uncertainty(
     drawn = drawn + rng.normal(0.0, _repeat_scatter(let_go), drawn.shape)
     x, y = drawn[:, :, 0], drawn[:, :, 1]
     apart = np.hypot(x[:, :, None] - x[:, None, :], y[:, :, None] - y[:, None, :])
+    # Both of the two that lie farthest apart were rounded, on both axes.
+    rounded = floor * (2 if floor * sqrt(12) > COARSE_STEP else 1)
     u_by_path = {
         "let_go.return_max": max(_spread(np.hypot(x, y).max(axis=1), n), floor),
-        # Both of the two that lie farthest apart were rounded, on both axes.
-        "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), 2 * floor),
+        "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), rounded),
     }
     share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
     u_by_path["let_go.return_radius"] = max(u_by_path["let_go.return_spread"] * share, floor)
