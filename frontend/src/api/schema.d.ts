@@ -7343,7 +7343,8 @@ export interface components {
      * @description Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
      *     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
      *     noise_in_common: correlation of the two axes' residuals, −1 to 1; sway_in_common: of where they lie
-     *     from one quarter of a second to the next, None where one of them hardly moves so.
+     *     from one quarter of a second to the next, None where one of them hardly moves so. knocks: how
+     *     often it rang as after a bump of the bench, which makes no spike of its own.
      */
     Still: {
       /** Rest X */
@@ -7384,6 +7385,8 @@ export interface components {
       noise_in_common: number | null;
       /** Sway In Common */
       sway_in_common: number | null;
+      /** Knocks */
+      knocks: number;
       /** Wander */
       wander: number;
       /** Creep X */

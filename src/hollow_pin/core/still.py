@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -44,6 +44,9 @@ FELT_SPIKE = 1.5
 """Spikes under this, %, are not felt."""
 BESIDE = 3
 """Samples before a spike, and after it, whose median is where it came from and went."""
+SWINGS, SWING_S, DIES_AWAY_S = 3, 0.07, 0.3
+"""Swings to and fro, each within so many seconds of the one before, 7 Hz and more; and how long after
+the last that is seen they may go on."""
 COARSE_STEP = 1.0
 """%, of a converter's step, from which on it is as large as what is looked for."""
 SWAY_S, FEWEST_SWAYS = 0.25, 20
@@ -73,7 +76,8 @@ class Still:
     """Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
     noise_in_common: correlation of the two axes' residuals, −1 to 1; sway_in_common: of where they lie
-    from one quarter of a second to the next, None where one of them hardly moves so."""
+    from one quarter of a second to the next, None where one of them hardly moves so. knocks: how
+    often it rang as after a bump of the bench, which makes no spike of its own."""
 
     rest_x: float
     rest_y: float | None
@@ -94,6 +98,7 @@ class Still:
     rest_reach_recentred: float
     noise_in_common: float | None
     sway_in_common: float | None
+    knocks: int
     wander: float
     creep_x: float | None
     creep_y: float | None
@@ -215,6 +220,81 @@ def _measure_axis(
     )
 
 
+def _rings(spikes: list[list[Spike]]) -> list[tuple[float, float]]:
+    """From when to when it rang, seconds: spikes to and fro, each lower than the one before, three of
+    an axis, or two of both at once, or two where nothing else spiked. Of what one axis did then the
+    other's are part."""
+    swings = [_to_and_fro(each) for each in spikes]
+    runs_of = [
+        (run[0], run[-1], len(run), axis) for axis, each in enumerate(swings) for run in each
+    ]
+    sure = [
+        (first, last)
+        for first, last, count, axis in runs_of
+        if count >= SWINGS
+        or any(abs(first - other) <= SWING_S for other, _, _, o in runs_of if o != axis)
+    ]
+    likely = _joined([(first, last) for first, last, _, _ in runs_of])
+    alone = all(any(a <= s.t_s <= b for a, b in likely) for each in spikes for s in each)
+    return likely if alone else _joined(sure)
+
+
+def _joined(rung: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """With what comes before and after it, and one where they meet."""
+    joined: list[tuple[float, float]] = []
+    for first, last in sorted((a - SWING_S, b + DIES_AWAY_S) for a, b in rung):
+        if joined and first <= joined[-1][1]:
+            joined[-1] = joined[-1][0], max(last, joined[-1][1])
+        else:
+            joined.append((first, last))
+    return joined
+
+
+def _to_and_fro(spikes: list[Spike]) -> list[list[float]]:
+    """When an axis swung to and fro, each time less far: runs of two or more."""
+    runs_of: list[list[Spike]] = []
+    for spike in spikes:
+        last = runs_of[-1][-1] if runs_of else None
+        if last is not None and spike.t_s - last.t_s <= SWING_S:
+            if spike.height * last.height > 0:
+                # The same swing, that noise cut in two.
+                continue
+            if abs(spike.height) < abs(last.height):
+                runs_of[-1].append(spike)
+                continue
+        runs_of.append([spike])
+    return [[s.t_s for s in run] for run in runs_of if len(run) > 1]
+
+
+def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> list[_Axis]:
+    """The axes without what rang: no spikes of theirs, and no trembling."""
+
+    def inside(at: Floats) -> NDArray[np.bool_]:
+        within = [(at >= first) & (at <= last) for first, last in rung]
+        return np.asarray(np.logical_or.reduce(within))
+
+    during = inside(t)
+    left = []
+    for a in axes:
+        kept = ~inside(np.array([s.t_s for s in a.spikes]))
+        spikes = [s for s, keep in zip(a.spikes, kept, strict=True) if keep]
+        quiet = a.residual[~during]
+        jitter = float(quiet.std(dtype=np.float64)) if quiet.size else a.jitter
+        left.append(replace(a, spikes=spikes, spiked=a.spiked | during, jitter=jitter))
+    return left
+
+
+def _knocked(times: int) -> list[Problem]:
+    if not times:
+        return []
+    often = "once" if times == 1 else f"{times} times"
+    said = (
+        f"it was knocked {often}, as by a bump of the bench, and rang: that is left out. Leave the "
+        "bench alone for as long as it lasts."
+    )
+    return [Problem("still", "knocked", said, "mind")]
+
+
 def _come_back(v: Floats, away: Residual, limit: float) -> NDArray[np.bool_]:
     """Which samples (n,) lie farther than the limit from the baseline, away (n,), and come back: what
     rests elsewhere after than before, by half of how far out it was, has moved there and is no spike.
@@ -334,6 +414,9 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         u.shape[1],
         len(t),
     )
+    rung = _rings([a.spikes for a in axes])
+    if rung:
+        axes = _without(axes, t, rung)
     residuals = [a.residual for a in axes]
     spikes = sorted((s for a in axes for s in a.spikes), key=lambda s: s.t_s)
     rest = np.array([a.rest for a in axes])
@@ -345,7 +428,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     at = np.array([rest[0], rest[1] if len(rest) > 1 else 0.0])
     per_min = 60.0 / (length + pace.interval_s)
     two = len(axes) == 2
-    warnings = tuple(_warnings(t, u, rest, axes))
+    warnings = (*_warnings(t, u, rest, axes), *_knocked(len(rung)))
 
     readings = Still(
         rest_x=float(rest[0]),
@@ -367,6 +450,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         rest_reach_recentred=_reach(u, rest, spiked),
         noise_in_common=_in_common(residuals, spiked) if two else None,
         sway_in_common=_sway_in_common(t, u) if two else None,
+        knocks=len(rung),
         wander=diameter(flat),
         creep_x=axes[0].creep,
         creep_y=axes[1].creep if two else None,
