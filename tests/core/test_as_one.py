@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 from hollow_pin.core import signs
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import (
-    AT_ONCE_S,
     FEWEST_ALIKE,
     RETURNS_ALIKE,
     SWAYS_ALIKE,
@@ -21,8 +20,10 @@ from hollow_pin.core.readings import (
     sways_as_one,
 )
 from hollow_pin.core.signs import Sides
-from hollow_pin.core.still import FEWEST_SWAYS, LEAST_SWAY, SWAY_S, Spike, measure_still
+from hollow_pin.core.spikes import AT_ONCE_S, Spike
+from hollow_pin.core.still import measure_still
 from hollow_pin.core.summary import explain
+from hollow_pin.core.sway import FEWEST_SWAYS, LEAST_SWAY, SWAY_S
 from hollow_pin.core.take import measure_take
 from sticks import performed, readings_of, returning, transformed
 

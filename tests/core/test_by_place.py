@@ -16,10 +16,11 @@ import pytest
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.limits import verdict_on
+from hollow_pin.core.minded import trembling_by_place
 from hollow_pin.core.readings import TREMBLES_APART, TakeReadings
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import _by_place, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.uncertainty import FARTHEST, FEWEST_RESTS, OF_TENTHS, u_by_place
 from sticks import HERE, performed
 
@@ -186,6 +187,6 @@ def test_a_stick_that_is_quiet_everywhere_has_none_of_it() -> None:
 
 @pytest.mark.parametrize(("u", "said"), [(TREMBLES_APART, 1), (TREMBLES_APART - 1e-6, 0)])
 def test_it_is_said_from_a_fifth_of_a_percent_on(u: float, said: int) -> None:
-    problems = _by_place(left(here_and_there(1.0)), {"still.jitter_x": u})
+    problems = trembling_by_place(left(here_and_there(1.0)), {"still.jitter_x": u})
     assert len(problems) == said
-    assert _by_place(None, {}) == []
+    assert trembling_by_place(None, {}) == []

@@ -23,7 +23,7 @@ from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE as REMEDY
 from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.signs import Sides, dent
-from hollow_pin.core.still import Spike
+from hollow_pin.core.spikes import Spike
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.worth import RETIRED, Money, cost_of, worth

@@ -18,7 +18,7 @@ from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.ranking import SPEAKS
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.signs import Sides
-from hollow_pin.core.still import Spike
+from hollow_pin.core.spikes import Spike
 from sticks import TOWARD, readings_of
 from sticks import returning as with_returns
 

@@ -23,6 +23,7 @@ from hollow_pin.core.gate import (
     unlike_all_round,
     unsheared,
 )
+from hollow_pin.core.minded import other_gate
 from hollow_pin.core.recording import STEPS, AxisRange
 from hollow_pin.core.rim import (
     RimResult,
@@ -35,7 +36,7 @@ from hollow_pin.core.rim import (
     recalibrated,
 )
 from hollow_pin.core.summary import explain
-from hollow_pin.core.take import _other_gate, measure_take
+from hollow_pin.core.take import measure_take
 from sticks import performed, readings_of
 
 
@@ -327,7 +328,7 @@ def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
     seen, _ = looks_like(np.asarray(rim.readings.radius))
     assert seen == "square"
     assert at_an_end(rim) == clipped
-    assert bool(_other_gate("square", rim, "round")) == another
+    assert bool(other_gate("square", rim, "round")) == another
 
 
 @pytest.mark.parametrize("gate", GATES)

@@ -8,7 +8,8 @@ import pytest
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.still import SWING_S, Still, measure_still
+from hollow_pin.core.spikes import SWING_S
+from hollow_pin.core.still import Still, measure_still
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from sticks import performed, transformed

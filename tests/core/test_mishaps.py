@@ -16,7 +16,7 @@ from hollow_pin.core.ranking import THE_STICK, rank, touched_in_still
 from hollow_pin.core.readings import TakeReadings, as_if_the_hand_gave_way
 from hollow_pin.core.recording import STEPS, Floats, Recording
 from hollow_pin.core.routine import STANDARD
-from hollow_pin.core.still import Spike
+from hollow_pin.core.spikes import Spike
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.untouched import AFTER_PUSH_S, BEFORE_PUSH_S, SHORTEST_S, left_alone, touches

@@ -14,6 +14,7 @@ from hollow_pin.core.comparison import compare
 from hollow_pin.core.extents import learnt
 from hollow_pin.core.let_go import PUSHED, finals_of
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
+from hollow_pin.core.minded import FAR_SHORT
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import (
@@ -27,13 +28,14 @@ from hollow_pin.core.recording import (
 )
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import FAR_SHORT, measure_take
+from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.tracker import StepTracker
 from sticks import HERE, performed, readings_of, transformed
 
 RANGE = AxisRange(0, 4095)
 OWN = (AxisCalibration(410, 2190, 3640), AxisCalibration(700, 1930, 3500))
 """As makers leave them: an eighth of the range short at each end and more, the middle aside."""
+RANGES = tuple(replace(RANGE, calibration=own) for own in OWN)
 HEALTHY = "Every reading taken is within its limit."
 
 
@@ -167,6 +169,19 @@ def test_two_takes_by_calibrations_that_nobody_knows_are_compared_by_what_both_s
     assert "hidden" not in explain_comparison(found, now, "left")
     moved = compare(measured("sound", known=False), now, HERE, HERE)
     assert moved.overall not in ("better", "worse", "mixed"), "only its place changed"
+
+
+def test_what_was_read_by_its_calibration_is_not_held_against_what_was_not() -> None:
+    """Whoever enters it after a first take would be told that the stick got better."""
+    plain = measure_take(replace(uncalibrated("sound", known=True), ranges=(RANGE, RANGE)))
+    known, unknown = measured("sound"), measured("sound", known=False)
+    for was, now in ((plain, known), (known, plain), (plain, unknown), (known, unknown)):
+        found = compare(was, now, HERE, HERE)
+        assert found.overall == "refused"
+        assert any("Take it once more by the same." in why for why in found.refusals)
+    other = tuple(replace(r, calibration=replace(r.held, high=r.held.high - 40)) for r in RANGES)
+    again = measure_take(replace(uncalibrated("sound", known=True), ranges=other))
+    assert compare(known, again, HERE, HERE).overall != "refused", "it was calibrated in between"
 
 
 def test_percent_and_counts_are_one_another_s_inverse_up_to_the_ends() -> None:

@@ -7,7 +7,7 @@ from math import ceil, hypot, inf, sqrt
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, ReadingSpec
-from hollow_pin.core.hidden import Hidden
+from hollow_pin.core.hidden import UNCALIBRATED, Hidden
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -231,6 +231,14 @@ def _cautions(before: TakeReadings, after: TakeReadings, was: Setting, now: Sett
     return cautions
 
 
+def _read_by(take: TakeReadings) -> str:
+    """What makes % of a device's numbers."""
+    if any(h.code == UNCALIBRATED for h in take.hidden):
+        return "by a calibration learnt from it"
+    own = bool(take.recording.calibration)
+    return "by the device's own calibration" if own else "by the range of its source"
+
+
 def _refusals(
     before: TakeReadings, after: TakeReadings, was: Setting, now: Setting, reference: bool
 ) -> list[str]:
@@ -251,6 +259,12 @@ def _refusals(
         refusals.append("They do not hold the same axes.")
     elif before.recording.range != after.recording.range:
         refusals.append("Their values are reported in different ranges.")
+    read_by = [_read_by(take) for take in (before, after)]
+    if read_by[0] != read_by[1]:
+        refusals.append(
+            f"The one before was read {read_by[0]}, and this one {read_by[1]}: what differs by that "
+            "is nobody's work. Take it once more by the same."
+        )
     for take, when in ((before, "the one before"), (after, "this one")):
         if nothing_moved(take):
             refusals.append(

@@ -19,13 +19,11 @@ from hollow_pin.core.recording import AXES, AxisCalibration, Problem
 from hollow_pin.core.rim import (
     Rim,
 )
+from hollow_pin.core.spikes import at_once
 from hollow_pin.core.still import Still
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import Turn
 
-FEWEST_AT_ONCE, MOSTLY_AT_ONCE, AT_ONCE_S = 2, 0.8, 0.02
-"""Spikes of each axis, and the share of those of the axis with more that come within so many seconds
-of one of the other, from which on they are the supply's."""
 SWAYS_ALIKE, RETURNS_ALIKE, FEWEST_ALIKE = 0.9, 0.8, 8
 """Correlations of both axes at rest, and where so many releases or more left them, from which on they
 move as one."""
@@ -176,13 +174,8 @@ def sways_as_one(take: TakeReadings) -> bool:
 
 
 def spikes_as_one(take: TakeReadings) -> bool:
-    """Whether nearly all the spikes of Still came on both axes at one instant: no two tracks do."""
-    spike = take.still.spike if take.still is not None else ()
-    x, y = (np.array([s.t_s for s in spike if s.axis == axis]) for axis in AXES)
-    if min(len(x), len(y)) < FEWEST_AT_ONCE:
-        return False
-    with_one = int((np.abs(x[:, None] - y).min(axis=1) <= AT_ONCE_S).sum())
-    return with_one >= MOSTLY_AT_ONCE * max(len(x), len(y))
+    """Whether nearly all the spikes of Still came on both axes at one instant."""
+    return take.still is not None and at_once(take.still.spike)
 
 
 def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:

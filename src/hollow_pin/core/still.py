@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, resolution_of_sorted
+from hollow_pin.core.spikes import Spike, knocked, rings
 from hollow_pin.core.statistics import (
     IN_CACHE,
     TENTHS_APART,
@@ -26,6 +26,7 @@ from hollow_pin.core.statistics import (
     theil_sen,
     timing,
 )
+from hollow_pin.core.sway import SWAYS, reach, sway_in_common, sways_by
 from hollow_pin.core.untouched import (
     LEAST_TOUCH,
     SHORTEST_S,
@@ -44,31 +45,12 @@ FELT_SPIKE = 1.5
 """Spikes under this, %, are not felt."""
 BESIDE = 3
 """Samples before a spike, and after it, whose median is where it came from and went."""
-SWINGS, SWING_S, DIES_AWAY_S = 3, 0.07, 0.3
-"""Swings to and fro, each within so many seconds of the one before, 7 Hz and more; and how long after
-the last that is seen they may go on."""
 COARSE_STEP = 1.0
 """%, of a converter's step, from which on it is as large as what is looked for."""
-SWAY_S, FEWEST_SWAYS = 0.25, 20
-LEAST_SWAY = 0.3
-"""%, standard deviation, of both axes: less is a last digit of the converter, or of what it is held
-against."""
-SWAYS = 0.9
-"""Of the time, that a rest is no farther out."""
-REACHED = 0.995
 CREEP_POINTS = 3600
 """As many means as creep is read from; a Still of over an hour has longer ones."""
 MOST_SPIKES = 200
 """As many single spikes as are listed; all of them are counted."""
-
-
-@dataclass(frozen=True)
-class Spike:
-    """One spike: seconds from the start of the recording, its axis, the residual at its highest."""
-
-    t_s: float
-    axis: str
-    height: float
 
 
 @dataclass(frozen=True)
@@ -220,52 +202,6 @@ def _measure_axis(
     )
 
 
-def _rings(spikes: list[list[Spike]]) -> list[tuple[float, float]]:
-    """From when to when it rang, seconds: spikes to and fro, each lower than the one before, three of
-    an axis, or two of both at once, or two where nothing else spiked. Of what one axis did then the
-    other's are part."""
-    swings = [_to_and_fro(each) for each in spikes]
-    runs_of = [
-        (run[0], run[-1], len(run), axis) for axis, each in enumerate(swings) for run in each
-    ]
-    sure = [
-        (first, last)
-        for first, last, count, axis in runs_of
-        if count >= SWINGS
-        or any(abs(first - other) <= SWING_S for other, _, _, o in runs_of if o != axis)
-    ]
-    likely = _joined([(first, last) for first, last, _, _ in runs_of])
-    alone = all(any(a <= s.t_s <= b for a, b in likely) for each in spikes for s in each)
-    return likely if alone else _joined(sure)
-
-
-def _joined(rung: list[tuple[float, float]]) -> list[tuple[float, float]]:
-    """With what comes before and after it, and one where they meet."""
-    joined: list[tuple[float, float]] = []
-    for first, last in sorted((a - SWING_S, b + DIES_AWAY_S) for a, b in rung):
-        if joined and first <= joined[-1][1]:
-            joined[-1] = joined[-1][0], max(last, joined[-1][1])
-        else:
-            joined.append((first, last))
-    return joined
-
-
-def _to_and_fro(spikes: list[Spike]) -> list[list[float]]:
-    """When an axis swung to and fro, each time less far: runs of two or more."""
-    runs_of: list[list[Spike]] = []
-    for spike in spikes:
-        last = runs_of[-1][-1] if runs_of else None
-        if last is not None and spike.t_s - last.t_s <= SWING_S:
-            if spike.height * last.height > 0:
-                # The same swing, that noise cut in two.
-                continue
-            if abs(spike.height) < abs(last.height):
-                runs_of[-1].append(spike)
-                continue
-        runs_of.append([spike])
-    return [[s.t_s for s in run] for run in runs_of if len(run) > 1]
-
-
 def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> list[_Axis]:
     """The axes without what rang: no spikes of theirs, and no trembling."""
 
@@ -282,17 +218,6 @@ def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> l
         jitter = float(quiet.std(dtype=np.float64)) if quiet.size else a.jitter
         left.append(replace(a, spikes=spikes, spiked=a.spiked | during, jitter=jitter))
     return left
-
-
-def _knocked(times: int) -> list[Problem]:
-    if not times:
-        return []
-    often = "once" if times == 1 else f"{times} times"
-    said = (
-        f"it was knocked {often}, as by a bump of the bench, and rang: that is left out. Leave the "
-        "bench alone for as long as it lasts."
-    )
-    return [Problem("still", "knocked", said, "mind")]
 
 
 def _come_back(v: Floats, away: Residual, limit: float) -> NDArray[np.bool_]:
@@ -336,26 +261,6 @@ def _distance(residuals: list[Residual], spiked: NDArray[np.bool_]) -> Residual:
     return np.sqrt(squares, out=squares)
 
 
-def _reach(u: Floats, rest: Floats, spiked: NDArray[np.bool_], share: float = REACHED) -> float:
-    """How far from a place (k,) that share of the samples in no spike lies."""
-    away = np.empty(len(u), dtype=np.float32)
-    for start in range(0, len(u), IN_CACHE):
-        part = slice(start, start + IN_CACHE)
-        away[part] = lengths_from(u[part], rest)
-    if spiked.any() and not spiked.all():
-        away = away[~spiked]
-    at = int(share * (len(away) - 1))
-    away.partition(at)
-    return float(away[at])
-
-
-def _sways_by(u: Floats, rest: Floats, spiked: NDArray[np.bool_]) -> float:
-    """How far from its rest (k,) it usually goes, in the second quietest of four quarters: a touch
-    lasts over two of them at the most."""
-    parts = [slice(a, b) for a, b in pairwise(np.linspace(0, len(u), 5).astype(int))]
-    return sorted(_reach(u[part], rest, spiked[part], SWAYS) for part in parts)[1]
-
-
 def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | None:
     """How far the two axes tremble as one; None where one of them does not tremble."""
     sums, n = np.zeros(5), 0
@@ -369,14 +274,6 @@ def _in_common(residuals: list[Residual], spiked: NDArray[np.bool_]) -> float | 
     mx, my, xx, yy, xy = sums / n
     vx, vy = xx - mx * mx, yy - my * my
     return float((xy - mx * my) / np.sqrt(vx * vy)) if min(vx, vy) > 1e-12 else None
-
-
-def _sway_in_common(t: Floats, u: Floats) -> float | None:
-    starts, stop = seconds_of(t, SWAY_S)
-    if len(starts) < FEWEST_SWAYS:
-        return None
-    x, y = (centres(v[:stop], starts) for v in u.T)
-    return float(np.corrcoef(x, y)[0, 1]) if min(x.std(), y.std()) > LEAST_SWAY else None
 
 
 def _moved(t: Floats, away: Floats) -> bool:
@@ -414,7 +311,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         u.shape[1],
         len(t),
     )
-    rung = _rings([a.spikes for a in axes])
+    rung = rings([a.spikes for a in axes])
     if rung:
         axes = _without(axes, t, rung)
     residuals = [a.residual for a in axes]
@@ -428,7 +325,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     at = np.array([rest[0], rest[1] if len(rest) > 1 else 0.0])
     per_min = 60.0 / (length + pace.interval_s)
     two = len(axes) == 2
-    warnings = (*_warnings(t, u, rest, axes), *_knocked(len(rung)))
+    warnings = (*_warnings(t, u, rest, axes), *knocked(len(rung)))
 
     readings = Still(
         rest_x=float(rest[0]),
@@ -446,10 +343,10 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         spike_height=max((abs(s.height) for s in spikes), default=0.0),
         spike=tuple(spikes[:MOST_SPIKES]),
         noise_reach=quantile(quiet, 0.999) if quiet.size else 0.0,
-        rest_reach=_reach(u, np.zeros(len(rest)), spiked),
-        rest_reach_recentred=_reach(u, rest, spiked),
+        rest_reach=reach(u, np.zeros(len(rest)), spiked),
+        rest_reach_recentred=reach(u, rest, spiked),
         noise_in_common=_in_common(residuals, spiked) if two else None,
-        sway_in_common=_sway_in_common(t, u) if two else None,
+        sway_in_common=sway_in_common(t, u) if two else None,
         knocks=len(rung),
         wander=diameter(flat),
         creep_x=axes[0].creep,
@@ -462,7 +359,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     )
     top = float(quiet[-_top_count(len(quiet))]) if quiet.size else 0.0
     usual = quantile(quiet, SWAYS) if quiet.size else 0.0
-    sway = 2 * max(0.0, _sways_by(u, rest, spiked) - usual)
+    sway = 2 * max(0.0, sways_by(u, rest, spiked) - usual)
     quarters = tuple(a.quarters for a in axes)
     steps = tuple(a.resolution for a in axes)
     return StillResult(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from typing import TypeVar
@@ -18,13 +18,11 @@ from hollow_pin.core.gate import (
     circularity,
     fill_around,
     fit_gate,
-    has_corners,
     looks_like,
 )
 from hollow_pin.core.hand_line import hand_line, straightened, u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
-    FUZZ_LEAST,
     Hidden,
     find_hidden,
     moving_parts,
@@ -36,12 +34,19 @@ from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.let_go import LetGoResult, measure_let_go
 from hollow_pin.core.lifted import lifted, put_down
 from hollow_pin.core.measured import StepResults
+from hollow_pin.core.minded import (
+    a_gate,
+    lost_reports,
+    other_gate,
+    short_all_round,
+    swallowed,
+    trembling_by_place,
+)
 from hollow_pin.core.readings import (
     Composite,
     RecordingFacts,
     Span,
     TakeReadings,
-    trembles_by_place,
 )
 from hollow_pin.core.recording import (
     AXES,
@@ -54,36 +59,23 @@ from hollow_pin.core.recording import (
 )
 from hollow_pin.core.rim import (
     RimResult,
-    at_an_end,
     free_of_the_ends,
-    made_even,
     measure_rim,
-    radius_by_bearing,
     recalibrated,
     recentred,
 )
-from hollow_pin.core.sources import OWN_NUMBERS
-from hollow_pin.core.statistics import centre, median, usual_interval
+from hollow_pin.core.statistics import centre, median
 from hollow_pin.core.still import StillResult, measure_still
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.turn import TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
 from hollow_pin.core.untouched import left_alone, unheard
-from hollow_pin.core.words import listed, percent
 
 VERSION = 25
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
-FAR_SHORT = 12.0
-"""% that a device's own numbers end short on every side, from which on it may be that they are not
-calibrated."""
-OTHER_GATE = 0.5
-OTHER_GATE_LEAST = 6.0
-"""A rim is said to be of another gate where that fits in half the deviation, and this one not within
-so many % from peak to valley."""
 FOUND = "gate-found"
 """The problem that tells of a gate that the rim was asked for."""
-LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 
 
 Result = TypeVar("Result")
@@ -116,13 +108,13 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     composite = _compose(measured, gate)
     problems = [*left_out, *attempts.problems, *measured.problems]
     problems += _missing(read, measured)
-    problems += _other_gate(composite.gate_seen, measured.rim, gate)
-    problems += _lost_reports(read)
-    problems += _short_all_round(read, measured.rim)
-    problems += _swallowed(read)
+    problems += other_gate(composite.gate_seen, measured.rim, gate)
+    problems += lost_reports(read)
+    problems += short_all_round(read, measured.rim)
+    problems += swallowed(read)
     still = measured.still
     by_place = u_by_place(measured, read.steps)
-    problems += _by_place(measured.let_go, by_place)
+    problems += trembling_by_place(measured.let_go, by_place)
     pace = still.pace if still and not moving_parts(read) else None
     hidden = find_hidden(read, parts, gate, measured.dead_zones, pace, lift)
     if silent:
@@ -167,7 +159,8 @@ def _by_its_rim(recording: Recording) -> TakeReadings:
         return take
     take = measure_take(recording, seen)
     said = (
-        f"nothing says which gate it has: it looks like {_a(seen)} one, and is held against that."
+        f"nothing says which gate it has: it looks like {a_gate(seen)} one, and is held against "
+        "that."
     )
     return replace(take, problems=(*take.problems, Problem("rim", FOUND, said, "note")))
 
@@ -190,10 +183,6 @@ def gate_found(take: TakeReadings) -> Gate | None:
     for want of another."""
     found = any(p.code == FOUND for p in take.problems)
     return take.composite.gate_seen if found else None
-
-
-def _a(gate: Gate) -> str:
-    return "an octagonal" if gate == "octagon" else f"a {gate}"
 
 
 def _as_it_reports(recording: Recording) -> Recording:
@@ -446,83 +435,3 @@ def _compose(measured: StepResults, gate: Gate) -> Composite:
         shape = fit_gate(left_over, gate).peak_to_valley
     short = ends.short if ends else None
     return Composite(needed, after, circular, shape, seen, short)
-
-
-def _other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
-    """A rim that looks far more like another gate than like the one the model has."""
-    if rim is None or seen is None or seen == gate:
-        return []
-    # Whatever a half axis was learnt from, and whatever it is carried along by, is no other gate.
-    even = made_even(recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y))
-    _, fits = looks_like(free_of_the_ends(even, rim.cut))
-    corners = has_corners(radius_by_bearing(even), fits["square"])
-    if seen == "square" and at_an_end(rim) and not corners:
-        # What cuts it square is the range.
-        return []
-    if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
-        return []
-    said = (
-        f"it looks like {_a(seen)} gate, and is held against {_a(gate)} one. "
-        "See that the model is right."
-    )
-    return [Problem("rim", "gate", said, "mind")]
-
-
-def _lost_reports(recording: Recording) -> list[Problem]:
-    """Reports that a link lost: said, and not taken for the stick's."""
-    dt = np.diff(recording.t)
-    usual = usual_interval(dt)
-    lost = dt > max(LOST_TIMES * usual, LOST_LEAST_S)
-    share = float(dt[lost].sum() / dt.sum()) if usual > 0 and dt.sum() else 0.0
-    if share < LOST_SHARE or lost.sum() < 3:
-        return []
-    said = (
-        f"{int(lost.sum())} times nothing came for {1e3 * float(np.median(dt[lost])):.0f} ms or so, "
-        f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
-    )
-    return [Problem("take", "lost-reports", said, "mind")]
-
-
-def _short_all_round(recording: Recording, rim: RimResult | None) -> list[Problem]:
-    """A device's own numbers that end far short on every side, as those do that others calibrate."""
-    raw = recording.headers.get("source") in OWN_NUMBERS
-    if not raw or rim is None or any(r.calibration is not None for r in recording.ranges):
-        return []
-    r = rim.readings
-    short = [100.0 - v for v in (r.reach_left, r.reach_right, r.reach_up, r.reach_down)]
-    if min(short) <= FAR_SHORT:
-        return []
-    said = (
-        f"it ends {percent(min(short))} short or more on every side. Many devices leave their "
-        "calibration to what they are plugged into, and a sound one looks so too: if this is one of "
-        "them, say so where the source is chosen, and measure again."
-    )
-    return [Problem("rim", "short-all-round", said, "mind")]
-
-
-def _by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]) -> list[Problem]:
-    if let_go is None:
-        return []
-    problems = []
-    for i in trembles_by_place(by_place):
-        each = let_go.trembles[:, i]
-        least, most = percent(float(each.min())), percent(float(each.max()))
-        said = (
-            f"{AXES[i]} trembles by {least} at one of the places that it comes back to and by {most} "
-            "at another: how quiet it is in Still goes by which of them it lies at."
-        )
-        problems.append(Problem("let-go", "by-place", said, "mind"))
-    return problems
-
-
-def _swallowed(recording: Recording) -> list[Problem]:
-    """Small changes that a source keeps to itself, where that hides no fault."""
-    below = dict(zip(recording.axes, recording.swallowed, strict=True))
-    axes = [axis for axis, lost in below.items() if lost]
-    if not axes or 2 * max(below.values()) > FUZZ_LEAST:
-        return []
-    said = (
-        f"changes of {listed(axes)} below {percent(max(below.values()))} do not come, as many systems "
-        "have it: noise as small is not seen, and counts as uncertainty."
-    )
-    return [Problem("take", "swallows", said, "note")]

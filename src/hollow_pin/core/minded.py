@@ -1,0 +1,117 @@
+"""What is to be minded of a take: what its rim, its reports and its places say beside the readings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from hollow_pin.core.gate import Gate, has_corners, looks_like
+from hollow_pin.core.hidden import FUZZ_LEAST
+from hollow_pin.core.let_go import LetGoResult
+from hollow_pin.core.readings import trembles_by_place
+from hollow_pin.core.recording import AXES, Problem, Recording
+from hollow_pin.core.rim import (
+    RimResult,
+    at_an_end,
+    free_of_the_ends,
+    made_even,
+    radius_by_bearing,
+    recentred,
+)
+from hollow_pin.core.sources import OWN_NUMBERS
+from hollow_pin.core.statistics import usual_interval
+from hollow_pin.core.words import listed, percent
+
+FAR_SHORT = 12.0
+"""% that a device's own numbers end short on every side, from which on it may be that they are not
+calibrated."""
+OTHER_GATE = 0.5
+OTHER_GATE_LEAST = 6.0
+"""A rim is said to be of another gate where that fits in half the deviation, and this one not within
+so many % from peak to valley."""
+LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
+
+
+def a_gate(gate: Gate) -> str:
+    return "an octagonal" if gate == "octagon" else f"a {gate}"
+
+
+def other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
+    """A rim that looks far more like another gate than like the one the model has."""
+    if rim is None or seen is None or seen == gate:
+        return []
+    # Whatever a half axis was learnt from, and whatever it is carried along by, is no other gate.
+    even = made_even(recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y))
+    _, fits = looks_like(free_of_the_ends(even, rim.cut))
+    corners = has_corners(radius_by_bearing(even), fits["square"])
+    if seen == "square" and at_an_end(rim) and not corners:
+        # What cuts it square is the range.
+        return []
+    if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
+        return []
+    said = (
+        f"it looks like {a_gate(seen)} gate, and is held against {a_gate(gate)} one. "
+        "See that the model is right."
+    )
+    return [Problem("rim", "gate", said, "mind")]
+
+
+def lost_reports(recording: Recording) -> list[Problem]:
+    """Reports that a link lost: said, and not taken for the stick's."""
+    dt = np.diff(recording.t)
+    usual = usual_interval(dt)
+    lost = dt > max(LOST_TIMES * usual, LOST_LEAST_S)
+    share = float(dt[lost].sum() / dt.sum()) if usual > 0 and dt.sum() else 0.0
+    if share < LOST_SHARE or lost.sum() < 3:
+        return []
+    said = (
+        f"{int(lost.sum())} times nothing came for {1e3 * float(np.median(dt[lost])):.0f} ms or so, "
+        f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
+    )
+    return [Problem("take", "lost-reports", said, "mind")]
+
+
+def short_all_round(recording: Recording, rim: RimResult | None) -> list[Problem]:
+    """A device's own numbers that end far short on every side, as those do that others calibrate."""
+    raw = recording.headers.get("source") in OWN_NUMBERS
+    if not raw or rim is None or any(r.calibration is not None for r in recording.ranges):
+        return []
+    r = rim.readings
+    short = [100.0 - v for v in (r.reach_left, r.reach_right, r.reach_up, r.reach_down)]
+    if min(short) <= FAR_SHORT:
+        return []
+    said = (
+        f"it ends {percent(min(short))} short or more on every side. Many devices leave their "
+        "calibration to what they are plugged into, and a sound one looks so too: if this is one of "
+        "them, say so where the source is chosen, and measure again."
+    )
+    return [Problem("rim", "short-all-round", said, "mind")]
+
+
+def trembling_by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]) -> list[Problem]:
+    if let_go is None:
+        return []
+    problems = []
+    for i in trembles_by_place(by_place):
+        each = let_go.trembles[:, i]
+        least, most = percent(float(each.min())), percent(float(each.max()))
+        said = (
+            f"{AXES[i]} trembles by {least} at one of the places that it comes back to and by {most} "
+            "at another: how quiet it is in Still goes by which of them it lies at."
+        )
+        problems.append(Problem("let-go", "by-place", said, "mind"))
+    return problems
+
+
+def swallowed(recording: Recording) -> list[Problem]:
+    """Small changes that a source keeps to itself, where that hides no fault."""
+    below = dict(zip(recording.axes, recording.swallowed, strict=True))
+    axes = [axis for axis, lost in below.items() if lost]
+    if not axes or 2 * max(below.values()) > FUZZ_LEAST:
+        return []
+    said = (
+        f"changes of {listed(axes)} below {percent(max(below.values()))} do not come, as many systems "
+        "have it: noise as small is not seen, and counts as uncertainty."
+    )
+    return [Problem("take", "swallows", said, "note")]
