@@ -15,6 +15,7 @@ from hollow_pin.core.extents import learnt
 from hollow_pin.core.let_go import PUSHED, finals_of
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
 from hollow_pin.core.minded import FAR_SHORT
+from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import (
@@ -109,6 +110,11 @@ def test_where_nobody_knows_it_place_and_reach_are_not_judged_and_nothing_is_cal
         )
         assert said.try_first == "measure"
         assert "Rests" not in said.sentence
+        causes = rank(take)
+        assert causes[0].cause == "sound"
+        assert not causes[0].likely, "it looks so, as far as the take goes"
+        (look,) = looks(take, causes, ("still", "let-go", "rim"))
+        assert look.words.startswith("Measure it with what the device's own calibration holds")
 
 
 @pytest.mark.parametrize("condition", ["worn", "dirty", "humming"])

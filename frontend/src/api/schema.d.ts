@@ -4819,7 +4819,8 @@ export interface components {
     };
     /**
      * Look
-     * @description What to do, in words, and the steps to take after it; between: the causes it tells apart.
+     * @description What to do, in words, and the steps to take after it, none where that takes another take;
+     *     between: the causes it tells apart.
      */
     Look: {
       /** Words */

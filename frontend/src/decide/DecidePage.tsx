@@ -89,7 +89,7 @@ function NextLook({ view, take }: { view: Schemas["DecideView"]; take: Schemas["
   const navigate = useNavigate();
   const [look] = view.looks;
   const to = look
-    ? view.may_resume
+    ? view.may_resume && look.steps.length > 0
       ? `/jobs/${job.id}/takes/${take.id}/live?${new URLSearchParams([...look.steps.map((s) => ["step", s]), ["back", "decide"]])}`
       : `/jobs/${job.id}/prove`
     : "";

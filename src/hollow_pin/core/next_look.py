@@ -10,6 +10,7 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, evidence_of
+from hollow_pin.core.hidden import UNCALIBRATED
 from hollow_pin.core.judged import near_limits
 from hollow_pin.core.ranking import (
     LIKELY,
@@ -50,7 +51,8 @@ NEAR_BY: Mapping[str, tuple[StepName, ...]] = {
 
 @dataclass(frozen=True)
 class Look:
-    """What to do, in words, and the steps to take after it; between: the causes it tells apart."""
+    """What to do, in words, and the steps to take after it, none where that takes another take;
+    between: the causes it tells apart."""
 
     words: str
     steps: tuple[StepName, ...]
@@ -143,6 +145,15 @@ PRESSED = Look(
 )
 """Where an axis gives no signal."""
 
+CALIBRATED = Look(
+    "Measure it with what the device's own calibration holds, entered where the source is chosen: "
+    "where it rests and how far it reaches shows then.",
+    (),
+    (SOUND, "calibration"),
+)
+"""Where nothing speaks against a stick whose calibration nobody knows. No step of the same take does
+it."""
+
 RECALIBRATED = Look(
     "Recalibrate, extents first, then the rim again: an end that was learnt from something else goes "
     "away, a track that is broken stays.",
@@ -173,6 +184,8 @@ def looks(
         names = listed([STEP_LABEL[step] for step in missing])
         between = (causes[0].cause, causes[1].cause)
         return (Look(f"Measure what is missing: {names}.", missing, between),)
+    if causes[0].cause == SOUND and any(h.code == UNCALIBRATED for h in take.hidden):
+        return (CALIBRATED,)
     first = told_first(take) if not causes[0].likely else None
     if first == "falls" and "hold" in steps:
         between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)

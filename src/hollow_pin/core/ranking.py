@@ -18,6 +18,7 @@ from typing import Literal
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
+from hollow_pin.core.hidden import UNCALIBRATED
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.judged import held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
@@ -187,7 +188,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it has none
     of the others, no less than `WITHIN` where it is within every limit and nothing else is likely,
     and no more than `NEAR` where it is too near one to call, or its source lifts it over its
-    middle."""
+    middle, or leaves a calibration to others that nobody knows."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -219,7 +220,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if first == "within":
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
     fewest = WITHIN * _share_known(take) if first == "within" else 0.0
-    unsure = first == "near" or any(h.code == "lifted" for h in take.hidden)
+    unsure = first == "near" or any(h.code in ("lifted", UNCALIBRATED) for h in take.hidden)
     most = min(1.0 - _likeliest(ranked, SOUND), NEAR if unsure else 1.0)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
