@@ -374,15 +374,21 @@ def test_how_it_was_measured_is_kept_and_offered_again(
 HID = Path(__file__).parent / "hid.js"
 
 
+def by_raw_reports(context: BrowserContext, server: Server, job: int) -> Page:
+    """Where a take begins, with a device plugged in that gives raw reports."""
+    context.add_init_script(path=HID)
+    page = watched(context)
+    page.goto(f"{server.base}/jobs/{job}/prove")
+    page.get_by_role("button", name="Raw reports in the browser").click()
+    return page
+
+
 def test_raw_reports_are_read_in_whole_numbers_at_the_device_s_own_rate(
     context: BrowserContext, server: Server, http: httpx.Client
 ) -> None:
     """Axes found by moving the stick, Still by raw reports, unplugged in mid-take."""
-    context.add_init_script(path=HID)
-    page = watched(context)
     job = new_job(http)
-    page.goto(f"{server.base}/jobs/{job}/prove")
-    page.get_by_role("button", name="Raw reports in the browser").click()
+    page = by_raw_reports(context, server, job)
     page.get_by_role("button", name="Choose the device").click()
     expect(page.get_by_text("X and Y of 2 axes, in whole numbers from 0 to 4095.")).to_be_visible()
     page.get_by_role("button", name="Find the axes by moving it").click()
@@ -427,11 +433,8 @@ def test_what_calibrates_a_device_is_told_once_and_known_the_next_time(
     context: BrowserContext, server: Server, http: httpx.Client
 ) -> None:
     """By the keyboard, field after field; nothing begins while a number is missing."""
-    context.add_init_script(path=HID)
-    page = watched(context)
     job = new_job(http)
-    page.goto(f"{server.base}/jobs/{job}/prove")
-    page.get_by_role("button", name="Raw reports in the browser").click()
+    page = by_raw_reports(context, server, job)
     expect(page.get_by_label("Its numbers are")).to_have_count(0)
     page.get_by_role("button", name="Choose the device").click()
     page.get_by_label("Its numbers are").click()
