@@ -20,11 +20,13 @@ from conftest import Server, new_job, new_take, start_server
 from hollow_pin.api import live as live_api
 from hollow_pin.bench.takes import finish_take, stand_in_for, tracker_for, view_take
 from hollow_pin.capture.session import Session, WrittenSamples
+from hollow_pin.core.recording import to_percent
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.tracking.tracker import StepTracker
 from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Block, SourceLost
 from hollow_pin.sources.stand_in import StandInSource
+from hollow_pin.store.takes import load_recording
 from loops import run
 
 AT = "2026-03-01T10:00:00.000+00:00"
@@ -74,6 +76,27 @@ def test_every_block_is_written_before_it_is_seen(tmp_path: Path) -> None:
     assert ended.because == "the controller was disconnected"
     assert len(behind) == 40
     assert min(behind) >= 0
+
+
+def test_what_goes_farther_than_is_known_stays_in_the_picture(tmp_path: Path) -> None:
+    """Led as one that ends short, a device that does not went out of the drawing."""
+    database, take, source = begin(tmp_path)
+    drawn: list[float] = []
+    unknown = tuple(replace(r, calibration="unknown") for r in source.ranges)
+    tracker = tracker_for(database, take, None)
+    session = Session(
+        database,
+        take.id,
+        PullsOut(source, 60),
+        tracker,
+        lambda what: drawn.append(float(np.abs(what.u).max())),
+        ranges=unknown,
+    )
+    run(session.run())
+    assert max(drawn) == 100.0
+    with database.reading() as db:
+        raw = load_recording(db, take).raw
+    assert np.abs(to_percent(raw, unknown)).max() > 110, "the record has it as it came"
 
 
 def test_a_pulled_cable_keeps_what_was_recorded_and_says_what_is_usable(tmp_path: Path) -> None:

@@ -47,7 +47,8 @@ class TakeEnding:
 
 @dataclass(frozen=True, eq=False)
 class WrittenSamples:
-    """What a screen may draw: written already. t (n,) seconds, u (n, k) %. notes: the source's."""
+    """What a screen may draw: written already. t (n,) seconds, u (n, k) %, within ±100. notes: the
+    source's."""
 
     t: Floats
     u: Floats
@@ -208,7 +209,8 @@ class Session:
             self._tracker.accept()
         if self._tracker.step != asked_for:
             self._source.cue(self._tracker.step)
-        seen = WrittenSamples(t, u, progress, self.notes())
+        # While a calibration is not known, a stick may go beyond what stands for all of its way.
+        seen = WrittenSamples(t, np.clip(u, -100.0, 100.0), progress, self.notes())
         self._waiting.append(_Waiting(t_us, raw, step, seen, time.monotonic()))
         self._writer.news.set()
 
