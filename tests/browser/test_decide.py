@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 from conftest import Server, new_job, new_take
+from raw_device import own_numbers, raw_device, sent
 from sticks import recording_file
 
 pytestmark = pytest.mark.browser
@@ -68,6 +69,22 @@ def test_a_decision_against_the_advice_and_what_became_of_it(
     tried, held = was["tried"] + 1, was["held"]
     expect(page.locator("h1")).to_contain_text(f"{held} of {tried} against it")
     expect(page.get_by_role("img", name="Chance that was told")).to_be_visible()
+
+
+def test_a_calibration_that_nobody_knows_is_entered_where_the_next_take_begins(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """No step of the same take does it: its numbers were read without."""
+    job = new_job(http, "GS-718")
+    take = new_take(http, job, raw_device("unknown"))
+    assert sent(server, take, own_numbers())["state"] == "complete"
+    page.goto(f"{server.base}/jobs/{job}/decide")
+    expect(page.locator("h1")).to_have_text("It looks sound, as far as this take goes.")
+    expect(
+        page.get_by_text("Measure it with what the device's own calibration holds")
+    ).to_be_visible()
+    page.get_by_role("link", name="Do just that").click()
+    expect(page).to_have_url(re.compile(r"/prove$"))
 
 
 def test_what_would_decide_is_done_by_one_key_until_it_is_decided(

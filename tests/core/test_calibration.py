@@ -12,7 +12,6 @@ import pytest
 from hollow_pin.core.calibration import (
     AxisHeld,
     Forecast,
-    applied,
     as_ranges,
     became_of,
     calibrations,
@@ -21,7 +20,7 @@ from hollow_pin.core.calibration import (
 )
 from hollow_pin.core.extents import NotMeasured
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.recording import AxisRange
+from hollow_pin.core.recording import AxisRange, calibrated
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
@@ -104,7 +103,9 @@ def test_a_margin_pulls_the_ends_in_and_makes_full_sure() -> None:
 
 def test_a_calibration_maps_its_own_points_to_the_ends_and_the_middle() -> None:
     low, centre, high = np.array([-80.0, -70.0]), np.array([5.0, 0.0]), np.array([60.0, 90.0])
-    told = applied(np.array([low, centre, high, high * 2, (centre + high) / 2]), low, centre, high)
+    told = calibrated(
+        np.array([low, centre, high, high * 2, (centre + high) / 2]), low, centre, high
+    )
     assert told == pytest.approx(
         np.array([[-100, -100], [0, 0], [100, 100], [100, 100], [50, 50]], dtype=float)
     )

@@ -21,8 +21,8 @@ from hollow_pin.core.comparison import compare
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.inspection import Judged, Looked, judge, read_on_jig
 from hollow_pin.core.ranking import NEAR, rank
-from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.recording import STEPS, AxisRange, Recording, to_percent
+from hollow_pin.core.readings import TakeReadings, sways_as_one
+from hollow_pin.core.recording import STEPS, AxisCalibration, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import measure_rim, shear
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.source_check import SourceWatch, check_source
@@ -77,6 +77,45 @@ def measured(
 
 def told(seed: int, held_against: Gate = "round", **fault: object) -> Meaning:
     return explain(measured(seed, 0, held_against, **fault))
+
+
+UNEVEN = {"scale": (0.72, 0.78, 0.70, 0.75), "offset": (4.0, -5.0)}
+"""As a device has it that leaves its calibration to what it is plugged into: right, left, up, down."""
+
+
+def uncalibrated(seed: int, known: bool, **fault: object) -> TakeReadings:
+    recording = taken(seed, bits=12, **UNEVEN, **fault)
+    (right, left, up, down), (x, y) = UNEVEN["scale"], UNEVEN["offset"]
+    ranges = []
+    for r, (low, centre, high) in zip(
+        recording.ranges, ((-left, x, right), (-down, y, up)), strict=True
+    ):
+        counts = r.counts(np.array((100 * low + centre, centre, 100 * high + centre)))
+        held = AxisCalibration(*(round(float(v)) for v in counts))
+        ranges.append(replace(r, calibration=held if known else "unknown"))
+    return measure_take(replace(recording, ranges=tuple(ranges)))
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_sound_stick_that_its_host_calibrates_is_sound_and_a_worn_one_worn(seed: int) -> None:
+    assert (
+        explain(uncalibrated(seed, known=True)).advice == "Every reading taken is within its limit."
+    )
+    hidden = explain(uncalibrated(seed, known=False))
+    assert (hidden.try_first, hidden.advice[:29]) == ("measure", "Nothing that a calibration le")
+    for known in (True, False):
+        worn = uncalibrated(seed, known, wear=6.0)
+        assert rank(worn)[0].cause == "worn"
+        assert explain(worn).try_first == "replaced"
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("hz", [249.5, 249.9, 250.3])
+def test_hum_that_beats_with_its_source_wears_no_track(hz: float, seed: int) -> None:
+    take = measured(seed, bits=12, hum=4.0, hum_hz=hz)
+    assert rank(take)[0].cause == "supply-noise"
+    assert explain(take).advice.startswith("Both axes tremble as one")
+    assert not sways_as_one(measured(seed, wander=4.0, wear=3.0))
 
 
 @pytest.mark.parametrize("seed", SEEDS)

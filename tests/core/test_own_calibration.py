@@ -14,7 +14,6 @@ from hollow_pin.core.comparison import compare
 from hollow_pin.core.extents import learnt
 from hollow_pin.core.let_go import PUSHED, finals_of
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
-from hollow_pin.core.minded import FAR_SHORT
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings
@@ -28,6 +27,7 @@ from hollow_pin.core.recording import (
     to_percent,
 )
 from hollow_pin.core.routine import usual_routine
+from hollow_pin.core.sources import FAR_SHORT
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.tracker import StepTracker

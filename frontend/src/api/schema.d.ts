@@ -7021,7 +7021,8 @@ export interface components {
      * SourceInfo
      * @description A kind of source. label: as it is offered; read_by: the page, the server, the program itself,
      *     which plays it, or nobody any more. rawer: what is said of it where one with more in between was
-     *     chosen; empty where that is no question.
+     *     chosen; empty where that is no question. own_numbers: whether it gives the numbers of the device
+     *     itself, which may not be calibrated yet.
      */
     SourceInfo: {
       /**
@@ -7041,6 +7042,11 @@ export interface components {
        * @default
        */
       rawer: string;
+      /**
+       * Own Numbers
+       * @default false
+       */
+      own_numbers: boolean;
     };
     /**
      * SourceSetup

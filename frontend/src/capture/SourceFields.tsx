@@ -8,7 +8,7 @@ import type { SourceKind } from "../api/queries";
 import { AxisFinder } from "./AxisFinder";
 import { watchHid } from "./hid";
 import { OwnCalibration } from "./OwnCalibration";
-import { type Choice, padName, RAW, type SourceState, useSourceLabel } from "./source";
+import { type Choice, padName, type SourceState, useSourceLabel } from "./source";
 import "./capture.css";
 
 const KINDS: SourceKind[] = [
@@ -54,7 +54,7 @@ export function SourceFields(props: Props) {
       {source.kind === "hid" && <HidFields {...props} />}
       {source.kind === "hidraw" && <HidrawFields {...props} />}
       {source.kind === "event-device" && <DeviceFields {...props} />}
-      {RAW.includes(source.kind) && source.name && (
+      {source.ownNumbers && source.name && (
         <OwnCalibration
           stick={props.stick}
           own={source.ownOf(props.stick)}

@@ -48,9 +48,6 @@ export const NO_CHOICE: Choice = {
   own: {},
 };
 
-/** Kinds that give a device's own numbers. */
-export const RAW: readonly SourceKind[] = ["hid", "hidraw", "event-device"];
-
 export interface SourceState {
   kind: SourceKind;
   /** What a take by it is said to come from. */
@@ -66,6 +63,8 @@ export interface SourceState {
   raw: KnownHid | undefined;
   rawDevice: Schemas["RawDevice"] | undefined;
   conditions: Schemas["ConditionInfo"][];
+  /** Whether it gives the device's own numbers, which may not be calibrated. */
+  ownNumbers: boolean;
   /** Which axes a stick is on: as found, as remembered, or as such controllers usually have it. */
   axesOf: (stick: Stick) => Axes;
   /** What calibrates its numbers: as chosen, or as the last time. */
@@ -103,9 +102,10 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const { data: remembered } = useQuery(
     mappingsQuery({ model_id: model.id, source_kind: kind, source_name: name }),
   );
+  const ownNumbers = catalogue?.sources.find((s) => s.kind === kind)?.own_numbers ?? false;
   const { data: held } = useQuery({
     ...ownCalibrationsQuery(view.job.id, view.job.controller.id, kind),
-    enabled: RAW.includes(kind),
+    enabled: ownNumbers,
   });
   const own = (stick: Stick): Own =>
     choice.own[stick.name] ?? ownOf(held?.find((h) => h.stick === stick.name)?.holds);
@@ -130,7 +130,7 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
     const { stick: _, ...axes } = axesOf(stick);
     if (kind === "gamepad" && pad) return { kind, name: padName(pad), ...axes };
     const own_calibration = heldBy(own(stick), stick.axes);
-    if (RAW.includes(kind) && own_calibration === undefined) return null;
+    if (ownNumbers && own_calibration === undefined) return null;
     const by = { ...axes, own_calibration };
     if (kind === "hid" && raw) return { kind, name: raw.name, axes: raw.axes, ...by };
     if (kind === "hidraw" && rawDevice) return { kind, path: rawDevice.path, ...by };
@@ -156,6 +156,7 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
     raw,
     rawDevice,
     conditions: catalogue?.conditions ?? [],
+    ownNumbers,
     axesOf,
     ownOf: own,
     body,

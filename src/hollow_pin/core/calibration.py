@@ -20,7 +20,7 @@ from hollow_pin.core.geometry import lengths
 from hollow_pin.core.prospect import cut_off
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.recording import AxisRange, Floats
+from hollow_pin.core.recording import AxisRange, Floats, calibrated
 from hollow_pin.core.rim import radius_by_bearing
 from hollow_pin.core.routine import Shape
 from hollow_pin.core.words import percent
@@ -211,21 +211,12 @@ def _axis_held(axis: str, r: AxisRange, low: float, centre: float, high: float) 
     )
 
 
-def applied(u: Floats, low: Floats, centre: Floats, high: Floats) -> Floats:
-    """What is reported of places u (n, 2), %, by a calibration: (n, 2) %, at its ends no more."""
-    off = u - centre
-    share = np.where(
-        off > 0, off / np.maximum(high - centre, 1e-9), off / np.maximum(centre - low, 1e-9)
-    )
-    return np.asarray(np.clip(100.0 * share, -100.0, 100.0))
-
-
 def _forecast(shape: _Shape, low: Floats, centre: Floats, high: Floats) -> Forecast:
-    rim = applied(shape.rim, low, centre, high)
+    rim = calibrated(shape.rim, low, centre, high)
     if not len(shape.extents.returns):
         return Forecast(None, None, float(np.abs(rim[:, 0]).min()))
     scale = float((200.0 / np.maximum(high - low, 1e-9))[: shape.axes].mean())
-    returns = applied(shape.extents.returns, low, centre, high)[:, : shape.axes]
+    returns = calibrated(shape.extents.returns, low, centre, high)[:, : shape.axes]
     dead_zone = float(lengths(np.column_stack((returns, np.zeros((len(returns), 2))))[:, :2]).max())
     dead_zone += shape.noise * scale
     if shape.axes == 1:

@@ -19,13 +19,10 @@ from hollow_pin.core.rim import (
     radius_by_bearing,
     recentred,
 )
-from hollow_pin.core.sources import OWN_NUMBERS
+from hollow_pin.core.sources import FAR_SHORT, OWN_NUMBERS
 from hollow_pin.core.statistics import usual_interval
 from hollow_pin.core.words import listed, percent
 
-FAR_SHORT = 12.0
-"""% that a device's own numbers end short on every side, from which on it may be that they are not
-calibrated."""
 OTHER_GATE = 0.5
 OTHER_GATE_LEAST = 6.0
 """A rim is said to be of another gate where that fits in half the deviation, and this one not within

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 ProblemKind = Literal["again", "mind", "note"]
 Indices = NDArray[np.intp]
+_Each = float | Floats
 
 STEPS = ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold", "turn")
 NO_STEP = -1
@@ -137,14 +138,21 @@ def to_percent(raw: Floats, ranges: tuple[AxisRange, ...]) -> Floats:
     calibration makes of them, at its ends no more. Each axis lies by itself."""
     u = np.empty(raw.shape, order="F")
     for axis, values, r in zip(u.T, raw.T, ranges, strict=True):
-        np.subtract(values, r.middle, out=axis)
-        axis *= 100.0
         if r.held is None:
+            np.subtract(values, r.middle, out=axis)
+            axis *= 100.0
             axis /= r.half
         else:
-            axis /= np.where(axis < 0, r.held.centre - r.held.low, r.held.high - r.held.centre)
-            np.clip(axis, -100.0, 100.0, out=axis)
+            axis[:] = calibrated(values, r.held.low, r.held.centre, r.held.high)
     return u
+
+
+def calibrated(values: Floats, low: _Each, centre: _Each, high: _Each) -> Floats:
+    """What a calibration makes of values, %: each half by its own scale, at its ends no more. Places
+    may be given by axis."""
+    off = values - centre
+    side = np.where(off < 0, np.subtract(centre, low), np.subtract(high, centre))
+    return np.asarray(np.clip(100.0 * off / np.maximum(side, 1e-9), -100.0, 100.0))
 
 
 def resolution(v: Floats) -> float:

@@ -15,7 +15,7 @@ from hollow_pin.core.held import evenly, spread_out
 from hollow_pin.core.hidden import find_hidden
 from hollow_pin.core.lifted import lifted
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
-from hollow_pin.core.sources import OF_ONE_CONTROLLER, SOURCE, SourceKind
+from hollow_pin.core.sources import FAR_SHORT, OF_ONE_CONTROLLER, SOURCE, SourceKind
 from hollow_pin.core.statistics import timing
 from hollow_pin.core.words import END, listed, percent
 
@@ -34,9 +34,8 @@ AT_END = 0.02
 """Share of the time beyond `RIM` on that side that an axis lies at the end of its range."""
 SHORT = 5.0
 """% that one side may end short where the other runs into the end of its range."""
-NARROW, NARROW_ALIKE = 12.0, 12.0
-"""% that every side ends short, and that they differ by at the most, where it is the range that is too
-wide and not the stick that is wrong."""
+SHORT_ALIKE = 12.0
+"""% that sides which all end far short differ by at the most, where the range is too wide."""
 DISAGREE = 0.4
 """Share of reports that turn back while the stick moves, from which on they disagree."""
 SWIFT = 0.5
@@ -320,7 +319,7 @@ def _ends(recording: Recording) -> list[SourceFinding]:
         stay = "stays" if len(both) == 1 else "stay"
         words = f"{listed(both)} {stay} at both ends of the range, as makers let them."
         findings.append(SourceFinding("ends", words, False))
-    if min(shorts) > NARROW and max(shorts) - min(shorts) <= NARROW_ALIKE:
+    if min(shorts) > FAR_SHORT and max(shorts) - min(shorts) <= SHORT_ALIKE:
         words = (
             f"It ends {percent(min(shorts))} short of its range or more, on every side alike. Raw "
             "reports often come before a calibration that the system adds to them: say so where the "

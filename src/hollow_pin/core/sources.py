@@ -17,12 +17,14 @@ ReadBy = Literal["page", "server", "program", "nobody"]
 class SourceInfo:
     """A kind of source. label: as it is offered; read_by: the page, the server, the program itself,
     which plays it, or nobody any more. rawer: what is said of it where one with more in between was
-    chosen; empty where that is no question."""
+    chosen; empty where that is no question. own_numbers: whether it gives the numbers of the device
+    itself, which may not be calibrated yet."""
 
     kind: SourceKind
     label: str
     read_by: ReadBy
     rawer: str = ""
+    own_numbers: bool = False
 
 
 SOURCES: tuple[SourceInfo, ...] = (
@@ -32,12 +34,14 @@ SOURCES: tuple[SourceInfo, ...] = (
         "server",
         "A raw device of this machine is there: it gives the device's own reports, with nothing in "
         "between.",
+        own_numbers=True,
     ),
     SourceInfo(
         "hid",
         "Raw reports in the browser",
         "page",
         "This browser can read raw reports: they are the device's own, with nothing in between.",
+        own_numbers=True,
     ),
     SourceInfo(
         "event-device",
@@ -45,6 +49,7 @@ SOURCES: tuple[SourceInfo, ...] = (
         "server",
         "An input device of this machine is there: it gives whole numbers at the device's own rate, "
         "without the browser in between.",
+        own_numbers=True,
     ),
     SourceInfo("gamepad", "Controller in the browser", "page"),
     SourceInfo("serial", "Serial logger", "server"),
@@ -55,8 +60,10 @@ SOURCE: dict[SourceKind, SourceInfo] = {s.kind: s for s in SOURCES}
 OF_ONE_CONTROLLER: tuple[SourceKind, ...] = ("hidraw", "hid", "event-device", "gamepad")
 """Sources of one and the same controller, the one with the least in between first."""
 
-OWN_NUMBERS: tuple[SourceKind, ...] = ("hidraw", "hid", "event-device")
-"""Those that give the numbers of the device itself, which may not be calibrated yet."""
+OWN_NUMBERS: tuple[SourceKind, ...] = tuple(s.kind for s in SOURCES if s.own_numbers)
+FAR_SHORT = 12.0
+"""% that every side ends short, from which on it may be that a device's own numbers are not
+calibrated, and not the stick that is wrong."""
 
 _PATH, _AXES, _FLIPPED, _TURNED = "source-path", "source-axes", "source-flipped", "y-turned"
 _LAYOUT = ("report", "bit", "size", "lo", "hi")
