@@ -19,7 +19,7 @@ from hollow_pin.core.readings import (
     spikes_as_one,
     sways_as_one,
 )
-from hollow_pin.core.signs import Sides
+from hollow_pin.core.sides import Sides
 from hollow_pin.core.spikes import AT_ONCE_S, Spike
 from hollow_pin.core.still import measure_still
 from hollow_pin.core.summary import explain

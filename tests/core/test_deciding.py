@@ -19,10 +19,11 @@ from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.next_look import SHOWN, SHOWN_ALONG, looks
 from hollow_pin.core.prospect import Record, beta, passes_after, prospects, recentrings
 from hollow_pin.core.ranking import SEEN, THE_STICK, WITHIN, Ranked, rank, weighed, weights
+from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE as REMEDY
 from hollow_pin.core.routine import STANDARD
-from hollow_pin.core.signs import Sides, dent
+from hollow_pin.core.sides import Sides
 from hollow_pin.core.spikes import Spike
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core import signs
+from hollow_pin.core import reach_signs, signs
 from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.evidence import EVIDENCE, evidence_of
 from hollow_pin.core.gate import BEARINGS
@@ -17,7 +17,7 @@ from hollow_pin.core.joint import Joint, Jump
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.ranking import SPEAKS
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.signs import Sides
+from hollow_pin.core.sides import Sides
 from hollow_pin.core.spikes import Spike
 from sticks import TOWARD, readings_of
 from sticks import returning as with_returns
@@ -210,7 +210,7 @@ def test_a_dent_is_as_deep_as_it_is_and_an_oval_is_none(take: TakeReadings) -> N
     def of(radius: np.ndarray) -> float:
         rim = replace(take.rim, radius=tuple(radius.tolist()))
         composite = replace(take.composite, gate_seen="round")
-        return signs.dent(Sides(replace(take, rim=rim, composite=composite)), "x") or 0.0
+        return reach_signs.dent(Sides(replace(take, rim=rim, composite=composite)), "x") or 0.0
 
     assert of(oval) == pytest.approx(0.0, abs=0.1)
     assert of(dented) == pytest.approx(9.0, abs=1.0)

@@ -12,9 +12,10 @@ from hollow_pin.core.comparison import Setting, compare
 from hollow_pin.core.hidden import _pace
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
 from hollow_pin.core.ranking import rank
+from hollow_pin.core.reach_signs import cut_wide, overrun
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
-from hollow_pin.core.signs import Sides, cut_wide, overrun
+from hollow_pin.core.sides import Sides
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick

@@ -19,20 +19,11 @@ from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import FRESH, Fitted, Record, beta, cures_of, prospects, recentrings
 from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
+from hollow_pin.core.reach_signs import cut_wide, lopsided, other_span, short_reach, short_span
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE, REMEDIES
-from hollow_pin.core.signs import (
-    Sides,
-    cut_wide,
-    lopsided,
-    noisy_centre,
-    off_centre,
-    other_span,
-    rough_in_places,
-    short_reach,
-    short_span,
-    zone,
-)
+from hollow_pin.core.sides import Sides
+from hollow_pin.core.signs import noisy_centre, off_centre, rough_in_places, zone
 from hollow_pin.core.worth import Chain
 from sticks import readings_of
 

@@ -19,10 +19,11 @@ from hollow_pin.core.figures import deciding, figures_of
 from hollow_pin.core.held import pace_of
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.ranking import rank
+from hollow_pin.core.reach_signs import short_span
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.routine import BY_ID, SHAPES, Shape, shape_of
-from hollow_pin.core.signs import Sides, short_span
+from hollow_pin.core.sides import Sides
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.find_steps import find_steps

@@ -10,10 +10,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from math import log2
 
-from hollow_pin.core import signs
+from hollow_pin.core import reach_signs, signs
 from hollow_pin.core.judged import of_another_gate
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.signs import Axis, Sides
+from hollow_pin.core.sides import Axis, Sides
 from hollow_pin.core.words import number
 
 LEAST, MOST = -2.0, 3.0
@@ -285,7 +285,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         7.0,
         True,
-        signs.short_reach,
+        reach_signs.short_reach,
     ),
     Evidence(
         "lopsided",
@@ -294,7 +294,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         4.0,
         True,
-        signs.lopsided,
+        reach_signs.lopsided,
     ),
     Evidence(
         "other-span",
@@ -303,7 +303,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         5.0,
         True,
-        signs.other_span,
+        reach_signs.other_span,
     ),
     Evidence(
         "short-span",
@@ -312,7 +312,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         3.0,
         True,
-        signs.short_span,
+        reach_signs.short_span,
     ),
     Evidence(
         "cut-wide",
@@ -321,7 +321,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "",
         130.0,
         True,
-        signs.cut_wide,
+        reach_signs.cut_wide,
     ),
     Evidence(
         "overrun",
@@ -330,7 +330,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         16.0,
         False,
-        signs.overrun,
+        reach_signs.overrun,
     ),
     Evidence(
         "dent",
@@ -339,7 +339,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         5.0,
         False,
-        signs.dent,
+        reach_signs.dent,
     ),
     Evidence(
         "shape",
@@ -348,7 +348,7 @@ EVIDENCE: tuple[Evidence, ...] = (
         "%",
         9.0,
         False,
-        signs.shape,
+        reach_signs.shape,
     ),
     Evidence(
         "carried",

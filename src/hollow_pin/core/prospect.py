@@ -16,10 +16,11 @@ from hollow_pin.core.gate import BEARINGS
 from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.limits import Grade, Limits
 from hollow_pin.core.ranking import Ranked
+from hollow_pin.core.reach_signs import span
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.remedies import BY_CODE, REMEDIES, Remedy
-from hollow_pin.core.signs import Axis, Sides, span
+from hollow_pin.core.sides import Axis, Sides
 from hollow_pin.core.words import listed, percent
 
 DEAD_ZONE = "composite.dead_zone_needed"

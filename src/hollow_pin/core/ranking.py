@@ -22,6 +22,7 @@ from hollow_pin.core.hidden import UNCALIBRATED
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.judged import held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import (
     TakeReadings,
     as_if_the_hand_gave_way,
@@ -30,7 +31,7 @@ from hollow_pin.core.readings import (
     without_signal,
 )
 from hollow_pin.core.routine import StepName
-from hollow_pin.core.signs import Axis, Sides, dent
+from hollow_pin.core.sides import Axis, Sides
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import PLACES
 

@@ -5,23 +5,17 @@ Each takes a take's sides and an axis, and gives None where it was not measured,
 
 from __future__ import annotations
 
-from functools import cached_property
 from math import hypot
-from typing import Literal
 
 import numpy as np
 
-from hollow_pin.core.crossing import EDGES, Crossing
-from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of
+from hollow_pin.core.crossing import EDGES
 from hollow_pin.core.hold import sags_most
-from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
-from hollow_pin.core.readings import TakeReadings, of_a_touch, spikes_as_one, sways_as_one
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.still import COARSE_STEP, FELT_SPIKE
-from hollow_pin.core.turn import Turn
+from hollow_pin.core.sides import OVERRUN, Axis, Sides, index_of
+from hollow_pin.core.still import FELT_SPIKE
 
-Axis = Literal["x", "y"]
 CENTRE = 14.0
 """How far from the middle a wiper lives, %."""
 SHIFTED = 2.5
@@ -30,93 +24,23 @@ it comes from: pushed round the clock, and shifted as far as it was pushed along
 TREMBLES = 0.6
 """%, of jitter: what both axes share of less is a converter's last digit."""
 
-ONE_STEP = 1.01
-"""Of the step of a coarse converter: what lies no farther apart is one place."""
-
-OVERRUN = LIMIT_OF["rim.overrun"]
-
-
-class Sides:
-    """A take, and what several evidences are worked out from."""
-
-    def __init__(self, take: TakeReadings) -> None:
-        self.take = take
-        releases = take.let_go.release if take.let_go else ()
-        self.releases: tuple[Release, ...] = releases
-        self.finals: Floats = finals_of(releases)
-        toward = np.radians([r.bearing for r in releases])
-        self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
-        self.as_one = sways_as_one(take)
-        self.struck = spikes_as_one(take)
-        hidden = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
-        self.hidden_rest = hidden or self.as_one
-        self.of_a_touch = of_a_touch(take)
-        at_rest = take.still
-        steps = (at_rest.resolution_x, at_rest.resolution_y or 0.0) if at_rest else (0.0, 0.0)
-        self.steps = np.array([step if step > COARSE_STEP else 0.0 for step in steps])
-
-    def crossing(self, axis: Axis) -> Crossing | Turn | None:
-        """The track of an axis: by a crossing, or a paddle's by a turn."""
-        c = self.take.crossing
-        if c is None and axis == "x":
-            return self.take.turn
-        return None if c is None else c.x if axis == "x" else c.y
-
-    @cached_property
-    def centre(self) -> Floats | None:
-        """Where the returns lie in the middle, (2,) %."""
-        if len(self.finals) < 2 or self.hidden_rest:
-            return None
-        middle = np.median(self.finals, axis=0)
-        return np.asarray(np.where(np.abs(middle) <= ONE_STEP * self.steps / 2, 0.0, middle))
-
-    def apart(self, far: float, axis: Axis) -> float:
-        """How far two places of an axis lie apart, %: one step of a coarse converter is none."""
-        return 0.0 if far <= ONE_STEP * self.steps[_i(axis)] else far
-
-    @cached_property
-    def apart_by_way(self) -> Ways | None:
-        """How returns lie to the ways they came back on."""
-        one = len(self.take.recording.axes) == 1
-        alike = len(self.finals) > 0 and bool(
-            (np.ptp(self.finals, axis=0) <= ONE_STEP * self.steps).all()
-        )
-        return None if one or alike or self.hidden_rest else apart_by_way(self.releases)
-
-    def as_its_model_runs(self, axes: str) -> bool:
-        """Whether its model is known to run over its ends, and these axes do no more than it: a number
-        that says nothing, however large."""
-        stated = self.take.recording.overrun
-        cut = {h.axis for h in self.take.hidden if h.code == "saturated"}
-        return stated is not None and stated > OVERRUN.everyday and cut.isdisjoint(axes)
-
-    def value(self, path: str) -> float | None:
-        if path in self.of_a_touch:
-            return None
-        hidden = self.take.hidden_at(path)
-        return None if hidden and hidden.code != "saturated" else self.take.value(path)
-
-
-def _i(axis: Axis) -> int:
-    return 0 if axis == "x" else 1
-
 
 def off_centre(s: Sides, axis: Axis) -> float | None:
     centre = s.centre
-    return None if centre is None else abs(float(centre[_i(axis)]))
+    return None if centre is None else abs(float(centre[index_of(axis)]))
 
 
 def returns_apart(s: Sides, axis: Axis) -> float | None:
     if len(s.finals) < 4 or s.hidden_rest:
         return None
-    return s.apart(float(np.ptp(s.finals[:, _i(axis)])), axis)
+    return s.apart(float(np.ptp(s.finals[:, index_of(axis)])), axis)
 
 
 def by_side(s: Sides, axis: Axis) -> float | None:
     """How far apart returns from one side lie from those of the other."""
     if s.hidden_rest:
         return None
-    i = _i(axis)
+    i = index_of(axis)
     plus, minus = (s.finals[sign * s.toward[:, i] > 0.5, i] for sign in (1, -1))
     if len(plus) < 2 or len(minus) < 2:
         return None
@@ -127,7 +51,7 @@ def lands_anywhere(s: Sides, axis: Axis) -> float | None:
     """How far returns from the same side scatter."""
     if s.hidden_rest:
         return None
-    i = _i(axis)
+    i = index_of(axis)
     scatter = [
         s.apart(float(np.ptp(group)), axis)
         for sign in (1, -1)
@@ -154,7 +78,7 @@ def stops_short(s: Sides, _: Axis) -> float | None:
 def _outward(s: Sides, axis: Axis, centre: Floats) -> tuple[float, float] | None:
     """How far toward where it was pushed it comes to lie, from either side of an axis; None where too
     few releases came from one."""
-    i = _i(axis)
+    i = index_of(axis)
     outward = (s.finals[:, i] - centre[i]) * np.sign(s.toward[:, i])
     sides = [outward[sign * s.toward[:, i] > 0.5] for sign in (1, -1)]
     if min(len(side) for side in sides) < 2:
@@ -305,7 +229,7 @@ def sag(s: Sides, axis: Axis) -> float | None:
     """The worst of the holds along the axis."""
     if not s.take.hold or s.as_one:
         return None
-    i = _i(axis)
+    i = index_of(axis)
     along = [
         h for h in s.take.hold if abs((np.sin if i == 0 else np.cos)(np.radians(h.bearing))) > 0.7
     ]
@@ -315,7 +239,7 @@ def sag(s: Sides, axis: Axis) -> float | None:
 def held_drops(s: Sides, axis: Axis) -> float | None:
     if not s.take.hold:
         return None
-    i = _i(axis)
+    i = index_of(axis)
     return float(
         sum(
             h.dropouts
@@ -355,124 +279,6 @@ def over(s: Sides, _: Axis) -> float | None:
         at[OVERRUN.path] = stated
     told = (path for path in at if path not in s.of_a_touch)
     return float(sum(verdict_on(s.take, path, at[path]) == "over" for path in told))
-
-
-def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
-    """How far the rim reaches on the axis's low and high side, what the range cuts off put back by how
-    wide it cuts."""
-    rim = s.take.rim
-    if rim is None:
-        return None
-    angle = np.radians(BEARINGS)
-    along = np.array(rim.radius) * (np.sin(angle) if axis == "x" else np.cos(angle))
-    low, high = (_side(sign * along, s.take.composite.gate_seen) for sign in (-1, 1))
-    return low, high
-
-
-FULL = 99.0
-"""From where on a rim lies at the end of its range, %."""
-STEEPEST = 60.0
-"""Half of what is cut off, in degrees, from which on the rest does not tell how far it would reach."""
-
-
-def _side(along: Floats, gate: Gate | None) -> float:
-    """How far one side reaches; along (72,): the rim along the way there, %."""
-    most = float(along.max())
-    cut = float((along > FULL).sum()) * BIN / 2
-    if gate != "square" and 0 < cut < STEEPEST:
-        return max(most, FULL / float(np.cos(np.radians(cut))))
-    return most
-
-
-def short_reach(s: Sides, axis: Axis) -> float | None:
-    """How far both sides together fall short of full; of a single axis, the worse end."""
-    if len(s.take.recording.axes) == 1:
-        return s.value("composite.outer_dead_zone_needed")
-    reach = _reach(s, axis)
-    return None if reach is None else max(0.0, 100.0 - sum(min(r, 100.0) for r in reach) / 2)
-
-
-def lopsided(s: Sides, axis: Axis) -> float | None:
-    """How far the middle of the reach lies from where it returns to."""
-    reach = _reach(s, axis)
-    if reach is None:
-        return None
-    centre = s.centre
-    middle = (reach[1] - reach[0]) / 2
-    return abs(middle - (float(centre[_i(axis)]) if centre is not None else 0.0))
-
-
-def span(s: Sides, axis: Axis) -> float | None:
-    """How far it reaches from end to end of an axis, halved."""
-    reach = _reach(s, axis)
-    return None if reach is None else sum(reach) / 2
-
-
-def short_span(s: Sides, axis: Axis) -> float | None:
-    """How much less than its range it reaches from end to end, halved: a module that sits askew
-    reaches farther on the one side by what it falls short on the other, a half that was learnt from
-    something else does not. Of a single axis, by its worse end at the least."""
-    if len(s.take.recording.axes) == 1:
-        short = s.value("composite.outer_dead_zone_needed")
-        return None if short is None else short / 2
-    own = span(s, axis)
-    return None if own is None else max(0.0, 100.0 - own)
-
-
-def other_span(s: Sides, axis: Axis) -> float | None:
-    """How far it reaches in all against the other axis."""
-    own, other = span(s, axis), span(s, "y" if axis == "x" else "x")
-    return None if own is None or other is None else abs(own - other)
-
-
-def cut_wide(s: Sides, axis: Axis) -> float | None:
-    """How much of the rim lies at the ends of the axis's range, in degrees."""
-    rim = s.take.rim
-    if rim is None or s.as_its_model_runs(axis):
-        return None
-    radius = np.array(rim.radius)
-    angle = np.radians(BEARINGS)
-    along = radius * (np.sin(angle) if axis == "x" else np.cos(angle))
-    return float((np.abs(along) > FULL).sum()) * BIN
-
-
-def overrun(s: Sides, _: Axis) -> float | None:
-    return None if s.as_its_model_runs("xy") else s.value("rim.overrun")
-
-
-def dent(s: Sides, _: Axis) -> float | None:
-    """How deep one sector of the rim lies below its neighbours; where the range ends it is no deeper
-    than the range lets it be."""
-    rim = s.take.rim
-    if rim is None:
-        return None
-    gate = s.take.composite.gate_seen or "round"
-    cut = np.abs(points_of(rim.radius)).max(axis=1) > FULL
-    radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
-    angle = np.radians(BEARINGS)
-    waves = np.column_stack(
-        (
-            np.ones_like(angle),
-            np.sin(angle),
-            np.cos(angle),
-            np.sin(2 * angle),
-            np.cos(2 * angle),
-        )
-    )
-    keep = np.ones(len(radius), dtype=bool)
-    for _round in range(4):
-        fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)
-        off = radius - waves @ fit
-        keep = off > np.percentile(off, 30)
-        if keep.sum() < 20:
-            break
-    off = np.where(cut, np.maximum(off, 0.0), off)
-    around = np.convolve(np.concatenate((off[-2:], off, off[:2])), np.ones(5) / 5, "valid")
-    return max(0.0, -float(around.min()))
-
-
-def shape(s: Sides, _: Axis) -> float | None:
-    return s.value("composite.shape_after_recalibration")
 
 
 def carried(s: Sides, axis: Axis) -> float | None:

@@ -1,0 +1,130 @@
+"""What the rim tells of one cause or another: how far it reaches on each side, what cuts it off, and
+where it is dented. As the other signs, each takes a take's sides and an axis, and gives None where it
+was not measured, or is hidden.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of
+from hollow_pin.core.recording import Floats
+from hollow_pin.core.sides import Axis, Sides, index_of
+
+
+def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
+    """How far the rim reaches on the axis's low and high side, what the range cuts off put back by how
+    wide it cuts."""
+    rim = s.take.rim
+    if rim is None:
+        return None
+    angle = np.radians(BEARINGS)
+    along = np.array(rim.radius) * (np.sin(angle) if axis == "x" else np.cos(angle))
+    low, high = (_side(sign * along, s.take.composite.gate_seen) for sign in (-1, 1))
+    return low, high
+
+
+FULL = 99.0
+"""From where on a rim lies at the end of its range, %."""
+STEEPEST = 60.0
+"""Half of what is cut off, in degrees, from which on the rest does not tell how far it would reach."""
+
+
+def _side(along: Floats, gate: Gate | None) -> float:
+    """How far one side reaches; along (72,): the rim along the way there, %."""
+    most = float(along.max())
+    cut = float((along > FULL).sum()) * BIN / 2
+    if gate != "square" and 0 < cut < STEEPEST:
+        return max(most, FULL / float(np.cos(np.radians(cut))))
+    return most
+
+
+def short_reach(s: Sides, axis: Axis) -> float | None:
+    """How far both sides together fall short of full; of a single axis, the worse end."""
+    if len(s.take.recording.axes) == 1:
+        return s.value("composite.outer_dead_zone_needed")
+    reach = _reach(s, axis)
+    return None if reach is None else max(0.0, 100.0 - sum(min(r, 100.0) for r in reach) / 2)
+
+
+def lopsided(s: Sides, axis: Axis) -> float | None:
+    """How far the middle of the reach lies from where it returns to."""
+    reach = _reach(s, axis)
+    if reach is None:
+        return None
+    centre = s.centre
+    middle = (reach[1] - reach[0]) / 2
+    return abs(middle - (float(centre[index_of(axis)]) if centre is not None else 0.0))
+
+
+def span(s: Sides, axis: Axis) -> float | None:
+    """How far it reaches from end to end of an axis, halved."""
+    reach = _reach(s, axis)
+    return None if reach is None else sum(reach) / 2
+
+
+def short_span(s: Sides, axis: Axis) -> float | None:
+    """How much less than its range it reaches from end to end, halved: a module that sits askew
+    reaches farther on the one side by what it falls short on the other, a half that was learnt from
+    something else does not. Of a single axis, by its worse end at the least."""
+    if len(s.take.recording.axes) == 1:
+        short = s.value("composite.outer_dead_zone_needed")
+        return None if short is None else short / 2
+    own = span(s, axis)
+    return None if own is None else max(0.0, 100.0 - own)
+
+
+def other_span(s: Sides, axis: Axis) -> float | None:
+    """How far it reaches in all against the other axis."""
+    own, other = span(s, axis), span(s, "y" if axis == "x" else "x")
+    return None if own is None or other is None else abs(own - other)
+
+
+def cut_wide(s: Sides, axis: Axis) -> float | None:
+    """How much of the rim lies at the ends of the axis's range, in degrees."""
+    rim = s.take.rim
+    if rim is None or s.as_its_model_runs(axis):
+        return None
+    radius = np.array(rim.radius)
+    angle = np.radians(BEARINGS)
+    along = radius * (np.sin(angle) if axis == "x" else np.cos(angle))
+    return float((np.abs(along) > FULL).sum()) * BIN
+
+
+def overrun(s: Sides, _: Axis) -> float | None:
+    return None if s.as_its_model_runs("xy") else s.value("rim.overrun")
+
+
+def dent(s: Sides, _: Axis) -> float | None:
+    """How deep one sector of the rim lies below its neighbours; where the range ends it is no deeper
+    than the range lets it be."""
+    rim = s.take.rim
+    if rim is None:
+        return None
+    gate = s.take.composite.gate_seen or "round"
+    cut = np.abs(points_of(rim.radius)).max(axis=1) > FULL
+    radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
+    angle = np.radians(BEARINGS)
+    waves = np.column_stack(
+        (
+            np.ones_like(angle),
+            np.sin(angle),
+            np.cos(angle),
+            np.sin(2 * angle),
+            np.cos(2 * angle),
+        )
+    )
+    keep = np.ones(len(radius), dtype=bool)
+    for _round in range(4):
+        fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)
+        off = radius - waves @ fit
+        keep = off > np.percentile(off, 30)
+        if keep.sum() < 20:
+            break
+    off = np.where(cut, np.maximum(off, 0.0), off)
+    around = np.convolve(np.concatenate((off[-2:], off, off[:2])), np.ones(5) / 5, "valid")
+    return max(0.0, -float(around.min()))
+
+
+def shape(s: Sides, _: Axis) -> float | None:
+    return s.value("composite.shape_after_recalibration")
