@@ -24,19 +24,18 @@ from hollow_pin.core.hold import Hold, HoldResult
 from hollow_pin.core.let_go import LetGo, LetGoResult, Release
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.rest_uncertainty import WANDER_SHARE, still_uncertainty
 from hollow_pin.core.rim import RimResult, measure_rim
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.uncertainty import (
     LETS_GO_MS,
     PRESSED,
     STRAYS,
-    WANDER_SHARE,
     _crossing_uncertainty,
     _dead_zone_uncertainty,
     _hold_uncertainty,
     _let_go_uncertainty,
     _rim_uncertainty,
-    _still_uncertainty,
 )
 from sticks import HERE, TEN_BIT, performed, readings_of
 
@@ -169,7 +168,7 @@ def test_a_noise_of_one_step_may_be_none_the_next_time(far: float, share: float)
     rest = SimpleNamespace(
         centre=np.zeros((9, 2)), noise=np.zeros(9), count=20, block_s=0.5, u_jitter=lambda *_: 0.1
     )
-    u = _still_uncertainty(("x", "y"), still, rest, np.zeros((0, 2)), [step, step])
+    u = still_uncertainty(("x", "y"), still, rest, np.zeros((0, 2)), [step, step])
     assert u["still.noise_reach"] == pytest.approx(share * step)
 
 

@@ -57,6 +57,7 @@ from hollow_pin.core.recording import (
     Problem,
     Recording,
 )
+from hollow_pin.core.rest_uncertainty import u_by_place
 from hollow_pin.core.rim import (
     RimResult,
     free_of_the_ends,
@@ -68,7 +69,7 @@ from hollow_pin.core.statistics import centre, median
 from hollow_pin.core.still import StillResult, measure_still
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.turn import TurnResult, measure_turn
-from hollow_pin.core.uncertainty import take_uncertainty, u_by_place
+from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
 VERSION = 25

@@ -1,22 +1,15 @@
 """How far a reading may be trusted: standard uncertainties by bootstrap within a take.
 
-Resampled with a fixed seed are 0.5 s blocks of Still, whole releases of Let-go and whole laps of
-Rim (Efron & Tibshirani 1993; blocks after Künsch 1989). Everything is done with counts of how
-often each block is drawn, so that a replicate costs a row of a matrix product.
-
-The centre is resampled by its influence function (Hampel 1974), block by block, which costs one pass
-over however long a Still. Crossings are resampled by whole passes; what a hold's slope is worth is
-told by how far its blocks lie from the line.
+Resampled with a fixed seed are 0.5 s blocks of Still, whole releases of Let-go, whole laps of Rim and
+whole passes of crossings; what a hold's slope is worth is told by how far its blocks lie from the
+line.
 
 Releases are smoothed (Silverman & Young 1987) by how far two releases toward the same direction
 land apart, since the farthest of a few returns says little about the farthest of the next few.
 
-Spikes are counted, so their rate is known to the root of the count (Poisson), of one at least.
-
 Two things the resampling cannot see are put in as floors. A converter step hides changes smaller
-than itself: step/√12, half a step for percentiles, which do not average over it. And a Still shows
-one place of rest, while Let-go shows how far the places lie apart: the rest is known no better than
-the scatter of the returns.
+than itself: step/√12, half a step for percentiles, which do not average over it. And a rest is known
+no better than the returns scatter.
 """
 
 from __future__ import annotations
@@ -26,8 +19,8 @@ from math import hypot, sqrt
 
 import bottleneck
 import numpy as np
-from numpy.typing import NDArray
 
+from hollow_pin.core.bootstrap import REPLICATES, draws, reach, spread
 from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, track_noise
 from hollow_pin.core.dead_spans import u_dead_spans
@@ -37,27 +30,17 @@ from hollow_pin.core.hand_line import BIN_MIDDLES, u_askew
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min, sags_most
 from hollow_pin.core.let_go import LetGoResult, settle_by_direction
 from hollow_pin.core.measured import StepResults
-from hollow_pin.core.recording import AXES, Floats, Recording
+from hollow_pin.core.recording import Recording
+from hollow_pin.core.rest_uncertainty import BLOCK_S, WANDER_SHARE, Rest, still_uncertainty
 from hollow_pin.core.rim import RimResult
-from hollow_pin.core.statistics import each_axis, timing
-from hollow_pin.core.still import COARSE_STEP, Residual, Still, StillResult
+from hollow_pin.core.statistics import timing
+from hollow_pin.core.still import COARSE_STEP, Still
 from hollow_pin.core.turn import Place, TurnResult, place_of
 
-REPLICATES = 200
 SEED = 20_417
-BLOCK_S = 0.5
-MOST_BLOCKS = 7200
-"""As many as a Still is resampled by; one of over an hour has longer blocks."""
-ONE_STEP = 1.1
-"""Steps of the converter: a noise that reaches no farther may be one step or none the next time,
-by where between two of them it rests."""
-OR_NONE = 0.4
-"""Of a step: standard deviation of what is one step or none."""
 ONCE = 0.63
 """Of what a single event makes of an RMS, its standard deviation: that of √k, where k is how often it
 comes the next time (Poisson, of one on the average)."""
-WANDER_SHARE = 0.3
-"""Standard deviation of the range of ten values of what wanders, as a share of it."""
 PRESSED = 0.15
 """How much farther out one hand presses than another, %: standard deviation."""
 STRAYS = 1.0
@@ -66,97 +49,8 @@ FEWEST_AROUND = 6
 """Releases, each toward another direction, from which how they scatter is told from where they go."""
 AT_AN_END = 0.3
 """How far from its end a hand may leave a single axis, %: standard deviation."""
-OF_TENTHS = 2.4
-"""Variance of how far a middle eight tenths of n samples reach, as a share of its square, times n: 0.8
-of white noise, and three times that of what is less than white."""
-FEWEST_RESTS = 4
-"""Places that a stick was left at, from which it is told that it trembles more at some of them."""
-FARTHEST = 3.3
-"""Standard deviations that a noise reaches in 999 of 1000 samples."""
 LETS_GO_MS = 4.0
 """How much later one hand is off the stick than another, once it opens: standard deviation."""
-
-
-def _draws(rng: np.random.Generator, count: int) -> NDArray[np.float64]:
-    """How often each of `count` things is drawn in each replicate: (replicates, count)."""
-    picks = rng.integers(0, count, (REPLICATES, count), dtype=np.int32)
-    picks += count * np.arange(REPLICATES, dtype=np.int32)[:, None]
-    drawn = np.bincount(picks.ravel(), minlength=REPLICATES * count)
-    return drawn.reshape(REPLICATES, count).astype(np.float64)
-
-
-def _spread(replicates: Floats, count: int) -> float:
-    """Standard deviation of the replicates, freed of the bias of resampling few things."""
-    return float(replicates.std(ddof=1)) * sqrt(count / (count - 1))
-
-
-def _reach(replicates: Floats, count: int) -> float:
-    """Half of how far 95 % of the replicates reach from their median, to the longer side. It is more
-    than their spread where one block or pass makes most of a reading and may as well be missed."""
-    least, usual, most = np.percentile(replicates, (2.5, 50.0, 97.5))
-    return float(max(usual - least, most - usual)) / 2 * sqrt(count / (count - 1))
-
-
-def _high_quantile(
-    values: Residual, blocks: NDArray[np.intp], sizes: Floats, draws: Floats
-) -> Floats:
-    """99.9th percentile under each replicate of the blocks. values (m,): the largest ones only, and
-    which block each is in; sizes: how many values each block has in all."""
-    top = np.argsort(values)[::-1]
-    above = np.cumsum(draws[:, blocks[top]], axis=1)
-    rank = 0.001 * (draws @ sizes)
-    return np.asarray(values[top][np.argmax(above > rank[:, None], axis=1)])
-
-
-class _Rest:
-    """Replicates of what one Still says, by 0.5 s blocks: t (n,) seconds, u (n, k) %."""
-
-    def __init__(self, t: Floats, u: Floats, result: StillResult, rng: np.random.Generator) -> None:
-        self.block_s = max(BLOCK_S, float(t[-1] - t[0]) / MOST_BLOCKS)
-        starts = np.unique(np.searchsorted(t, np.arange(t[0], t[-1], self.block_s)))
-        sizes = np.diff(starts, append=len(t))
-        if len(starts) > 1 and sizes[-1] < sizes[0] / 2:
-            starts = starts[:-1]
-            sizes = np.diff(starts, append=len(t))
-        self._starts, self.count = starts, len(starts)
-        self._draws = _draws(rng, self.count)
-        self._sizes = self._draws @ sizes
-        each = each_axis(
-            lambda i: (
-                self._centre(u[:, i], *result.quarters[i]),
-                self._jitter(result.residual[i]),
-            ),
-            u.shape[1],
-            len(t),
-        )
-        self.centre = np.column_stack([centre for centre, _ in each])
-        self.jitter = [jitter for _, jitter in each]
-        quiet = np.add.reduceat(~result.spiked, starts, dtype=np.float64)
-        top = np.flatnonzero((result.noise >= result.noise_top) & ~result.spiked)
-        which = np.searchsorted(starts, top, side="right") - 1
-        self.noise = _high_quantile(result.noise[top], which, quiet, self._draws)
-
-    def _sum(self, values: Floats | Residual) -> Floats:
-        """The sum of the values in each replicate."""
-        return np.asarray(self._draws @ np.add.reduceat(values, self._starts, dtype=np.float64))
-
-    def _centre(self, v: Floats, low: float, high: float) -> Floats:
-        inside = np.clip(v, low, high)
-        mean = float(inside.mean())
-        inside -= mean
-        return np.asarray(mean + 2 * self._sum(inside) / self._sizes)
-
-    def _jitter(self, r: Residual) -> Floats:
-        first, second = self._sum(r), self._sum(np.square(r))
-        variance = second / self._sizes - np.square(first / self._sizes)
-        return np.asarray(np.sqrt(np.maximum(variance, 0.0)))
-
-    def u_jitter(self, axis: int, step: float) -> float:
-        """An axis's jitter. Where it rests between two steps of a coarse converter makes anything up
-        to half a step of it, and so does a hum that keeps time with the source, whose few values are
-        rounded the same way each time: 2u of a difference covers that."""
-        jitter = self.jitter[axis]
-        return max(_spread(jitter, self.count), _reach(jitter, self.count), step / 5)
 
 
 def take_uncertainty(
@@ -184,9 +78,9 @@ def take_uncertainty(
     still, let_go, rim = measured.still, measured.let_go, measured.rim
     if still:
         part = parts["still"]
-        rest = _Rest(recording.t[part], recording.u[part], still, rng)
+        rest = Rest(recording.t[part], recording.u[part], still, rng)
         finals = let_go.finals if let_go else np.empty((0, 2))
-        u_by_path |= _still_uncertainty(recording.axes, still.readings, rest, finals, steps)
+        u_by_path |= still_uncertainty(recording.axes, still.readings, rest, finals, steps)
     if let_go and len(let_go.finals) > 2:
         u_by_path |= _let_go_uncertainty(let_go, recording, floor, rng)
         if still:
@@ -212,7 +106,7 @@ def take_uncertainty(
         jitters = {}
         for place, (part, result) in turn.rests.items():
             inside = slice(start + part.start, start + part.stop)
-            rest = _Rest(recording.t[inside], recording.u[inside], result, rng)
+            rest = Rest(recording.t[inside], recording.u[inside], result, rng)
             jitters[place] = u_by_path[f"turn.{place}.jitter_x"] = rest.u_jitter(0, steps[0])
         if jitters:
             worst = max(jitters, key=lambda p: turn.rests[p][1].readings.jitter_x)
@@ -241,32 +135,6 @@ def _elsewhere(turn: TurnResult, place: Place) -> float:
     return sqrt(max(float(noise[there].var(ddof=1) - itself.mean()), 0.0))
 
 
-def u_by_place(measured: StepResults, steps: list[float]) -> dict[str, float]:
-    """What of the uncertainties, by dotted name, is by where the stick came to rest, %: it may tremble
-    at some of the places that it came back to and not at others, and lay at one of them in Still.
-    steps: the smallest change of each axis, %, which makes a noise by itself, or none."""
-    let_go = measured.let_go
-    if measured.still is None or let_go is None or len(let_go.trembles) < FEWEST_RESTS:
-        return {}
-    each = let_go.trembles
-    by_chance = OF_TENTHS / let_go.read_from * np.square(each).mean(axis=0)
-    by_steps = np.square(np.array(steps) / 5)
-    more = each.var(axis=0, ddof=1) - by_chance - by_steps
-    # Twice what two takes are uncertain by is from the quietest of the places to the worst.
-    apart = np.where(more > 0, np.sqrt(np.maximum(more, np.square(np.ptp(each, axis=0)) / 8)), 0.0)
-    reach = FARTHEST * float(apart.max())
-    found = {f"still.jitter_{axis}": float(a) for axis, a in zip(AXES, apart, strict=False)}
-    found |= dict.fromkeys(
-        (
-            "still.noise_reach",
-            "composite.dead_zone_needed",
-            "composite.dead_zone_after_recentring",
-        ),
-        reach,
-    )
-    return {path: u for path, u in found.items() if u > 0}
-
-
 def _turn_uncertainty(turn: TurnResult, floor: float) -> dict[str, float]:
     """Of what all the places together show at which a paddle was left alone."""
     read = turn.readings
@@ -277,42 +145,6 @@ def _turn_uncertainty(turn: TurnResult, floor: float) -> dict[str, float]:
         "turn.wander": max(WANDER_SHARE * read.wander, floor),
         "turn.spikes_per_min": sqrt(max(read.spikes_per_min * minutes, 1.0)) / minutes,
     }
-
-
-def _still_uncertainty(
-    axes: tuple[str, ...], readings: Still, rest: _Rest, finals: Floats, steps: list[float]
-) -> dict[str, float]:
-    u_by_path = {}
-    floor = max(steps) / sqrt(12)
-    scatter = _rests_apart(readings, finals) if len(finals) > 2 else np.zeros(2)
-    minutes = rest.count * rest.block_s / 60.0
-    for i, axis in enumerate(axes):
-        u_by_path[f"still.rest_{axis}"] = max(
-            _spread(rest.centre[:, i], rest.count), float(scatter[i]), steps[i] / sqrt(12)
-        )
-        u_by_path[f"still.jitter_{axis}"] = rest.u_jitter(i, steps[i])
-        seen = getattr(readings, f"spikes_per_min_{axis}") * minutes
-        u_by_path[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
-    along = np.array([readings.rest_x, readings.rest_y or 0.0]) / max(readings.rest_offset, 1e-9)
-    u_by_path["still.rest_offset"] = max(
-        _spread(np.sqrt(np.square(rest.centre).sum(axis=1)), rest.count),
-        float(np.hypot(*(along * scatter))),
-        floor,
-    )
-    one_step = readings.noise_reach < ONE_STEP * max(steps)
-    coarse = OR_NONE * max(steps) if one_step else floor / 2
-    u_by_path["still.noise_reach"] = max(_spread(rest.noise, rest.count), coarse)
-    u_by_path["still.wander"] = max(WANDER_SHARE * readings.wander, floor)
-    return u_by_path
-
-
-def _rests_apart(still: Still, finals: Floats) -> Floats:
-    """How far apart a stick comes to rest, each axis, %: standard deviation of its returns, finals
-    (m, 2); where it rested farther than twice that from them, as it may have been put down and not
-    let go, half as far."""
-    scatter = finals.std(axis=0, ddof=1)
-    rest = np.array([still.rest_x, still.rest_y or 0.0])
-    return np.asarray(np.maximum(scatter, np.abs(rest - finals.mean(axis=0)) / 2))
 
 
 def _repeat_scatter(let_go: LetGoResult) -> float:
@@ -346,8 +178,8 @@ def _let_go_uncertainty(
     # Both of the two that lie farthest apart were rounded, on both axes.
     rounded = floor * (2 if floor * sqrt(12) > COARSE_STEP else 1)
     u_by_path = {
-        "let_go.return_max": max(_spread(np.hypot(x, y).max(axis=1), n), floor),
-        "let_go.return_spread": max(_spread(apart.max(axis=(1, 2)), n), rounded),
+        "let_go.return_max": max(spread(np.hypot(x, y).max(axis=1), n), floor),
+        "let_go.return_spread": max(spread(apart.max(axis=(1, 2)), n), rounded),
     }
     share = (let_go.readings.return_radius or 0.0) / (let_go.readings.return_spread or 1.0)
     u_by_path["let_go.return_radius"] = max(u_by_path["let_go.return_spread"] * share, floor)
@@ -358,7 +190,7 @@ def _let_go_uncertainty(
     picks = rng.integers(0, ways, (REPLICATES, ways))
     pace = timing(recording.t)
     seen = max(
-        _spread(np.percentile(settle[picks], 90, axis=1), ways) if ways > 1 else 0.0,
+        spread(np.percentile(settle[picks], 90, axis=1), ways) if ways > 1 else 0.0,
         500.0 * pace.interval_s if pace else 0.0,
         LETS_GO_MS,
     )
@@ -394,18 +226,18 @@ def _crossing_uncertainty(
     if n < 2:
         return {}
     u_by_path = {f"{path}.dead_spans": u_dead_spans(crossing.jumped)}
-    draws = _draws(rng, n)
-    squares, counts = draws @ crossing.squares, draws @ crossing.counts
+    drawn = draws(rng, n)
+    squares, counts = drawn @ crossing.squares, drawn @ crossing.counts
     noise = track_noise(squares, counts)
     # Passes beside gaps in time may hold nothing that was measured.
     noise = noise[np.isfinite(noise).any(axis=1)]
     u_by_path[f"{path}.track_noise_median"] = max(
-        _spread(bottleneck.nanmedian(noise, axis=1), n), floor / 2
+        spread(bottleneck.nanmedian(noise, axis=1), n), floor / 2
     )
     highest = np.nanmax(noise, axis=1)
     u_by_path[f"{path}.track_noise_max"] = max(
-        _spread(highest, n),
-        _reach(highest, n),
+        spread(highest, n),
+        reach(highest, n),
         _one_bin(crossing),
         ONCE * _of_one_pass(crossing),
         floor / 2,
@@ -416,7 +248,7 @@ def _crossing_uncertainty(
         seen = np.isfinite(other).any(axis=1).all(axis=0)
         if seen.any():
             along = bottleneck.nanmedian(other[:, :, seen], axis=1)
-            apart = _spread(np.ptp(along, axis=1), n)
+            apart = spread(np.ptp(along, axis=1), n)
             u_by_path[f"{path}.cross_talk"] = hypot(
                 max(apart, floor, STRAYS), u_askew(crossing, line)
             )
@@ -493,9 +325,7 @@ def _rim_uncertainty(
         "reach_down": rims[:, BINS // 2],
         "reach_left": rims[:, 3 * BINS // 4],
     }
-    u_by_path = {
-        f"rim.{name}": max(_spread(v, n), _reach(v, n), floor) for name, v in sizes.items()
-    }
+    u_by_path = {f"rim.{name}": max(spread(v, n), reach(v, n), floor) for name, v in sizes.items()}
     shapes = ("roundness_lsc", "roundness_mzc")
     # Where laps do not repeat, the farthest of their bins is known no better.
     repeat = apart / np.sqrt(n)
