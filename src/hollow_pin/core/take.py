@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
-from typing import TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
 
-from hollow_pin.core.crossing import CrossingResult, Crossings, measure_crossing
+from hollow_pin.core.attempts import Attempts, measure_steps
+from hollow_pin.core.crossing import Crossings
 from hollow_pin.core.ends import ends_of
 from hollow_pin.core.extents import learnt
 from hollow_pin.core.gate import (
@@ -20,7 +17,7 @@ from hollow_pin.core.gate import (
     fit_gate,
     looks_like,
 )
-from hollow_pin.core.hand_line import hand_line, straightened, u_askew
+from hollow_pin.core.hand_line import u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
     Hidden,
@@ -29,9 +26,7 @@ from hollow_pin.core.hidden import (
     stated_overrun,
     uncalibrated,
 )
-from hollow_pin.core.hold import HoldResult, measure_hold
 from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
-from hollow_pin.core.let_go import LetGoResult, measure_let_go
 from hollow_pin.core.lifted import lifted, put_down
 from hollow_pin.core.measured import StepResults
 from hollow_pin.core.minded import (
@@ -45,30 +40,23 @@ from hollow_pin.core.minded import (
 from hollow_pin.core.readings import (
     Composite,
     RecordingFacts,
-    Span,
     TakeReadings,
 )
 from hollow_pin.core.recording import (
     AXES,
     NO_STEP,
     AxisRange,
-    Floats,
-    NotUsable,
     Problem,
     Recording,
 )
 from hollow_pin.core.rest_uncertainty import u_by_place
 from hollow_pin.core.rim import (
-    RimResult,
     free_of_the_ends,
-    measure_rim,
     recalibrated,
     recentred,
 )
-from hollow_pin.core.statistics import centre, median
-from hollow_pin.core.still import StillResult, measure_still
+from hollow_pin.core.statistics import median
 from hollow_pin.core.travel import Silent, Travel, travel_of
-from hollow_pin.core.turn import TurnResult, measure_turn
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
@@ -77,9 +65,6 @@ VERSION = 25
 
 FOUND = "gate-found"
 """The problem that tells of a gate that the rim was asked for."""
-
-
-Result = TypeVar("Result")
 
 
 def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadings:
@@ -97,13 +82,13 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     joint, jumping = find_jumps(read)
     at_end = read.at_end
     read, left_out = _left_alone(without_jumps(read, jumping))
-    attempts = _Attempts(read)
+    attempts = Attempts(read)
     travel = travel_of(read)
-    measured = _measure_steps(attempts, gate, at_end, travel)
+    measured = measure_steps(attempts, gate, at_end, travel)
     silent = _silent(travel, attempts)
     if silent:
         measured = _of_what_speaks(measured, attempts, silent)
-    parts = spans_to_slices(read, attempts.spans)
+    parts = attempts.parts
     alone = [part for part, _ in measured.turn.rests.values()] if measured.turn else []
     measured = replace(measured, ends=ends_of(read, parts, alone))
     composite = _compose(measured, gate)
@@ -227,73 +212,7 @@ def _left_alone(recording: Recording) -> tuple[Recording, list[Problem]]:
     return replace(recording, step=step), list(problems.values())
 
 
-class _Attempts:
-    """Measures steps by the last of their attempts that is usable. problems: of attempts that were
-    not; spans: where the ones that counted lie."""
-
-    def __init__(self, recording: Recording) -> None:
-        self.recording = recording
-        self.problems: list[Problem] = []
-        self.spans: dict[str, Span] = {}
-
-    def last_usable(self, step: str, measure: Callable[[slice], Result]) -> Result | None:
-        attempts = self.recording.attempts(step)
-        t = self.recording.t
-        refusals: list[Problem] = []
-        for number in range(len(attempts), 0, -1):
-            part = attempts[number - 1]
-            try:
-                result = measure(part)
-            except NotUsable as refusal:
-                refusals.append(_refused(step, refusal, number, len(attempts)))
-                continue
-            self.problems.extend(refusals)
-            at = float(t[part.start]), float(t[part.stop - 1])
-            self.spans[step] = Span(*at, number, len(attempts))
-            return result
-        self.problems.extend(refusals[:1])
-        return None
-
-
-def _measure_steps(
-    attempts: _Attempts, gate: Gate, at_end: NDArray[np.bool_], travel: Travel | None
-) -> StepResults:
-    """Every step that the recording has. at_end (n, k): where an axis lies at an end of its range."""
-    reach = travel.reached if travel else None
-    t, u = attempts.recording.t, attempts.recording.u
-    still: StillResult | None = attempts.last_usable(
-        "still", lambda part: measure_still(t[part], u[part])
-    )
-
-    def let_go_from(part: slice) -> LetGoResult:
-        rest = _rest(still) if still else centre(u[part])
-        if still is None:
-            return measure_let_go(t[part], u[part], rest, 0.0)
-        jitter, wander = still.jitter_between_spikes, still.readings.wander
-        return measure_let_go(t[part], u[part], rest, jitter, wander, still.sway)
-
-    let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
-    rim: RimResult | None = attempts.last_usable(
-        "rim", lambda part: measure_rim(u[part], gate, at_end[part], reach, t[part])
-    )
-    crossing: dict[str, CrossingResult] = {}
-    for i, axis in enumerate(AXES):
-        crossed = attempts.last_usable(f"crossing-{axis}", partial(_cross, attempts.recording, i))
-        if crossed is not None:
-            crossing[axis] = crossed
-    line = hand_line(crossing, rim, gate)
-    if line is not None:
-        crossing = {axis: straightened(c, line / 2) for axis, c in crossing.items()}
-    hold: HoldResult | None = attempts.last_usable(
-        "hold", lambda part: measure_hold(t[part], u[part])
-    )
-    turn: TurnResult | None = attempts.last_usable(
-        "turn", lambda part: measure_turn(t[part], u[part], attempts.recording.swallowed[0])
-    )
-    return StepResults(still, let_go, rim, crossing, hold, turn, line)
-
-
-def _silent(travel: Travel | None, attempts: _Attempts) -> tuple[Silent, ...]:
+def _silent(travel: Travel | None, attempts: Attempts) -> tuple[Silent, ...]:
     """Axes without a signal; of one that comes less far to one side only where that leaves no rim."""
     if travel is None:
         return ()
@@ -302,7 +221,7 @@ def _silent(travel: Travel | None, attempts: _Attempts) -> tuple[Silent, ...]:
 
 
 def _of_what_speaks(
-    measured: StepResults, attempts: _Attempts, silent: tuple[Silent, ...]
+    measured: StepResults, attempts: Attempts, silent: tuple[Silent, ...]
 ) -> StepResults:
     """What can be read where an axis says nothing: the rest of each, and the other's crossing. What a
     step is missing then is no hand's doing."""
@@ -389,30 +308,6 @@ def _rate(recording: Recording) -> float | None:
     """The usual rate, by the median of all intervals."""
     usual = median(np.diff(recording.t_us).astype(np.float32)) if len(recording.t_us) > 1 else 0.0
     return 1e6 / usual if usual > 0 else None
-
-
-def _cross(recording: Recording, axis: int, part: slice) -> CrossingResult:
-    t, u = recording.t, recording.u
-    if axis >= u.shape[1]:
-        raise NotUsable("one-axis", f"a single axis has no {AXES[axis]}.")
-    other = u[part, 1 - axis] if u.shape[1] == 2 else None
-    swallowed = recording.swallowed[axis]
-    return measure_crossing(f"crossing-{AXES[axis]}", t[part], u[part, axis], other, swallowed)
-
-
-def spans_to_slices(recording: Recording, spans: dict[str, Span]) -> dict[str, slice]:
-    """The samples behind each counted step."""
-    return {step: recording.attempts(step)[span.attempt - 1] for step, span in spans.items()}
-
-
-def _rest(still: StillResult) -> Floats:
-    r = still.readings
-    return np.array([r.rest_x] if r.rest_y is None else [r.rest_x, r.rest_y])
-
-
-def _refused(step: str, refusal: NotUsable, number: int, attempts: int) -> Problem:
-    which = f"attempt {number} of {attempts} is" if attempts > 1 else "the step is"
-    return Problem(step, refusal.code, f"{which} not usable because {refusal.message}")
 
 
 def _compose(measured: StepResults, gate: Gate) -> Composite:
