@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.comparison import Setting
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
@@ -88,3 +88,36 @@ def transformed(recording: Recording, u: NDArray[np.float64]) -> Recording:
     """The same recording with other positions, % of half range, kept exactly."""
     unit = (AxisRange(-100, 100),) * u.shape[1]
     return Recording(recording.t_us, u, unit, recording.step, recording.headers)
+
+
+def picked(recording: Recording, keep: np.ndarray) -> Recording:
+    return replace(
+        recording, t_us=recording.t_us[keep], raw=recording.raw[keep], step=recording.step[keep]
+    )
+
+
+def trailing_off(recording: Recording, seconds: float, page: bool = False) -> Recording:
+    """What a device says of it that goes on for so long after the last change, and then is silent
+    until the next, but where a step begins; or of a page that repeats what holds every 50 ms."""
+    news = np.append(True, (recording.raw[1:] != recording.raw[:-1]).any(axis=1))
+    last = np.maximum.accumulate(np.where(news, np.arange(len(news)), 0))
+    since = recording.t_us - recording.t_us[last]
+    repeated = np.diff(since // 50_000, prepend=0) > 0
+    begins = np.diff(recording.step, prepend=NO_STEP) != 0
+    return picked(recording, (since <= seconds * 1e6) | (repeated if page else begins))
+
+
+def idle(recording: Recording, seconds: float, within: float = 12.0) -> Recording:
+    """By a source that says zero of what has lain within so much of it for so long."""
+    inside = np.hypot(*recording.u.T) < within
+    began = np.maximum.accumulate(np.where(inside, 0, np.arange(1, len(inside) + 1)))
+    since = recording.t_us - recording.t_us[np.minimum(began, len(inside) - 1)]
+    return transformed(
+        recording, np.where((inside & (since > seconds * 1e6))[:, None], 0.0, recording.u)
+    )
+
+
+def pulled(recording: Recording, share: float = 0.1) -> Recording:
+    """By a source that says zero of an axis that lies within such a share of the other."""
+    u = recording.u
+    return transformed(recording, np.where(np.abs(u) < share * np.abs(u[:, ::-1]), 0.0, u))

@@ -29,7 +29,7 @@ from hollow_pin.core.source_check import SourceWatch, check_source
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
-from sticks import HERE
+from sticks import HERE, idle, pulled, trailing_off
 
 FOREIGN = Path(__file__).parents[3] / "shared" / "foreign"
 pytestmark = pytest.mark.skipif(
@@ -377,6 +377,29 @@ def test_no_dead_zone_that_covers_the_rest_passes_for_health(
     assert not [c for c in rank(take) if c.cause == "sound" and c.likely]
 
 
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seconds", [0.5, 1.2])
+@pytest.mark.parametrize("fault", [{"offset": (3.0, 1.0)}, {"wear": 6.0}, {"wander": 3.0}])
+def test_a_source_that_leaps_to_zero_after_a_while_is_named(
+    fault: dict, seconds: float, seed: int
+) -> None:
+    take = measure_take(idle(taken(seed, bits=12, **fault), seconds))
+    assert [r.cause for r in rank(take) if r.likely] == ["firmware-dead-zone"]
+    assert "comes back late" not in explain(take).advice
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(("share", "bits"), [(0.05, 10), (0.1, 8), (0.1, 12)])
+def test_a_source_that_pulls_a_stick_onto_its_axis_hides_what_is_carried_along(
+    share: float, bits: int, seed: int
+) -> None:
+    recording = taken(seed, bits=bits, crosstalk=0.02)
+    assert {h.code for h in measure_take(pulled(recording, share)).hidden} == {"on-axis"}
+    assert not measure_take(recording).hidden
+    worn = measure_take(pulled(taken(seed, bits=bits, wear=6.0), share))
+    assert rank(worn)[0].cause == "worn"
+
+
 SOURCES = (
     "constant 125 Hz",
     "constant 250 Hz",
@@ -407,6 +430,23 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     sources = _foreign("sources")
     recording = sources.recording(fast(301, **fault), sources.PROFILES[source], 301)
     assert says in explain(measure_take(recording)).advice
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("page", [False, True])
+@pytest.mark.parametrize("seconds", [0.1, 0.6])
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [({}, "Every reading taken is within its limit."), ({"wear": 7.0}, "different places")],
+)
+def test_a_device_that_falls_silent_when_nothing_changes_tells_the_same(
+    fault: dict, says: str, seconds: float, page: bool, seed: int
+) -> None:
+    """A while after the last change, be it short or long."""
+    whole = taken(seed, bits=8, rate=125.0, noise=0.04, **fault)
+    take = measure_take(trailing_off(whole, seconds, page))
+    assert says in explain(take).advice
+    assert not {p.code for p in take.problems} & {"gap", "short", "lost-reports", "uneven"}
 
 
 @pytest.mark.parametrize(

@@ -13,19 +13,13 @@ from hollow_pin.core.routine import Routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
-from sticks import TEN_BIT, performed
+from sticks import TEN_BIT, performed, picked, trailing_off
 
 
 def thinned(recording: Recording) -> Recording:
     """What of it a source would say that speaks only when something changes."""
     news = np.append(True, (recording.raw[1:] != recording.raw[:-1]).any(axis=1))
     return picked(recording, news)
-
-
-def picked(recording: Recording, keep: np.ndarray) -> Recording:
-    return replace(
-        recording, t_us=recording.t_us[keep], raw=recording.raw[keep], step=recording.step[keep]
-    )
 
 
 def coarse(recording: Recording, step: float = 8.0) -> Recording:
@@ -140,6 +134,76 @@ def test_a_stick_that_is_held_at_a_clamped_end_and_let_go_was_held() -> None:
     raw[hold] = np.clip(512 + np.round((raw[hold] - 512) * 1.3 / 64) * 64, 0, 1023)
     spare = thinned(replace(whole, raw=raw))
     assert len(measure_take(spare).hold) == 4
+
+
+@pytest.mark.parametrize("page", [False, True])
+@pytest.mark.parametrize("seconds", [0.1, 1.0])
+@pytest.mark.parametrize("condition", ["sound", "worn"])
+def test_a_device_that_goes_on_for_a_while_and_then_is_silent_is_read_as_one_of_changes(
+    condition: str, seconds: float, page: bool
+) -> None:
+    """Its silences were a link's that loses reports, no Still of it was usable, and no sound stick
+    could be proven by it."""
+    whole = coarse(performed(condition).recording, 16.0)
+    spare = trailing_off(whole, seconds, page)
+    assert len(spare.t_us) < 0.95 * len(whole.t_us)
+    told, full = measure_take(spare), measure_take(whole)
+    assert told.hidden == full.hidden
+    assert [p.code for p in told.problems] == [p.code for p in full.problems]
+    assert explain(told).try_first == explain(full).try_first
+    for path in ("still.rest_x", "let_go.return_spread", "rim.mean_radius", "hold.sag"):
+        assert told.value(path) == pytest.approx(full.value(path), abs=0.4), path
+
+
+def silences(trails: list[int], goes_on: int = 0) -> Recording:
+    """At 100 Hz: on its way for a second, at one place for so many reports, and silent for 0.3 s, time
+    and again; after so many of the silences it still is where it was."""
+    t, x, at = [], [], 0.0
+    for i, trail in enumerate([*trails, 50]):
+        way = (np.arange(100) + 1.0) % 60
+        resumes = [way[-1]] * 3 if i and i <= goes_on else []
+        x += [*(x[-1:] * len(resumes)), *way, *[way[-1]] * trail]
+        t += list(at + 0.01 * np.arange(len(x) - len(t)))
+        at = t[-1] + 0.3
+    raw = np.column_stack((x, np.zeros(len(x))))
+    step = np.full(len(x), STEPS.index("rim"), np.int8)
+    t_us = np.round(np.array(t) * 1e6).astype(np.int64)
+    return Recording(t_us, raw, (AxisRange(-100, 100),) * 2, step)
+
+
+@pytest.mark.parametrize(("count", "change_only"), [(3, False), (4, True)])
+def test_three_silences_after_as_long_a_while_may_be_chance(count: int, change_only: bool) -> None:
+    assert pace_of(silences([20] * count)).change_only == change_only
+
+
+@pytest.mark.parametrize(("others", "change_only"), [(2, True), (3, False)])
+def test_a_link_begins_to_be_silent_at_any_time(others: int, change_only: bool) -> None:
+    """Three in ten of whose silences begin at other times is a link, and is said to lose reports."""
+    assert pace_of(silences([20] * (10 - others) + [31] * others)).change_only == change_only
+
+
+@pytest.mark.parametrize(("late", "change_only"), [(2, True), (3, False)])
+def test_as_long_a_while_is_to_two_reports(late: int, change_only: bool) -> None:
+    trails = [20] * 6 + [20 + late] * 4
+    assert pace_of(silences(trails)).change_only == change_only
+
+
+@pytest.mark.parametrize(("goes_on", "change_only"), [(2, True), (3, False)])
+def test_what_says_the_same_after_a_silence_had_more_to_say(
+    goes_on: int, change_only: bool
+) -> None:
+    assert pace_of(silences([20] * 10, goes_on)).change_only == change_only
+
+
+@pytest.mark.parametrize(("trail", "lost"), [(0, True), (1, False)])
+def test_a_silence_after_the_same_was_said_again_is_no_link_s(trail: int, lost: bool) -> None:
+    """It goes far and onward after it, as a push does, but stood when it fell silent."""
+    x = np.array([0.0, 1.0, 2.0, 3.0, *[3.0] * trail, 40.0, 70.0, 71.0, 72.0])
+    t = 0.004 * np.arange(len(x)) + np.where(np.arange(len(x)) > 3 + trail, 0.6, 0.0)
+    raw = np.column_stack((x, np.zeros(len(x))))
+    code = np.full(len(x), STEPS.index("let-go"), np.int8)
+    told = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, code)
+    assert (np.diff(as_held(told, Pace(0.004, True)).t).max() > 0.5) == lost
 
 
 @pytest.mark.parametrize(("silent_s", "gone"), [(14.0, False), (16.0, True)])

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 
 import numpy as np
 
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.statistics import GAP_TIMES, usual_interval
+from hollow_pin.core.statistics import GAP_TIMES, runs, usual_interval
 
 DEAD_ZONE_LEAST = 1.0
 JUMP_STEPS = 1.5
@@ -26,6 +27,22 @@ SAME_DIGIT = 0.75
 """More of the passes that stand there than this do so at the same value: a stick that hangs in its
 middle until a finger has gone on stands now here and now there. A source that swallows small
 changes does so too."""
+CROSSES, ROUND = 30.0, 60.0
+"""How far out, %, an axis that stands at zero is looked at while the other crosses, and on the rim."""
+STANDS = 0.9
+"""Share of the way at zero from which on it stands there: no hand goes so straight, but coarse digits
+may look so."""
+BESIDE, BESIDE_STEPS = 3.0, 2.5
+"""What lies no farther from zero, % or steps of the converter, is beside it: on the rim an axis goes
+through that wherever it goes through zero."""
+FEWEST_ON_AXIS = 5
+"""Samples of a rim at zero, and more than beside it, where an axis is pulled there."""
+LAY_S, LIES_S = 0.15, 0.3
+"""Where a stick lay for so long, and leaps to zero in one sample and is there to the last digit for so
+long, its source says zero of it."""
+LAY_WITHIN, LEAPS_STEPS = 2.0, 2.5
+"""It lies where it goes about by no more than this, %, and leaps by more steps of the converter."""
+FEWEST_LEAPS = 3
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
@@ -113,3 +130,45 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     if abs(float(np.median(passed))) > IN_THE_MIDDLE * half + usual:
         return 0.0, 0.0, 0.0
     return half, usual * float(np.median(alike)), at
+
+
+def pulled_onto_axis(crossing: Floats, rim: Floats, resolution: float) -> bool:
+    """Whether a source says zero of an axis while the other one goes by itself, however crookedly it
+    is led: what is carried along does not show then.
+
+    crossing, rim: (n, 2) %, the axis that goes first, the other last; resolution: the other's smallest
+    step, %. It stands at one value within a step of zero nearly throughout, and on the rim is more at
+    that value than beside it.
+    """
+    other = crossing[np.abs(crossing[:, 0]) > CROSSES, 1]
+    if not other.size:
+        return False
+    values, times = np.unique(other, return_counts=True)
+    at = float(values[times.argmax()])
+    if abs(at) > resolution or times.max() < STANDS * len(other):
+        return False
+    off = np.abs(rim[np.abs(rim[:, 0]) > ROUND, 1] - at)
+    there = int((off == 0).sum())
+    beside = int((off <= max(BESIDE, BESIDE_STEPS * resolution)).sum()) - there
+    return there >= max(FEWEST_ON_AXIS, beside)
+
+
+def leaps_to_zero(t: Floats, u: Floats, resolutions: Sequence[float]) -> float | None:
+    """How far from zero a stick lay that its source then says zero of, the farthest, %: a while after
+    it was let go, wherever it rests. None where that is not so three times.
+
+    t (n,) seconds; u (n, k) %; resolutions: each axis's smallest step, %.
+    """
+    at_zero = (np.abs(u) <= np.asarray(resolutions)).all(axis=1)
+    same = np.append(False, (u[1:] == u[:-1]).all(axis=1))
+    first, stop = runs(at_zero & same)
+    lasting = t[stop - 1] - t[first - 1] >= LIES_S
+    far = []
+    for came in first[lasting] - 1:
+        lay = u[np.searchsorted(t, t[came] - LAY_S) : came]
+        if len(lay) < 2 or np.ptp(lay, axis=0).max() > LAY_WITHIN:
+            continue
+        leap = np.abs(np.median(lay, axis=0) - u[came])
+        if (leap > LEAPS_STEPS * np.asarray(resolutions)).any():
+            far.append(float(np.hypot.reduce(np.median(lay, axis=0))))
+    return max(far) if len(far) >= FEWEST_LEAPS else None

@@ -15,6 +15,7 @@ from hollow_pin.core.judged import (
     JudgedTake,
     alike_all_round,
     as_one,
+    carried_unseen,
     cross_talk,
     cut_off,
     dead_spans,
@@ -321,6 +322,12 @@ FINDINGS: tuple[Finding, ...] = (
         "Nothing that a calibration leaves as it is lies over its limit. Where it rests and how far "
         "it reaches is for the device's own calibration: enter what it holds, or see it on what it "
         "is plugged into.",
+        "measure",
+    ),
+    Finding(
+        carried_unseen,
+        "Nothing that shows lies over its limit. What one axis carries along of the other does not "
+        "show by this source: measure that by a rawer one.",
         "measure",
     ),
     Finding(

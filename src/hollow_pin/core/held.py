@@ -41,6 +41,10 @@ LEAST_OF_WAY = 0.1
 """Of the way that they go together, in each of them: less, and one of the others is a jump."""
 ONE_STEP = 1.5
 """Of the smallest change: less is one step of the converter."""
+FEWEST_TRAILS, TRAILS_ALIKE = 4, 0.8
+"""Silences that begin as long after the last change as one another, and the share of them that do, by
+which a source is known that goes on for a while after it: a link's begin at any time, and at once
+after a change where a stick trembles."""
 LOSSY_SHARE = 0.15
 """Of the silences, that end far from where they began: more, and any moment may be silent."""
 LOST_STEPS, LOST_LEAST = 3.0, 0.5
@@ -122,7 +126,28 @@ def pace_of(recording: Recording) -> Pace | None:
     missing = float(dt[dt > MISSING_TIMES * usual].sum() / dt.sum())
     if missing > MISSING_SHARE and _withholds(raw, at_once, same):
         return Pace(usual, True)
+    if _trails_off(t_us, differ, usual):
+        return Pace(usual, True)
     return Pace(usual, False, _times_over(recording, differ))
+
+
+def _trails_off(t_us: NDArray[np.int64], differ: NDArray[np.bool_], usual: float) -> bool:
+    """Whether it says the same for a while after the last change, and then nothing before the next
+    one. t_us (n,); differ (n − 1,): where a report says something else than the one before."""
+    late = np.diff(t_us) > SILENT_TIMES * usual * 1e6
+    # A page repeats what holds: that is no end of a silence.
+    repeated = late & ~differ
+    began = np.flatnonzero(late & ~np.append(False, repeated[:-1]))
+    over = np.flatnonzero(~repeated)
+    began = began[began <= over.max(initial=-1)]
+    if len(began) < FEWEST_TRAILS:
+        return False
+    changed = differ[over[np.searchsorted(over, began)]]
+    last = np.maximum.accumulate(np.append(0, np.where(differ, np.arange(1, len(t_us)), 0)))
+    trail = (t_us[began] - t_us[last[began]]) / 1e6
+    usually, tells = float(np.median(trail)), SILENT_TIMES * usual
+    alike = np.abs(trail - usually) < tells
+    return usually > tells and float((alike & changed).mean()) >= TRAILS_ALIKE
 
 
 def _withholds(raw: Floats, at_once: NDArray[np.bool_], same: float) -> bool:
@@ -221,7 +246,10 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     far, onward = _went(told, LOST_STEPS * max(*recording.resolutions, LOST_LEAST))
     soon = apart < LONGEST_LOST_S * 1e6
     moved = recording.step[news][1:] != STEPS.index("still")
-    lost = far & silent & soon & onward & moved & np.append(False, ~silent[:-1])
+    # Said once more on time, it did not move when the silence began.
+    stood = np.append(~news & (np.diff(recording.t_us, prepend=0) <= SILENT_TIMES * step_us), False)
+    stood = stood[1:][news][:-1]
+    lost = far & silent & soon & onward & moved & ~stood & np.append(False, ~silent[:-1])
     lost = np.append(lost, False)
     silent_for = t_us - told_us[which[at]]
     gone = t_us - recording.t_us[at] > LONGEST_HELD_S * 1e6

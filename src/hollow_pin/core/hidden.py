@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.built_in_zone import leaps_to_zero, pulled_onto_axis
 from hollow_pin.core.gate import BEARINGS, BINS, Gate, gate_edge
 from hollow_pin.core.lifted import Lift
 from hollow_pin.core.recording import AXES, Floats, Recording, stated_fuzz
@@ -68,6 +69,13 @@ BY_CALIBRATION = (
 )
 """What a calibration moves: where a stick rests, and how far it goes."""
 UNCALIBRATED = "uncalibrated"
+LEAPS, ON_AXIS = "leaps-to-zero", "on-axis"
+MEASURED_ZERO = ("built-in-dead-zone", LEAPS)
+"""Of a source that is seen to say zero where the stick is not."""
+AT_ZERO_CODES = (*MEASURED_ZERO, "zero")
+"""Of one that does, or may."""
+NEITHER = (UNCALIBRATED, LEAPS)
+"""Of what these hide, nothing is known to be over its limit either."""
 PACE = (
     "still.jitter",
     "still.noise_reach",
@@ -121,8 +129,12 @@ def find_hidden(
         if dead_zones[axis] is None and "still" in parts:
             hidden += _zero(axis, v[parts["still"]], recording, i)
     zones = {axis: zone for axis in recording.axes if (zone := dead_zones[axis])}
+    pulled = _pulled(recording, parts)
     if zones:
-        hidden.append(_built_in(zones))
+        hidden.append(_built_in(zones, [path for other, path in pulled if other in zones]))
+    elif moving:
+        hidden += _leaps(leaps_to_zero(recording.t, recording.u, recording.resolutions))
+    hidden += [_on_axis(other, path) for other, path in pulled if other not in zones]
     if "rim" in parts and recording.raw.shape[1] == 2:
         hidden += _saturated(recording, parts["rim"], gate)
     hidden += _repeats(recording, moving)
@@ -168,7 +180,33 @@ def uncalibrated() -> Hidden:
     )
 
 
-def _built_in(zones: dict[str, float]) -> Hidden:
+def _pulled(recording: Recording, parts: dict[str, slice]) -> list[tuple[str, str]]:
+    """Axes that a source says zero of while the other one crosses, and what that hides."""
+    if recording.raw.shape[1] != 2 or "rim" not in parts:
+        return []
+    rim, found = recording.u[parts["rim"]], []
+    for ways, (axis, other) in zip(((0, 1), (1, 0)), (AXES, AXES[::-1]), strict=True):
+        part = parts.get(f"crossing-{axis}")
+        if part is None:
+            continue
+        step = recording.resolutions[ways[1]]
+        if pulled_onto_axis(recording.u[part][:, ways], rim[:, ways], step):
+            found.append((other, f"crossing.{axis}.cross_talk"))
+    return found
+
+
+def _on_axis(other: str, path: str) -> Hidden:
+    return Hidden(
+        ON_AXIS,
+        other,
+        f"the source pulls a stick onto its axis that is pushed nearly along it: {other} stands at "
+        "zero there. What it is carried along by does not show. Measure by a rawer source.",
+        (path,),
+    )
+
+
+def _built_in(zones: dict[str, float], carried: list[str]) -> Hidden:
+    """carried: what is hidden as well where the zone lies along an axis."""
     each = " and ".join(f"for {axis} until {half:.1f} %" for axis, half in zones.items())
     below = max(zones.values())
     return Hidden(
@@ -176,9 +214,20 @@ def _built_in(zones: dict[str, float]) -> Hidden:
         "".join(zones) if len(zones) == 1 else None,
         f"the source reports zero {each}: whatever the stick does inside that is hidden below "
         f"{below:.1f} %. Measure by a rawer source, and do not call it fixed.",
-        AT_REST,
+        (*AT_REST, *carried),
         below,
     )
+
+
+def _leaps(far: float | None) -> list[Hidden]:
+    if far is None:
+        return []
+    said = (
+        "a while after the stick is let go the source says exactly zero, wherever it rests, from as "
+        f"far as {far:.1f} %. What it does there is hidden. Measure by a rawer source, and do not "
+        "call it fixed."
+    )
+    return [Hidden(LEAPS, None, said, AT_REST, far)]
 
 
 def _lifts(by: float) -> Hidden:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hollow_pin.core.gate import unlike_all_round, unsheared
-from hollow_pin.core.hidden import UNCALIBRATED
+from hollow_pin.core.hidden import ON_AXIS, UNCALIBRATED
 from hollow_pin.core.joint import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -301,6 +301,11 @@ def cut_off(case: JudgedTake) -> bool:
 def hides(case: JudgedTake) -> bool:
     """Something that has a limit is hidden, or the source says so of the whole take."""
     return bool(case.take.hidden)
+
+
+def carried_unseen(case: JudgedTake) -> bool:
+    """All that is hidden is what one axis carries along of the other."""
+    return {h.code for h in case.take.hidden} == {ON_AXIS}
 
 
 def uncalibrated(case: JudgedTake) -> bool:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Literal
 
-from hollow_pin.core.hidden import UNCALIBRATED
+from hollow_pin.core.hidden import NEITHER
 from hollow_pin.core.readings import TakeReadings
 
 Grade = Literal["fine", "everyday", "display"]
@@ -269,7 +269,7 @@ def against_limit(value: float | None, u: float | None, limit: float) -> Verdict
 def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
     """A take's reading against a limit. What a hidden fault touches is over or hidden, never within:
     a source that hides movement makes every stick look quiet. What a calibration moves that nobody
-    knows is neither. What a hand may be wrong by tells no
+    knows, or a source that leaps to zero meanwhile, is neither. What a hand may be wrong by tells no
     fault, and takes nothing from a limit that has room for it. What a stick does where it came to rest
     it does, whatever it would do at another place."""
     value, u = take.value(path), take.uncertainty.get(path)
@@ -281,7 +281,7 @@ def verdict_on(take: TakeReadings, path: str, limit: float) -> Verdict:
         own = sqrt(max(u**2 - by_place**2, 0.0))
         verdict = "over" if against_limit(value, own, limit) == "over" else verdict
     hidden = take.hidden_at(path)
-    if hidden and (verdict in ("within", "borderline") or hidden.code == UNCALIBRATED):
+    if hidden and (verdict in ("within", "borderline") or hidden.code in NEITHER):
         return "hidden"
     return verdict
 

@@ -18,7 +18,7 @@ from typing import Literal
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
-from hollow_pin.core.hidden import UNCALIBRATED
+from hollow_pin.core.hidden import MEASURED_ZERO, UNCALIBRATED
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.judged import held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
@@ -197,7 +197,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         ranked = [_either(r, other[r.cause].probability) for r in ranked]
     if touched_in_still(take):
         ranked = _changed(ranked, SOUND, lambda p: (1.0 - THE_STICK) * p)
-    if any(h.code == "built-in-dead-zone" for h in take.hidden):
+    if any(h.code in MEASURED_ZERO for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
     first = told_first(take)
     if first == "dirt":

@@ -50,7 +50,7 @@ def short_reach(s: Sides, axis: Axis) -> float | None:
 def lopsided(s: Sides, axis: Axis) -> float | None:
     """How far the middle of the reach lies from where it returns to."""
     reach = _reach(s, axis)
-    if reach is None:
+    if reach is None or s.hidden_rest:
         return None
     centre = s.centre
     middle = (reach[1] - reach[0]) / 2

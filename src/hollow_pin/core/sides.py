@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.crossing import Crossing
+from hollow_pin.core.hidden import AT_ZERO_CODES
 from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.readings import TakeReadings, of_a_touch, spikes_as_one, sways_as_one
@@ -34,7 +35,7 @@ class Sides:
         self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
         self.as_one = sways_as_one(take)
         self.struck = spikes_as_one(take)
-        hidden = any(h.code in ("built-in-dead-zone", "zero") for h in take.hidden)
+        hidden = any(h.code in AT_ZERO_CODES for h in take.hidden)
         self.hidden_rest = hidden or self.as_one
         self.of_a_touch = of_a_touch(take)
         at_rest = take.still

@@ -16,7 +16,7 @@ from hollow_pin.core.comparison import (
     Overall,
 )
 from hollow_pin.core.diagnosis import STILL_AGAIN, Remedy, diagnose
-from hollow_pin.core.hidden import UNCALIBRATED
+from hollow_pin.core.hidden import LEAPS, MEASURED_ZERO, UNCALIBRATED
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
@@ -93,6 +93,8 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     place, dead_zone = _place(take), _dead_zone(take)
     if any(h.code == UNCALIBRATED for h in take.hidden):
         place, dead_zone = None, _recentred(take)
+    if any(h.code == LEAPS for h in take.hidden):
+        place = dead_zone = None
     parts = [f"Rests {place}."] if place else []
     parts += _of_turn(take)
     if dead_zone:
@@ -105,7 +107,7 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     elif not parts and take.hold:
         sag = sags_most(take.hold).sag
         parts.append(f"Held at the edge, it falls back by {percent(max(sag, 0.0))} at the worst.")
-    zones = [h for h in take.hidden if h.code == "built-in-dead-zone"]
+    zones = [h for h in take.hidden if h.code in MEASURED_ZERO]
     if zones:
         below = max(h.below or 0.0 for h in zones)
         parts.insert(0, f"Hidden below {percent(below)} by the source.")
