@@ -108,21 +108,26 @@ def test_along_an_axis_a_rub_and_a_worn_track_are_one(
 
 
 @pytest.mark.parametrize(
-    ("code", "axis", "rest_is_hidden"),
-    [("built-in-dead-zone", None, True), ("zero", "x", True), ("saturated", "x", False)],
+    ("code", "below", "rest_is_hidden", "zone"),
+    [
+        ("built-in-dead-zone", 6.0, True, 6.0),
+        ("leaps-to-zero", 5.0, True, 5.0),
+        ("zero", None, True, 4.0),
+        ("saturated", None, False, 0.0),
+    ],
 )
 def test_a_rest_that_is_hidden_says_nothing(
-    take: TakeReadings, code: str, axis: str | None, rest_is_hidden: bool
+    take: TakeReadings, code: str, below: float | None, rest_is_hidden: bool, zone: float
 ) -> None:
     """Exactly zero behind a dead zone is no sign of health; an end that is cut off hides no rest."""
     still = replace(take.still, jitter_x=0.9, jitter_y=0.9)
-    hidden = replace(take, still=still, hidden=(Hidden(code, axis, "", (), 6.0),))  # type: ignore[arg-type]
+    hidden = replace(take, still=still, hidden=(Hidden(code, "x", "", (), below),))  # type: ignore[arg-type]
     s = Sides(hidden)
     at_rest = (signs.returns_apart, signs.by_side, signs.lands_anywhere, signs.off_centre)
     assert [f(s, "x") is None for f in at_rest] == [rest_is_hidden] * 4
     assert (signs.spikes(s, "x") is None, signs.in_common(s, "x") is None) == (rest_is_hidden,) * 2
-    zone = {"built-in-dead-zone": 6.0, "zero": 4.0, "saturated": 0.0}[code]
     assert signs.zone(s, "x") == zone
+    assert (reach_signs.lopsided(s, "x") is None) == rest_is_hidden, "about where it returns to"
 
 
 def test_jitter_is_each_axis_s_own_and_the_lesser_is_what_both_have(take: TakeReadings) -> None:
