@@ -8248,7 +8248,7 @@ export interface components {
        * @default ,
        * @enum {string}
        */
-      delimiter: "," | ";" | "\t" | "|";
+      delimiter: "," | ";" | "\t" | "|" | " ";
       /** Time */
       time: string;
       /**

@@ -364,7 +364,7 @@ class MappingSpec(Request):
     the steps: the one that all of it is, or the stick's usual routine, whose steps are found, or are
     where spans say."""
 
-    delimiter: Literal[",", ";", "\t", "|"] = ","
+    delimiter: Literal[",", ";", "\t", "|", " "] = ","
     time: Line
     time_unit: TimeUnit = "us"
     x: Line

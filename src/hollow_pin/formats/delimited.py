@@ -10,8 +10,10 @@ import numpy as np
 
 from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording, RecordingError
 from hollow_pin.formats.clock import is_clock
+from hollow_pin.formats.counter import unwrapped
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns, runs_over
+from hollow_pin.formats.head import as_utf8, head_of
 from hollow_pin.formats.recording_csv import build_recording
 from hollow_pin.formats.table import (
     DecimalPoint,
@@ -20,12 +22,10 @@ from hollow_pin.formats.table import (
     head_line,
     is_number,
     read_table,
-    require_size,
     shown,
 )
 
 US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0, "clock": 1.0}
-DELIMITERS = ",;\t|"
 PREVIEW_ROWS = 8
 LOOKED_AT = 8 * 1024 * 1024
 """Bytes of a file that a preview looks into."""
@@ -61,39 +61,24 @@ class Mapping:
     decimal_point: DecimalPoint = "."
 
 
-def _column_row(data: bytes) -> tuple[str, int, int]:
-    """The row of column names, its line number, and where the rows below begin."""
-    require_size(len(data))
-    if not data.strip():
-        raise FileError("the file is empty")
-    at, number = 0, 0
-    while at < len(data):
-        number += 1
-        line, at = head_line(data, at, number)
-        if line and not line.startswith("#"):
-            if not data[at:].strip():
-                break
-            return line, number, at
-    raise FileError("there is no column row with samples below it", number or 1)
-
-
 def preview(data: bytes) -> Preview:
     """Look into the beginning of a file. Raises FileError when it is not a table of text."""
+    data = as_utf8(data)
     if len(data) > LOOKED_AT:
         data = data[: data.rfind(b"\n", 0, LOOKED_AT) + 1] or data[:LOOKED_AT]
-    line, number, start = _column_row(data)
-    delimiter = max(DELIMITERS, key=line.count)
-    columns = tuple(column_names(line, delimiter, number))
+    head = head_of(data)
+    delimiter, start = head.delimiter, head.start
+    columns = tuple(column_names(head.line, delimiter, head.number))
     rows, at = [], start
-    for below in range(1, PREVIEW_ROWS + 1):
+    for number in range(head.first, head.first + PREVIEW_ROWS):
         if at >= len(data):
             break
-        text, at = head_line(data, at, number + below)
-        rows.append(tuple(column_names(text, delimiter, number + below)))
+        text, at = head_line(data, at, number)
+        rows.append(tuple(column_names(text, delimiter, number)))
     if len(columns) < 2:
-        raise FileError("only one column is found: a time and an axis are needed", number)
+        raise FileError("only one column is found: a time and an axis are needed", head.number)
     if len(set(columns)) < len(columns):
-        raise FileError("two columns have the same name", number)
+        raise FileError("two columns have the same name", head.number)
 
     comma = delimiter != "," and any(DECIMAL_COMMA.fullmatch(v) for row in rows for v in row)
     point: DecimalPoint = "," if comma else "."
@@ -129,18 +114,19 @@ def _numbers(
 
 def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     """Read a table of samples by a mapping. Raises FileError naming the line and column."""
-    line, number, start = _column_row(data)
-    columns = column_names(line, mapping.delimiter, number)
+    data = as_utf8(data)
+    head = head_of(data)
+    columns = column_names(head.line, mapping.delimiter, head.number)
     axes = AXES if mapping.y else AXES[:1]
     named = [mapping.x, mapping.y] if mapping.y else [mapping.x]
     used = [c for c in (mapping.time, *named, mapping.step) if c]
     for name in used:
         if name not in columns:
-            raise FileError(f"there is no column {shown(name)}", number)
+            raise FileError(f"there is no column {shown(name)}", head.number)
     if len(set(used)) < len(used):
         raise FileError("one column is named for two things")
     if len(set(columns)) < len(columns):
-        raise FileError("two columns have the same name", number)
+        raise FileError("two columns have the same name", head.number)
     if mapping.whole_step and mapping.whole_step not in STEPS:
         raise FileError(f"“{shown(mapping.whole_step)}” is not a step")
     if mapping.y and mapping.range_y is None:
@@ -154,18 +140,20 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     wanted = [c for c in (mapping.time, *named) if c and c not in clocks]
     table = read_table(
         data,
-        start,
+        head.start,
         columns,
         wanted,
         texts,
         mapping.delimiter,
-        number + 1,
+        head.first,
         mapping.decimal_point,
         clocks,
     )
     # As in a recording file.
     del data
     give_back()
+    if not clocks:
+        table.numbers[mapping.time] = unwrapped(table.numbers[mapping.time])
     signed = [c for c, r in zip(named, ranges, strict=True) if c and _signed(table.numbers, c, r)]
     recording = build_recording(
         table,

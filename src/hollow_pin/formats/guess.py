@@ -13,6 +13,7 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.recording import Floats
+from hollow_pin.formats.counter import unwrapped
 
 TimeUnit = Literal["s", "ms", "us", "clock"]
 
@@ -43,6 +44,9 @@ USUAL_RANGES = (
     (0.0, 65535.0),
     (-32768.0, 32767.0),
 )
+OF_FRACTIONS = ((0.0, 1.0), (-1.0, 1.0))
+FEW_COUNTS = 5.5
+"""Fractions of no more than this are volts, and no range of counts is theirs."""
 UNSIGNED = ((0.0, 255.0), (0.0, 65535.0))
 """Ranges of bytes and of words, which may as well have a sign."""
 OVER, FEWEST_OVER, SMOOTHER = 0.75, 10, 0.5
@@ -78,7 +82,9 @@ def guess_columns(
                 return column
         return next((c for c in columns if word in re.split(r"[\W_]+", c.lower())), None)
 
-    rising = [c for c, v in numbers.items() if len(v) > 1 and bool((np.diff(v) > 0).all())]
+    rising = [
+        c for c, v in numbers.items() if len(v) > 1 and bool((np.diff(unwrapped(v)) > 0).all())
+    ]
     time = named(TIMES, "time") or next(iter((*clocks, *rising)), None)
     if time not in numbers and clocks and time not in clocks:
         time = clocks[0]
@@ -109,8 +115,11 @@ def _range(values: list[Floats]) -> tuple[float, float] | tuple[None, None]:
     if not values:
         return None, None
     least, most = min(float(v.min()) for v in values), max(float(v.max()) for v in values)
-    fitting = (r for r in USUAL_RANGES if r[0] <= least and most <= r[1])
-    return next(fitting, (None, None))
+    fitting = [r for r in USUAL_RANGES if r[0] <= least and most <= r[1]]
+    if fitting and fitting[0] not in OF_FRACTIONS and most <= FEW_COUNTS:
+        counted = all(bool((v == np.floor(v)).all()) for v in values)
+        return fitting[0] if counted else (None, None)
+    return next(iter(fitting), (None, None))
 
 
 def runs_over(v: Floats, lo: float, hi: float) -> bool:

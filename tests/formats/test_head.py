@@ -1,0 +1,129 @@
+"""Tables as loggers, jigs and spreadsheets write them: found where they begin, read to the sample."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.recording import Recording
+from hollow_pin.formats.counter import unwrapped
+from hollow_pin.formats.delimited import Mapping, preview, read_delimited
+from hollow_pin.formats.errors import FileError
+from hollow_pin.formats.head import LOOKED_THROUGH
+
+ROWS = "".join(f"{4000 * i},{500 + i % 7},{510 - i % 5}\n" for i in range(40))
+PLAIN = "when_us,x,y\n" + ROWS
+
+
+def read(data: bytes) -> Recording:
+    """As it is proposed."""
+    seen = preview(data)
+    g = seen.guess
+    assert None not in (g.time, g.x, g.y), g
+    mapping = Mapping(
+        seen.delimiter, g.time or "", g.time_unit, g.x or "", g.y, (0, 1023), (0, 1023)
+    )
+    return read_delimited(data, mapping)
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        f"Logged by jig 3\nbench 2, back room\n\n{PLAIN}".encode(),
+        f"Rate,250\nBits,10\nRange x,0,1023\nRange y,0,1023\n{PLAIN}".encode(),
+        f"when_us,x,y\nus,counts,counts\n{ROWS}".encode(),
+        f"Jig 3\n\n# a remark\nwhen_us,x,y\n\nus,counts,counts\n{ROWS}".encode(),
+        f"Jig 3\nwhen_us;x;y\n{ROWS.replace(',', ';')}".encode(),
+        PLAIN.replace(",", " ").encode(),
+        f"{PLAIN.replace(',', chr(9))}".encode("utf-16"),
+        b"\xfe\xff" + PLAIN.encode("utf-16-be"),
+        ("\ufeff" + PLAIN).encode(),
+    ],
+)
+def test_a_table_is_found_below_what_stands_above_it(data: bytes) -> None:
+    """It was “only one column”, columns without a number in them, or “not UTF-8 text”."""
+    plain, same = read(PLAIN.encode()), read(data)
+    assert preview(data).columns == ("when_us", "x", "y")
+    assert same.t_us.tolist() == plain.t_us.tolist()
+    assert same.raw.tolist() == plain.raw.tolist()
+
+
+@pytest.mark.parametrize("above", ["", "Jig 3\nmade here, by hand\n", "Jig 3\nwhen,x,y\n"])
+def test_a_wrong_value_is_named_by_the_line_it_stands_in(above: str) -> None:
+    head = above + ("when_us,x,y\n" if "when" not in above else "us,counts,counts\n")
+    text = head + ROWS + "160000,off,500\n"
+    with pytest.raises(FileError) as wrong:
+        read_delimited(
+            text.encode(),
+            Mapping(",", preview(text.encode()).columns[0], "us", "x", "y", (0, 9), (0, 9)),
+        )
+    assert f"line {text.count(chr(10))}, column x: “off” is not a number" in str(wrong.value)
+
+
+def test_a_table_without_names_goes_by_its_first_row() -> None:
+    assert preview(ROWS.encode()).columns == ("0", "500", "510")
+
+
+def test_one_column_row_that_is_followed_by_words_is_the_first_line() -> None:
+    """Nothing below it is samples: what is wrong is said of the table, and not of a line in it."""
+    assert preview(b"a,b\nc,d\ne,f\n").columns == ("a", "b")
+
+
+@pytest.mark.parametrize(("lines", "found"), [(LOOKED_THROUGH - 2, True), (LOOKED_THROUGH, False)])
+def test_it_is_looked_for_in_the_first_lines_only(lines: int, found: bool) -> None:
+    data = ("a note, and another, and more, all four\n" * lines + PLAIN).encode()
+    assert (preview(data).columns[0] == "when_us") == found
+
+
+def test_what_is_no_line_of_a_table_farther_down_does_not_hinder_it() -> None:
+    """A column that nobody asks for may hold anything."""
+    data = PLAIN.replace("\n", ",ok\n").replace("y,ok", "y,note").encode()
+    broken = data.replace(b"80000,506,510,ok", b"80000,506,510,\xe4")
+    assert broken != data
+    assert preview(broken).columns == ("when_us", "x", "y", "note")
+
+
+@pytest.mark.parametrize(
+    ("t", "goes_on"),
+    [
+        ([65533, 65535, 1, 3, 65535, 2], [65533, 65535, 65537, 65539, 131071, 131074]),
+        ([2**32 - 4000, 0, 4000], [2**32 - 4000, 2**32, 2**32 + 4000]),
+        ([40000, 7231, 7300], [40000, 72767, 72836]),
+        ([40000, 7232, 7300], None),
+        ([65535, 65536, 0, 1], None),
+        ([5, 4, 6], None),
+        ([65535, 1, 65000, 64999], None),
+        ([0.5, 65535.0, 1.0], None),
+        ([-1, 65535, 1], None),
+    ],
+)
+def test_a_counter_that_begins_again_goes_on(t: list[float], goes_on: list[float] | None) -> None:
+    """“The time runs backwards”, of a jig that had been on for an hour. What falls by less is another
+    clock's, and is refused as before."""
+    assert unwrapped(np.array(t, float)).tolist() == (goes_on or t)
+
+
+def test_a_take_over_the_end_of_a_counter_is_read_whole() -> None:
+    plain = read(PLAIN.encode())
+    first = 2**32 - 60_000
+    rows = "".join(
+        f"{(first + int(t)) % 2**32},{x:.0f},{y:.0f}\n"
+        for t, (x, y) in zip(plain.t_us, plain.raw, strict=True)
+    )
+    same = read(f"when_us,x,y\n{rows}".encode())
+    assert np.diff(same.t_us).tolist() == np.diff(plain.t_us).tolist()
+
+
+@pytest.mark.parametrize(
+    ("most", "proposed"),
+    [(1.0, (0.0, 1.0)), (3.3, (None, None)), (5.5, (None, None)), (5.6, (0.0, 255.0))],
+)
+def test_no_range_of_counts_is_proposed_for_volts(
+    most: float, proposed: tuple[float | None, float | None]
+) -> None:
+    """By bytes, a whole stick went over one per cent."""
+    rows = "".join(f"{i * 4000},{most * (i % 9) / 8:.4f},{most / 2}\n" for i in range(40))
+    guess = preview(f"t_us,x,y\n{rows}".encode()).guess
+    assert (guess.lo, guess.hi) == proposed
+    counts = "".join(f"{i * 4000},{i % 4},{i % 3}\n" for i in range(40))
+    assert preview(f"t_us,x,y\n{counts}".encode()).guess.hi == 255.0
