@@ -68,6 +68,14 @@ def test_every_kind_of_dead_zone_is_seen_with_its_size(shape: str, half: float) 
     assert told == pytest.approx(half, rel=0.35)
 
 
+@pytest.mark.parametrize("share", [0.0, 0.05, 0.1])
+def test_a_source_that_pulls_a_stick_onto_its_axis_is_told(share: float) -> None:
+    u = swept()
+    found = check(np.where(np.abs(u) < share * np.abs(u[:, ::-1]), 0.0, u))
+    assert codes(found) == ({"on-axis"} if share else set())
+    assert (found.standing == "hides") == (share > 0)
+
+
 def test_what_was_not_moved_through_the_middle_is_not_called_clean() -> None:
     angle = np.linspace(0, 20 * np.pi, 2500)
     round_only = 98 * np.column_stack([np.sin(angle), np.cos(angle)])

@@ -112,9 +112,11 @@ def crossed(at_zero: float = 1.0, at: float = 0.0) -> NDArray[np.float64]:
     return np.column_stack((np.full(1000, 50.0), other))
 
 
-def rim_at(there: int, beside: int, far: float = 2.9, out: float = 80.0) -> NDArray[np.float64]:
+def rim_at(
+    there: int, beside: int, far: float = 2.9, out: float = 80.0, most: float = 61.0
+) -> NDArray[np.float64]:
     """Samples on the rim at zero, and beside it."""
-    other = np.concatenate((np.zeros(there), np.full(beside, far), np.full(100, 50.0)))
+    other = np.concatenate((np.zeros(there), np.full(beside, far), np.full(100, most)))
     return np.column_stack((np.full(len(other), out), other))
 
 
@@ -127,6 +129,7 @@ def rim_at(there: int, beside: int, far: float = 2.9, out: float = 80.0) -> NDAr
         ({}, {"there": 5, "beside": 0}, True),
         ({}, {"there": 4, "beside": 0}, False),
         ({}, {"there": 20, "beside": 0, "out": 59.0}, False),
+        ({}, {"there": 20, "beside": 0, "most": 59.0}, False),
         ({"at_zero": 0.91}, {"there": 20, "beside": 0}, True),
         ({"at_zero": 0.89}, {"there": 20, "beside": 0}, False),
         ({"at": 0.6}, {"there": 20, "beside": 0}, False),

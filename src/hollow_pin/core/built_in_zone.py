@@ -141,7 +141,7 @@ def pulled_onto_axis(crossing: Floats, rim: Floats, resolution: float) -> bool:
     that value than beside it.
     """
     other = crossing[np.abs(crossing[:, 0]) > CROSSES, 1]
-    if not other.size:
+    if not other.size or np.abs(rim[:, 1]).max(initial=0.0) < ROUND:
         return False
     values, times = np.unique(other, return_counts=True)
     at = float(values[times.argmax()])

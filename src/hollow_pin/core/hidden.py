@@ -5,6 +5,7 @@ A hidden fault names the readings it touches. A verdict on one of those is never
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -88,6 +89,9 @@ PACE = (
 )
 
 
+At = slice | NDArray[np.intp]
+
+
 @dataclass(frozen=True)
 class Hidden:
     """One thing that is hidden. axis: None where it is the whole source. below: what is smaller than
@@ -129,12 +133,16 @@ def find_hidden(
         if dead_zones[axis] is None and "still" in parts:
             hidden += _zero(axis, v[parts["still"]], recording, i)
     zones = {axis: zone for axis in recording.axes if (zone := dead_zones[axis])}
-    pulled = _pulled(recording, parts)
+    pulled: dict[str, str] = {}
+    if "rim" in parts and recording.raw.shape[1] == 2:
+        crossings = {a: parts[f"crossing-{a}"] for a in AXES if f"crossing-{a}" in parts}
+        pulled = pulled_axes(recording.u, crossings, parts["rim"], recording.resolutions)
     if zones:
-        hidden.append(_built_in(zones, [path for other, path in pulled if other in zones]))
+        along = [path for axis, path in pulled.items() if axis in zones]
+        hidden.append(_built_in(zones, along))
     elif moving:
         hidden += _leaps(leaps_to_zero(recording.t, recording.u, recording.resolutions))
-    hidden += [_on_axis(other, path) for other, path in pulled if other not in zones]
+    hidden += on_axis({axis: path for axis, path in pulled.items() if axis not in zones})
     if "rim" in parts and recording.raw.shape[1] == 2:
         hidden += _saturated(recording, parts["rim"], gate)
     hidden += _repeats(recording, moving)
@@ -180,33 +188,36 @@ def uncalibrated() -> Hidden:
     )
 
 
-def _pulled(recording: Recording, parts: dict[str, slice]) -> list[tuple[str, str]]:
-    """Axes that a source says zero of while the other one crosses, and what that hides."""
-    if recording.raw.shape[1] != 2 or "rim" not in parts:
-        return []
-    rim, found = recording.u[parts["rim"]], []
+def pulled_axes(
+    u: Floats, crossings: Mapping[str, At], rim: At, resolutions: Sequence[float]
+) -> dict[str, str]:
+    """The axes that a source says zero of while the other one crosses, each with the reading that this
+    hides. u (n, 2) %; crossings: which samples are the crossing of an axis; rim: which lie round the
+    edge; resolutions: each axis's smallest step, %."""
+    found = {}
     for ways, (axis, other) in zip(((0, 1), (1, 0)), (AXES, AXES[::-1]), strict=True):
-        part = parts.get(f"crossing-{axis}")
-        if part is None:
-            continue
-        step = recording.resolutions[ways[1]]
-        if pulled_onto_axis(recording.u[part][:, ways], rim[:, ways], step):
-            found.append((other, f"crossing.{axis}.cross_talk"))
+        if axis in crossings:
+            crossing = u[crossings[axis]][:, ways]
+            if pulled_onto_axis(crossing, u[rim][:, ways], resolutions[ways[1]]):
+                found[other] = f"crossing.{axis}.cross_talk"
     return found
 
 
-def _on_axis(other: str, path: str) -> Hidden:
-    return Hidden(
-        ON_AXIS,
-        other,
-        f"the source pulls a stick onto its axis that is pushed nearly along it: {other} stands at "
-        "zero there. What it is carried along by does not show. Measure by a rawer source.",
-        (path,),
+def on_axis(pulled: Mapping[str, str]) -> list[Hidden]:
+    """What those hide."""
+    if not pulled:
+        return []
+    each = " and ".join(sorted(pulled))
+    said = (
+        "the source pulls a stick onto its axis that is pushed nearly along it: there it says zero of "
+        f"{each}. What the one carries along of the other does not show. Measure by a rawer source."
     )
+    alone = each if len(pulled) == 1 else None
+    return [Hidden(ON_AXIS, alone, said, tuple(pulled.values()))]
 
 
-def _built_in(zones: dict[str, float], carried: list[str]) -> Hidden:
-    """carried: what is hidden as well where the zone lies along an axis."""
+def _built_in(zones: dict[str, float], along: list[str]) -> Hidden:
+    """along: what is hidden as well where the zone lies along an axis."""
     each = " and ".join(f"for {axis} until {half:.1f} %" for axis, half in zones.items())
     below = max(zones.values())
     return Hidden(
@@ -214,7 +225,7 @@ def _built_in(zones: dict[str, float], carried: list[str]) -> Hidden:
         "".join(zones) if len(zones) == 1 else None,
         f"the source reports zero {each}: whatever the stick does inside that is hidden below "
         f"{below:.1f} %. Measure by a rawer source, and do not call it fixed.",
-        (*AT_REST, *carried),
+        (*AT_REST, *along),
         below,
     )
 

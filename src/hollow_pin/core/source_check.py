@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.held import evenly, spread_out
-from hollow_pin.core.hidden import find_hidden
+from hollow_pin.core.hidden import Hidden, find_hidden, on_axis, pulled_axes
 from hollow_pin.core.lifted import lifted
-from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
+from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording, admitted
 from hollow_pin.core.sources import FAR_SHORT, OF_ONE_CONTROLLER, SOURCE, SourceKind
-from hollow_pin.core.statistics import timing
+from hollow_pin.core.statistics import runs, timing
 from hollow_pin.core.words import END, listed, percent
 
 LEAST_S = 10.0
@@ -205,6 +205,27 @@ def _usable(passes: list[slice]) -> list[slice]:
     return [p for p in passes if p.stop - p.start >= LEAST_IN_PASS]
 
 
+def _pulled(
+    held: Recording, usable: list[list[slice]], zones: dict[str, float | None]
+) -> list[Hidden]:
+    """What is hidden by axes that are said to be at zero while the other passes, by no dead zone."""
+    u = held.u
+    if u.shape[1] != 2:
+        return []
+    ways: dict[str, NDArray[np.intp]] = {}
+    edge = lengths(u) > RIM
+    for axis, parts, other in zip(AXES, usable, u.T[::-1], strict=True):
+        if len(parts) < FEWEST_AT_ZERO:
+            continue
+        at = ways[axis] = np.concatenate([np.arange(p.start, p.stop) for p in parts])
+        edge[at] = False
+        # Nor is it the edge where it waits between two passes.
+        for first, stop in zip(*runs(other == np.median(other[at])), strict=True):
+            edge[first:stop] &= edge[first:stop].all()
+    found = pulled_axes(u, ways, np.flatnonzero(edge), held.resolutions)
+    return on_axis({axis: path for axis, path in found.items() if not zones[axis]})
+
+
 def check_source(
     recording: Recording, kind: SourceKind, there: tuple[SourceKind, ...] = ()
 ) -> SourceCheck:
@@ -226,7 +247,8 @@ def check_source(
         else:
             zones[axis] = None
     lift = lifted(held, [parts if len(parts) >= FEWEST_AT_ZERO else [] for parts in usable])
-    hidden = find_hidden(held, {}, "round", zones, lift=lift)
+    hidden = list(find_hidden(held, {}, "round", zones, lift=lift))
+    hidden += _pulled(held, usable, zones)
     constant = {h.axis for h in hidden if h.code == "constant"}
     findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
     findings += _not_crossed(recording.axes, passes, usable, constant)
