@@ -25,7 +25,8 @@ from hollow_pin.core.readings import TakeReadings, sways_as_one
 from hollow_pin.core.recording import STEPS, AxisCalibration, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import measure_rim, shear
 from hollow_pin.core.routine import usual_routine
-from hollow_pin.core.source_check import SourceWatch, check_source
+from hollow_pin.core.source_check import check_source
+from hollow_pin.core.source_watch import SourceWatch
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps

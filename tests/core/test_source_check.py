@@ -9,10 +9,10 @@ import pytest
 from hollow_pin.core.recording import AxisRange, Floats
 from hollow_pin.core.source_check import (
     SourceCheck,
-    SourceWatch,
     check_source,
     rawer_than,
 )
+from hollow_pin.core.source_watch import SourceWatch
 
 UNIT = (AxisRange(-100, 100),) * 2
 

@@ -11,7 +11,7 @@ from benches import AT, new_bench
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.source_checks import checks_of_model, keep_check
 from hollow_pin.core.recording import AxisRange
-from hollow_pin.core.source_check import SourceWatch
+from hollow_pin.core.source_watch import SourceWatch
 
 
 def watched(n: int) -> SourceWatch:

@@ -67,7 +67,7 @@ from hollow_pin.core.job import STATIONS
 from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.remedies import REMEDIES
 from hollow_pin.core.routine import STEP_LABEL
-from hollow_pin.core.source_check import SourceCheckNow
+from hollow_pin.core.source_watch import SourceCheckNow
 from hollow_pin.core.sources import SOURCES
 from hollow_pin.core.teardown import BATTERY_LABEL, STEP_KINDS
 from hollow_pin.core.timers import KIND_LABEL

@@ -24,7 +24,7 @@ from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_e
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.source_checks import checks_of_model, keep_check
 from hollow_pin.bench.takes import open_job, require_stick, simulated_stick
-from hollow_pin.core.source_check import SourceWatch
+from hollow_pin.core.source_watch import SourceWatch
 from hollow_pin.core.sources import SourceKind
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.sources.hidraw import list_raw_devices

@@ -5,7 +5,8 @@ from __future__ import annotations
 from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.core.source_check import SourceWatch, check_source
+from hollow_pin.core.source_check import check_source
+from hollow_pin.core.source_watch import SourceWatch
 from hollow_pin.core.sources import SourceKind
 from hollow_pin.store.database import Database
 from hollow_pin.store.source_checks import KeptSourceCheck, keep_source_check, source_checks_of
