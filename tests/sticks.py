@@ -121,3 +121,12 @@ def pulled(recording: Recording, share: float = 0.1) -> Recording:
     """By a source that says zero of an axis that lies within such a share of the other."""
     u = recording.u
     return transformed(recording, np.where(np.abs(u) < share * np.abs(u[:, ::-1]), 0.0, u))
+
+
+def learning(recording: Recording, known: float = 75.0) -> Recording:
+    """By a device that takes the farthest it was moved each way for its range, and the middle of that
+    for zero; known: what it takes for that before it is moved, %."""
+    u = recording.u
+    low = np.minimum(np.minimum.accumulate(u, axis=0), -known)
+    high = np.maximum(np.maximum.accumulate(u, axis=0), known)
+    return transformed(recording, 200 * (u - low) / (high - low) - 100)

@@ -30,7 +30,7 @@ from hollow_pin.core.source_watch import SourceWatch
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
-from sticks import HERE, idle, pulled, trailing_off
+from sticks import HERE, idle, learning, pulled, trailing_off
 
 FOREIGN = Path(__file__).parents[3] / "shared" / "foreign"
 pytestmark = pytest.mark.skipif(
@@ -399,6 +399,18 @@ def test_a_source_that_pulls_a_stick_onto_its_axis_hides_what_is_carried_along(
     assert not measure_take(recording).hidden
     worn = measure_take(pulled(taken(seed, bits=bits, wear=6.0), share))
     assert rank(worn)[0].cause == "worn"
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("known", [75.0, 90.0])
+@pytest.mark.parametrize(("fault", "cause"), [({}, "sound"), ({"wear": 6.0}, "worn")])
+def test_a_device_that_learns_its_range_wears_no_track(
+    fault: dict, cause: str, known: float, seed: int
+) -> None:
+    take = measure_take(learning(taken(seed, bits=12, **fault), known))
+    assert rank(take)[0].cause == cause
+    assert "learns" in {p.code for p in take.problems}
+    assert "learns" not in {p.code for p in measured(seed, bits=12, **fault).problems}
 
 
 SOURCES = (

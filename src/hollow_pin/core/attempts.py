@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import TypeVar
 
@@ -13,6 +14,8 @@ from hollow_pin.core.crossing import CrossingResult, measure_crossing
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.hand_line import hand_line, straightened
 from hollow_pin.core.hold import HoldResult, measure_hold
+from hollow_pin.core.learning import PROBLEM as LEARNS
+from hollow_pin.core.learning import learned_after
 from hollow_pin.core.let_go import LetGoResult, measure_let_go
 from hollow_pin.core.measured import StepResults
 from hollow_pin.core.readings import Span
@@ -74,10 +77,16 @@ def measure_steps(
 
     def let_go_from(part: slice) -> LetGoResult:
         rest = _rest(still) if still else centre(u[part])
-        if still is None:
-            return measure_let_go(t[part], u[part], rest, 0.0)
-        jitter, wander = still.jitter_between_spikes, still.readings.wander
-        return measure_let_go(t[part], u[part], rest, jitter, wander, still.sway)
+        jitter, wander, sway = (0.0, 0.0, 0.0)
+        if still:
+            jitter, wander, sway = still.jitter_between_spikes, still.readings.wander, still.sway
+        measured = measure_let_go(t[part], u[part], rest, jitter, wander, sway)
+        learned = learned_after(measured.readings.release)
+        if learned is None:
+            return measured
+        later = t[part] > measured.readings.release[learned - 1].end_s
+        one_range = measure_let_go(t[part][later], u[part][later], rest, jitter, wander, sway)
+        return replace(one_range, problems=(*one_range.problems, LEARNS))
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
     rim: RimResult | None = attempts.last_usable(
