@@ -5,14 +5,18 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from hollow_pin.core.recording import Recording
+from hollow_pin.core.recording import ROWS_LEFT_OUT, Recording
+from hollow_pin.core.take import measure_take
 from hollow_pin.formats.counter import unwrapped
 from hollow_pin.formats.delimited import Mapping, preview, read_delimited
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.head import LOOKED_THROUGH
+from hollow_pin.formats.recording_csv import read_recording
+from hollow_pin.formats.table import NOTHING
 
 ROWS = "".join(f"{4000 * i},{500 + i % 7},{510 - i % 5}\n" for i in range(40))
 PLAIN = "when_us,x,y\n" + ROWS
+NAMED = Mapping(",", "when_us", "us", "x", "y", (0, 1023), (0, 1023))
 
 
 def read(data: bytes) -> Recording:
@@ -127,3 +131,46 @@ def test_no_range_of_counts_is_proposed_for_volts(
     assert (guess.lo, guess.hi) == proposed
     counts = "".join(f"{i * 4000},{i % 4},{i % 3}\n" for i in range(40))
     assert preview(f"t_us,x,y\n{counts}".encode()).guess.hi == 255.0
+
+
+@pytest.mark.parametrize("nothing", NOTHING)
+def test_rows_without_a_value_are_left_out_and_said(nothing: str) -> None:
+    """A jig that misses a conversion now and then: its whole table was refused."""
+    rows = ROWS.splitlines()
+    rows[3] = f"12000,{nothing},507"
+    rows[-1] = f"156000,504,{nothing}"
+    recording = read("\n".join(("when_us,x,y", *rows)).encode())
+    plain = read(PLAIN.encode())
+    left = np.delete(np.arange(40), (3, 39))
+    assert recording.t_us.tolist() == plain.t_us[left].tolist()
+    assert recording.raw.tolist() == plain.raw[left].tolist()
+    (said,) = [p for p in measure_take(recording).problems if p.code == ROWS_LEFT_OUT]
+    assert said.message == "2 rows of the table have no value, and are left out."
+    assert not [p for p in measure_take(plain).problems if p.code == ROWS_LEFT_OUT]
+
+
+def test_what_is_wrong_below_a_gap_is_named_by_its_line() -> None:
+    rows = ROWS.splitlines()
+    rows[3] = "12000,,507"
+    rows[9] = "31000,500,507"
+    with pytest.raises(FileError, match="line 11, column when_us: the time runs backwards"):
+        read_delimited("\n".join(("when_us,x,y", *rows)).encode(), NAMED)
+
+
+@pytest.mark.parametrize(("missing", "readable"), [(8, True), (9, False)])
+def test_a_column_of_gaps_is_refused(missing: int, readable: bool) -> None:
+    """A fifth of forty rows, and one more."""
+    rows = ROWS.splitlines()
+    rows[1 : missing + 1] = [r.rsplit(",", 1)[0] + "," for r in rows[1 : missing + 1]]
+    data = "\n".join(("when_us,x,y", *rows)).encode()
+    if readable:
+        assert len(read_delimited(data, NAMED).t_us) == 40 - missing
+    else:
+        with pytest.raises(FileError, match="line 3, column y: 22 % of its rows have no value"):
+            read_delimited(data, NAMED)
+
+
+def test_a_recording_file_has_no_gaps() -> None:
+    head = "# hollow-pin-recording: 1\n# range.x: 0,9\n# range.y: 0,9\nt_us,x,y\n"
+    with pytest.raises(FileError, match="line 6, column x: is empty"):
+        read_recording((head + "0,1,1\n1,,1\n2,1,1\n").encode())

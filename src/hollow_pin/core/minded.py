@@ -10,7 +10,7 @@ from hollow_pin.core.gate import Gate, has_corners, looks_like
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.readings import trembles_by_place
-from hollow_pin.core.recording import AXES, Problem, Recording
+from hollow_pin.core.recording import AXES, ROWS_LEFT_OUT, Problem, Recording
 from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
@@ -67,6 +67,15 @@ def lost_reports(recording: Recording) -> list[Problem]:
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
     return [Problem("take", "lost-reports", said, "mind")]
+
+
+def rows_left_out(recording: Recording) -> list[Problem]:
+    """Rows of a table that had no value in them."""
+    count = recording.headers.get(ROWS_LEFT_OUT, "")
+    if not count.isdecimal():
+        return []
+    rows = "row of the table has" if count == "1" else "rows of the table have"
+    return [Problem("take", ROWS_LEFT_OUT, f"{count} {rows} no value, and are left out.", "mind")]
 
 
 def short_all_round(recording: Recording, rim: RimResult | None) -> list[Problem]:

@@ -19,6 +19,8 @@ STEPS = ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold", "turn")
 NO_STEP = -1
 AXES = ("x", "y")
 
+ROWS_LEFT_OUT = "rows-left-out"
+"""The header, and the problem, that say how many rows of a table had no value."""
 FARTHEST = 2.0**53
 """Times, µs, and raw values lie within ± this: whole numbers up to it are exact in a double."""
 LONGEST_US = 24 * 3600 * 1_000_000

@@ -33,6 +33,7 @@ from hollow_pin.core.minded import (
     a_gate,
     lost_reports,
     other_gate,
+    rows_left_out,
     short_all_round,
     swallowed,
     trembling_by_place,
@@ -96,6 +97,7 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     problems += _missing(read, measured)
     problems += other_gate(composite.gate_seen, measured.rim, gate)
     problems += lost_reports(read)
+    problems += rows_left_out(read)
     problems += short_all_round(read, measured.rim)
     problems += swallowed(read)
     still = measured.still

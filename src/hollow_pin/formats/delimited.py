@@ -8,7 +8,15 @@ from typing import Literal
 
 import numpy as np
 
-from hollow_pin.core.recording import AXES, STEPS, AxisRange, Floats, Recording, RecordingError
+from hollow_pin.core.recording import (
+    AXES,
+    ROWS_LEFT_OUT,
+    STEPS,
+    AxisRange,
+    Floats,
+    Recording,
+    RecordingError,
+)
 from hollow_pin.formats.clock import is_clock
 from hollow_pin.formats.counter import unwrapped
 from hollow_pin.formats.errors import FileError
@@ -16,6 +24,7 @@ from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns, runs_over
 from hollow_pin.formats.head import as_utf8, head_of
 from hollow_pin.formats.recording_csv import build_recording
 from hollow_pin.formats.table import (
+    NOTHING,
     DecimalPoint,
     column_names,
     give_back,
@@ -100,16 +109,13 @@ def _numbers(
     """The values of the columns that begin with numbers; of the first rows only, where a later one
     does not hold what it should."""
     whole = [row for row in head if len(row) == len(columns)]
-    numeric = [
-        c for i, c in enumerate(columns) if whole and all(is_number(r[i], point) for r in whole)
-    ]
+    written = {c: [r[i] for r in whole if r[i] not in NOTHING] for i, c in enumerate(columns)}
+    numeric = [c for c, v in written.items() if v and all(is_number(n, point) for n in v)]
     try:
-        return read_table(data, start, list(columns), numeric, [], delimiter, 1, point).numbers
+        table = read_table(data, start, [*columns], numeric, [], delimiter, 1, point, gaps=True)
+        return table.numbers
     except FileError:
-        at = {c: columns.index(c) for c in numeric}
-        return {
-            c: np.array([float(r[i].replace(point, ".")) for r in whole]) for c, i in at.items()
-        }
+        return {c: np.array([float(n.replace(point, ".")) for n in written[c]]) for c in numeric}
 
 
 def read_delimited(data: bytes, mapping: Mapping) -> Recording:
@@ -148,6 +154,7 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         head.first,
         mapping.decimal_point,
         clocks,
+        gaps=True,
     )
     # As in a recording file.
     del data
@@ -164,7 +171,9 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         tuple(c for c in named if c),
         mapping.y_positive == "down",
         mapping.step,
-        {"source": "file"} | ({"read-as-signed": " ".join(signed)} if signed else {}),
+        {"source": "file"}
+        | ({"read-as-signed": " ".join(signed)} if signed else {})
+        | ({ROWS_LEFT_OUT: str(table.left_out)} if table.left_out else {}),
         mapping.whole_step,
     )
     del table

@@ -158,16 +158,16 @@ def build_recording(
     t = np.round(table.numbers[time] * us_per_unit)
     far = np.flatnonzero(np.abs(t) > FARTHEST)
     if far.size:
-        raise FileError("the time is not in microseconds", table.first_line + int(far[0]), time)
+        raise FileError("the time is not in microseconds", int(table.lines[int(far[0])]), time)
     backwards = np.flatnonzero(np.diff(t) < 0)
     if backwards.size:
         at = int(backwards[0]) + 1
-        raise FileError("the time runs backwards", table.first_line + at, time)
+        raise FileError("the time runs backwards", int(table.lines[at]), time)
     if t[-1] - t[0] > LONGEST_US:
         raise FileError(
             f"it lasts {(t[-1] - t[0]) / 3.6e9:,.0f} hours and may last {LONGEST_US / 3.6e9:.0f}. Is "
             "the unit of the time right?",
-            table.first_line + len(t) - 1,
+            int(table.lines[-1]),
             time,
         )
     raw = np.column_stack([table.numbers[c] for c in columns])
@@ -177,7 +177,7 @@ def build_recording(
             at = int(outside[0])
             raise FileError(
                 f"{raw[at, i]:g} lies outside the range {r.lo:g} to {r.hi:g}. Is the range right?",
-                table.first_line + at,
+                int(table.lines[at]),
                 name,
             )
     if y_down and len(axes) == 2:
@@ -204,7 +204,7 @@ def _steps(table: Table, column: str | None, n: int, default: str | None) -> NDA
             at = int(np.flatnonzero(table.texts[column] == i)[0])
             raise FileError(
                 f"“{shown(word)}” is not a step. The steps are {', '.join(STEPS)}.",
-                table.first_line + at,
+                int(table.lines[at]),
                 column,
             )
     return np.array([known[w] for w in words], dtype=np.int8)[table.texts[column]]

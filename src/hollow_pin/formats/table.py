@@ -27,19 +27,24 @@ LONGEST_LINE = 10_000
 LONGEST_ROW = 4_000
 """Bytes of a row of samples, on the average of the longest few: nothing that is logged has more."""
 MOST_WORDS = 1_000
+NOTHING = ("", "nan", "NaN", "NAN", "NA", "N/A", "null", "NULL", "-")
+"""What loggers write where they have no value."""
+MOST_LEFT_OUT = 0.2
+"""Share of the rows that may have none."""
 SHOWN = 60
 """As much of what stands in a file as an error repeats."""
 
 
 @dataclass(frozen=True)
 class Table:
-    """Parsed columns by name: numbers (n,), and texts (n,) as places in their words. first_line: the
-    file line of the first row, to name places by."""
+    """Parsed columns by name: numbers (n,), and texts (n,) as places in their words. lines (n,): the
+    file lines of the rows, to name places by; left_out: how many rows between them had no value."""
 
     numbers: dict[str, Floats]
     texts: dict[str, NDArray[np.int32]]
     words: dict[str, list[str]]
-    first_line: int
+    lines: range | NDArray[np.int64]
+    left_out: int = 0
 
 
 # Its own pools keep what a large file took; the system's can be told to give it back.
@@ -113,10 +118,11 @@ def read_table(
     first: int,
     decimal_point: DecimalPoint = ".",
     clocks: Sequence[str] = (),
+    gaps: bool = False,
 ) -> Table:
     """Parse rows of UTF-8 text, from byte `start` on, whose columns are `names`. Nothing is copied.
     first: the file line of the first row. clocks: columns of times as a clock shows them, which become
-    numbers of microseconds.
+    numbers of microseconds. gaps: whether rows that lack a number may be left out.
 
     Raises FileError naming the line and column of the first value that is not what it should be.
     """
@@ -143,22 +149,23 @@ def read_table(
             convert_options=pa_csv.ConvertOptions(
                 column_types=types,
                 include_columns=[*numeric, *texts, *clocks],
-                null_values=[],
+                null_values=list(NOTHING) if gaps else [],
                 strings_can_be_null=False,
                 decimal_point=decimal_point,
             ),
         )
     except (pa.ArrowInvalid, pa.ArrowKeyError, pa.ArrowCapacityError) as wrong:
-        table = _located(rows, start, names, numeric, delimiter, first, decimal_point)
+        nothing = NOTHING if gaps else ()
+        table = _located(rows, start, names, numeric, delimiter, first, decimal_point, nothing)
         raise (table or FileError(shown(str(wrong)), first)) from None
     numbers = {}
     for name in numeric:
         # Column by column, so that none is held twice for long.
         numbers[name] = parsed[name].to_numpy()
         parsed = parsed.drop_columns([name])
-        finite = np.isfinite(numbers[name])
-        if not finite.all():
-            at = int(np.flatnonzero(~finite)[0])
+        endless = np.isinf(numbers[name]) if gaps else ~np.isfinite(numbers[name])
+        if endless.any():
+            at = int(endless.argmax())
             raise FileError(f"{numbers[name][at]} is not a number", first + at, name)
     for name in clocks:
         numbers[name], bad = microseconds(parsed[name])
@@ -172,7 +179,30 @@ def read_table(
             raise FileError(f"over {MOST_WORDS} different words stand in it", first, name)
         codes[name] = whole.indices.to_numpy()
         words[name] = whole.dictionary.to_pylist()
-    return Table(numbers, codes, words, first)
+    whole_table = Table(numbers, codes, words, range(first, first + count))
+    return _without_gaps(whole_table) if gaps else whole_table
+
+
+def _without_gaps(table: Table) -> Table:
+    """The rows that have a number in every column of them. Raises FileError where that leaves out too
+    many."""
+    for name, values in table.numbers.items():
+        share = float(np.isnan(values).mean())
+        if share > MOST_LEFT_OUT:
+            at = int(np.isnan(values).argmax())
+            raise FileError(f"{100 * share:.0f} % of its rows have no value", table.lines[at], name)
+    kept = ~np.logical_or.reduce([np.isnan(v) for v in table.numbers.values()])
+    if kept.all():
+        return table
+    if not kept.any():
+        raise FileError("no row has all its values", table.lines[0])
+    return Table(
+        {name: v[kept] for name, v in table.numbers.items()},
+        {name: v[kept] for name, v in table.texts.items()},
+        table.words,
+        table.lines[0] + np.flatnonzero(kept),
+        int((~kept).sum()),
+    )
 
 
 def _located(
@@ -183,6 +213,7 @@ def _located(
     delimiter: str,
     first: int,
     point: DecimalPoint,
+    nothing: Sequence[str] = (),
 ) -> FileError | None:
     """Find the first value that will not parse, the slow way, a line at a time."""
     for line, at in enumerate(_line_starts(rows, start), first):
@@ -202,7 +233,7 @@ def _located(
         if len(row) != len(names):
             return FileError(f"{len(row)} values, and {len(names)} columns are named", line)
         for name, value in zip(names, row, strict=True):
-            if name in numeric and not is_number(value, point):
+            if name in numeric and value not in nothing and not is_number(value, point):
                 said = f"“{shown(value)}” is not a number" if value else "is empty"
                 return FileError(said, line, name)
     return None
