@@ -129,4 +129,4 @@ def learning(recording: Recording, known: float = 75.0) -> Recording:
     u = recording.u
     low = np.minimum(np.minimum.accumulate(u, axis=0), -known)
     high = np.maximum(np.maximum.accumulate(u, axis=0), known)
-    return transformed(recording, 200 * (u - low) / (high - low) - 100)
+    return transformed(recording, np.clip(200 * (u - low) / (high - low) - 100, -100, 100))

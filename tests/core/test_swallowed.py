@@ -72,6 +72,15 @@ def test_a_sound_stick_through_a_kernel_is_sound(over: float, events: bool) -> N
     assert {p.kind for p in take.problems} == {"note"}, "nothing to mend, and nothing to mind"
 
 
+@pytest.mark.parametrize(("below", "said"), [(0.045, False), (0.055, True)])
+def test_what_is_too_small_to_be_missed_is_not_spoken_of(below: float, said: bool) -> None:
+    """“Changes below 0.0 % do not come.”"""
+    _, whole = sound()
+    fuzz = str(2 * below / 100 * whole.ranges[0].half)
+    take = measure_take(replace(whole, headers={"fuzz.x": fuzz, "fuzz.y": fuzz}))
+    assert ("swallows" in {p.code for p in take.problems}) == said
+
+
 def test_a_dead_zone_behind_a_kernel_is_found_though_it_never_reads_zero() -> None:
     """Each pass stands at another digit near zero: it was called sound, the worst that can be said."""
     u, whole = sound()

@@ -46,7 +46,7 @@ from hollow_pin.store.takes import (
     takes_after,
     takes_to_measure,
 )
-from sticks import held_slackly, performed, transformed
+from sticks import held_slackly, idle, performed, transformed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
 
@@ -98,6 +98,23 @@ def test_a_decision_stands_as_it_was_made_and_is_held_against_what_became_of_it(
     with database.reading() as db:
         assert track_record(db).outcomes == ()
         assert view_job(db, job.id).takes[0].id == take, "the take stays"
+
+
+def test_what_a_source_hides_is_no_dead_zone_of_now_and_nothing_to_mend_yet(
+    bench: tuple[Database, Job],
+) -> None:
+    """The donor shelf was the cheapest way, for a stick that nobody had seen at rest."""
+    database, job = bench
+    measured(database, job, "worn-steady")
+    seen = deciding(database, job)
+    assert seen.now == pytest.approx(seen.pin.dead_zone)
+    assert seen.worth is not None
+    import_take(
+        database, job.id, "left", "i.csv", idle(performed("worn-steady").recording, 0.5), AT
+    )
+    hidden = deciding(database, job)
+    assert hidden.headline == "Dead zone in the source."
+    assert (hidden.now, hidden.worth) == (None, None)
 
 
 def test_decisions_are_listed_by_when_they_were_made(bench: tuple[Database, Job]) -> None:

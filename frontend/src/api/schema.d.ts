@@ -3176,12 +3176,15 @@ export interface components {
      *     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
      *     where there is no usable one. causes, options: empty where nothing moved in it. advised: the remedy
      *     to begin with, by its code. may_resume: whether a step of the take can be done again. limit: of the
-     *     dead zone needed, %.
+     *     dead zone needed, %; now: what is needed of it, None where that is hidden or was not measured.
+     *     worth: None where there is nothing to mend, or to see first.
      */
     DecideView: {
       money: components["schemas"]["Money"];
       /** Limit */
       limit: number;
+      /** Now */
+      now: number | null;
       /** Decisions */
       decisions: components["schemas"]["Outcome"][];
       take: components["schemas"]["Take"] | null;

@@ -25,7 +25,7 @@ export function Options({
   choose: (code: string) => void;
 }) {
   const name = useId();
-  const now = view.pin?.tells === PATH ? (view.pin.dead_zone ?? null) : null;
+  const now = view.now;
   const shown = view.options.slice(0, SHOWN);
   const forecasts = shown.some((o) => o.prospect.expected[PATH]);
   const most = Math.max(
@@ -54,7 +54,13 @@ export function Options({
         What would help{" "}
         {forecasts && (
           <span className="soft">
-            dead zone needed, % : <i className="key-now" /> now, <i className="key-then" /> expected
+            dead zone needed, % :{" "}
+            {now !== null && (
+              <>
+                <i className="key-now" /> now,{" "}
+              </>
+            )}
+            <i className="key-then" /> expected
           </span>
         )}
       </h2>
@@ -202,7 +208,8 @@ function Forecast({
       </span>
     );
   }
-  const label = `Dead zone needed ${decimal(now ?? 0)} % now, ${decimal(expected.low)} to ${decimal(expected.high)} % expected; limit ${decimal(limit)} %`;
+  const today = now === null ? "hidden now" : `${decimal(now)} % now`;
+  const label = `Dead zone needed ${today}, ${decimal(expected.low)} to ${decimal(expected.high)} % expected; limit ${decimal(limit)} %`;
   return (
     <svg className="forecast" viewBox={`0 0 ${WIDTH} 22`} role="img" aria-label={label}>
       <line className="axis-line" x1={x(0)} x2={WIDTH - 6} y1={11} y2={11} />

@@ -7,6 +7,7 @@ import { api, data, type Schemas } from "../api/client";
 import { catalogueQuery, useChange } from "../api/queries";
 import { decimal, numberOf, share } from "../app/format";
 import { Trouble } from "../app/parts";
+import { spread } from "../plots/spread";
 
 const money = (value: number) => decimal(value, 2);
 
@@ -86,6 +87,7 @@ const WIDTH = 300;
 const HEIGHT = 76;
 const LEFT = 8;
 const RIGHT = 84;
+const LABEL = 12;
 
 /** What both ways cost, by what another controller costs; where they cross it breaks even. */
 function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller: number }) {
@@ -94,6 +96,12 @@ function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller:
   const x = (price: number) => LEFT + ((WIDTH - LEFT - RIGHT) * price) / Math.max(far, 1e-9);
   const y = (cost: number) => HEIGHT - 16 - ((HEIGHT - 24) * cost) / high;
   const { break_even: even, even_cost: cost } = worth;
+  const labels = spread(
+    worth.lines.map((l) => y(l.at_twice)),
+    LABEL,
+    4,
+    HEIGHT - 20,
+  );
   return (
     <svg
       className="break-even"
@@ -107,7 +115,7 @@ function BreakEven({ worth, controller }: { worth: Schemas["Worth"]; controller:
       {worth.lines.map((l, i) => (
         <g key={l.label} className={i ? "another" : "mending"}>
           <line x1={x(0)} y1={y(l.at_nothing)} x2={x(far)} y2={y(l.at_twice)} />
-          <text className="axis" x={x(far) + 5} y={y(l.at_twice) + 4}>
+          <text className="axis" x={x(far) + 5} y={(labels[i] ?? 0) + 4}>
             {l.label}
           </text>
         </g>

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass
 from sqlite3 import Connection
 from typing import Any
 
-from hollow_pin.bench.pins import TURN_JITTER, Pin, pin_of, pins_of
+from hollow_pin.bench.pins import DEAD_ZONE, TURN_JITTER, Pin, pin_of, pins_of
 from hollow_pin.bench.readings import BenchCheckLookup, readings_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
@@ -85,10 +85,12 @@ class DecideView:
     sits. context: the other stick, the last visit, the model in this shop, in sentences. take: None
     where there is no usable one. causes, options: empty where nothing moved in it. advised: the remedy
     to begin with, by its code. may_resume: whether a step of the take can be done again. limit: of the
-    dead zone needed, %."""
+    dead zone needed, %; now: what is needed of it, None where that is hidden or was not measured.
+    worth: None where there is nothing to mend, or to see first."""
 
     money: Money
     limit: float
+    now: float | None
     decisions: tuple[Outcome, ...]
     take: Take | None
     may_resume: bool
@@ -132,7 +134,7 @@ def view_decide(
     limits = limits_with(job.controller.model.limits)
     decided = tuple(outcome_of(db, d, limits) for d in decisions_of(db, job_id))
     readings = readings_of(db, take) if take is not None else None
-    limit = limits["composite.dead_zone_needed"].at(grade)
+    limit = limits[DEAD_ZONE].at(grade)
     if take is None or readings is None:
         return _nothing_measured(money, limit, decided)
     readings = BenchCheckLookup(db).trusted(readings, take, job.controller.model.id)
@@ -171,6 +173,11 @@ def view_decide(
         job.controller.refer,
         look_first,
     )
+    hidden = readings.hidden_at(DEAD_ZONE) is not None
+    nothing_to_mend = sound or job.controller.refer or look_first
+    if hidden and (first is None or not BY_CODE[first].is_work):
+        # What it would read by another source is seen first.
+        nothing_to_mend = True
     headline = _headline(causes, likeliest, open_to)
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.
@@ -189,10 +196,11 @@ def view_decide(
         looks=open_to,
         options=_in_order(offered, first),
         out=tuple(out),
-        worth=None if sound or job.controller.refer or look_first else what,
+        worth=None if nothing_to_mend else what,
         advised=first,
         money=money,
         limit=limit,
+        now=None if hidden else readings.value(DEAD_ZONE),
         decisions=decided,
     )
 
@@ -202,6 +210,7 @@ def _nothing_measured(money: Money, limit: float, decided: tuple[Outcome, ...]) 
     return DecideView(
         money=money,
         limit=limit,
+        now=None,
         decisions=decided,
         take=None,
         may_resume=False,

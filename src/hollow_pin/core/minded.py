@@ -27,6 +27,8 @@ OTHER_GATE = 0.5
 OTHER_GATE_LEAST = 6.0
 """A rim is said to be of another gate where that fits in half the deviation, and this one not within
 so many % from peak to valley."""
+SEEN_LEAST = 0.05
+"""%, of changes that do not come: what is smaller nobody misses."""
 LOST_TIMES, LOST_LEAST_S, LOST_SHARE = 4.0, 0.04, 0.01
 
 
@@ -114,10 +116,11 @@ def swallowed(recording: Recording) -> list[Problem]:
     """Small changes that a source keeps to itself, where that hides no fault."""
     below = dict(zip(recording.axes, recording.swallowed, strict=True))
     axes = [axis for axis, lost in below.items() if lost]
-    if not axes or 2 * max(below.values()) > FUZZ_LEAST:
+    most = max(below.values(), default=0.0)
+    if not SEEN_LEAST <= most <= FUZZ_LEAST / 2:
         return []
     said = (
-        f"changes of {listed(axes)} below {percent(max(below.values()))} do not come, as many systems "
+        f"changes of {listed(axes)} below {percent(most)} do not come, as many systems "
         "have it: noise as small is not seen, and counts as uncertainty."
     )
     return [Problem("take", "swallows", said, "note")]
