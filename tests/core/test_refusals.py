@@ -31,6 +31,23 @@ def noise(seconds: float, rate: float = 250.0) -> np.ndarray:
     return np.random.default_rng(1).normal(0, 0.5, (int(seconds * rate), 2))
 
 
+@pytest.mark.parametrize(("silent_s", "code"), [(0.9, "short"), (1.1, "asleep")])
+def test_a_device_that_falls_asleep_in_still_is_no_hand_that_came_too_soon(
+    silent_s: float, code: str
+) -> None:
+    """“Keep hands off longer”, whoever had kept them off for as long as was asked."""
+    t = np.arange(0, 6.0, 0.004)
+    still, gone = t < 4.0, (t >= 4.0) & (t < 4.0 + silent_s)
+    recording = record("still", noise(6.0), t=np.round(t * 1e6).astype(np.int64))
+    step = np.where(still, recording.step, NO_STEP).astype(np.int8)
+    kept = replace(
+        recording, t_us=recording.t_us[~gone], raw=recording.raw[~gone], step=step[~gone]
+    )
+    (said,) = [p for p in measure_take(kept).problems if p.step == "still"]
+    assert said.code == code
+    assert ("after 4.0 s, for 1 s" in said.message) == (code == "asleep")
+
+
 def only_problem(readings: TakeReadings) -> tuple[str, str]:
     assert len(readings.problems) == 1
     return readings.problems[0].code, readings.problems[0].message

@@ -27,6 +27,8 @@ from hollow_pin.core.travel import Travel
 from hollow_pin.core.turn import TurnResult, measure_turn
 
 Result = TypeVar("Result")
+ASLEEP_S = 1.0
+"""What ends a Still too soon and lasts so long is no hand's doing: nothing came."""
 
 
 class Attempts:
@@ -71,9 +73,7 @@ def measure_steps(
     """Every step that the recording has. at_end (n, k): where an axis lies at an end of its range."""
     reach = travel.reached if travel else None
     t, u = attempts.recording.t, attempts.recording.u
-    still: StillResult | None = attempts.last_usable(
-        "still", lambda part: measure_still(t[part], u[part])
-    )
+    still: StillResult | None = attempts.last_usable("still", partial(_still, t, u))
 
     def let_go_from(part: slice) -> LetGoResult:
         rest = _rest(still) if still else centre(u[part])
@@ -107,6 +107,22 @@ def measure_steps(
         "turn", lambda part: measure_turn(t[part], u[part], attempts.recording.swallowed[0])
     )
     return StepResults(still, let_go, rim, crossing, hold, turn, line)
+
+
+def _still(t: Floats, u: Floats, part: slice) -> StillResult:
+    try:
+        return measure_still(t[part], u[part])
+    except NotUsable as refusal:
+        silent_s = float(t[part.stop] - t[part.stop - 1]) if part.stop < len(t) else 0.0
+        if refusal.code != "short" or silent_s < ASLEEP_S:
+            raise
+        lasted = float(t[part.stop - 1] - t[part.start])
+        said = (
+            f"its source said nothing any more after {lasted:.1f} s, for {silent_s:.0f} s: a device "
+            "that goes to sleep when it is left alone, or a link that failed. Keep it awake, if it "
+            "has a setting for that, or measure by another source."
+        )
+        raise NotUsable("asleep", said) from None
 
 
 def _cross(recording: Recording, axis: int, part: slice) -> CrossingResult:

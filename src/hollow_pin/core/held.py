@@ -1,7 +1,8 @@
 """A source that speaks only when something changes: what it said holds until it speaks again.
 
-Browsers and the kernel report so. Read sample by sample such a recording has almost no time at rest in
-it and all of its time on the move; read as held values it carries all there is to know.
+Browsers and the kernel report so, and devices that go on for a while after the last change. Read
+sample by sample such a recording has almost no time at rest in it and all of its time on the move;
+read as held values it carries all there is to know.
 """
 
 from __future__ import annotations
