@@ -7,6 +7,7 @@ import sqlite3
 import threading
 from contextlib import closing
 from pathlib import Path
+from queue import SimpleQueue
 
 import numpy as np
 import pytest
@@ -113,6 +114,23 @@ def test_a_failed_write_leaves_nothing_behind(database: Database) -> None:
         fail()
     with database.reading() as db:
         assert db.execute("SELECT complaint FROM job").fetchone()[0] == ""
+
+
+def test_a_bench_that_is_closed_while_somebody_reads_leaves_no_log_in_its_folder(
+    tmp_path: Path,
+) -> None:
+    """What lies in the folder is then the bench, for whoever copies it."""
+    database = Database(tmp_path)
+
+    class ClosedMeanwhile(SimpleQueue):  # type: ignore[type-arg]
+        def put(self, connection: sqlite3.Connection, *_: object) -> None:
+            database.close()
+            super().put(connection)
+
+    database._idle = ClosedMeanwhile()
+    with database.reading() as db:
+        db.execute("SELECT count(*) FROM job").fetchone()
+    assert [f.name for f in tmp_path.glob(f"{FILE_NAME}-*")] == []
 
 
 def test_writers_in_two_threads_wait_for_each_other(database: Database) -> None:

@@ -224,6 +224,9 @@ class Database:
             raise
         if lasts and self._idle.qsize() < KEPT_OPEN and not self._closed:
             self._idle.put(connection)
+            if self._closed:
+                # It was, meanwhile: what is left open leaves its log in the folder.
+                self._close_idle()
         else:
             connection.close()
 
@@ -273,11 +276,14 @@ class Database:
     def close(self) -> None:
         """Fold the log in and close every connection: what lies in the folder is then the bench."""
         self._closed = True
+        self._close_idle()
+        with contextlib.suppress(sqlite3.Error), closing(self.connect()) as connection:
+            _fold_in(connection)
+
+    def _close_idle(self) -> None:
         with contextlib.suppress(Empty):
             while True:
                 self._idle.get_nowait().close()
-        with contextlib.suppress(sqlite3.Error), closing(self.connect()) as connection:
-            _fold_in(connection)
 
 
 def _fold_in(connection: sqlite3.Connection) -> None:
