@@ -314,7 +314,7 @@ def test_a_foreign_table_is_named_column_by_column(
     page: Page, server: Server, http: httpx.Client
 ) -> None:
     job = new_job(http)
-    rows = "time_ms;lx;ly\n" + "".join(
+    rows = "Logged by jig 3\n\ntime_ms;lx;ly\nms;counts;counts\n" + "".join(
         f"{4 * i};{127 + i % 3};{120 + i % 2}\n" for i in range(2000)
     )
     page.goto(f"{server.base}/jobs/{job}/prove")
@@ -329,7 +329,7 @@ def test_a_foreign_table_is_named_column_by_column(
     page.get_by_label("All of it is").click()
     page.get_by_role("option", name="Still").click()
     page.get_by_role("button", name="Read it").click()
-    expect(page.get_by_role("alert")).to_contain_text("line 2, column lx: 127 lies outside")
+    expect(page.get_by_role("alert")).to_contain_text("line 5, column lx: 127 lies outside")
     page.get_by_label("Highest value").fill("255")
     page.get_by_role("button", name="Read it").click()
     expect(page).to_have_url(READINGS)
