@@ -127,7 +127,26 @@ def test_a_rest_that_is_hidden_says_nothing(
     assert [f(s, "x") is None for f in at_rest] == [rest_is_hidden] * 4
     assert (signs.spikes(s, "x") is None, signs.in_common(s, "x") is None) == (rest_is_hidden,) * 2
     assert signs.zone(s, "x") == zone
-    assert (reach_signs.lopsided(s, "x") is None) == rest_is_hidden, "about where it returns to"
+
+
+@pytest.mark.parametrize(
+    ("code", "below", "lopsided"),
+    [
+        ("built-in-dead-zone", 5.0, 2.0),
+        ("leaps-to-zero", 8.0, 0.0),
+        ("zero", None, 3.0),
+        ("saturated", None, 4.0),
+    ],
+)
+def test_a_rim_off_centre_is_lopsided_by_what_no_hidden_rest_explains(
+    take: TakeReadings, code: str, below: float | None, lopsided: float
+) -> None:
+    """Off centre behind a dead zone, a stick was half a module that sits askew."""
+    s = returning(take, np.tile([3.0, 0.0], (16, 1)))
+    rim = replace(take.rim, radius=tuple(80.0 + 7.0 * np.sin(np.radians(BEARINGS))))
+    hidden = (Hidden(code, "x", "", (), below),)  # type: ignore[arg-type]
+    found = reach_signs.lopsided(Sides(replace(s.take, rim=rim, hidden=hidden)), "x")
+    assert found == pytest.approx(lopsided, abs=0.05)
 
 
 def test_jitter_is_each_axis_s_own_and_the_lesser_is_what_both_have(take: TakeReadings) -> None:

@@ -48,13 +48,15 @@ def short_reach(s: Sides, axis: Axis) -> float | None:
 
 
 def lopsided(s: Sides, axis: Axis) -> float | None:
-    """How far the middle of the reach lies from where it returns to."""
+    """How far the middle of the reach lies from where it returns to; where that is hidden, at the
+    least."""
     reach = _reach(s, axis)
-    if reach is None or s.hidden_rest:
+    if reach is None:
         return None
     centre = s.centre
     middle = (reach[1] - reach[0]) / 2
-    return abs(middle - (float(centre[index_of(axis)]) if centre is not None else 0.0))
+    away = abs(middle - (float(centre[index_of(axis)]) if centre is not None else 0.0))
+    return max(0.0, away - s.zone)
 
 
 def span(s: Sides, axis: Axis) -> float | None:

@@ -17,6 +17,8 @@ from hollow_pin.core.still import COARSE_STEP
 from hollow_pin.core.turn import Turn
 
 Axis = Literal["x", "y"]
+AT_LEAST = 4.0
+"""%, of a dead zone that nothing measured."""
 ONE_STEP = 1.01
 """Of the step of a coarse converter: what lies no farther apart is one place."""
 
@@ -24,7 +26,8 @@ OVERRUN = LIMIT_OF["rim.overrun"]
 
 
 class Sides:
-    """A take, and what several evidences are worked out from."""
+    """A take, and what several evidences are worked out from. zone: how far from zero its rest may lie
+    and its source says zero of it, %; 0 where it does not."""
 
     def __init__(self, take: TakeReadings) -> None:
         self.take = take
@@ -35,8 +38,9 @@ class Sides:
         self.toward: Floats = np.column_stack((np.sin(toward), np.cos(toward))).reshape(-1, 2)
         self.as_one = sways_as_one(take)
         self.struck = spikes_as_one(take)
-        hidden = any(h.code in AT_ZERO_CODES for h in take.hidden)
-        self.hidden_rest = hidden or self.as_one
+        zones = [h.below or AT_LEAST for h in take.hidden if h.code in AT_ZERO_CODES]
+        self.zone = max(zones, default=0.0)
+        self.hidden_rest = self.zone > 0 or self.as_one
         self.of_a_touch = of_a_touch(take)
         at_rest = take.still
         steps = (at_rest.resolution_x, at_rest.resolution_y or 0.0) if at_rest else (0.0, 0.0)

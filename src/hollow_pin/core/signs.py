@@ -10,7 +10,6 @@ from math import hypot
 import numpy as np
 
 from hollow_pin.core.crossing import EDGES
-from hollow_pin.core.hidden import AT_ZERO_CODES
 from hollow_pin.core.hold import sags_most
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
@@ -22,8 +21,6 @@ CENTRE = 14.0
 SHIFTED = 2.5
 """As far along its ways as aside of them, that it may lie where one axis is shifted by the side that
 it comes from: pushed round the clock, and shifted as far as it was pushed along that axis, 1.6."""
-AT_LEAST = 4.0
-"""%, of a dead zone that nothing measured."""
 TREMBLES = 0.6
 """%, of jitter: what both axes share of less is a converter's last digit."""
 
@@ -299,10 +296,7 @@ def carried_more(s: Sides, axis: Axis) -> float | None:
 
 
 def zone(s: Sides, _: Axis) -> float | None:
-    zones = [h.below or AT_LEAST for h in s.take.hidden if h.code in AT_ZERO_CODES]
-    if zones:
-        return max(zones)
-    return 0.0 if s.take.crossing or s.take.turn else None
+    return s.zone if s.zone or s.take.crossing or s.take.turn else None
 
 
 def worst(s: Sides, _: Axis) -> float | None:
