@@ -176,6 +176,13 @@ def test_three_silences_after_as_long_a_while_may_be_chance(count: int, change_o
     assert pace_of(silences([20] * count)).change_only == change_only
 
 
+@pytest.mark.parametrize(("trail", "change_only"), [(2, False), (3, True)])
+def test_silent_at_once_after_a_change_is_a_link_while_a_stick_trembles(
+    trail: int, change_only: bool
+) -> None:
+    assert pace_of(silences([trail] * 10)).change_only == change_only
+
+
 @pytest.mark.parametrize(("others", "change_only"), [(2, True), (3, False)])
 def test_a_link_begins_to_be_silent_at_any_time(others: int, change_only: bool) -> None:
     """Three in ten of whose silences begin at other times is a link, and is said to lose reports."""

@@ -88,6 +88,16 @@ def test_three_that_landed_elsewhere_may_be_chance(pushes: str, learned: int | N
     assert learned_after(take.let_go.release) == learned
 
 
+@pytest.mark.parametrize(("turned", "learned"), [(22.0, 3), (25.0, None)])
+def test_a_push_beside_an_axis_goes_to_no_end_of_it(turned: float, learned: int | None) -> None:
+    toward = np.array([WAY[p] for p in "URDLURDL"])
+    toward[0] = np.sin(np.radians(turned)), np.cos(np.radians(turned))
+    to = np.zeros_like(toward)
+    to[0:2, 1] = to[1:3, 0] = -4.0
+    take = returning(readings_of("sound"), to, toward)
+    assert learned_after(take.let_go.release) == learned
+
+
 @pytest.mark.parametrize(("turned", "learned"), [(28.0, True), (32.0, False)])
 def test_what_is_compared_comes_from_the_same_direction(turned: float, learned: bool) -> None:
     angle = np.radians(turned)

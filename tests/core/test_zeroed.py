@@ -106,10 +106,10 @@ def test_a_dead_zone_along_an_axis_hides_what_is_carried_along_too() -> None:
     assert not take.hidden_at("crossing.x.cross_talk")
 
 
-def crossed(at_zero: float = 1.0, at: float = 0.0) -> NDArray[np.float64]:
-    """A crossing of 1000 samples far out, such a share of which stand at one value."""
+def crossed(at_zero: float = 1.0, at: float = 0.0, out: float = 50.0) -> NDArray[np.float64]:
+    """A crossing of 1000 samples so far out, such a share of which stand at one value."""
     other = np.where(np.arange(1000) < at_zero * 1000, at, 4.0)
-    return np.column_stack((np.full(1000, 50.0), other))
+    return np.column_stack((np.full(1000, out), other))
 
 
 def rim_at(
@@ -133,6 +133,8 @@ def rim_at(
         ({"at_zero": 0.91}, {"there": 20, "beside": 0}, True),
         ({"at_zero": 0.89}, {"there": 20, "beside": 0}, False),
         ({"at": 0.6}, {"there": 20, "beside": 0}, False),
+        ({"out": 31.0}, {"there": 20, "beside": 0}, True),
+        ({"out": 29.0}, {"there": 20, "beside": 0}, False),
     ],
 )
 def test_what_stands_at_zero_all_the_way_is_there_on_the_rim_too(

@@ -64,6 +64,13 @@ def test_a_wrong_value_is_named_by_the_line_it_stands_in(above: str) -> None:
     assert f"line {text.count(chr(10))}, column x: “off” is not a number" in str(wrong.value)
 
 
+def test_a_setting_and_its_number_are_no_samples() -> None:
+    """A single axis has as many columns as a list of settings."""
+    rows = "".join(f"{4000 * i},{500 + i % 7}\n" for i in range(9))
+    seen = preview(f"Setting,Value\nBits,10\nwhen_us,x\n{rows}".encode())
+    assert seen.columns == ("when_us", "x")
+
+
 def test_a_table_without_names_goes_by_its_first_row() -> None:
     assert preview(ROWS.encode()).columns == ("0", "500", "510")
 
