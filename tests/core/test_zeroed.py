@@ -8,12 +8,13 @@ import pytest
 from numpy.typing import NDArray
 
 from hollow_pin.core.built_in_zone import leaps_to_zero, pulled_onto_axis
+from hollow_pin.core.comparison import compare
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.summary import explain
+from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import measure_take
-from sticks import idle, performed, pulled, transformed
+from sticks import HERE, idle, performed, pulled, transformed
 
 
 def codes(take: TakeReadings) -> set[str]:
@@ -40,6 +41,14 @@ def test_what_leaps_to_zero_a_while_after_it_was_let_go_is_no_bind_and_no_health
     likely = {r.cause for r in rank(take) if r.likely}
     assert likely <= {"firmware-dead-zone"}
     assert likely or condition == "sound", "what lies within a per cent or two of zero may be sound"
+
+
+def test_two_takes_by_one_say_nothing_of_where_the_stick_rests() -> None:
+    """“It now rests at zero; a dead zone of 0.3 % hides what is left”, of a worn one."""
+    recording = performed("worn-steady", bits=12).recording
+    before, after = (measure_take(idle(recording, seconds)) for seconds in (1.2, 0.5))
+    said = explain_comparison(compare(before, after, HERE, HERE), after, "left")
+    assert said == "What changed is hidden by the source."
 
 
 def leaping(
@@ -113,10 +122,15 @@ def crossed(at_zero: float = 1.0, at: float = 0.0, out: float = 50.0) -> NDArray
 
 
 def rim_at(
-    there: int, beside: int, far: float = 2.9, out: float = 80.0, most: float = 61.0
+    there: int,
+    beside: int,
+    far: float = 2.9,
+    out: float = 80.0,
+    most: float = 61.0,
+    at: float = 0.0,
 ) -> NDArray[np.float64]:
-    """Samples on the rim at zero, and beside it."""
-    other = np.concatenate((np.zeros(there), np.full(beside, far), np.full(100, most)))
+    """Samples on the rim at zero, or what stands for it, and beside it."""
+    other = np.concatenate((np.full(there, at), np.full(beside, far), np.full(100, most)))
     return np.column_stack((np.full(len(other), out), other))
 
 
@@ -132,7 +146,8 @@ def rim_at(
         ({}, {"there": 20, "beside": 0, "most": 59.0}, False),
         ({"at_zero": 0.91}, {"there": 20, "beside": 0}, True),
         ({"at_zero": 0.89}, {"there": 20, "beside": 0}, False),
-        ({"at": 0.6}, {"there": 20, "beside": 0}, False),
+        ({"at": 0.49}, {"there": 20, "beside": 0, "at": 0.49}, True),
+        ({"at": 0.51}, {"there": 20, "beside": 0, "at": 0.51}, False),
         ({"out": 31.0}, {"there": 20, "beside": 0}, True),
         ({"out": 29.0}, {"there": 20, "beside": 0}, False),
     ],

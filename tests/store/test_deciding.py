@@ -115,6 +115,11 @@ def test_what_a_source_hides_is_no_dead_zone_of_now_and_nothing_to_mend_yet(
     hidden = deciding(database, job)
     assert hidden.headline == "Dead zone in the source."
     assert (hidden.now, hidden.worth) == (None, None)
+    loose = idle(performed("loose").recording, 0.5)
+    import_take(database, job.id, "left", "j.csv", loose, AT)
+    joint = deciding(database, job)
+    assert joint.headline.startswith("Loose")
+    assert (joint.advised, joint.worth) == ("rawer-source", None), "and what hides is not forgotten"
 
 
 def test_decisions_are_listed_by_when_they_were_made(bench: tuple[Database, Job]) -> None:

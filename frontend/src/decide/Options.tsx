@@ -208,7 +208,7 @@ function Forecast({
       </span>
     );
   }
-  const today = now === null ? "hidden now" : `${decimal(now)} % now`;
+  const today = now === null ? "not known now" : `${decimal(now)} % now`;
   const label = `Dead zone needed ${today}, ${decimal(expected.low)} to ${decimal(expected.high)} % expected; limit ${decimal(limit)} %`;
   return (
     <svg className="forecast" viewBox={`0 0 ${WIDTH} 22`} role="img" aria-label={label}>

@@ -20,7 +20,7 @@ from hollow_pin.bench.takes import (
     usable_takes,
 )
 from hollow_pin.bench.track_record import REMEMBERED, Outcome, fitted_to, outcome_of, records_of
-from hollow_pin.core.advice import advised
+from hollow_pin.core.advice import RAWER, advised
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.cautions import Caution, cautions_for
 from hollow_pin.core.complaint import ComplaintCheck, held_against
@@ -174,10 +174,8 @@ def view_decide(
         look_first,
     )
     hidden = readings.hidden_at(DEAD_ZONE) is not None
-    nothing_to_mend = sound or job.controller.refer or look_first
-    if hidden and (first is None or not BY_CODE[first].is_work):
-        # What it would read by another source is seen first.
-        nothing_to_mend = True
+    # What is hidden is seen first, by another source.
+    nothing_to_mend = sound or job.controller.refer or look_first or first == RAWER
     headline = _headline(causes, likeliest, open_to)
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.

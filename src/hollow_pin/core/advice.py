@@ -6,9 +6,11 @@ from collections.abc import Collection, Sequence
 
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.intake import Intake
-from hollow_pin.core.ranking import Ranked
+from hollow_pin.core.ranking import ZONE, Ranked
 from hollow_pin.core.remedies import BY_CODE
 from hollow_pin.core.worth import Chain
+
+RAWER = "rawer-source"
 
 
 def advised(
@@ -33,8 +35,8 @@ def advised(
     top = ranked[0]
     if top.cause == SOUND and top.likely:
         return "left"
-    if top.cause == "firmware-dead-zone" and top.likely and "rawer-source" in offered:
-        return "rawer-source"
+    if any(c.cause == ZONE and c.likely for c in ranked) and RAWER in offered:
+        return RAWER
     first = next((c.remedies[0] for c in chains), None)
     if intake.warranty == "yes" and (first is None or BY_CODE[first].opens or BY_CODE[first].ends):
         return "passed-on"

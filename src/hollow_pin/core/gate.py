@@ -46,6 +46,14 @@ def gate_radius(gate: Gate) -> Floats:
     return np.asarray(np.median(gate_edge(gate, BEARINGS[:, None] + within), axis=1))
 
 
+def two_waves(bearings: Floats) -> Floats:
+    """What a rim goes by, once and twice around: 1, sin θ, cos θ, sin 2θ and cos 2θ of bearings (n,)
+    in degrees; (n, 5)."""
+    angle = np.radians(bearings)
+    once = np.ones_like(angle), np.sin(angle), np.cos(angle)
+    return np.column_stack((*once, np.sin(2 * angle), np.cos(2 * angle)))
+
+
 def points_of(radius: Sequence[float] | Floats) -> Floats:
     """The places of a rim (72,) as a stick reports them: (72, 2) %."""
     angle, r = np.radians(BEARINGS), np.asarray(radius, dtype=float)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of
+from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of, two_waves
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.sides import Axis, Sides, index_of
 
@@ -106,16 +106,7 @@ def dent(s: Sides, _: Axis) -> float | None:
     gate = s.take.composite.gate_seen or "round"
     cut = np.abs(points_of(rim.radius)).max(axis=1) > FULL
     radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
-    angle = np.radians(BEARINGS)
-    waves = np.column_stack(
-        (
-            np.ones_like(angle),
-            np.sin(angle),
-            np.cos(angle),
-            np.sin(2 * angle),
-            np.cos(2 * angle),
-        )
-    )
+    waves = two_waves(BEARINGS)
     keep = np.ones(len(radius), dtype=bool)
     for _round in range(4):
         fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)

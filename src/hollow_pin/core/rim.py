@@ -18,6 +18,7 @@ from hollow_pin.core.gate import (
     gate_radius,
     outer_dead_zone,
     points_of,
+    two_waves,
 )
 from hollow_pin.core.geometry import (
     bearing,
@@ -381,16 +382,7 @@ def shear(rim: RimResult, gate: Gate) -> float | None:
     whole = (binned_share(rim.cut, bin_of(rim.points)) <= CLAMPED) & np.isfinite(radius)
     if whole.sum() < (FEWEST_UNCUT if gate == "round" else LEAST_COVERAGE * BINS):
         return None
-    angle = np.radians(BEARINGS[whole])
-    terms = np.column_stack(
-        (
-            np.ones_like(angle),
-            np.sin(angle),
-            np.cos(angle),
-            np.sin(2 * angle),
-            np.cos(2 * angle),
-        )
-    )
+    terms = two_waves(BEARINGS[whole])
     fitted, _, rank, _ = np.linalg.lstsq(terms, radius[whole], rcond=None)
     if rank < terms.shape[1] or fitted[0] <= 0:
         return None

@@ -226,9 +226,11 @@ def explain_comparison(
     if found.regained and not reference:
         said.append(f"{found.regained[0]} moves again.")
     (changes, against), place = _changes(found, reference), _place(after)
+    # Where a source hides the rest, what it says of that is no place, and none a dead zone hides.
+    hidden = after.hidden_at("composite.dead_zone_needed") is not None
     if changes and not against:
         said.append(changes)
-    if place:
+    if place and not hidden:
         now = "" if reference else "now "
         where = f"The {stick_name(stick)} {now}rests {place}"
         spread = found.row("let_go.return_spread")
@@ -241,7 +243,7 @@ def explain_comparison(
     row = found.row("composite.dead_zone_needed")
     if moved_once(after):
         said.append(STILL_AGAIN)
-    elif row and row.after is not None:
+    elif row and row.after is not None and not hidden:
         hides = f"A dead zone of {percent(row.after)} hides "
         hides += "that" if reference else "what is left at rest"
         if row.after_limit == "over":

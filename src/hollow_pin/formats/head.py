@@ -51,7 +51,11 @@ class _Line:
 
 def as_utf8(data: bytes) -> bytes:
     """A file that says itself that its text is UTF-16, as spreadsheets write it, in UTF-8; any other
-    as it is. What is cut in the middle of a sign loses that."""
+    as it is. What is cut in the middle of a sign loses that.
+
+    Raises FileError where it is too large.
+    """
+    require_size(len(data))
     if not data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         return data
     return codecs.getincrementaldecoder("utf-16")("replace").decode(data).encode()
@@ -64,7 +68,6 @@ def head_of(data: bytes) -> Head:
 
     Raises FileError where there is none with samples below it.
     """
-    require_size(len(data))
     if not data.strip():
         raise FileError("the file is empty")
     lines = _lines(data)
