@@ -60,6 +60,36 @@ def test_returns_from_one_side_only(take: TakeReadings) -> None:
     assert signs.stops_short(fewer, "x") is None
 
 
+@pytest.mark.parametrize(
+    ("low", "high", "one_sided"),
+    [
+        (-0.5, 5.0, 4.0),
+        (-5.0, 0.5, 4.0),
+        (0.5, 5.0, 4.0),
+        (0.0, 5.0, 5.0),
+        (2.0, 5.0, 1.0),
+        (-2.5, 5.0, 0.0),
+        (-4.0, 4.0, 0.0),
+        (9.0, 13.0, 0.0),
+    ],
+)
+def test_what_holds_a_stick_leaves_it_out_to_one_side(
+    take: TakeReadings, low: float, high: float, one_sided: float
+) -> None:
+    """Dry on one side it is held there wherever it swings to, and comes home from all others: “replace
+    the module” was said of it. A worn track leaves it to either side; one that is off centre as well,
+    nowhere near home."""
+    to = np.where(np.arange(16) % 2, low, high)[:, None] * (0, 1)
+    s = returning(take, to)
+    assert signs.one_sided(s, "y") == pytest.approx(one_sided)
+    assert signs.one_sided(s, "x") == 0.0
+    astray = to.copy()
+    astray[0] = (0, 40.0)
+    assert signs.one_sided(returning(take, astray), "y") < one_sided + 11.0
+    few = Sides(replace(s.take, let_go=replace(s.take.let_go, release=s.releases[:3])))
+    assert signs.one_sided(few, "y") is None
+
+
 def test_returns_from_the_same_side_that_scatter(take: TakeReadings) -> None:
     apart = np.where(np.arange(16) < 8, 1.5, -1.5)[:, None] * (1, 0)
     s = returning(take, apart)

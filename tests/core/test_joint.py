@@ -8,17 +8,8 @@ import numpy as np
 import pytest
 from scipy import signal
 
-from hollow_pin.core.joint import (
-    EDGE_S,
-    LONGEST_S,
-    MOST_STEPS,
-    NEAR,
-    Joint,
-    find_jumps,
-    moved_by_hand,
-    u_joint,
-    without_jumps,
-)
+from hollow_pin.core.joint import Joint, find_jumps, moved_by_hand, u_joint, without_jumps
+from hollow_pin.core.leaps import EDGE_S, LONGEST_S, MOST_STEPS, NEAR
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
 from sticks import performed, readings_of
@@ -432,6 +423,56 @@ def test_what_falls_on_its_way_alone_falls_into_rough_places(
     joint, _ = find_jumps(still(held_and_moved(standing, moving)))
     assert joint.drops == counts
     assert joint.on_the_way == (0 if counts else standing + moving)
+
+
+def passing(at: list[float], standing: int = 0, to: float = 100.0) -> np.ndarray:
+    """It goes up and down once a second, 180 % a second, and jumps to one place from each of these
+    places (m,), %; and so many times from where it stands."""
+    up = np.linspace(-80, 80, 222)
+    x = [np.full(HZ, -80.0)]
+    for i, place in enumerate(at):
+        one = (
+            np.concatenate([up, np.full(28, 80.0)])
+            if i % 2 == 0
+            else np.append(up[::-1], [-80.0] * 28)
+        )
+        begins = int(np.argmax(up >= place)) if i % 2 == 0 else int(np.argmax(up[::-1] <= place))
+        one[begins : begins + 12] = to
+        x.append(one)
+    for _ in range(standing):
+        one = np.full(HZ, x[-1][-1])
+        one[100:112] = to
+        x.append(one)
+    return np.concatenate(x)
+
+
+@pytest.mark.parametrize("to", [100.0, -100.0, 0.0])
+@pytest.mark.parametrize(
+    ("at", "standing", "counts"),
+    [
+        ([30.0, 32.0, 34.0, 31.0], 0, 0),
+        ([30.0, 32.0], 0, 2),
+        ([30.0, 33.0, -40.0, -43.0], 0, 0),
+        ([30.0, 38.0, -40.0, -48.0], 0, 4),
+        ([30.0, 31.0, 32.0, -40.0, 60.0], 0, 5),
+        ([30.0, 31.0, 32.0, 33.0, 30.0, 31.0, 32.0, 33.0, 30.0, 31.0], 1, 0),
+        ([30.0, 31.0, 32.0, 33.0, 30.0, 31.0, 32.0, 33.0, 30.0], 1, 10),
+    ],
+)
+def test_what_jumps_at_the_same_places_again_is_the_track_s(
+    at: list[float], standing: int, counts: int, to: float
+) -> None:
+    """A wiper that dirt lifts says its end, or its middle, where the dirt is: “mend the joint” was
+    said of a track that wanted a swab. A joint opens anywhere, where the stick stands as well."""
+    assert find_jumps(still(passing(at, standing, to)))[0].jumps == counts
+
+
+@pytest.mark.parametrize("filtered", [1, 2, 4, 5])
+def test_a_joint_that_opens_where_a_stick_stands_is_one_whatever_smooths_it(filtered: int) -> None:
+    """The first step of a leap that a filter spreads is no way that the stick was on."""
+    x = passing([], 5)
+    x = signal.lfilter(np.full(filtered, 1 / filtered), 1.0, x - x[0]) + x[0]
+    assert find_jumps(still(x))[0].jumps == 5
 
 
 @pytest.mark.parametrize(

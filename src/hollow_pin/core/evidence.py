@@ -117,6 +117,15 @@ EVIDENCE: tuple[Evidence, ...] = (
         signs.short_both,
     ),
     Evidence(
+        "one-sided",
+        "let_go.return_spread",
+        "on {axis} it comes to lie up to {value} % out to one side, and hardly to the other",
+        "%",
+        2.0,
+        True,
+        signs.one_sided,
+    ),
+    Evidence(
         "along",
         "let_go.return_spread",
         "it stops {value} % apart along the way it comes back on, and not aside of it",
@@ -398,7 +407,7 @@ OF_TWO_AXES = frozenset(
 OF_A_SPRING = frozenset(
     (
         "off-centre", "returns-apart", "by-side", "lands-anywhere", "stops-short", "beyond",
-        "short-both", "settles", "sag", "held-drops",
+        "short-both", "one-sided", "settles", "sag", "held-drops",
     )
 )  # fmt: skip
 

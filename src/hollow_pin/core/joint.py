@@ -4,66 +4,21 @@ much as it will."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from math import hypot, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.leaps import Leapt, leapt
 from hollow_pin.core.low_pass import Undone, undone
-from hollow_pin.core.recording import Floats, Indices, Recording
-from hollow_pin.core.statistics import GAP_TIMES, runs
+from hollow_pin.core.recording import Floats, Recording
+from hollow_pin.core.statistics import usual_of
 
-LEAST = 15.0
-"""%, of a jump."""
-LONGEST_S = 0.25
-SMALL, FEWEST_LARGE = 5.0, 3
-"""%, of a jump from where an axis stands to the middle of its range and back there, where so many
-larger ones tell of a joint: no dead zone does so, which an axis goes through and is out on the other
-side."""
-NEAR = 1.5
-"""% from an end or the middle that still is one."""
-EDGE_S = 0.02
-"""In which a jump is over that was smoothed on its way, by a capacitor or an average; no hand is as
-quick."""
-LEAST_SMOOTHED = 30.0
-"""%, of a jump that was smoothed: less may be a hand's."""
-SHARPER = 2.0
-"""Than what moves before and after it: an edge."""
-RESTS_WITHIN = 25.0
-"""%, of the middle of the range: a stick's own middle lies there, however far it is off."""
-RESTS_FOR = 0.1
-"""Of a recording: what lies there for less is no rest."""
-BACK_SHARE = 0.35
-"""Of the jump: as near to where it was it comes back, or to where the stick has moved meanwhile."""
-ON_ITS_WAY = 0.25
-"""Of a step from one sample to the next: a stick that goes there as fast before it, and away as fast
-after it, was pushed to its end and let go."""
-PACE_S = 0.02
-"""Over which the pace of a stick that moves meanwhile is seen."""
 BEARS = 0.1
 """How much more often it opens under one hand than under another, as a share: standard deviation."""
-FEWEST_SPIKES = 3
-"""From rest to just anywhere and back, by which it is known how high dirt makes them."""
-AS_MANY = 6
-"""Jumps to an end or the middle for each of these: more are none that dirt makes by chance, and what
-looks like spikes is the stick that a hand moves, seen between two jumps to the middle."""
-DEFLECTED = 40.0
-MOST_STEPS = 6
-"""Of 15 % or more, after a fall, by the last of which it is back: more is no drop but turmoil."""
-STANDS, STANDS_S = 3.0, 0.1
-"""% that an axis stands within, for so long, that is held."""
-FEWEST_HELD, HELD_SHARE = 3, 0.1
-"""Drops, and of so many the share that comes while the axis stands: fewer come from places it moves
-over, which are the track's."""
-CHANCE_TIMES = 4
-"""As many drops to just anywhere as one to the middle, by which that is one of them."""
-LOOKED_AT = 200_000
 MOST_LISTED = 200
-
-Span = tuple[int, int]
-"""The first sample, and one past the last."""
 
 
 @dataclass(frozen=True)
@@ -97,13 +52,13 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     inside = np.zeros(recording.u.shape, dtype=bool)
     jumps: list[Jump] = []
     drops = on_the_way = 0
-    for i, (came, jumped, dropped, passed) in enumerate(_by_axis(recording)):
-        on_the_way += len(passed)
-        for first, last in jumped:
+    for i, (came, found) in enumerate(_by_axis(recording)):
+        on_the_way += len(found.on_the_way)
+        for first, last in found.jumps:
             inside[came.shows(first, last), i] = True
             lasted, to = float(t[last] - t[first]), float(np.median(came.signal[first:last]))
             jumps.append(Jump(float(t[first]), lasted, recording.axes[i], to))
-        drops += len(dropped)
+        drops += len(found.drops)
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
     listed = tuple(jumps[:MOST_LISTED])
@@ -121,283 +76,25 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
 def moved_by_hand(recording: Recording) -> Recording:
     """The recording without its jumps and its drops: what is left is what the hand did."""
     inside = np.zeros(recording.u.shape, dtype=bool)
-    for i, (came, jumped, dropped, _) in enumerate(_by_axis(recording)):
-        for first, last in [*jumped, *dropped]:
+    for i, (came, found) in enumerate(_by_axis(recording)):
+        for first, last in [*found.jumps, *found.drops]:
             inside[came.shows(first, last), i] = True
     return without_jumps(recording, inside)
 
 
 def _by_axis(
     recording: Recording,
-) -> Iterator[tuple[Undone, list[Span], list[Span], list[Span]]]:
-    """Each axis as it was before its device's filter, and what is found in it (`_of_axis`)."""
-    t, usual = recording.t, _usual(recording.t)
+) -> Iterator[tuple[Undone, Leapt]]:
+    """Each axis as it was before its device's filter, and what is found in it."""
+    t, usual = recording.t, usual_of(recording.t)
     for v, resolution in zip(recording.u.T, recording.resolutions, strict=True):
         came = undone(v, usual)
-        yield came, *_of_axis(t, came, resolution)
-
-
-def _of_axis(
-    t: Floats, came: Undone, resolution: float
-) -> tuple[list[Span], list[Span], list[Span]]:
-    """The jumps of an axis, its drops, and what fell like them on its way alone."""
-    v, resolution = came.signal, came.error(resolution)
-    jumps, edges = _excursions(t, v, resolution), _edges(t, v)
-    if edges is None:
-        drops = _drops(t, _without(v, jumps))
-    else:
-        sharp = edges.made_steps(v)
-        jumps = edges.added(jumps, _excursions(t, sharp, resolution))
-        drops = edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
-    if not _while_held(t, v, drops):
-        return jumps, [], drops
-    chance = _to_the_middle_by_chance(v, jumps, drops)
-    jumps = [j for j in jumps if j not in chance]
-    if len(jumps) >= FEWEST_LARGE:
-        jumps = sorted([*jumps, *_from_a_stand(t, _without(v, jumps), resolution)])
-    return jumps, sorted([*drops, *chance]), []
-
-
-def _from_a_stand(t: Floats, v: Floats, resolution: float) -> list[Span]:
-    """Where an axis leaves the place it stands in by a leap, is at the middle of its range, and stands
-    where it stood after another. NaN where it is known to be elsewhere."""
-    leaps = _leaps(t, v, SMALL)
-    if not len(leaps):
-        return []
-    elsewhere = _count(~(np.abs(v) <= max(NEAR, 1.1 * resolution)))
-
-    def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
-        at_the_middle = elsewhere[j + 1] == elsewhere[i + 1]
-        before, after = np.searchsorted(t, t[i] - STANDS_S), np.searchsorted(t, t[j + 1] + STANDS_S)
-        edges = np.column_stack((before, i + 1, j + 1, np.minimum(after, len(t) - 1))).ravel()
-        most, least = np.fmax.reduceat(v, edges), np.fmin.reduceat(v, edges)
-        # From before to the one leap, and from the other to after, together.
-        stands = np.fmax(most[::4], most[2::4]) - np.fmin(least[::4], least[2::4]) <= STANDS
-        return np.asarray(at_the_middle & stands)
-
-    return _and_back(t, leaps, np.arange(len(leaps)), back)
-
-
-def _to_the_middle_by_chance(v: Floats, jumps: list[Span], drops: list[Span]) -> list[Span]:
-    """The jumps to the middle that are drops like the others, where there are far more of those: what
-    falls back just anywhere falls to the middle now and then."""
-    fallen = [
-        (a, b)
-        for a, b in jumps
-        if abs(v[a - 1]) > DEFLECTED and abs(float(np.median(v[a:b]))) < RESTS_WITHIN
-    ]
-    return fallen if len(drops) >= CHANCE_TIMES * len(fallen) else []
-
-
-def _while_held(t: Floats, v: Floats, drops: list[Span]) -> bool:
-    """Whether it drops while it stands as well as on its way: on its way alone it falls into rough
-    places of the track."""
-    if len(drops) < FEWEST_HELD:
-        return True
-    first = np.array([first for first, _ in drops])
-    spans = np.column_stack((np.searchsorted(t, t[first - 1] - STANDS_S), first)).ravel()
-    most, least = np.maximum.reduceat(v, spans)[::2], np.minimum.reduceat(v, spans)[::2]
-    return float((most - least <= STANDS).mean()) >= HELD_SHARE
-
-
-def _without(v: Floats, spans: list[Span]) -> Floats:
-    """An axis that is nowhere (NaN) in the spans."""
-    rest = v.copy()
-    for first, last in spans:
-        rest[first:last] = np.nan
-    return rest
-
-
-@dataclass(frozen=True, eq=False)
-class _Edges:
-    """Where an axis goes far within a moment, and hardly at all before and after it. starts (m,): the
-    last sample before each; width: how many samples later it is over."""
-
-    starts: Indices
-    width: int
-
-    def made_steps(self, v: Floats) -> Floats:
-        """The axis with every edge made a step: what lies on it is put where it began or where it
-        ended, whichever is nearer."""
-        sharp = v.copy()
-        on = self.starts[:, None] + np.arange(1, self.width)
-        begun, ended = v[self.starts][:, None], v[self.starts + self.width][:, None]
-        sharp[on] = np.where(np.abs(v[on] - begun) < np.abs(v[on] - ended), begun, ended)
-        return sharp
-
-    def added(self, spans: list[Span], by_steps: list[Span]) -> list[Span]:
-        """The spans of the axis as it is, and those found where its edges are steps that lie beside
-        them: from before the edge that each begins with to after the one that it ends with."""
-        together = list(spans)
-        for first, last in by_steps:
-            onto = self.starts[(self.starts < first) & (first <= self.starts + self.width)]
-            off = self.starts[(self.starts < last) & (last <= self.starts + self.width)]
-            a = int(onto[-1]) + 1 if len(onto) else first
-            b = int(off[0]) + self.width if len(off) else last
-            if not any(a < stop and start < b for start, stop in spans):
-                together.append((a, b))
-        return sorted(together)
-
-
-def _edges(t: Floats, v: Floats) -> _Edges | None:
-    """The edges that another follows soon, as there and back: None where there are none."""
-    usual = _usual(t)
-    width = round(EDGE_S / usual) if usual else 0
-    if width < 2 or len(v) <= 3 * width or np.ptp(v) < LEAST_SMOOTHED:
-        return None
-    went = v[width:] - v[:-width]
-    before, at, after = (
-        np.abs(w) for w in (went[: -2 * width], went[width:-width], went[2 * width :])
-    )
-    first, last = runs((at >= LEAST_SMOOTHED) & (at >= SHARPER * (before + after)))
-    found = [a + int(np.argmax(at[a:b])) + width for a, b in zip(first, last, strict=True)]
-    starts = np.array(found, dtype=np.intp)
-    starts = starts[t[starts + width] - t[starts] <= 2 * EDGE_S]
-    soon = np.diff(t[starts]) <= LONGEST_S + EDGE_S
-    starts = starts[np.append(soon, False) | np.append(False, soon)] if len(starts) else starts
-    return _Edges(starts, width) if len(starts) else None
-
-
-def _usual(t: Floats) -> float:
-    """The usual interval between times (n,), seconds, by the beginning of a long recording."""
-    return max(float(np.median(np.diff(t[:LOOKED_AT]))), 1e-9) if len(t) > 1 else 0.0
+        yield came, leapt(t, came, resolution)
 
 
 def minutes_of(recording: Recording) -> float:
     """How long a recording lasts, in minutes; never nothing."""
     return max(float(recording.t[-1]), 1e-3) / 60.0
-
-
-def _drops(t: Floats, v: Floats) -> list[Span]:
-    """Where an axis falls toward the middle by a jump and is back where it was by another. NaN where
-    it is known to be elsewhere."""
-    leaps, step = _leaps(t, v), np.diff(v)
-    if not len(leaps):
-        return []
-    size = np.where(np.isnan(v), 0.0, np.abs(v))
-    falls = (size[leaps] > DEFLECTED) & (-step[leaps] * np.sign(v[leaps]) >= LEAST)
-
-    def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
-        highest = np.maximum.reduceat(size, np.column_stack([i + 1, j + 1]).ravel())[::2]
-        near = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
-        return np.asarray(near & (highest <= size[i] - LEAST / 2))
-
-    return _and_back(t, leaps, np.flatnonzero(falls), back)
-
-
-def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
-    """Where an axis stands at an end or the middle between two jumps, or goes from one of these to
-    another. Within one interval of the converter's, and level: a stick that passes there keeps
-    moving."""
-    leaps, step = _leaps(t, v), np.diff(v)
-    if not len(leaps):
-        return []
-    near, rest = max(NEAR, 1.1 * resolution), _rest(v)
-    apart = np.ones(len(v), dtype=bool)
-    for place in (-100.0, 0.0, rest, 100.0):
-        apart &= np.abs(v - place) > near
-    elsewhere = _count(apart)
-
-    def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
-        away = v[j + 1] - v[i]
-        moved = (t[j + 1] - t[i]) * (_pace(t, v, i, -1) + _pace(t, v, j + 1, 1)) / 2
-        moved = np.where(step[i] * step[j] < 0, moved, 0.0)
-        away = np.minimum(np.abs(away), np.abs(away - moved))
-        near = away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j]))
-        went_there = _on_its_way(t, v, i, i, -1) | _said_the_same(v, i)
-        return np.asarray(near & ~(went_there & _on_its_way(t, v, j, j + 1, 1)))
-
-    def stood(i: Indices, j: Indices) -> NDArray[np.int32]:
-        return np.asarray(elsewhere[j + 1] - elsewhere[i + 1])
-
-    away = np.flatnonzero(~_returns(t, v, leaps))
-    jumps = _and_back(t, leaps, away, lambda i, j: back(i, j) & (stood(i, j) == 0))
-    moving = _count(np.abs(v - rest) >= RESTS_WITHIN)
-    before = np.searchsorted(t, t[leaps] - LONGEST_S)
-    resting = np.flatnonzero(moving[leaps + 1] == moving[before])
-    spikes = _and_back(t, leaps, resting, lambda i, j: back(i, j) & (stood(i, j) == j - i))
-    if len(spikes) < FEWEST_SPIKES or len(jumps) > AS_MANY * len(spikes):
-        return jumps
-    # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
-    highest = max(abs(float(v[a] - v[a - 1])) for a, _ in spikes)
-    return [(a, b) for a, b in jumps if abs(float(v[a] - v[a - 1])) > highest]
-
-
-def _returns(t: Floats, v: Floats, leaps: Indices) -> NDArray[np.bool_]:
-    """Which of the leaps go back to where the axis was before a row of them began, each soon after the
-    one before: it has fallen from there."""
-    place = np.arange(len(leaps))
-    begins = np.append(True, np.diff(t[leaps]) > LONGEST_S)
-    first = np.maximum.accumulate(np.where(begins, place, 0))
-    step, home = np.abs(v[leaps + 1] - v[leaps]), v[leaps[first]]
-    return np.asarray((first < place) & (np.abs(v[leaps + 1] - home) <= BACK_SHARE * step))
-
-
-def _count(these: NDArray[np.bool_]) -> NDArray[np.int32]:
-    """How many there are before each sample, and in all: (n + 1,)."""
-    return np.append(np.int32(0), np.cumsum(these, dtype=np.int32))
-
-
-def _pace(t: Floats, v: Floats, at: Indices, way: int) -> Floats:
-    """How fast an axis goes at samples (m,), % a second: over the moment before them (way −1) or
-    after (1)."""
-    other = np.searchsorted(t, t[at] + way * PACE_S)
-    other = np.clip(other, 0, len(t) - 1)
-    took = np.abs(t[other] - t[at])
-    return np.asarray(way * (v[other] - v[at]) / np.maximum(took, 1e-6) * (took > 0))
-
-
-def _on_its_way(t: Floats, v: Floats, leapt: Indices, at: Indices, way: int) -> NDArray[np.bool_]:
-    """Whether an axis goes on as it leapt after samples (m,), before it (way −1) or after it (1)."""
-    step, took = v[leapt + 1] - v[leapt], t[leapt + 1] - t[leapt]
-    return np.asarray(_pace(t, v, at, way) * took * np.sign(step) >= ON_ITS_WAY * np.abs(step))
-
-
-def _said_the_same(v: Floats, at: Indices) -> NDArray[np.bool_]:
-    """Whether an axis said the same three times up to samples (m,): its way there may not have been
-    told, as by a receiver that repeats itself while its link is down."""
-    return np.asarray((v[at] == v[np.maximum(at - 1, 0)]) & (v[at] == v[np.maximum(at - 2, 0)]))
-
-
-def _leaps(t: Floats, v: Floats, least: float = LEAST) -> Indices:
-    """The last sample before every step of so many % or more from one sample to the next: over those
-    that are missing nothing jumps."""
-    leaps = np.flatnonzero(np.abs(np.diff(v)) >= least)
-    return leaps[t[leaps + 1] - t[leaps] <= GAP_TIMES * _usual(t)]
-
-
-def _and_back(
-    t: Floats,
-    leaps: Indices,
-    starts: Indices,
-    back: Callable[[Indices, Indices], NDArray[np.bool_]],
-) -> list[Span]:
-    """Which of the leaps, by their places among them (m,), are undone by a later one in time: the
-    first sample, and one past the last. back: whether what leapt after a sample (m,) is back where it
-    was by the leap after another (m,)."""
-    until = np.full(len(starts), -1)
-    for later in range(1, MOST_STEPS + 1):
-        open_ = np.flatnonzero((until < 0) & (starts + later < len(leaps)))
-        i, j = leaps[starts[open_]], leaps[starts[open_] + later]
-        soon = t[j + 1] - t[i + 1] <= LONGEST_S
-        open_, i, j = open_[soon], i[soon], j[soon]
-        if not len(i):
-            break
-        is_back = back(i, j)
-        until[open_[is_back]] = j[is_back] + 1
-    spans: list[Span] = []
-    undone = until >= 0
-    for i, end in zip((leaps[starts[undone]] + 1).tolist(), until[undone].tolist(), strict=True):
-        if not spans or i > spans[-1][1]:
-            spans.append((i, end))
-    return spans
-
-
-def _rest(v: Floats) -> float:
-    """The middle of an axis (n,) that rests beside the middle of its range, %: 0 where it is hardly
-    ever near."""
-    near = v[np.abs(v) < RESTS_WITHIN]
-    return float(np.median(near)) if near.size > RESTS_FOR * len(v) else 0.0
 
 
 def without_jumps(recording: Recording, inside: NDArray[np.bool_]) -> Recording:

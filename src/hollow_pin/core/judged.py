@@ -9,7 +9,7 @@ import numpy as np
 
 from hollow_pin.core.gate import unlike_all_round, unsheared
 from hollow_pin.core.hidden import ON_AXIS, UNCALIBRATED
-from hollow_pin.core.joint import LEAST as LEAST_DROP
+from hollow_pin.core.leaps import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.readings import (

@@ -55,14 +55,14 @@ SPEAKS: dict[str, Speaks] = {
     "offset": _speaks("off-centre", "zone"),
     WORN: _speaks(
         "returns-apart by-side lands-anywhere beyond wander noisy-centre jitter",
-        "stops-short short-both along settles dent in-common zone",
+        "stops-short short-both one-sided along settles dent in-common zone",
     ),
     DIRTY: _speaks(
         "spikes roughest rough-in-places jitter",
         "noisy-centre in-common both-tremble mostly-jumps held-drops",
     ),
     BINDING: _speaks(
-        "stops-short short-both along settles dent shape",
+        "stops-short short-both one-sided along settles dent shape",
         "jitter wander noisy-centre lands-anywhere beyond lopsided zone",
     ),
     "unseated": _speaks("lopsided cut-wide overrun", "short-reach carried other-span short-span"),

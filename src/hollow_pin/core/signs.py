@@ -21,6 +21,8 @@ CENTRE = 14.0
 SHIFTED = 2.5
 """As far along its ways as aside of them, that it may lie where one axis is shifted by the side that
 it comes from: pushed round the clock, and shifted as far as it was pushed along that axis, 1.6."""
+ALL_BUT_ONE = (5.0, 95.0)
+"""Of the returns, in per cent: one of sixteen may land anywhere."""
 TREMBLES = 0.6
 """%, of jitter: what both axes share of less is a converter's last digit."""
 
@@ -103,6 +105,17 @@ def short_both(s: Sides, axis: Axis) -> float | None:
         return None
     sides = _outward(s, axis, centre)
     return None if sides is None else s.apart(max(0.0, 2 * min(sides)), axis) / 2
+
+
+def one_sided(s: Sides, axis: Axis) -> float | None:
+    """How far returns reach to one side of zero, beyond twice as far as to the other: what holds a
+    stick does so on one side, and lets it get back where it was calibrated to from all others. A worn
+    track shifts to both."""
+    if len(s.finals) < 4 or s.hidden_rest:
+        return None
+    low, high = np.percentile(s.finals[:, index_of(axis)], ALL_BUT_ONE)
+    near, far = sorted((abs(low), abs(high)))
+    return s.apart(float(min(high - low, max(0.0, far - 2 * near))), axis)
 
 
 def along(s: Sides, _: Axis) -> float | None:

@@ -60,6 +60,13 @@ def median(v: NDArray[Real]) -> float:
 
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing between two."""
+LOOKED_AT = 200_000
+"""Samples, of the beginning of a long recording."""
+
+
+def usual_of(t: Floats) -> float:
+    """The usual interval between times (n,), seconds, by the beginning of a long recording."""
+    return max(float(np.median(np.diff(t[:LOOKED_AT]))), 1e-9) if len(t) > 1 else 0.0
 
 
 def usual_interval(dt: Floats) -> float:

@@ -60,9 +60,9 @@ def bound(rng: np.random.Generator) -> Body:
         return Body(friction_x=dry, friction_y=dry * float(rng.uniform(0.3, 1.0)))
     if kind == 0:
         return Body(
-            bind=float(rng.uniform(6, 14)),
+            bind=float(rng.uniform(4, 14)),
             bind_bearing=toward,
-            damping=float(rng.uniform(0.7, 1.1)),
+            damping=float(rng.uniform(0.3, 1.1)),
         )
     if kind == 1:
         return Body(rub=float(rng.uniform(14, 30)), rub_bearing=toward)
