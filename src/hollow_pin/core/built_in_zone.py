@@ -37,9 +37,12 @@ BESIDE, BESIDE_STEPS = 3.0, 2.5
 through that wherever it goes through zero."""
 FEWEST_ON_AXIS = 5
 """Samples of a rim at zero, and more than beside it, where an axis is pulled there."""
-LAY_S, LIES_S = 0.15, 0.3
+LAY_S, LIES_S = 0.3, 0.3
 """Where a stick lay for so long, and leaps to zero in one sample and is there to the last digit for so
-long, its source says zero of it."""
+long, its source says zero of it. No link is often silent for as long."""
+LAY_MOST = 40.0
+"""% from zero, that a stick may lie at: what is held out and let go while nothing is reported does not
+lie there."""
 LAY_WITHIN, LEAPS_STEPS = 2.0, 2.5
 """It lies where it goes about by no more than this, %, and leaps by more steps of the converter."""
 FEWEST_LEAPS = 3
@@ -168,7 +171,8 @@ def leaps_to_zero(t: Floats, u: Floats, resolutions: Sequence[float]) -> float |
         lay = u[np.searchsorted(t, t[came] - LAY_S) : came]
         if len(lay) < 2 or np.ptp(lay, axis=0).max() > LAY_WITHIN:
             continue
-        leap = np.abs(np.median(lay, axis=0) - u[came])
-        if (leap > LEAPS_STEPS * np.asarray(resolutions)).any():
-            far.append(float(np.hypot.reduce(np.median(lay, axis=0))))
+        place = np.median(lay, axis=0)
+        out, leap = float(np.hypot.reduce(place)), np.abs(place - u[came])
+        if out <= LAY_MOST and (leap > LEAPS_STEPS * np.asarray(resolutions)).any():
+            far.append(out)
     return max(far) if len(far) >= FEWEST_LEAPS else None
