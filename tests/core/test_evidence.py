@@ -201,6 +201,15 @@ def test_what_hardly_trembles_shares_nothing_that_counts(
     assert signs.in_common(Sides(replace(take, still=still)), "x") == alike
 
 
+def test_spikes_of_both_axes_are_no_trembling_that_they_share(take: TakeReadings) -> None:
+    """Sand on both tracks was told to be noise of the supply, and a cable was changed for it."""
+    still = replace(take.still, jitter_x=1.0, spike_jitter_x=0.8, jitter_y=1.3, spike_jitter_y=1.2)
+    s = Sides(replace(take, still=still))
+    assert signs.calm_jitter(s, "x") == signs.calm_jitter(s, "y") == pytest.approx(0.5)
+    assert signs.in_common(s, "x") is None
+    assert (signs.jitter(s, "x"), signs.jitter(s, "y")) == (1.0, 1.3), "they tremble all the same"
+
+
 def test_only_spikes_that_are_felt_count_and_on_their_own_axis(take: TakeReadings) -> None:
     spikes = (Spike(1.0, "x", 1.6), Spike(2.0, "x", -1.4), Spike(3.0, "y", 9.0))
     still = replace(take.still, spike=spikes, spikes_per_min_x=12.0, spikes_per_min_y=6.0)
@@ -215,19 +224,19 @@ def crossed(take: TakeReadings, **x: object) -> Sides:
 
 def test_a_track_is_each_axis_s_own(take: TakeReadings) -> None:
     spans = (DeadSpan(10.0, 13.0, 3), DeadSpan(40.0, 45.0, 2))
-    s = crossed(take, track_noise_max=7.0, dead_spans=spans, cross_talk=21.0)
+    s = crossed(take, track_noise_max=7.0, dead_spans=spans, cross_talk=21.0, cross_talk_even=21.0)
     assert (signs.roughest(s, "x"), signs.dead_spans(s, "x")) == (7.0, 2.0)
     assert signs.roughest(s, "y") == take.crossing.y.track_noise_max
     assert signs.dead_spans(s, "y") == 0.0
     assert (signs.dead_width(s, "x"), signs.dead_width(s, "y")) == (3.0, 0.0), "seen three times"
     assert signs.carried(s, "y") == 21.0, "while x crosses it is y that is carried along"
-    assert signs.carried(s, "x") == take.crossing.y.cross_talk
+    assert signs.carried(s, "x") == take.crossing.y.cross_talk_even
     limit = LIMIT_OF["crossing.x.cross_talk"].everyday
     for u, known in ((0.99 * limit, True), (limit, False)):
         jumping = replace(s.take, uncertainty={"crossing.x.cross_talk": u})
         of = (signs.carried(Sides(jumping), "y"), signs.carried_more(Sides(jumping), "y"))
         assert (None in of) != known, "a loose joint was cross-talk by 100 %"
-    more = 21.0 - take.crossing.y.cross_talk
+    more = 21.0 - take.crossing.y.cross_talk_even
     assert (signs.carried_more(s, "y"), signs.carried_more(s, "x")) == (pytest.approx(more), 0.0)
 
 

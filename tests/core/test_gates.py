@@ -139,7 +139,10 @@ def test_a_rim_that_is_sheared_and_nothing_else_is_cross_talk(
         take,
         rim=replace(take.rim, radius=tuple(radius), lsc_x=0.0, lsc_y=0.0),
         composite=replace(take.composite, shape_after_recalibration=15.0),
-        crossing=replace(take.crossing, x=replace(take.crossing.x, cross_talk=cross_talk)),
+        crossing=replace(
+            take.crossing,
+            x=replace(take.crossing.x, cross_talk=cross_talk, cross_talk_even=cross_talk),
+        ),
         uncertainty=take.uncertainty | {"crossing.x.cross_talk": 4.5},
     )
     assert says in explain(off).advice

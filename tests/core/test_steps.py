@@ -323,8 +323,11 @@ def test_spikes_are_no_trembling_that_hides_how_it_settles() -> None:
     u += np.random.default_rng(2).normal(0, 0.2, u.shape)
     u[500:540, 0] = u[1500:1540, 0] = -100
     still = measure_still(t, u)
-    assert still.readings.jitter_x > 5
+    r = still.readings
+    assert r.jitter_x > 5
     assert still.jitter_between_spikes == pytest.approx(0.2, rel=0.1)
+    assert np.sqrt(r.jitter_x**2 - r.spike_jitter_x**2) == pytest.approx(0.2, rel=0.1)
+    assert r.spike_jitter_y == pytest.approx(0.0, abs=0.05), "it has none"
 
 
 def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:

@@ -8,9 +8,17 @@ from functools import cache
 
 import numpy as np
 import pytest
+from numpy.typing import NDArray
 
 from hollow_pin.core.built_in_zone import _dwelt_at_zero, _jump_at_zero, built_in_dead_zone
-from hollow_pin.core.crossing import CrossingResult, find_passes, measure_crossing
+from hollow_pin.core.crossing import (
+    BINS,
+    CrossingResult,
+    cross_talk,
+    cross_talk_even,
+    find_passes,
+    measure_crossing,
+)
 from hollow_pin.core.dead_spans import dead_spans, jumps, u_dead_spans
 from hollow_pin.core.hold import find_holds, measure_hold
 from hollow_pin.core.readings import TakeReadings
@@ -220,6 +228,28 @@ def test_cross_talk_is_the_share_that_leaks() -> None:
     without = read(Sensor(noise=0.1)).crossing.x.cross_talk
     leaking = read(Sensor(noise=0.1), Sensor(noise=0.1, cross=0.15)).crossing.x.cross_talk
     assert abs(leaking - 0.15 * 180) <= without + 1.0
+
+
+LINE = np.linspace(-1.0, 1.0, BINS)
+
+
+@pytest.mark.parametrize(
+    ("along", "evenly"),
+    [
+        (10.0 * LINE, 20.0),
+        (12.0 * LINE**2, 12.0),
+        (9.0 * LINE**2 - 8.0 * LINE, 18.8),
+        (10.0 * LINE + np.where(np.abs(LINE - 0.2) < 0.3, 40.0, 0.0), 20.0),
+        (np.where(np.abs(LINE + 0.1) < 0.35, 25.0, 0.0), 0.0),
+        (np.where(LINE > 0.4, 60.0, 0.0) + np.where(np.arange(BINS) % 9, 0.0, np.nan), 0.0),
+    ],
+)
+def test_what_is_carried_along_goes_on_evenly(along: NDArray[np.float64], evenly: float) -> None:
+    """Dirt under the other wiper, where a crossing leaves it, lifts it for a part of the way: “the
+    magnet is tilted, replace the module” was likelier than the dirt."""
+    passes = along + np.random.default_rng(1).normal(0, 0.3, (4, BINS))
+    assert cross_talk_even(passes) == pytest.approx(evenly, abs=1.6)
+    assert cross_talk_even(passes) <= cross_talk(passes)
 
 
 @pytest.mark.parametrize("half", [3.0, 7.5])

@@ -3118,7 +3118,7 @@ export interface components {
      * Crossing
      * @description Readings of one axis's track, % of half range. track_noise: a value a bin of 4 % from −100
      *     to 100, None where the bin was not crossed or a built-in dead zone covers it. cross_talk is None
-     *     for a single axis.
+     *     for a single axis; cross_talk_even: what of it goes on evenly from one end to the other.
      */
     Crossing: {
       /** Passes */
@@ -3135,6 +3135,8 @@ export interface components {
       dead_spans: components["schemas"]["DeadSpan"][];
       /** Cross Talk */
       cross_talk: number | null;
+      /** Cross Talk Even */
+      cross_talk_even: number | null;
       /** Built In Dead Zone */
       built_in_dead_zone: number;
     };
@@ -7352,6 +7354,7 @@ export interface components {
      * Still
      * @description Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
      *     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
+     *     spike_jitter_x, _y: what of the jitter is of spikes, in squares.
      *     noise_in_common: correlation of the two axes' residuals, −1 to 1; sway_in_common: of where they lie
      *     from one quarter of a second to the next, None where one of them hardly moves so. knocks: how
      *     often it rang as after a bump of the bench, which makes no spike of its own.
@@ -7369,6 +7372,10 @@ export interface components {
       jitter_x: number;
       /** Jitter Y */
       jitter_y: number | null;
+      /** Spike Jitter X */
+      spike_jitter_x: number;
+      /** Spike Jitter Y */
+      spike_jitter_y: number | null;
       /** Jitter Pp X */
       jitter_pp_x: number;
       /** Jitter Pp Y */

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 import bottleneck
 import numpy as np
@@ -43,6 +44,9 @@ SMOOTH_S = 0.1
 CALM_S = 0.25
 ROUGH_TIMES = 4.0
 ROUGH_LEAST = 0.5
+KNOTS, MOST_BINS, NEARLY = 12, 0.6, 1.0
+"""What carries an axis along evenly goes through three of so many of its bins, so that this share of
+all lies nearest to it; and %, that near it always is."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +62,7 @@ class RoughSpot:
 class Crossing:
     """Readings of one axis's track, % of half range. track_noise: a value a bin of 4 % from −100
     to 100, None where the bin was not crossed or a built-in dead zone covers it. cross_talk is None
-    for a single axis."""
+    for a single axis; cross_talk_even: what of it goes on evenly from one end to the other."""
 
     passes: int
     track_noise: tuple[float | None, ...]
@@ -67,6 +71,7 @@ class Crossing:
     rough_spots: tuple[RoughSpot, ...]
     dead_spans: tuple[DeadSpan, ...]
     cross_talk: float | None
+    cross_talk_even: float | None
     built_in_dead_zone: float
 
 
@@ -203,6 +208,7 @@ def measure_crossing(
         rough_spots=rough_spots(noise, median),
         dead_spans=dead_spans(jumped),
         cross_talk=None if other is None else cross_talk(sideways),
+        cross_talk_even=None if other is None else cross_talk_even(sideways),
         built_in_dead_zone=zone,
     )
     problems = tuple(_problems(step, len(made), len(slow)))
@@ -255,3 +261,24 @@ def cross_talk(sideways: Floats) -> float:
     seen = np.isfinite(sideways).any(axis=0)
     along = bottleneck.nanmedian(sideways[:, seen], axis=0)
     return float(np.ptp(along))
+
+
+def cross_talk_even(sideways: Floats) -> float:
+    """How far it is carried along by what a tilted magnet or module does, from (passes, 50) medians,
+    NaN where empty, %: what a parabola goes over that most of the bins lie near (least quantile of
+    their distances, through three of them, then least squares of those that are near). Where dirt
+    lifts the other axis's wiper for a part of the way, it goes on as beside that."""
+    seen = np.isfinite(sideways).any(axis=0)
+    along = bottleneck.nanmedian(sideways[:, seen], axis=0)
+    powers = np.vander(np.linspace(-1.0, 1.0, BINS)[seen], 3)
+    among = np.unique(np.linspace(0, len(along) - 1, KNOTS).round().astype(np.intp))
+    if len(among) < 3:
+        return float(np.ptp(along))
+    threes = np.array(list(combinations(among.tolist(), 3)))
+    bent = np.linalg.solve(powers[threes], along[threes][..., None])[..., 0]
+    far = np.abs(along - bent @ powers.T)
+    apart = np.quantile(far, MOST_BINS, axis=1)
+    best = int(apart.argmin())
+    near = far[best] <= max(2.0 * apart[best], NEARLY)
+    went = powers @ np.linalg.lstsq(powers[near], along[near], rcond=None)[0]
+    return float(min(np.ptp(went), np.ptp(along)))

@@ -15,7 +15,7 @@ from math import radians, sqrt, tan
 import bottleneck
 import numpy as np
 
-from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, cross_talk
+from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, cross_talk, cross_talk_even
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import RimResult, shear
@@ -52,7 +52,9 @@ def hand_line(
 def straightened(crossing: CrossingResult, askew: float) -> CrossingResult:
     """A crossing less a line that is the hand's; askew: its slope."""
     other = crossing.other - askew * BIN_MIDDLES
-    readings = replace(crossing.readings, cross_talk=cross_talk(other))
+    readings = replace(
+        crossing.readings, cross_talk=cross_talk(other), cross_talk_even=cross_talk_even(other)
+    )
     return replace(crossing, other=other, readings=readings)
 
 

@@ -5,7 +5,7 @@ Each takes a take's sides and an axis, and gives None where it was not measured,
 
 from __future__ import annotations
 
-from math import hypot
+from math import hypot, sqrt
 
 import numpy as np
 
@@ -90,7 +90,7 @@ def _outward(s: Sides, axis: Axis, centre: Floats) -> tuple[float, float] | None
 
 def beyond(s: Sides, axis: Axis) -> float | None:
     """How far past its centre it comes to lie, whichever side it comes from: what holds a stick stops
-    it short, and never that."""
+    it short, unless it swings over."""
     centre = s.centre
     if centre is None:
         return None
@@ -141,9 +141,14 @@ def jitter(s: Sides, axis: Axis) -> float | None:
 
 
 def calm_jitter(s: Sides, axis: Axis) -> float | None:
-    """The lesser of both axes' jitter: what is common is in it, a track's own is not."""
+    """The lesser of both axes' jitter, but for their spikes: what is common is in it, a track's own is
+    not."""
     each: tuple[Axis, Axis] = ("x", "y")
-    both = [s.apart(2 * v, a) / 2 for a in each if (v := s.value(f"still.jitter_{a}")) is not None]
+    both = [
+        s.apart(2 * sqrt(max(0.0, v**2 - (s.value(f"still.spike_jitter_{a}") or 0.0) ** 2)), a) / 2
+        for a in each
+        if (v := s.value(f"still.jitter_{a}")) is not None
+    ]
     return min(both) if len(both) == 2 else None
 
 
@@ -295,11 +300,12 @@ def over(s: Sides, _: Axis) -> float | None:
 
 
 def carried(s: Sides, axis: Axis) -> float | None:
-    """How far the axis moves along while the other one crosses; None where that is known no better
-    than to its limit, as of an axis that jumps meanwhile."""
+    """How far the axis moves along evenly while the other one crosses; None where that is known no
+    better than to its limit, as of an axis that jumps meanwhile."""
     path = f"crossing.{'y' if axis == 'x' else 'x'}.cross_talk"
     unknown = s.take.uncertainty.get(path, 0.0) >= LIMIT_OF[path].everyday
-    return None if unknown else s.value(path)
+    all_of_it, evenly = s.value(path), s.value(f"{path}_even")
+    return None if unknown or all_of_it is None or evenly is None else min(all_of_it, evenly)
 
 
 def carried_more(s: Sides, axis: Axis) -> float | None:

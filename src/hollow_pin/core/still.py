@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,6 +58,7 @@ MOST_SPIKES = 200
 class Still:
     """Readings of the Still step, % of half range unless the name says otherwise. rest_reach,
     rest_reach_recentred: how far from zero, and from the rest, it lies for all but one sample in 200.
+    spike_jitter_x, _y: what of the jitter is of spikes, in squares.
     noise_in_common: correlation of the two axes' residuals, −1 to 1; sway_in_common: of where they lie
     from one quarter of a second to the next, None where one of them hardly moves so. knocks: how
     often it rang as after a bump of the bench, which makes no spike of its own."""
@@ -67,6 +69,8 @@ class Still:
     rest_bearing: float
     jitter_x: float
     jitter_y: float | None
+    spike_jitter_x: float
+    spike_jitter_y: float | None
     jitter_pp_x: float
     jitter_pp_y: float | None
     resolution_x: float
@@ -141,6 +145,7 @@ class _Axis:
     spiked: NDArray[np.bool_]
     spikes: list[Spike]
     jitter: float
+    spike_jitter: float
     peak_to_peak: float
     rest: float
     quarters: tuple[float, float]
@@ -187,12 +192,14 @@ def _measure_axis(
         at = int(first) + int(np.abs(residual[first:last]).argmax())
         spikes.append(Spike(float(t[at]), name, float(residual[at])))
     blocks = centres(v[:stop], starts)
+    jitter = float(residual.std(dtype=np.float64))
     return _Axis(
         residual=residual,
         resolution=step,
         spiked=spiked,
         spikes=spikes,
-        jitter=float(residual.std(dtype=np.float64)),
+        jitter=jitter,
+        spike_jitter=_of_spikes(residual, spiked, jitter),
         peak_to_peak=reach,
         rest=rest,
         quarters=quarters,
@@ -200,6 +207,13 @@ def _measure_axis(
         blocks=blocks,
         creep=_creep(blocks),
     )
+
+
+def _of_spikes(residual: Residual, spiked: NDArray[np.bool_], jitter: float) -> float:
+    """What of the jitter is of the samples that are in a spike, in squares, %."""
+    between = residual[~spiked]
+    calm = float(between.std(dtype=np.float64)) if between.size else 0.0
+    return sqrt(max(0.0, jitter**2 - calm**2))
 
 
 def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> list[_Axis]:
@@ -216,7 +230,9 @@ def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> l
         spikes = [s for s, keep in zip(a.spikes, kept, strict=True) if keep]
         quiet = a.residual[~during]
         jitter = float(quiet.std(dtype=np.float64)) if quiet.size else a.jitter
-        left.append(replace(a, spikes=spikes, spiked=a.spiked | during, jitter=jitter))
+        of_spikes = _of_spikes(quiet, a.spiked[~during], jitter)
+        spiked = a.spiked | during
+        left.append(replace(a, spikes=spikes, spiked=spiked, jitter=jitter, spike_jitter=of_spikes))
     return left
 
 
@@ -334,6 +350,8 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         rest_bearing=float(bearing(*at)),
         jitter_x=axes[0].jitter,
         jitter_y=axes[1].jitter if two else None,
+        spike_jitter_x=axes[0].spike_jitter,
+        spike_jitter_y=axes[1].spike_jitter if two else None,
         jitter_pp_x=axes[0].peak_to_peak,
         jitter_pp_y=axes[1].peak_to_peak if two else None,
         resolution_x=axes[0].resolution,
