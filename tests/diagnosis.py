@@ -398,11 +398,11 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "was learnt from something else.",
         "",
         "Six more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
-        "places on the track that are surely rough, of both axes that tremble as one, or a single "
-        "one that does so alike wherever it is, of one that trembles and another that does not, and "
-        "of a rim that is surely cut short in one sector, nobody knows how many come from elsewhere: "
-        f"it is dirt, or the supply, or something that rubs, by {100 * THE_STICK:.0f} % at least of "
-        "what no other cause explains. What comes to rest to one side, along the ways it came on and "
+        "places on the track that are surely rough, of what wanders with hands off, of both axes "
+        "that tremble as one, or a single one that does so alike wherever it is, of one that "
+        "trembles and another that does not, and of a rim that is surely cut short in one sector, "
+        "nobody knows how many come from elsewhere: it is dirt, or wear, or the supply, or something "
+        f"that rubs, by {100 * THE_STICK:.0f} % at least of what no other cause explains. What comes to rest to one side, along the ways it came on and "
         f"not aside of them, is held there by {100 * SEEN:.0f} % at least, and its track worn by "
         f"{100 - 100 * SEEN:.0f} % at most. A dead zone "
         f"that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "

@@ -487,7 +487,7 @@ def test_a_calibration_is_carried_out_by_steps_that_its_kind_of_stick_can_do(sha
 def test_a_paddle_that_does_not_stay_where_it_is_left_does_not_pass() -> None:
     """Nothing of its rests could be measured, and all that was measured was within its limit."""
     v = turned()
-    kicks = np.random.default_rng(6).normal(0, 5, len(v) // 400 + 1)
+    kicks = np.random.default_rng(6).normal(0, 20, len(v) // 400 + 1)
     take = paddle(trembling(v + np.repeat(kicks, 400)[: len(v)]))
     assert take.turn is not None
     assert len(take.turn.rests) < 3
@@ -496,6 +496,41 @@ def test_a_paddle_that_does_not_stay_where_it_is_left_does_not_pass() -> None:
     assert meaning.try_first == "measure"
     sound = next(r for r in rank(take) if r.cause == "sound")
     assert sound.probability <= len(take.turn.rests) / 3
+
+
+def swaying(by: float, hz: float = 0.4) -> TakeReadings:
+    """One that sways so far to either side where it is left alone in the middle."""
+    v, n = turned(), round(7.0 * RATE)
+    first = len(v) - 2 * n - round(1.2 * RATE)
+    sway = np.zeros(len(v))
+    sway[first : first + n] = by * np.sin(2 * np.pi * hz * np.arange(n) / RATE)
+    return paddle(trembling(v + sway))
+
+
+@pytest.mark.parametrize(
+    ("by", "hz", "seen", "astir"),
+    [
+        (1.0, 0.4, True, False),
+        (9.0, 0.4, True, True),
+        (9.7, 0.4, True, True),
+        (10.3, 0.4, False, False),
+        (15.0, 0.1, True, True),
+        (17.5, 0.1, False, False),
+    ],
+)
+def test_a_paddle_that_goes_about_where_it_is_left_is_measured_there(
+    by: float, hz: float, seen: bool, astir: bool
+) -> None:
+    """A worn one was “not left alone in the middle”, and sound by two thirds: the likeliest of all."""
+    take = swaying(by, hz)
+    assert (take.turn.middle is not None) == seen
+    assert ("astir" in {p.code for p in take.problems}) == astir
+    if astir:
+        assert take.turn.wander > by
+        assert "wanders with hands off" in explain(take).advice
+        first = rank(take)[0]
+        assert (first.cause, first.axis) == ("worn", None)
+        assert first.probability > 0.5
 
 
 def test_a_paddle_that_moves_off_slowly_wanders() -> None:

@@ -122,6 +122,17 @@ def test_what_a_source_hides_is_no_dead_zone_of_now_and_nothing_to_mend_yet(
     assert (joint.advised, joint.worth) == ("rawer-source", None), "and what hides is not forgotten"
 
 
+def test_what_mends_nothing_was_told_no_chance_to(bench: tuple[Database, Job]) -> None:
+    """“Retire it to the donor shelf, told 0 % to mend it”."""
+    database, job = bench
+    take = measured(database, job, "offset")
+    decide(database, job.id, take, "retired", "It is beyond it.", AT, "morning bench")
+    decide(database, job.id, take, "recalibrated", "", LATER, "morning bench")
+    with database.reading() as db:
+        recalibrated, retired = track_record(db).outcomes
+    assert (recalibrated.chance is not None, retired.chance) == (True, None)
+
+
 def test_decisions_are_listed_by_when_they_were_made(bench: tuple[Database, Job]) -> None:
     """What was written down afterwards stands where it belongs."""
     database, job = bench

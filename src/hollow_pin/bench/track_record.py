@@ -25,7 +25,8 @@ REMEMBERED = 300
 class Outcome:
     """A decision, and what became of it: the take after it, and whether that lies within its limits;
     None where none was made yet. against_advice: never where none was given. tag: of the controller.
-    cause: in words, empty where none was told. first_cause, chance: as they stood."""
+    cause: in words, empty where none was told. first_cause, chance: as they stood; no chance to mend
+    it where nothing was to be done to it."""
 
     decision: Decision
     tag: str
@@ -40,7 +41,10 @@ class Outcome:
 
 def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None) -> Outcome:
     stood = decision.stood
-    chance = next((o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen), None)
+    chosen = BY_CODE.get(decision.chosen)
+    works = chosen is not None and chosen.is_work
+    told = (o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen)
+    chance = next(told, None) if works else None
     first = stood["causes"][0]["cause"] if stood["causes"] else ""
     controller = get_job(db, decision.job_id).controller
     before = get_take(db, decision.take_id)
@@ -67,7 +71,7 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     return Outcome(
         decision,
         controller.tag,
-        BY_CODE[decision.chosen].label if decision.chosen in BY_CODE else decision.chosen,
+        chosen.label if chosen is not None else decision.chosen,
         decision.advised not in ("", decision.chosen),
         first,
         CAUSE[first].name if first in CAUSE else first,

@@ -46,6 +46,7 @@ from hollow_pin.core.judged import (
     trembles,
     trembles_everywhere,
     uncalibrated,
+    wanders,
     wanders_as_one,
 )
 from hollow_pin.core.limits import LIMIT_OF
@@ -244,7 +245,7 @@ FINDINGS: tuple[Finding, ...] = (
         "replaced",
     ),
     Finding(
-        lambda case: case.over("still.wander") or case.over("turn.wander"),
+        wanders,
         "It wanders with hands off: a contact that is worn or failing. No calibration holds it; "
         "replace the module.",
         "replaced",
@@ -358,12 +359,14 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal["jumps", "dirt", "as one", "everywhere", "alone", "falls", "shape", "near", "within"]
+Told = Literal[
+    "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "shape", "near", "within"
+]
 
 
 def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
-    hands off or rough places along the track; both axes that tremble as one, or a
+    hands off or rough places along the track; that it wanders; both axes that tremble as one, or a
     single one that does so alike everywhere; one that trembles and another that does not; that it
     falls back where it was pushed alone; a rim that is out of shape; that something is too near its
     limit to call; or that every reading that has a limit is surely within it, and nothing is hidden
@@ -374,6 +377,8 @@ def told_first(take: TakeReadings) -> Told | None:
         return "jumps"
     if first.holds in (spiky, rough_in_places):
         return "dirt"
+    if first.holds is wanders:
+        return "wanders"
     if first.holds is as_one:
         return "as one"
     if first.advice is _by_trembling and trembles_everywhere(case):

@@ -221,6 +221,11 @@ def wanders_as_one(case: JudgedTake) -> bool:
     return sways_as_one(case.take) and any(map(case.over, BY_SWAY))
 
 
+def wanders(case: JudgedTake) -> bool:
+    """With hands off, farther than it may."""
+    return case.over("still.wander") or case.over("turn.wander")
+
+
 def struck_as_one(case: JudgedTake) -> bool:
     """Both axes spike at one instant, often and far enough to be felt."""
     return spikes_as_one(case.take) and is_spiky(case.take)

@@ -176,19 +176,19 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     probability is the mean of what it is by either, the track counting a little more (`THE_STICK`).
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as much.
     A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt with hands
-    off, of places on the track that are surely rough, of both axes that tremble as one, of a single
-    one that does so everywhere alike, of one that trembles and another that does not, of a rim that
-    is surely cut short in one sector, and of jumps to an end or the middle nobody has counted how
-    many come from elsewhere: it is dirt, or the supply, or something that rubs, or a joint, by as
-    much of what no other cause explains. What lies apart to one side, along the ways it came on, is
-    held there, and by no worn track (`SEEN`). What is within every limit, and comes back late for a
-    sound one, may be smoothed by its device: that it binds is no likelier than not. Nor is it
-    likelier that there is dirt as well where it jumps to an end or the middle, since such jumps are
-    spikes where they are too short to be told; or a loose joint where it does so no more often than
-    dirt may by chance. An axis without a signal shows nothing else of itself: that it is open, or
-    dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it has none
-    of the others, no less than `WITHIN` where it is within every limit and nothing else is likely,
-    and no more than `NEAR` where it is too near one to call, or its source lifts it over its
+    off, of places on the track that are surely rough, of what wanders, of both axes that tremble as
+    one, of a single one that does so everywhere alike, of one that trembles and another that does not,
+    of a rim that is surely cut short in one sector, and of jumps to an end or the middle nobody has
+    counted how many come from elsewhere: it is dirt, or wear, or the supply, or something that rubs,
+    or a joint, by as much of what no other cause explains. What lies apart to one side, along the ways
+    it came on, is held there, and by no worn track (`SEEN`). What is within every limit, and comes
+    back late for a sound one, may be smoothed by its device: that it binds is no likelier than not.
+    Nor is it likelier that there is dirt as well where it jumps to an end or the middle, since such
+    jumps are spikes where they are too short to be told; or a loose joint where it does so no more
+    often than dirt may by chance. An axis without a signal shows nothing else of itself: that it is
+    open, or dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it
+    has none of the others, no less than `WITHIN` where it is within every limit and nothing else is
+    likely, and no more than `NEAR` where it is too near one to call, or its source lifts it over its
     middle, or leaves a calibration to others that nobody knows."""
     table = by or weights()
     ranked = _rank(take, table)
@@ -202,6 +202,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     first = told_first(take)
     if first == "dirt":
         ranked = _rather(ranked, DIRTY, LOOSE)
+    if first == "wanders":
+        ranked = _rather(ranked, WORN)
     if first == "as one":
         ranked = _rather(ranked, SUPPLY)
     if first == "everywhere":
@@ -352,7 +354,7 @@ def weighed(
     values: dict[str, float | None] = {}
     for code in SPEAKS[cause]:
         if code in never:
-            values[code] = LEAST
+            values[code] = None if cause == WORN else LEAST
             continue
         on = found[code]
         known = [on.get(axis)] if CAUSE[cause].by_axis else list(on.values())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass
 from typing import Literal
 
@@ -26,6 +27,9 @@ Place = Literal["low", "middle", "high"]
 PLACES: tuple[Place, ...] = ("low", "middle", "high")
 AT_REST_WITHIN = 3.0
 AT_REST_S = 0.5
+ASTIR_WITHIN, ASTIR_S, ASTIR_MOST = 20.0, 2.0, 30.0
+"""%, that it goes about by over any so many seconds, and all in all, which nobody turns: it was left
+alone and does not stay, or was held."""
 
 
 @dataclass(frozen=True)
@@ -79,15 +83,21 @@ class TurnResult:
     problems: tuple[Problem, ...]
 
 
-def at_rest(t: Floats, v: Floats, interval_s: float) -> list[slice]:
-    """Stretches of 5 s or more in which the axis stays within 3 % over any half second, by the mean
-    over a quarter of one of its running median over another: a noisy track rests too, and so does one
-    that hums, however slow its hum looks to a slow source."""
-    window = odd_window(AT_REST_S, interval_s, len(v))
+def at_rest(
+    t: Floats,
+    v: Floats,
+    interval_s: float,
+    within: float = AT_REST_WITHIN,
+    over_s: float = AT_REST_S,
+) -> list[slice]:
+    """Stretches of 5 s or more in which the axis stays within so many % over any so many seconds, by
+    the mean over a quarter of a second of its running median over another: a noisy track rests too,
+    and so does one that hums, however slow its hum looks to a slow source."""
+    window = odd_window(over_s, interval_s, len(v))
     half = odd_window(AT_REST_S / 2, interval_s, len(v))
     smooth = running_mean(running_median(v, half, "edge"), half, "edge")
     spread = running_range(smooth, window)
-    starts, stops = runs(spread <= AT_REST_WITHIN)
+    starts, stops = runs(spread <= within)
     return [
         slice(int(a), int(b))
         for a, b in zip(starts, stops, strict=True)
@@ -99,6 +109,19 @@ def place_of(v: float, low: float, high: float) -> Place:
     """Which third of the travel from low to high a position lies in."""
     share = (v - low) / max(high - low, 1e-9)
     return "low" if share < 1 / 3 else "middle" if share < 2 / 3 else "high"
+
+
+def _astir(
+    t: Floats, v: Floats, interval_s: float, calm: Container[Place], low: float, high: float
+) -> list[slice]:
+    """Where it was not turned and does not stay either, at the places where it is calm nowhere."""
+    about = at_rest(t, v, interval_s, ASTIR_WITHIN, ASTIR_S)
+    return [
+        part
+        for part in about
+        if place_of(float(np.median(v[part])), low, high) not in calm
+        and float(np.ptp(np.percentile(v[part], (2, 98)))) <= ASTIR_MOST
+    ]
 
 
 def measure_turn(t: Floats, u: Floats, swallowed: float = 0.0) -> TurnResult:
@@ -117,7 +140,9 @@ def measure_turn(t: Floats, u: Floats, swallowed: float = 0.0) -> TurnResult:
     low, high = (float(p) for p in np.percentile(v, (1, 99)))
     rests: dict[Place, tuple[slice, StillResult]] = {}
     problems = list(crossing.problems)
-    for part in alone:
+    calm = {place_of(float(np.median(v[part])), low, high) for part in alone}
+    astir = _astir(t, v, interval, calm, low, high)
+    for part in [*alone, *astir]:
         place = place_of(float(np.median(v[part])), low, high)
         try:
             still = measure_still(t[part], u[part])
@@ -129,6 +154,16 @@ def measure_turn(t: Floats, u: Floats, swallowed: float = 0.0) -> TurnResult:
         longest = rests.get(place)
         if longest is None or part.stop - part.start > longest[0].stop - longest[0].start:
             rests[place] = part, still
+    moved = [p for p in PLACES if p in rests and rests[p][0] in astir]
+    if moved:
+        problems.append(
+            Problem(
+                "turn",
+                "astir",
+                f"at {listed([f'the {p}' for p in moved])} it was not turned and did not stay. Was it "
+                "held? If so, take Turn again, hands off; if not, it wanders by itself.",
+            )
+        )
     missing = [p for p in PLACES if p not in rests]
     if missing:
         problems.append(
