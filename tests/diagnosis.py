@@ -402,10 +402,10 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "that tremble as one, or a single one that does so alike wherever it is, of one that "
         "trembles and another that does not, and of a rim that is surely cut short in one sector, "
         "nobody knows how many come from elsewhere: it is dirt, or wear, or the supply, or something "
-        f"that rubs, by {100 * THE_STICK:.0f} % at least of what no other cause explains. What comes to rest to one side, along the ways it came on and "
-        f"not aside of them, is held there by {100 * SEEN:.0f} % at least, and its track worn by "
-        f"{100 - 100 * SEEN:.0f} % at most. A dead zone "
-        f"that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "
+        f"that rubs, by {100 * THE_STICK:.0f} % at least of what no other cause explains. What comes "
+        "to rest to one side, along the ways it came on and not aside of them, is held there by "
+        f"{100 * SEEN:.0f} % at least, and its track worn by {100 - 100 * SEEN:.0f} % at most. A dead "
+        f"zone that was measured in the source is there by {100 * SEEN:.0f} %, however small, and what it "
         "hides was not seen to be sound. A stick is sound no more probably than that it has none of "
         "the others, and where all that has a limit is within it and nothing else is likely, by "
         f"{100 * WITHIN:.0f} % at least: that is what limits are for. What comes back late for a "
@@ -451,7 +451,7 @@ def _reliability(rows: list[Row]) -> list[str]:
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--paths", type=int, default=130, help="to fit to; each sensed 20 times")
+    parser.add_argument("--paths", type=int, default=220, help="to fit to; each sensed 20 times")
     parser.add_argument("--judged", type=int, default=100, help="to judge by; each sensed 10 times")
     parser.add_argument("--recalibrated", type=int, default=48, help="stand-ins to recalibrate")
     parser.add_argument("--repaired", type=int, default=60, help="stand-ins to repair")
