@@ -375,7 +375,7 @@ def told_first(take: TakeReadings) -> Told | None:
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
         return "jumps"
-    if first.holds in (spiky, rough_in_places):
+    if first.holds in (spiky, rough_in_places, rough):
         return "dirt"
     if first.holds is wanders:
         return "wanders"

@@ -54,7 +54,7 @@ STANDS, STANDS_S = 3.0, 0.1
 FEWEST_HELD, HELD_SHARE = 3, 0.1
 """Drops, and of so many the share that comes while the axis stands: fewer come from places it moves
 over, which are the track's."""
-PLACE, AGAIN = 5.0, 2
+PLACE, AGAIN = 5.0, 1.5
 """%, of the track, that is one place: where an axis that passes jumps so many times for every place,
 it is the track that loses its wiper there."""
 CHANCE_TIMES = 4

@@ -26,6 +26,9 @@ def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
 
 FULL = 99.0
 """From where on a rim lies at the end of its range, %."""
+FEWEST_SEEN, FEWEST_FITTED = 30, 20
+"""Places of a rim, of 72, that lie within the range, by which it is known what it would be like
+without one; and that are left of them."""
 STEEPEST = 60.0
 """Half of what is cut off, in degrees, from which on the rest does not tell how far it would reach."""
 
@@ -98,8 +101,8 @@ def overrun(s: Sides, _: Axis) -> float | None:
 
 
 def dent(s: Sides, _: Axis) -> float | None:
-    """How deep one sector of the rim lies below its neighbours; where the range ends it is no deeper
-    than the range lets it be."""
+    """How deep one sector of the rim lies below its neighbours, by where the range does not end: there
+    nobody knows how far it would go."""
     rim = s.take.rim
     if rim is None:
         return None
@@ -107,12 +110,13 @@ def dent(s: Sides, _: Axis) -> float | None:
     cut = np.abs(points_of(rim.radius)).max(axis=1) > FULL
     radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
     waves = two_waves(BEARINGS)
-    keep = np.ones(len(radius), dtype=bool)
+    seen = ~cut if (~cut).sum() >= FEWEST_SEEN else np.ones(len(radius), dtype=bool)
+    keep = seen
     for _round in range(4):
         fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)
         off = radius - waves @ fit
-        keep = off > np.percentile(off, 30)
-        if keep.sum() < 20:
+        keep = seen & (off > np.percentile(off[seen], 30))
+        if keep.sum() < FEWEST_FITTED:
             break
     off = np.where(cut, np.maximum(off, 0.0), off)
     around = np.convolve(np.concatenate((off[-2:], off, off[:2])), np.ones(5) / 5, "valid")
