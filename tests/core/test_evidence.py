@@ -284,6 +284,10 @@ def test_a_dent_is_as_deep_as_it_is_and_an_oval_is_none(take: TakeReadings) -> N
     assert of(0.985 * over) > 15.0, "short of the end of the range it is the stick's"
     usual = np.minimum(110.0, range_ends)
     assert of(usual) < 1.0
+    # Nor does it dent what lies beside it: scaled over on one axis, it bound by three fifths.
+    wide = 101.0 / np.hypot(np.sin(angle) / 1.25, np.cos(angle))
+    clipped = np.minimum(wide, 100.0 / np.maximum(np.abs(np.sin(angle)), 1e-9))
+    assert of(clipped) < 1.0
     rubbed = np.where(np.abs(BEARINGS - 45.0) < 14.0, np.minimum(usual, 98.0), usual)
     assert of(rubbed) > 5.0
 

@@ -711,7 +711,7 @@ def test_a_source_that_smooths_a_little_hides_no_name(fault: dict, says: str, ta
 
 def test_a_sound_stick_behind_a_slow_filter_is_sound() -> None:
     """It comes back late for a sound one and within its limit: that was a bind, by over half."""
-    take = measure_take(smoothed(taken(SEEDS[0]), 0.07))
+    take = measure_take(smoothed(taken(SEEDS[0]), 0.074))
     assert explain(take).advice == "Every reading taken is within its limit."
     first, second = rank(take)[:2]
     assert (first.cause, second.cause, second.probability) == ("sound", "binding", NEAR)

@@ -5737,7 +5737,8 @@ export interface components {
      * Outcome
      * @description A decision, and what became of it: the take after it, and whether that lies within its limits;
      *     None where none was made yet. against_advice: never where none was given. tag: of the controller.
-     *     cause: in words, empty where none was told. first_cause, chance: as they stood.
+     *     cause: in words, empty where none was told. first_cause, chance: as they stood; no chance to mend
+     *     it where nothing was to be done to it.
      */
     Outcome: {
       decision: components["schemas"]["Decision"];

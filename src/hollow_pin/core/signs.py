@@ -141,11 +141,12 @@ def jitter(s: Sides, axis: Axis) -> float | None:
 
 
 def calm_jitter(s: Sides, axis: Axis) -> float | None:
-    """The lesser of both axes' jitter, but for their spikes: what is common is in it, a track's own is
-    not."""
+    """The lesser of both axes' jitter, but for spikes that do not come on both at once: what is common
+    is in it, a track's own is not."""
     each: tuple[Axis, Axis] = ("x", "y")
+    own = {a: 0.0 if s.struck else s.value(f"still.spike_jitter_{a}") or 0.0 for a in each}
     both = [
-        s.apart(2 * sqrt(max(0.0, v**2 - (s.value(f"still.spike_jitter_{a}") or 0.0) ** 2)), a) / 2
+        s.apart(2 * sqrt(max(0.0, v**2 - own[a] ** 2)), a) / 2
         for a in each
         if (v := s.value(f"still.jitter_{a}")) is not None
     ]
