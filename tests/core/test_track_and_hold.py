@@ -241,6 +241,8 @@ LINE = np.linspace(-1.0, 1.0, BINS)
         (9.0 * LINE**2 - 8.0 * LINE, 18.8),
         (10.0 * LINE + np.where(np.abs(LINE - 0.2) < 0.3, 40.0, 0.0), 20.0),
         (np.where(np.abs(LINE + 0.1) < 0.35, 25.0, 0.0), 0.0),
+        (np.where((np.arange(BINS) >= 10) & (np.arange(BINS) < 29), 25.0, 0.0), 0.0),
+        (np.where((np.arange(BINS) >= 10) & (np.arange(BINS) < 30), 25.0, 0.0), 25.0),
         (np.where(LINE > 0.4, 60.0, 0.0) + np.where(np.arange(BINS) % 9, 0.0, np.nan), 0.0),
     ],
 )
