@@ -405,7 +405,7 @@ def test_what_the_shop_counts_with_is_kept_and_counts(bench) -> None:
     database, job = bench
     measured(database, job, "worn")
     before = deciding(database, job).worth
-    keep_money(database, Money(rate=60, controller=10, parts={"replaced": 20}))
+    keep_money(database, Money(rate=60, controller=2, parts={"replaced": 20}))
     with database.reading() as db:
         assert money_of(db).part("replaced") == 20
     after = deciding(database, job).worth
