@@ -18,11 +18,12 @@ from hollow_pin.core.extents import shortest_reach
 from hollow_pin.core.figures import deciding, figures_of
 from hollow_pin.core.held import pace_of
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.reach_signs import short_span
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
-from hollow_pin.core.routine import BY_ID, SHAPES, Shape, shape_of
+from hollow_pin.core.routine import BY_ID, SHAPES, Shape, shape_of, usual_routine
 from hollow_pin.core.sides import Sides
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
@@ -531,6 +532,17 @@ def test_a_paddle_that_goes_about_where_it_is_left_is_measured_there(
         first = rank(take)[0]
         assert (first.cause, first.axis) == ("worn", None)
         assert first.probability > 0.5
+
+
+def test_a_paddle_too_near_a_limit_to_call_is_turned_again_before_it_is_mended() -> None:
+    """“It looks sound”, and “replace the sensor parts” under it."""
+    take = swaying(3.0)
+    assert "too near its limit to call: wander" in explain(take).advice
+    ranked = rank(take)
+    assert (ranked[0].cause, ranked[0].likely) == ("sound", False)
+    (look,) = looks(take, ranked, usual_routine(1, False).steps)
+    assert look.steps == ("turn",)
+    assert look.words.startswith("Wander at rest is too near its limit to call. A slow turn")
 
 
 def test_a_paddle_that_moves_off_slowly_wanders() -> None:

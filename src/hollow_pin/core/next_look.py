@@ -35,7 +35,8 @@ STEPS_OF: Mapping[str, tuple[StepName, ...]] = {
     "composite": ("rim", "let-go"),
     "crossing": ("crossing-x", "crossing-y"),
     "hold": ("hold",),
-    "joint": ("still", "crossing-x"),
+    "joint": ("still", "crossing-x", "turn"),
+    "turn": ("turn",),
 }
 
 
@@ -103,7 +104,7 @@ SHOWN: Mapping[StepName, str] = {
     "crossing-x": "One slow crossing, left to right and back.",
     "crossing-y": "One slow crossing, up and down.",
     "hold": "Hold it over at each side for three seconds.",
-    "turn": "A slow turn from end to end.",
+    "turn": "A slow turn from end to end, and left alone at three places.",
 }
 SHOWN_ALONG: Mapping[StepName, str] = {
     **SHOWN,
