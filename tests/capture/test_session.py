@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import struct
 import threading
@@ -142,6 +143,31 @@ def test_a_browsers_y_is_turned_up() -> None:
     block = run(first())
     assert block.t_us.tolist() == [1250]
     assert block.raw.tolist() == [[0.5, 1.0]]
+
+
+@pytest.mark.parametrize("turns", range(5))
+def test_a_source_is_stopped_though_a_sample_comes_at_that_very_moment(turns: int) -> None:
+    """“Stop” was lost now and then, and a module on the jig was led through the whole routine."""
+
+    async def stopped() -> bool:
+        source, heard = PageSource(), 0
+
+        async def listened() -> None:
+            nonlocal heard
+            async for _ in source.blocks():
+                heard += 1
+
+        listening = asyncio.create_task(listened())
+        await asyncio.sleep(0)
+        await asyncio.sleep(0)
+        source.feed(frame((1.0, 0.5, -1.0)))
+        for _ in range(turns):
+            await asyncio.sleep(0)
+        listening.cancel()
+        done, _ = await asyncio.wait({listening}, timeout=2)
+        return bool(done) and listening.cancelled()
+
+    assert run(stopped())
 
 
 # Over the WebSocket, on a real server

@@ -77,7 +77,8 @@ class Bounds:
             if refusal is not None:
                 return {"type": "http.disconnect"}
             try:
-                message = await asyncio.wait_for(receive(), SILENT_S)
+                async with asyncio.timeout(SILENT_S):
+                    message = await receive()
             except TimeoutError:
                 refusal = problem(
                     408, "Too slow", f"Nothing came for {SILENT_S:.0f} s. Send it again."

@@ -219,7 +219,8 @@ async def _record(
             ended = TakeEnding("interrupted", running.stopping or "the window was closed")
             session.stop(ended.because or "")
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(asyncio.shield(recording), 0.5)
+                async with asyncio.timeout(0.5):
+                    await asyncio.shield(recording)
     except asyncio.CancelledError:
         ended = TakeEnding("interrupted", running.stopping or "the server was stopped")
         session.hurry()
@@ -232,7 +233,8 @@ async def _record(
         with contextlib.suppress(RuntimeError, WebSocketDisconnect):
             if not listening.done():
                 outbox.put(_ended(ended.state, ended.because))
-                await asyncio.wait_for(outbox.queue.join(), 5)
+                async with asyncio.timeout(5):
+                    await outbox.queue.join()
                 await socket.close()
         listening.cancel()
         sending.cancel()

@@ -38,7 +38,9 @@ async def claimed(socket: WebSocket, what: str, in_use: str) -> AsyncIterator[st
         yield None
         return
     try:
-        yield await asyncio.wait_for(socket.receive_text(), BEGUN_WITHIN_S)
+        async with asyncio.timeout(BEGUN_WITHIN_S):
+            asked = await socket.receive_text()
+        yield asked
     except NotFound as wrong:
         await socket.close(MISSING, str(wrong))
     except ValidationError as wrong:

@@ -211,7 +211,8 @@ class EventDeviceSource:
         try:
             while True:
                 with contextlib.suppress(TimeoutError):
-                    await asyncio.wait_for(ready.wait(), UNCHANGED_S)
+                    async with asyncio.timeout(UNCHANGED_S):
+                        await ready.wait()
                 block = self._heard() if ready.is_set() else self._unchanged()
                 ready.clear()
                 if block is not None:

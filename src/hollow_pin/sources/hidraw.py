@@ -122,7 +122,8 @@ class HidrawSource:
         try:
             while True:
                 with contextlib.suppress(TimeoutError):
-                    await asyncio.wait_for(ready.wait(), UNCHANGED_S)
+                    async with asyncio.timeout(UNCHANGED_S):
+                        await ready.wait()
                 if ready.is_set():
                     ready.clear()
                     rows = self._heard()

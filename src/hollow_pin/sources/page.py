@@ -82,7 +82,8 @@ class PageSource:
     async def blocks(self) -> AsyncIterator[Block]:
         while True:
             try:
-                block = await asyncio.wait_for(self._blocks.get(), SILENT_S)
+                async with asyncio.timeout(SILENT_S):
+                    block = await self._blocks.get()
             except TimeoutError:
                 raise SourceLost(f"no sample came for {SILENT_S:.0f} s") from None
             if block is None:

@@ -280,7 +280,8 @@ class SerialSource:
         try:
             while True:
                 try:
-                    what = await asyncio.wait_for(self._blocks.get(), silent)
+                    async with asyncio.timeout(silent):
+                        what = await self._blocks.get()
                 except TimeoutError:
                     raise SourceLost(f"no sample came for {silent:.0f} s") from None
                 if isinstance(what, str):
