@@ -402,6 +402,21 @@ def test_a_source_that_pulls_a_stick_onto_its_axis_hides_what_is_carried_along(
 
 
 @pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("to", [100.0, -100.0, 0.0])
+def test_dirt_that_throws_a_wiper_to_an_end_where_it_lies_opens_no_joint(
+    seed: int, to: float
+) -> None:
+    """At three places, now and then: somebody would reflow a joint that was whole."""
+    recording, chance = taken(seed), np.random.default_rng(seed)
+    raw, x, ends = recording.raw.copy(), recording.u[:, 0], recording.ranges[0]
+    on = (np.abs(x[:, None] - np.array([-48.0, 22.0, 57.0])) < 1.2).any(axis=1)
+    loosely = np.abs(np.convolve(chance.normal(size=len(x)), np.ones(3) / 1.7, "same")) > 0.7
+    raw[on & loosely, 0] = np.round(ends.lo + (ends.hi - ends.lo) * (to / 200 + 0.5))
+    first = rank(measure_take(replace(recording, raw=raw)))[0]
+    assert (first.cause, first.axis, first.likely) == ("dirty", "x", True)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("known", [75.0, 90.0])
 @pytest.mark.parametrize(("fault", "cause"), [({}, "sound"), ({"wear": 6.0}, "worn")])
 def test_a_device_that_learns_its_range_wears_no_track(

@@ -256,11 +256,17 @@ def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
     )
 
 
+def carried_along(sideways: Floats) -> tuple[NDArray[np.bool_], Floats]:
+    """Which bins (50,) any pass saw the other axis in, and where it lay in those (m,), %: the median
+    of the passes, of (passes, 50) medians, NaN where empty."""
+    seen = np.asarray(np.isfinite(sideways).any(axis=0))
+    along: Floats = bottleneck.nanmedian(sideways[:, seen], axis=0)
+    return seen, along
+
+
 def cross_talk(sideways: Floats) -> float:
     """How far the other axis is carried along: (passes, 50) medians, NaN where empty."""
-    seen = np.isfinite(sideways).any(axis=0)
-    along = bottleneck.nanmedian(sideways[:, seen], axis=0)
-    return float(np.ptp(along))
+    return float(np.ptp(carried_along(sideways)[1]))
 
 
 def cross_talk_even(sideways: Floats) -> float:
@@ -268,8 +274,7 @@ def cross_talk_even(sideways: Floats) -> float:
     NaN where empty, %: what a parabola goes over that most of the bins lie near (least quantile of
     their distances, through three of them, then least squares of those that are near). Where dirt
     lifts the other axis's wiper for a part of the way, it goes on as beside that."""
-    seen = np.isfinite(sideways).any(axis=0)
-    along = bottleneck.nanmedian(sideways[:, seen], axis=0)
+    seen, along = carried_along(sideways)
     powers = np.vander(np.linspace(-1.0, 1.0, BINS)[seen], 3)
     among = np.unique(np.linspace(0, len(along) - 1, KNOTS).round().astype(np.intp))
     if len(among) < 3:

@@ -12,10 +12,16 @@ from __future__ import annotations
 from dataclasses import replace
 from math import radians, sqrt, tan
 
-import bottleneck
 import numpy as np
 
-from hollow_pin.core.crossing import BIN, EDGES, CrossingResult, cross_talk, cross_talk_even
+from hollow_pin.core.crossing import (
+    BIN,
+    EDGES,
+    CrossingResult,
+    carried_along,
+    cross_talk,
+    cross_talk_even,
+)
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import RimResult, shear
@@ -77,5 +83,5 @@ def u_askew(crossing: CrossingResult, line: float | None) -> float:
 
 def _line_of(crossing: CrossingResult) -> tuple[Floats, Floats]:
     """Where along the axis (m,) the other one was seen, and where it lay (m,), %: by all passes."""
-    seen = np.isfinite(crossing.other).any(axis=0)
-    return BIN_MIDDLES[seen], bottleneck.nanmedian(crossing.other[:, seen], axis=0)
+    seen, along = carried_along(crossing.other)
+    return BIN_MIDDLES[seen], along

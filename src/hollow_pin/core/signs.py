@@ -22,7 +22,7 @@ SHIFTED = 2.5
 """As far along its ways as aside of them, that it may lie where one axis is shifted by the side that
 it comes from: pushed round the clock, and shifted as far as it was pushed along that axis, 1.6."""
 ALL_BUT_ONE = (5.0, 95.0)
-"""Of the returns, in per cent: one of sixteen may land anywhere."""
+"""Of the returns, in per cent: of sixteen one that lands elsewhere counts by a quarter."""
 TREMBLES = 0.6
 """%, of jitter: what both axes share of less is a converter's last digit."""
 
