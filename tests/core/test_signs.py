@@ -13,7 +13,7 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.comparison import _judge as judge
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.crossing import EDGES
-from hollow_pin.core.gate import BEARINGS
+from hollow_pin.core.gate import BEARINGS, gate_radius
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
@@ -105,11 +105,19 @@ def test_a_rim_is_at_its_end_from_99(take: TakeReadings, right: float, degrees: 
     assert cut_wide(rim_of(take, right, 20.0), "x") == degrees
 
 
-def test_what_is_cut_off_wider_than_120_degrees_is_not_put_back(take: TakeReadings) -> None:
-    """By the width of what is cut off, it would reach 184 %; any wider, nobody would believe it."""
-    within, beyond = (lopsided(rim_of(take, 99.5, wide), "x") for wide in (110.0, 120.0))
-    assert within == pytest.approx((99.0 / np.cos(np.radians(57.5)) - 90.0) / 2, abs=2.0)
-    assert beyond == pytest.approx((99.5 - 90.0) / 2, abs=2.0)
+def test_what_a_square_gate_does_not_tell_is_held_against_nothing(take: TakeReadings) -> None:
+    """Cut off at one end and short at the other: askew, or half an axis that was learnt too wide."""
+    composite = replace(take.composite, gate_seen="square")
+    square = replace(take, composite=composite)
+
+    def out_to(far: float) -> Sides:
+        rim = replace(take.rim, radius=tuple(far / 100.0 * gate_radius("square")))
+        return Sides(replace(square, rim=rim))
+
+    cut, seen = out_to(100.0), out_to(90.0)
+    assert (short_span(cut, "x"), other_span(cut, "y")) == (None, None)
+    assert other_span(seen, "y") == approx(0.0)
+    assert short_span(seen, "x") == approx(10.0)
 
 
 def told(code: str, adds: float, sides: Sides) -> Mapping[str, Weights]:

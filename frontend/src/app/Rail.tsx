@@ -8,6 +8,7 @@ import { decimal, moment } from "./format";
 import { usePrintedKeys } from "./keys";
 import { setMuted, useLiveSource, useMuted } from "./liveSource";
 import { setBenchRole, useBenchRole } from "./role";
+import { Unanswered } from "./Unanswered";
 
 const SHOWN_KEYS = 7;
 
@@ -163,6 +164,7 @@ export function Rail() {
         ))}
       </span>
       <span className="rail-end">
+        <Unanswered />
         <RailTimers />
         <BenchState />
         <JobClock />

@@ -10,7 +10,7 @@ import {
   trayQuery,
 } from "../api/queries";
 import { day } from "../app/format";
-import { Page } from "../app/parts";
+import { Loading, Page, Trouble } from "../app/parts";
 import "./bench.css";
 
 /** Stopgaps wear off: which are to be looked at again, and when. */
@@ -49,14 +49,23 @@ function Reopened() {
 
 /** The mat with no job on it: where to begin. */
 export function EmptyMat() {
-  const { data: strips } = useQuery(trayQuery);
-  const { data: counts } = useQuery(countsQuery);
-  const { data: catalogue } = useQuery(catalogueQuery);
+  const { data: strips, error: empty } = useQuery(trayQuery);
+  const { data: counts, error: uncounted } = useQuery(countsQuery);
+  const { data: catalogue, error: unlisted } = useQuery(catalogueQuery);
+  if (!strips || !counts || !catalogue) {
+    const error = empty ?? uncounted ?? unlisted;
+    if (!error) return <Loading what="the bench" />;
+    return (
+      <Page title="The bench cannot be shown.">
+        <Trouble error={error} />
+      </Page>
+    );
+  }
+  const open = strips.filter((s) => s.station !== "closed");
   const waiting = openStations(catalogue).reduce(
-    (n, s) => n + (counts?.stations[s.station] ?? 0),
+    (n, s) => n + (counts.stations[s.station] ?? 0),
     0,
   );
-  const open = strips?.filter((s) => s.station !== "closed") ?? [];
   const next = open.find((s) => s.station !== "prove") ?? open[0];
   return (
     <Page title={open.length ? "The mat is clear." : "The bench is empty."}>

@@ -30,6 +30,7 @@ export function Component() {
   if (!all || !chosen) return <Loading what="the calculators" />;
   return (
     <section className="page calculators">
+      <h1 className="hidden">{chosen.title}</h1>
       <Choose
         label="Calculate"
         options={all.map((c) => [c.name, c.title] as const)}

@@ -8,7 +8,7 @@ import { catalogueQuery, comparisonQuery, takeQuery, useChange } from "../api/qu
 import { ofJobAndShelf } from "../api/touched";
 import { Choose } from "../app/Choose";
 import { moment, stickName } from "../app/format";
-import { Page, Trouble, Words } from "../app/parts";
+import { Loading, Page, Trouble, Words } from "../app/parts";
 import { useJobView } from "./JobMat";
 import { Checks } from "./TakeInPage";
 import { TakeList } from "./TakeList";
@@ -66,12 +66,22 @@ export function HandOverPage() {
     ofJobAndShelf(job.id),
   );
   const { pair } = view;
-  const { data: compared } = useQuery({
+  const {
+    data: compared,
+    isLoading: comparing,
+    error: incomparable,
+  } = useQuery({
     ...comparisonQuery(pair?.before ?? 0, pair?.after ?? 0, "everyday"),
     enabled: pair !== null,
   });
   const only = pair ? null : view.latest;
-  const { data: single } = useQuery({ ...takeQuery(only ?? 0), enabled: only !== null });
+  const {
+    data: single,
+    isLoading: reading,
+    error: unread,
+  } = useQuery({ ...takeQuery(only ?? 0), enabled: only !== null });
+  if (comparing || reading) return <Loading what="the readings" />;
+  const failed = incomparable ?? unread;
   const meaning = compared?.after.meaning ?? single?.meaning;
   const sound = meaning?.try_first === "none";
   const ended = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));
@@ -79,9 +89,12 @@ export function HandOverPage() {
   const sentence =
     compared?.sentence ??
     single?.meaning?.sentence ??
-    `The ${stickName(job.stick)} has not been measured.`;
+    (failed
+      ? "The readings cannot be shown."
+      : `The ${stickName(job.stick)} has not been measured.`);
   return (
     <Page title={sentence}>
+      {!meaning && <Trouble error={failed} />}
       {meaning && !refer && (
         <p className="lead">
           {!sound && <strong>Left to do. </strong>}

@@ -4,18 +4,19 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useForm } from "react-hook-form";
 import { api, data, type Problem, type Schemas } from "../api/client";
 import { pairingQuery } from "../api/queries";
-import { Page, Trouble } from "../app/parts";
+import { Loading, Page, Trouble } from "../app/parts";
 import { MAY } from "./DevicesPage";
 import "./shop.css";
 
 /** What another machine sees until it has paired. */
 export function Component() {
-  const { data: pairing } = useQuery(pairingQuery);
+  const { data: pairing, isLoading } = useQuery(pairingQuery);
   const { register, handleSubmit, watch } = useForm({ defaultValues: { code: "", name: "" } });
   const pair = useMutation<Schemas["PairedDevice"], Problem, { code: string; name: string }>({
     mutationFn: (body) => data(api.POST("/api/pairing", { body })),
     onSuccess: () => window.location.assign("/"),
   });
+  if (isLoading) return <Loading what="the bench" />;
   if (pairing?.here || pairing?.device) {
     return (
       <main className="alone">

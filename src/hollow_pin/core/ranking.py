@@ -16,7 +16,7 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import told_first
+from hollow_pin.core.diagnosis import Told, told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hidden import MEASURED_ZERO, UNCALIBRATED
 from hollow_pin.core.hold import SAG
@@ -43,7 +43,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
-BINDING, DIRTY, LOOSE, WORN = "binding", "dirty", "loose", "worn"
+BINDING, DIRTY, LOOSE, WORN, SCALED = "binding", "dirty", "loose", "worn", "calibration"
 SUPPLY, ZONE = "supply-noise", "firmware-dead-zone"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
@@ -67,7 +67,7 @@ SPEAKS: dict[str, Speaks] = {
     ),
     "unseated": _speaks("lopsided cut-wide overrun", "short-reach carried other-span short-span"),
     LOOSE: _speaks("jumps mostly-jumps", "held-drops"),
-    "calibration": _speaks("short-reach cut-wide overrun lopsided other-span short-span", "dent"),
+    SCALED: _speaks("short-reach cut-wide overrun lopsided other-span short-span", "dent"),
     "failing-track": _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
     "cross-talk": _speaks("carried carried-more"),
     ZONE: _speaks("zone", "jitter returns-apart"),
@@ -127,6 +127,17 @@ class Ranked:
         return self.probability >= LIKELY
 
 
+RATHER: Mapping[Told | None, tuple[str, ...]] = {
+    "jumps": (LOOSE, DIRTY),
+    "dirt": (DIRTY, LOOSE),
+    "wanders": (WORN,),
+    "as one": (SUPPLY,),
+    "everywhere": (SUPPLY, DIRTY),
+    "alone": (DIRTY, SUPPLY),
+    "ends": (SCALED,),
+}
+"""By what is told first: the cause that it is, by `THE_STICK` of what no other explains at the least;
+and the one that it is told rather than, which is no likelier than not."""
 LIKELY = 0.5
 SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
 THE_STICK = 0.6
@@ -135,7 +146,7 @@ something wrong with it."""
 OPEN = 0.7
 """That an axis without a signal has a joint, a trace, a plug or a ribbon open, and no dead sensor:
 there are more of them, and they are what was last in somebody's hands."""
-ONE_SIDE = ("failing-track", "calibration")
+ONE_SIDE = ("failing-track", SCALED)
 """What it is where one side of an axis is not reached: a track that is broken there, rather than an
 end that was learnt from something else."""
 SEEN = 0.9
@@ -178,9 +189,10 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt with hands
     off, of places on the track that are surely rough, of what wanders, of both axes that tremble as
     one, of a single one that does so everywhere alike, of one that trembles and another that does not,
-    of a rim that is surely cut short in one sector, and of jumps to an end or the middle nobody has
-    counted how many come from elsewhere: it is dirt, or wear, or the supply, or something that rubs,
-    or a joint, by as much of what no other cause explains. What lies apart to one side, along the ways
+    of a rim that is surely cut short in one sector, or runs into the ends of its range and shows no
+    more, and of jumps to an end or the middle nobody has counted how many come from elsewhere: it is
+    dirt, or wear, or the supply, or something that rubs, or a calibration, or a joint, by as much of
+    what no other cause explains. What lies apart to one side, along the ways
     it came on, is held there, and by no worn track (`SEEN`). What is within every limit, and comes
     back late for a sound one, may be smoothed by its device: that it binds is no likelier than not.
     Nor is it likelier that there is dirt as well where it jumps to an end or the middle, since such
@@ -200,18 +212,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if any(h.code in MEASURED_ZERO for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
     first = told_first(take)
-    if first == "dirt":
-        ranked = _rather(ranked, DIRTY, LOOSE)
-    if first == "wanders":
-        ranked = _rather(ranked, WORN)
-    if first == "as one":
-        ranked = _rather(ranked, SUPPLY)
-    if first == "everywhere":
-        ranked = _rather(ranked, SUPPLY, DIRTY)
-    if first == "alone":
-        ranked = _rather(ranked, DIRTY, SUPPLY)
-    if first == "jumps":
-        ranked = _rather(ranked, LOOSE, DIRTY)
+    if first in RATHER:
+        ranked = _rather(ranked, *RATHER[first])
     if held_on_its_way(take):
         ranked = _changed(ranked, BINDING, lambda p: max(p, SEEN))
         ranked = _changed(ranked, WORN, lambda p: min(p, 1.0 - SEEN))

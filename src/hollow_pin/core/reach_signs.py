@@ -7,39 +7,23 @@ from __future__ import annotations
 
 import numpy as np
 
-from hollow_pin.core.gate import BEARINGS, BIN, Gate, gate_radius, points_of, two_waves
-from hollow_pin.core.recording import Floats
+from hollow_pin.core.gate import BEARINGS, BIN, gate_radius, points_of, two_waves
+from hollow_pin.core.reach import FULL
 from hollow_pin.core.sides import Axis, Sides, index_of
 
 
 def _reach(s: Sides, axis: Axis) -> tuple[float, float] | None:
-    """How far the rim reaches on the axis's low and high side, what the range cuts off put back by how
-    wide it cuts."""
-    rim = s.take.rim
-    if rim is None:
+    """How far the rim reaches on the axis's low and high side, what the range cuts off put back."""
+    reach = s.reach
+    if reach is None:
         return None
-    angle = np.radians(BEARINGS)
-    along = np.array(rim.radius) * (np.sin(angle) if axis == "x" else np.cos(angle))
-    low, high = (_side(sign * along, s.take.composite.gate_seen) for sign in (-1, 1))
+    low, high = reach.far[index_of(axis)].tolist()
     return low, high
 
 
-FULL = 99.0
-"""From where on a rim lies at the end of its range, %."""
 FEWEST_SEEN, FEWEST_FITTED = 30, 20
 """Places of a rim, of 72, that lie within the range, by which it is known what it would be like
 without one; and that are left of them."""
-STEEPEST = 60.0
-"""Half of what is cut off, in degrees, from which on the rest does not tell how far it would reach."""
-
-
-def _side(along: Floats, gate: Gate | None) -> float:
-    """How far one side reaches; along (72,): the rim along the way there, %."""
-    most = float(along.max())
-    cut = float((along > FULL).sum()) * BIN / 2
-    if gate != "square" and 0 < cut < STEEPEST:
-        return max(most, FULL / float(np.cos(np.radians(cut))))
-    return most
 
 
 def short_reach(s: Sides, axis: Axis) -> float | None:
@@ -68,6 +52,12 @@ def span(s: Sides, axis: Axis) -> float | None:
     return None if reach is None else sum(reach) / 2
 
 
+def _told_span(s: Sides, axis: Axis) -> float | None:
+    """The same, where nothing is cut off of it that its gate does not tell."""
+    told = s.reach is not None and s.reach.told[index_of(axis)].all()
+    return span(s, axis) if told else None
+
+
 def short_span(s: Sides, axis: Axis) -> float | None:
     """How much less than its range it reaches from end to end, halved: a module that sits askew
     reaches farther on the one side by what it falls short on the other, a half that was learnt from
@@ -75,13 +65,13 @@ def short_span(s: Sides, axis: Axis) -> float | None:
     if len(s.take.recording.axes) == 1:
         short = s.value("composite.outer_dead_zone_needed")
         return None if short is None else short / 2
-    own = span(s, axis)
+    own = _told_span(s, axis)
     return None if own is None else max(0.0, 100.0 - own)
 
 
 def other_span(s: Sides, axis: Axis) -> float | None:
     """How far it reaches in all against the other axis."""
-    own, other = span(s, axis), span(s, "y" if axis == "x" else "x")
+    own, other = _told_span(s, axis), _told_span(s, "y" if axis == "x" else "x")
     return None if own is None or other is None else abs(own - other)
 
 

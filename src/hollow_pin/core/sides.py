@@ -11,6 +11,7 @@ from hollow_pin.core.crossing import Crossing
 from hollow_pin.core.hidden import AT_ZERO_CODES
 from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF
+from hollow_pin.core.reach import Reach, reach_of
 from hollow_pin.core.readings import TakeReadings, of_a_touch, spikes_as_one, sways_as_one
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.still import COARSE_STEP
@@ -60,6 +61,13 @@ class Sides:
             return None
         middle = np.median(self.finals, axis=0)
         return np.asarray(np.where(np.abs(middle) <= ONE_STEP * self.steps / 2, 0.0, middle))
+
+    @cached_property
+    def reach(self) -> Reach | None:
+        """How far the rim reaches, by the gate that it looks like."""
+        rim = self.take.rim
+        gate = self.take.composite.gate_seen or "round"
+        return None if rim is None else reach_of(np.array(rim.radius), gate)
 
     def apart(self, far: float, axis: Axis) -> float:
         """How far two places of an axis lie apart, %: one step of a coarse converter is none."""
