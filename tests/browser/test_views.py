@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, Request, expect
+from playwright.sync_api import Locator, Page, Request, expect
 
 from browser.conftest import views
 from conftest import Server
@@ -54,7 +54,6 @@ def found_wanting(page: Page, name: str) -> list[object]:
     """Everything on a view that stands in somebody's way: in the light, in the dark, in a narrower
     window. A theme differs in its colours alone, and the tray is the same beside every view."""
     place = "document" if name == "bench" else REST
-    page.evaluate(AXE.read_text("utf-8"))
     wanting: list[object] = [(name, "light", *v) for v in serious(page, place=place)]
     if name in OF_COLOURS:
         page.get_by_role("button", name="Dark", exact=True).click()
@@ -69,6 +68,20 @@ def found_wanting(page: Page, name: str) -> list[object]:
         wanting += [(name, f"{width} px", over) for over in page.evaluate(BEYOND) if over > 0]
     page.set_viewport_size({"width": 1280, "height": 800})
     return wanting
+
+
+NOWHERE = "/nowhere"
+"""Asks for nothing: when it is left, another page has come."""
+
+
+def nowhere(page: Page) -> Locator:
+    return page.get_by_role("heading", name="There is nothing at this address.")
+
+
+def go(page: Page, path: str) -> None:
+    """As by a link: the interface is not loaded anew."""
+    page.evaluate("path => history.pushState(null, '', path)", path)
+    page.evaluate("dispatchEvent(new PopStateEvent('popstate', { state: null }))")
 
 
 TWO_FRAMES = (
@@ -104,8 +117,14 @@ class Arrivals:
 def test_nothing_stands_in_anybodys_way(page: Page, demo: Server, bench: dict[str, dict]) -> None:
     wanting: list[object] = []
     arrivals = Arrivals(page)
+    page.goto(demo.base + NOWHERE)
+    page.evaluate(AXE.read_text("utf-8"))
     for name, path in views(bench).items():
-        page.goto(demo.base + path)
+        go(page, NOWHERE)
+        expect(nowhere(page)).to_be_visible()
+        if path != NOWHERE:
+            go(page, path)
+            expect(nowhere(page)).to_have_count(0)
         arrivals.all_here()
         expect(page.get_by_text(re.compile("^Loading .*…$"))).to_have_count(0)
         wanting += found_wanting(page, name)

@@ -39,6 +39,22 @@ export class Problem extends Error {
   }
 }
 
+/** Whether the server answered that it will not; whatever else goes wrong may go right the next time. */
+export function refused(error: Error | null): boolean {
+  return error instanceof Problem && error.status >= 400 && error.status < 500;
+}
+
+/**
+ * A query that a page is about. Its error counts where the server refused, or nothing ever came: what
+ * came once stays while it cannot be asked for again, and so does what was typed beside it.
+ */
+export function lasting<Data>({ data, error }: { data: Data; error: Error | null }): {
+  data: Data;
+  error: Error | null;
+} {
+  return { data, error: data === undefined || refused(error) ? error : null };
+}
+
 /** The data of a response, or its problem thrown. */
 export async function data<T>(
   call: Promise<{ data?: T; error?: unknown; response: Response }>,

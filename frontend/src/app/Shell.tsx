@@ -1,12 +1,33 @@
+import { useQuery } from "@tanstack/react-query";
 import { Suspense, useState } from "react";
 import { Outlet, useNavigate } from "react-router";
+import { lasting } from "../api/client";
+import { catalogueQuery } from "../api/queries";
 import { Tray } from "../bench/Tray";
 import { useArrival } from "./arrival";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
 import { isMuted, setMuted } from "./liveSource";
-import { Loading } from "./parts";
+import { Loading, Page, Trouble } from "./parts";
 import { Rail } from "./Rail";
+
+/** The page that is reached, once there are the words for what it says. */
+function Mat() {
+  const { data: words, error } = lasting(useQuery(catalogueQuery));
+  if (error) {
+    return (
+      <Page title="The bench cannot be shown.">
+        <Trouble error={error} />
+      </Page>
+    );
+  }
+  if (!words) return <Loading what="the bench" />;
+  return (
+    <Suspense fallback={<Loading what="the mat" />}>
+      <Outlet />
+    </Suspense>
+  );
+}
 
 /** Tray, mat, ledger (inside a job's mat) and rail. */
 export function Shell() {
@@ -25,9 +46,7 @@ export function Shell() {
       </a>
       <Tray />
       <main id="mat" className="mat" tabIndex={-1}>
-        <Suspense fallback={<Loading what="the mat" />}>
-          <Outlet />
-        </Suspense>
+        <Mat />
       </main>
       <Rail />
       <KeyHelp open={help} onClose={() => setHelp(false)} />

@@ -1,10 +1,10 @@
 import { notifyManager, type Query, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useSyncExternalStore } from "react";
-import { Problem } from "../api/client";
+import { refused } from "../api/client";
 
 /** Asked for by what is on the screen, and not answered; a refusal is an answer. */
 function unanswered({ state: { error } }: Query): boolean {
-  return error !== null && !(error instanceof Problem && error.status >= 400 && error.status < 500);
+  return error !== null && !refused(error);
 }
 
 /** That a part of what is on the screen did not come, and a way to ask for it again. */

@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, data, Problem, type Schemas } from "../api/client";
+import { api, data, lasting, Problem, type Schemas } from "../api/client";
 import { calculatedQuery, calculatorsQuery, useChange } from "../api/queries";
 import { NOTHING, ofJob } from "../api/touched";
 import { Choose } from "../app/Choose";
@@ -17,7 +17,7 @@ type Info = Schemas["CalculatorInfo"];
 
 /** The arithmetic of the bench: one calculator at a time, in the address so that it can be shared. */
 export function Component() {
-  const { data: all, error } = useQuery(calculatorsQuery);
+  const { data: all, error } = lasting(useQuery(calculatorsQuery));
   const [search, setSearch] = useSearchParams();
   if (error) {
     return (

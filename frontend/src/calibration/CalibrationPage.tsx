@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
-import { Problem, type Schemas } from "../api/client";
+import { lasting, Problem, type Schemas } from "../api/client";
 import { calibrationQuery } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { decimal, stickName } from "../app/format";
@@ -21,7 +21,7 @@ type Held = Schemas["Calibration"];
 export function Component() {
   const { job } = useJobView();
   const [margin, setMargin] = useState("0");
-  const { data, error } = useQuery(calibrationQuery(job.id, margin));
+  const { data, error } = lasting(useQuery(calibrationQuery(job.id, margin)));
   // A margin that is refused leaves standing what the last one gave.
   const last = useRef(data);
   if (data) last.current = data;

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import type { Schemas } from "../api/client";
+import { lasting, type Schemas } from "../api/client";
 import { sourceChecksQuery, takeQuery, useRefresh } from "../api/queries";
 import { ofTake } from "../api/touched";
 import { capital, sourceName, stickName } from "../app/format";
@@ -28,8 +28,11 @@ export function Component() {
   const [search] = useSearchParams();
   const alsoId = Number(search.get("also") ?? 0);
   const fresh = { staleTime: Number.POSITIVE_INFINITY };
-  const { data: view, error } = useQuery({ ...takeQuery(takeId), ...fresh });
-  const { data: also } = useQuery({ ...takeQuery(alsoId), ...fresh, enabled: alsoId > 0 });
+  const { data: view, error: lost } = lasting(useQuery({ ...takeQuery(takeId), ...fresh }));
+  const { data: also, error: alsoLost } = lasting(
+    useQuery({ ...takeQuery(alsoId), ...fresh, enabled: alsoId > 0 }),
+  );
+  const error = lost ?? alsoLost;
   if (error) {
     return (
       <Page title="This take cannot be shown.">

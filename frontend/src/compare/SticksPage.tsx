@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
+import { lasting } from "../api/client";
 import { comparisonQuery, samplesQuery } from "../api/queries";
 import { capital, moment, stickName } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -18,10 +19,12 @@ export function Component() {
   const usual = view.reference;
   const before = Number(search.get("before") ?? usual?.before ?? 0);
   const after = Number(search.get("after") ?? usual?.after ?? 0);
-  const { data: found, error } = useQuery({
-    ...comparisonQuery(before, after, "everyday", true),
-    enabled: before > 0 && after > 0,
-  });
+  const { data: found, error } = lasting(
+    useQuery({
+      ...comparisonQuery(before, after, "everyday", true),
+      enabled: before > 0 && after > 0,
+    }),
+  );
   const { data: was } = useQuery({ ...samplesQuery(before), enabled: before > 0 });
   const { data: now } = useQuery({ ...samplesQuery(after), enabled: after > 0 });
   if (!before || !after) {

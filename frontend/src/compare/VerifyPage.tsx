@@ -3,7 +3,7 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
-import type { Schemas } from "../api/client";
+import { lasting, type Schemas } from "../api/client";
 import {
   calibrationQuery,
   comparisonQuery,
@@ -137,7 +137,7 @@ export function Component() {
 
 function Compared({ before, after, grade }: { before: number; after: number; grade: Grade }) {
   const { job } = useJobView();
-  const { data: found, error } = useQuery(comparisonQuery(before, after, grade));
+  const { data: found, error } = lasting(useQuery(comparisonQuery(before, after, grade)));
   const { data: was } = useQuery(samplesQuery(before));
   const { data: now } = useQuery(samplesQuery(after));
   useKeys([{ key: "p", shown: "P", does: "print", run: () => window.print() }]);

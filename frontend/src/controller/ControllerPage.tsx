@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import type { Schemas } from "../api/client";
+import { lasting, type Schemas } from "../api/client";
 import { historyQuery, useReadingInfo } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { capital, stickName } from "../app/format";
@@ -20,11 +20,13 @@ const PAGE = 20;
 export function Component() {
   const id = Number(useParams().controllerId);
   const [after, setAfter] = useState(0);
-  const { data: history, error } = useQuery({
-    ...historyQuery(id, after),
-    enabled: Number.isInteger(id) && id > 0,
-    placeholderData: keepPreviousData,
-  });
+  const { data: history, error } = lasting(
+    useQuery({
+      ...historyQuery(id, after),
+      enabled: Number.isInteger(id) && id > 0,
+      placeholderData: keepPreviousData,
+    }),
+  );
   if (error) {
     return (
       <Page title="This controller cannot be shown.">

@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, data, Problem, type Schemas } from "../api/client";
+import { api, data, lasting, Problem, type Schemas } from "../api/client";
 import { decideQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
 import { stickName } from "../app/format";
@@ -20,7 +20,7 @@ import { Worth } from "./Worth";
 /** What is wrong, what would help, and what is worth it. */
 export function Component() {
   const { job } = useJobView();
-  const { data: view, error } = useQuery(decideQuery(job.id));
+  const { data: view, error } = lasting(useQuery(decideQuery(job.id)));
   if (error) {
     return (
       <Page title="There is no deciding on this yet.">

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { lasting } from "../api/client";
 import { trackRecordQuery } from "../api/queries";
 import { Loading, Page, Trouble } from "../app/parts";
 import { Row } from "./Decided";
@@ -9,7 +10,7 @@ const EDGE = 30;
 
 /** How often the tool was right: what it told against what became of it. */
 export function Component() {
-  const { data: found, error } = useQuery(trackRecordQuery);
+  const { data: found, error } = lasting(useQuery(trackRecordQuery));
   if (error) {
     return (
       <Page title="The decisions cannot be shown.">

@@ -7,7 +7,7 @@ import {
   useOutletContext,
   useParams,
 } from "react-router";
-import type { Schemas } from "../api/client";
+import { lasting, type Schemas } from "../api/client";
 import { catalogueQuery, jobQuery } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -54,10 +54,12 @@ export function JobMat() {
   const { jobId, takeId } = useParams();
   const { pathname } = useLocation();
   const id = Number(jobId);
-  const { data: view, error } = useQuery({
-    ...jobQuery(id),
-    enabled: Number.isInteger(id) && id > 0,
-  });
+  const { data: view, error } = lasting(
+    useQuery({
+      ...jobQuery(id),
+      enabled: Number.isInteger(id) && id > 0,
+    }),
+  );
   const navigate = useNavigate();
   const to = (place: string) => () => navigate(`/jobs/${id}/${place}`);
   useKeys([

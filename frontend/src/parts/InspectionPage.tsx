@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import { inspectionInfoQuery, inspectionQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { ChooseSeveral } from "../app/Choose";
@@ -20,7 +20,7 @@ type Ending = NonNullable<Schemas["Inspection"]["ending"]>;
 /** A lot is looked at, one after the other, until the plan says what to do with it. */
 export function Component() {
   const id = Number(useParams().inspectionId);
-  const { data: view, error } = useQuery(inspectionQuery(id));
+  const { data: view, error } = lasting(useQuery(inspectionQuery(id)));
   if (error) {
     return (
       <Page title="This lot cannot be shown.">

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import { partKindsQuery, partQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { day, decimal, moment } from "../app/format";
@@ -16,7 +16,7 @@ import "./parts.css";
 /** One part: how many, where from and where to, and what comes. */
 export function Component() {
   const id = Number(useParams().partId);
-  const { data: view, error } = useQuery(partQuery(id));
+  const { data: view, error } = lasting(useQuery(partQuery(id)));
   const [editing, setEditing] = useState(false);
   useKeys([
     { key: "e", shown: "E", does: "what it is", run: () => setEditing(true), when: !editing },

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Schemas } from "../api/client";
+import { lasting, type Schemas } from "../api/client";
 import { samplesQuery, takeQuery } from "../api/queries";
 import { decimal, moment, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
@@ -32,11 +32,13 @@ const LOOK_AGAIN_MS = 5_000;
 export function Component() {
   const takeId = Number(useParams().takeId);
   const job = useJobView();
-  const { data: view, error } = useQuery({
-    ...takeQuery(takeId),
-    refetchInterval: ({ state }) =>
-      state.data?.take.state === "recording" ? LOOK_AGAIN_MS : false,
-  });
+  const { data: view, error } = lasting(
+    useQuery({
+      ...takeQuery(takeId),
+      refetchInterval: ({ state }) =>
+        state.data?.take.state === "recording" ? LOOK_AGAIN_MS : false,
+    }),
+  );
   if (error) {
     return (
       <Page title="This take cannot be shown.">

@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import { studyQuery, useChange, useReadingInfo } from "../api/queries";
 import { ofStudies } from "../api/touched";
 import { decimal, sourceName } from "../app/format";
@@ -20,7 +20,7 @@ const digits = (v: number) => (v < 0.1 ? 3 : 2);
 /** A bench check: what is still to be measured, and then what it showed. */
 export function Component() {
   const studyId = Number(useParams().studyId);
-  const { data: view, error } = useQuery(studyQuery(studyId));
+  const { data: view, error } = lasting(useQuery(studyQuery(studyId)));
   const navigate = useNavigate();
   const remove = useChange(
     () => data(api.DELETE("/api/studies/{study_id}", { params: { path: { study_id: studyId } } })),

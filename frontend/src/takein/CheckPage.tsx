@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import { checkQuery, useChange } from "../api/queries";
 import { ofCheck } from "../api/touched";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -21,7 +21,7 @@ export function Component() {
   const view = useJobView();
   const [search, setSearch] = useSearchParams();
   const id = Number(search.get("check") ?? 0);
-  const { data: found, error } = useQuery(checkQuery(id));
+  const { data: found, error } = lasting(useQuery(checkQuery(id)));
   const kind: Kind = search.get("kind") === "final" ? "final" : "take-in";
   const [pad, setPad] = useState<number | null>(null);
   const began = (check: Schemas["FunctionCheckRecord"], from: number | null) => {

@@ -4,7 +4,7 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import { openingQuery, useChange } from "../api/queries";
 import { ofJob, ofModels } from "../api/touched";
 import { Loading, Page, Trouble } from "../app/parts";
@@ -22,7 +22,7 @@ type OpeningView = Schemas["OpeningView"];
 export function Component() {
   const jobView = useJobView();
   const { job } = jobView;
-  const { data: view, error } = useQuery(openingQuery(job.id));
+  const { data: view, error } = lasting(useQuery(openingQuery(job.id)));
   if (error) {
     return (
       <Page title="This cannot be shown.">

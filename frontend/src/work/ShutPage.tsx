@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import { openingQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
 import { useKeys } from "../app/keys";
@@ -22,7 +22,7 @@ type OpeningView = Schemas["OpeningView"];
 export function Component() {
   const view = useJobView();
   const { job } = view;
-  const { data: opening, error } = useQuery(openingQuery(job.id));
+  const { data: opening, error } = lasting(useQuery(openingQuery(job.id)));
   if (error) {
     return (
       <Page title="This cannot be shown.">

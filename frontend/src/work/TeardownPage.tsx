@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { api, data, type Schemas } from "../api/client";
+import { api, data, lasting, type Schemas } from "../api/client";
 import {
   catalogueQuery,
   modelsQuery,
@@ -31,8 +31,9 @@ const NEAR = 4;
 /** How a model is opened: drawn by the shop, and made better as it learns. */
 export function Component() {
   const id = useParams().modelId ?? "";
-  const { data: models } = useQuery(modelsQuery);
-  const { data: kept, error } = useQuery(teardownQuery(id));
+  const { data: models, error: unnamed } = lasting(useQuery(modelsQuery));
+  const { data: kept, error: unread } = lasting(useQuery(teardownQuery(id)));
+  const error = unread ?? unnamed;
   const name = models?.find((m) => m.id === id)?.name;
   if (error) {
     return (
