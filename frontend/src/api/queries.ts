@@ -6,7 +6,8 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { api, data, type Problem, type Schemas } from "./client";
+import { api, data, type Schemas } from "./client";
+import type { Problem } from "./problem";
 import { decodeEnvelope, decodeSamples } from "./samples";
 import type { paths } from "./schema";
 import type { Touched } from "./touched";

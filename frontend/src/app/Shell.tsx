@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Suspense, useState } from "react";
 import { Outlet, useNavigate } from "react-router";
-import { lasting } from "../api/client";
+import { lasting } from "../api/problem";
 import { catalogueQuery } from "../api/queries";
 import { Tray } from "../bench/Tray";
 import { useArrival } from "./arrival";

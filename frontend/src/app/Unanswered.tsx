@@ -1,6 +1,6 @@
 import { notifyManager, type Query, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useSyncExternalStore } from "react";
-import { refused } from "../api/client";
+import { refused } from "../api/problem";
 
 /** Asked for by what is on the screen, and not answered; a refusal is an answer. */
 function unanswered({ state: { error } }: Query): boolean {

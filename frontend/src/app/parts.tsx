@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from "react";
-import type { Problem } from "../api/client";
+import type { Problem } from "../api/problem";
 
 export function Loading({ what }: { what: string }) {
   return (

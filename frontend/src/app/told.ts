@@ -1,4 +1,4 @@
-import { Problem } from "../api/client";
+import { Problem } from "../api/problem";
 
 /** What the server said of each field of a form, or else a hint: props of its text field. whole: the
  * trouble that belongs to no field. */

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
-import { lasting } from "../api/client";
+import { lasting } from "../api/problem";
 import { comparisonQuery, samplesQuery } from "../api/queries";
 import { capital, moment, stickName } from "../app/format";
 import { Loading, Page, Trouble } from "../app/parts";

@@ -3,7 +3,8 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
-import { lasting, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { lasting } from "../api/problem";
 import {
   calibrationQuery,
   comparisonQuery,

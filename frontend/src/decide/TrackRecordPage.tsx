@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { lasting } from "../api/client";
+import { lasting } from "../api/problem";
 import { trackRecordQuery } from "../api/queries";
 import { Loading, Page, Trouble } from "../app/parts";
 import { Row } from "./Decided";

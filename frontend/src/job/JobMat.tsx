@@ -7,7 +7,8 @@ import {
   useOutletContext,
   useParams,
 } from "react-router";
-import { lasting, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { lasting } from "../api/problem";
 import { catalogueQuery, jobQuery } from "../api/queries";
 import { useKeys } from "../app/keys";
 import { Loading, Page, Trouble } from "../app/parts";

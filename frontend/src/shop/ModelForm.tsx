@@ -1,7 +1,8 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { type UseFormReturn, useFieldArray, useForm } from "react-hook-form";
-import { Problem, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
+import { Problem } from "../api/problem";
 import { Trouble } from "../app/parts";
 import { LimitFields } from "./LimitFields";
 import { SheetFields, tidySheet } from "./SheetFields";

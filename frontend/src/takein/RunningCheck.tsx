@@ -1,7 +1,8 @@
 import Button from "@mui/material/Button";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, data, type Problem, type Schemas } from "../api/client";
+import { api, data, type Schemas } from "../api/client";
+import type { Problem } from "../api/problem";
 import { checkQuery, useChange } from "../api/queries";
 import { NOTHING, ofCheck } from "../api/touched";
 import { useKeys } from "../app/keys";

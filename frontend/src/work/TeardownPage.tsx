@@ -3,7 +3,8 @@ import TextField from "@mui/material/TextField";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
-import { api, data, lasting, type Schemas } from "../api/client";
+import { api, data, type Schemas } from "../api/client";
+import { lasting } from "../api/problem";
 import {
   catalogueQuery,
   modelsQuery,

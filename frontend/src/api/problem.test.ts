@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { lasting, Problem } from "./client";
+import { lasting, Problem } from "./problem";
 
 const answered = (status: number) => new Problem(undefined, status);
 
