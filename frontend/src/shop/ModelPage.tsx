@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
+import { lasting } from "../api/problem";
 import { modelsQuery, useChange } from "../api/queries";
 import { ofModels } from "../api/touched";
-import { Loading, Page } from "../app/parts";
+import { Loading, Page, Trouble } from "../app/parts";
 import { BLANK, ModelForm } from "./ModelForm";
 import { tidySheet } from "./SheetFields";
 
@@ -11,7 +12,7 @@ import { tidySheet } from "./SheetFields";
 export function Component() {
   const { modelId } = useParams();
   const navigate = useNavigate();
-  const { data: models } = useQuery(modelsQuery);
+  const { data: models, error } = lasting(useQuery(modelsQuery));
   const known = models?.find((m) => m.id === modelId);
   const keep = useChange(
     (body: Schemas["ModelBody"]) =>
@@ -22,6 +23,13 @@ export function Component() {
         : data(api.POST("/api/models", { body })),
     ofModels,
   );
+  if (error) {
+    return (
+      <Page title="This model cannot be shown.">
+        <Trouble error={error} />
+      </Page>
+    );
+  }
   if (!models) return <Loading what="the model" />;
   if (!known && modelId !== "new") return <Page title="There is no such model." />;
   const { id: _, ...kept } = known ?? { id: "", ...BLANK };
