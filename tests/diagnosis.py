@@ -401,7 +401,7 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "places on the track that are surely rough, of what wanders with hands off, of both axes "
         "that tremble as one, or a single one that does so alike wherever it is, of one that "
         "trembles and another that does not, and of a rim that is surely cut short in one sector, or "
-        "runs into the ends of its range and shows no more, nobody knows how many come from "
+        "runs over the ends of its range and shows no more, nobody knows how many come from "
         "elsewhere: it is dirt, or wear, or the supply, or something that rubs, or a calibration, by "
         f"{100 * THE_STICK:.0f} % at least of what no other cause explains. What comes "
         "to rest to one side, along the ways it came on and not aside of them, is held there by "

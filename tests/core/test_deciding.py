@@ -136,6 +136,25 @@ def test_a_rim_that_is_cut_short_in_one_sector_is_rubbed_there(deep: float, like
     assert told["binding"] == pytest.approx(THE_STICK if likely else 0.0, abs=0.01)
 
 
+def test_a_rim_that_runs_over_the_ends_of_its_range_is_a_calibration() -> None:
+    """“Recalibrate, extents first” stood above a bind by three in ten."""
+    take = read("sound")
+    none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
+
+    assert take.rim is not None
+
+    def calibration(overrun: float, *hidden: Hidden) -> float:
+        rim = replace(take.rim, overrun=overrun)
+        ranked = rank(replace(take, rim=rim, hidden=hidden), none_of_it)
+        return next(r.probability for r in ranked if r.cause == "calibration")
+
+    limit, u = LIMIT_OF["rim.overrun"].everyday, take.uncertainty["rim.overrun"]
+    cut = Hidden("saturated", "x", "", ("rim.roundness",))
+    assert calibration(0.0, cut) == pytest.approx(THE_STICK)
+    assert calibration(limit + 3 * u) == pytest.approx(THE_STICK)
+    assert calibration(limit - 3 * u) < 0.01
+
+
 def test_a_track_that_is_surely_rough_in_places_is_dirty() -> None:
     """“Cannot be told”, it was beside readings that said to clean it; or “sound”, where the place lay
     near the middle."""

@@ -281,6 +281,33 @@ def test_a_round_rim_that_the_range_cuts_square_is_no_square_gate(
     assert rank(take)[0].cause == "calibration"
 
 
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("gate", ["round", "octagon"])
+@pytest.mark.parametrize(
+    ("cause", "fault"),
+    [
+        ("calibration", {"scale": (0.82, 1, 1, 1)}),
+        ("calibration", {"scale": (0.78, 1, 1, 1)}),
+        ("unseated", {"skew": (10.0, 0.0)}),
+        ("unseated", {"skew": (14.0, 0.0)}),
+    ],
+)
+def test_half_an_axis_that_was_learnt_too_wide_is_no_module_that_sits_askew(
+    seed: int, gate: Gate, cause: str, fault: dict
+) -> None:
+    """Both fall short at one end: the one is free to mend, the other has its pins reflowed."""
+    first = rank(measured(seed, 0, gate, gate=gate, **fault))[0]
+    assert (first.cause, first.axis, first.likely) == (cause, "x", True)
+
+
+@pytest.mark.parametrize("gate", ["round", "octagon"])
+@pytest.mark.parametrize("scale", [1.3, 1.4])
+def test_an_axis_that_runs_far_over_its_range_is_a_calibration(gate: Gate, scale: float) -> None:
+    """Cut flat at both its ends, it was told to bind."""
+    first = rank(measured(307, 0, gate, gate=gate, scale=(scale, scale, 1, 1)))[0]
+    assert first.cause == "calibration"
+
+
 def test_against_a_gate_that_it_has_not_no_cause_is_likely() -> None:
     """Decide said to recalibrate by 93 % where the readings said to see to the model first."""
     take = measured(306, 0, "round", gate="square", gate_r=97.0)

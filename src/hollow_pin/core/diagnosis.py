@@ -369,7 +369,7 @@ def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
     hands off or rough places along the track; that it wanders; both axes that tremble as one, or a
     single one that does so alike everywhere; one that trembles and another that does not; that it
-    falls back where it was pushed alone; a rim that is out of shape; one that runs into the ends of
+    falls back where it was pushed alone; a rim that is out of shape; one that runs over the ends of
     its range; that something is too near its limit to call; or that every reading that has a limit is
     surely within it, and nothing is hidden or missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
@@ -390,7 +390,7 @@ def told_first(take: TakeReadings) -> Told | None:
         return "falls"
     if first.holds is rim_is_off:
         return "shape"
-    if first.holds is cut_off:
+    if first.holds is cut_off or (first.holds is rim_mends and case.over("rim.overrun")):
         return "ends"
     if first.advice is _too_near:
         return "near"

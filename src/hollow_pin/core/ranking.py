@@ -189,7 +189,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt with hands
     off, of places on the track that are surely rough, of what wanders, of both axes that tremble as
     one, of a single one that does so everywhere alike, of one that trembles and another that does not,
-    of a rim that is surely cut short in one sector, or runs into the ends of its range and shows no
+    of a rim that is surely cut short in one sector, or runs over the ends of its range and shows no
     more, and of jumps to an end or the middle nobody has counted how many come from elsewhere: it is
     dirt, or wear, or the supply, or something that rubs, or a calibration, or a joint, by as much of
     what no other cause explains. What lies apart to one side, along the ways
