@@ -437,7 +437,7 @@ def passing(at: list[float], standing: int = 0, to: float = 100.0) -> np.ndarray
             else np.append(up[::-1], [-80.0] * 28)
         )
         begins = int(np.argmax(up >= place)) if i % 2 == 0 else int(np.argmax(up[::-1] <= place))
-        one[begins : begins + 12] = to
+        one[begins : begins + 3] = to
         x.append(one)
     for _ in range(standing):
         one = np.full(HZ, x[-1][-1])
@@ -453,7 +453,8 @@ def passing(at: list[float], standing: int = 0, to: float = 100.0) -> np.ndarray
         ([30.0, 32.0, 34.0, 31.0], 0, 0),
         ([30.0, 32.0], 0, 2),
         ([30.0, 33.0, -40.0], 0, 0),
-        ([30.0, 37.0, -40.0], 0, 3),
+        ([30.0, 36.5, -40.0], 0, 0),
+        ([30.0, 38.5, -40.0], 0, 3),
         ([30.0, 33.0, -40.0, 60.0], 0, 4),
         ([30.0, 31.0, 32.0, -40.0, 60.0], 0, 0),
         ([30.0, 31.0, -25.0, -40.0, 60.0], 0, 5),
@@ -467,6 +468,35 @@ def test_what_jumps_at_the_same_places_again_is_the_track_s(
     """A wiper that dirt lifts says its end, or its middle, where the dirt is: “mend the joint” was
     said of a track that wanted a swab. A joint opens anywhere, where the stick stands as well."""
     assert find_jumps(still(passing(at, standing, to)))[0].jumps == counts
+
+
+def swift(step: float, left: list[float], falls: int = 0) -> np.ndarray:
+    """It goes up by so much a sample, %, and is at its end for one of them after each of these places
+    (m,); and so many times falls by 40 % after the first."""
+    x = [np.full(HZ, -80.0)]
+    for i, place in enumerate([*left, *left[:1] * falls]):
+        up = np.arange(place - step * (place + 80) // step, 80.0, step)
+        at = int(np.argmin(np.abs(up - place))) + 1
+        up[at] = 100.0 if i < len(left) else up[at] - 40.0
+        x += [np.full(HZ // 2, -80.0), up, np.full(HZ // 2, 80.0), np.linspace(80, -80, HZ)]
+    return np.concatenate(x)
+
+
+@pytest.mark.parametrize(("step", "counts"), [(9.9, 0), (10.1, 4)])
+def test_a_swift_stick_jumps_at_a_place_that_lies_between_two_samples(
+    step: float, counts: int
+) -> None:
+    """Seen at 125 Hz of a stick that is let go, dirt at two places was a joint: no two of its jumps
+    began at one of them."""
+    x = swift(step, [1.0, 9.0, 41.0, 49.0])
+    assert find_jumps(still(x))[0].jumps == counts
+
+
+@pytest.mark.parametrize(("falls", "counts"), [(1, 1), (2, 0)])
+def test_one_jump_where_the_track_loses_its_wiper_else_too_is_no_joint(
+    falls: int, counts: int
+) -> None:
+    assert find_jumps(still(swift(4.0, [60.0], falls)))[0].jumps == counts
 
 
 @pytest.mark.parametrize("filtered", [1, 2, 4, 5])

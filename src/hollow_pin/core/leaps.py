@@ -57,6 +57,8 @@ over, which are the track's."""
 PLACE, AGAIN = 5.0, 1.5
 """%, of the track, that is one place: where an axis that passes jumps so many times for every place,
 it is the track that loses its wiper there."""
+MEANWHILE = 20.0
+"""%, that an axis may have moved from before a jump to after it for that to tell where it was."""
 CHANCE_TIMES = 4
 """As many drops to just anywhere as one to the middle, by which that is one of them."""
 
@@ -83,7 +85,7 @@ def leapt(t: Floats, came: Undone, resolution: float) -> Leapt:
         sharp = edges.made_steps(v)
         jumps = edges.added(jumps, _excursions(t, sharp, resolution))
         drops = edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
-    if _at_places(t, v, jumps):
+    if _at_places(t, v, jumps, drops):
         jumps = []
     if not _while_held(t, v, drops):
         return Leapt(jumps, [], drops)
@@ -141,28 +143,43 @@ def _stood_before(t: Floats, v: Floats, at: Indices) -> NDArray[np.bool_]:
     return np.asarray(most - least <= STANDS)
 
 
-def _at_places(t: Floats, v: Floats, jumps: list[Span]) -> bool:
-    """Whether it jumps on its way alone, and at the same places again and again: there the track loses
-    its wiper, and no joint opens."""
-    if len(jumps) < FEWEST_HELD:
+def _at_places(t: Floats, v: Floats, jumps: list[Span], drops: list[Span]) -> bool:
+    """Whether it jumps on its way alone, and at the same places again and again, as far as it also
+    drops there: there the track loses its wiper, and no joint opens."""
+    if not jumps or len(jumps) + len(drops) < FEWEST_HELD:
         return False
-    left = _left_from(t, v, np.array([first for first, _ in jumps]))
-    if _stood_before(t, v, left).mean() >= HELD_SHARE:
+    first, last = np.array([*jumps, *drops]).T
+    left, back = _left_from(t, v, first), np.minimum(last, len(v) - 1)
+    if _stood_before(t, v, left[: len(jumps)]).mean() >= HELD_SHARE:
         return False
-    places, begun = 0, -np.inf
-    for at in np.sort(v[left]).tolist():
-        if at - begun > PLACE:
-            places, begun = places + 1, at
-    return AGAIN * places <= len(jumps)
+    places, ends = 0, -np.inf
+    for low, high in _between(v[left], v[back]).tolist():
+        if low > ends:
+            places, ends = places + 1, high
+    return AGAIN * places <= len(first)
+
+
+def _between(left: Floats, back: Floats) -> Floats:
+    """From where to where (m, 2) each of those places lies, in the order of their upper ends: between
+    the last sample before and the first one after, which lie far apart on a stick that is let go;
+    where it had gone much farther meanwhile, about the place it left from."""
+    back = np.where(np.abs(back - left) <= MEANWHILE, back, left)
+    middle, half = (left + back) / 2, np.maximum(np.abs(back - left), PLACE) / 2
+    return np.column_stack((middle - half, middle + half))[np.argsort(middle + half)]
 
 
 def _left_from(t: Floats, v: Floats, first: Indices) -> Indices:
     """The last sample (m,) before each of those (m,) where an axis had not left yet, however a filter
-    has spread its leap over EDGE_S."""
+    has spread its leap over EDGE_S: what goes another way, or no faster than before, is the stick that
+    is moved."""
     at = first - 1
-    for _ in range(len(at) and round(EDGE_S / max(usual_of(t), 1e-6))):
+    way = np.sign(v[first] - v[at])
+    most = round(EDGE_S / max(usual_of(t), 1e-6)) if len(at) else 0
+    long_before, soon_before = np.maximum(at - 2 * most, 0), np.maximum(at - most, 0)
+    pace = np.abs(v[soon_before] - v[long_before]) / max(most, 1)
+    for _ in range(most):
         before = np.maximum(at - 1, 0)
-        leaving = np.abs(v[at] - v[before]) >= SMALL
+        leaving = way * (v[at] - v[before]) >= np.maximum(SMALL, SHARPER * pace)
         leaving &= t[first] - t[before] <= EDGE_S
         if not leaving.any():
             break

@@ -52,10 +52,17 @@ def span(s: Sides, axis: Axis) -> float | None:
     return None if reach is None else sum(reach) / 2
 
 
+ASKEW_MOST = 20.0
+"""%, that one end falls short of a module that sits askew: it is out by as much at the other."""
+
+
 def _told_span(s: Sides, axis: Axis) -> float | None:
-    """The same, where nothing is cut off of it that its gate does not tell."""
-    told = s.reach is not None and s.reach.told[index_of(axis)].all()
-    return span(s, axis) if told else None
+    """The same, where nothing is cut off of it that its gate does not tell, or where it would not
+    matter how much."""
+    if s.reach is None:
+        return None
+    told, shortest = s.reach.told[index_of(axis)].all(), s.reach.far[index_of(axis)].min()
+    return span(s, axis) if told or shortest < 100.0 - ASKEW_MOST else None
 
 
 def short_span(s: Sides, axis: Axis) -> float | None:
