@@ -8,19 +8,13 @@ import { useArrival } from "./arrival";
 import { KeyHelp } from "./KeyHelp";
 import { useKeys } from "./keys";
 import { isMuted, setMuted } from "./liveSource";
-import { Loading, Page, Trouble } from "./parts";
+import { Loading, NotShown } from "./parts";
 import { Rail } from "./Rail";
 
 /** The page that is reached, once there are the words for what it says. */
 function Mat() {
   const { data: words, error } = lasting(useQuery(catalogueQuery));
-  if (error) {
-    return (
-      <Page title="The bench cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="The bench cannot be shown." error={error} />;
   if (!words) return <Loading what="the bench" />;
   return (
     <Suspense fallback={<Loading what="the mat" />}>

@@ -74,3 +74,12 @@ export function Page({ children, title }: { children?: ReactNode; title?: string
     </section>
   );
 }
+
+/** Instead of a page that could not be fetched. */
+export function NotShown({ title, error }: { title: string; error: Error | null }) {
+  return (
+    <Page title={title}>
+      <Trouble error={error} />
+    </Page>
+  );
+}

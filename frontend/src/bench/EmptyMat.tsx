@@ -10,7 +10,7 @@ import {
   trayQuery,
 } from "../api/queries";
 import { day } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import "./bench.css";
 
 /** Stopgaps wear off: which are to be looked at again, and when. */
@@ -55,11 +55,7 @@ export function EmptyMat() {
   if (!strips || !counts || !catalogue) {
     const error = empty ?? uncounted ?? unlisted;
     if (!error) return <Loading what="the bench" />;
-    return (
-      <Page title="The bench cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
+    return <NotShown title="The bench cannot be shown." error={error} />;
   }
   const open = strips.filter((s) => s.station !== "closed");
   const waiting = openStations(catalogue).reduce(

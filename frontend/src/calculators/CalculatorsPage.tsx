@@ -9,7 +9,7 @@ import { lasting, Problem } from "../api/problem";
 import { calculatedQuery, calculatorsQuery, useChange } from "../api/queries";
 import { NOTHING, ofJob } from "../api/touched";
 import { Choose } from "../app/Choose";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Trouble } from "../app/parts";
 import "./calculators.css";
 import { CurvePlot } from "./CurvePlot";
 import { PlanePlot } from "./PlanePlot";
@@ -20,13 +20,7 @@ type Info = Schemas["CalculatorInfo"];
 export function Component() {
   const { data: all, error } = lasting(useQuery(calculatorsQuery));
   const [search, setSearch] = useSearchParams();
-  if (error) {
-    return (
-      <Page title="The calculators cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="The calculators cannot be shown." error={error} />;
   const chosen = all?.find((c) => c.name === search.get("name")) ?? all?.[0];
   if (!all || !chosen) return <Loading what="the calculators" />;
   return (

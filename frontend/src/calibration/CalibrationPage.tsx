@@ -9,7 +9,7 @@ import { calibrationQuery } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { decimal, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import "./calibration.css";
 import { Forecasts } from "./Forecasts";
@@ -28,13 +28,8 @@ export function Component() {
   if (data) last.current = data;
   const view = data ?? last.current;
   const wrong = error instanceof Problem ? error.fields : {};
-  if (error && !Object.keys(wrong).length) {
-    return (
-      <Page title="The calibration cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error && !Object.keys(wrong).length)
+    return <NotShown title="The calibration cannot be shown." error={error} />;
   if (!view) return <Loading what="the calibration" />;
   return (
     <section className="page calibration">

@@ -8,7 +8,7 @@ import { sourceChecksQuery, takeQuery, useRefresh } from "../api/queries";
 import { ofTake } from "../api/touched";
 import { capital, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { STEP_LABEL } from "../plots/steps";
 import { LiveStick } from "./LiveStick";
@@ -34,13 +34,7 @@ export function Component() {
     useQuery({ ...takeQuery(alsoId), ...fresh, enabled: alsoId > 0 }),
   );
   const error = lost ?? alsoLost;
-  if (error) {
-    return (
-      <Page title="This take cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This take cannot be shown." error={error} />;
   if (!view || (alsoId > 0 && !also)) return <Loading what="the take" />;
   const known = Object.keys(STEP_LABEL);
   const steps = search.getAll("step").filter((s): s is StepName => known.includes(s));

@@ -4,7 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { lasting } from "../api/problem";
 import { comparisonQuery, samplesQuery } from "../api/queries";
 import { capital, moment, stickName } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { StageMark } from "../plots/stage";
 import { Cautions } from "./Cautions";
@@ -37,13 +37,7 @@ export function Component() {
       </Page>
     );
   }
-  if (error) {
-    return (
-      <Page title="These takes cannot be set side by side.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="These takes cannot be set side by side." error={error} />;
   if (!found) return <Loading what="both sticks" />;
   const { limit } = found.after.pin;
   const name = (which: "before" | "after") => capital(stickName(found[which].take.stick));

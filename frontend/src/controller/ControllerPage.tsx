@@ -9,7 +9,7 @@ import { lasting } from "../api/problem";
 import { historyQuery, useReadingInfo } from "../api/queries";
 import { Choose } from "../app/Choose";
 import { capital, stickName } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import { NamedPins } from "../bench/Pins";
 import { History } from "../plots/History";
 import { Visit } from "./Visit";
@@ -28,13 +28,7 @@ export function Component() {
       placeholderData: keepPreviousData,
     }),
   );
-  if (error) {
-    return (
-      <Page title="This controller cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This controller cannot be shown." error={error} />;
   if (!history) return <Loading what="the controller" />;
   const { controller, visits, more } = history;
   const open = visits.find((v) => v.job.closed_at === null);

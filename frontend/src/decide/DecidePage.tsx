@@ -9,7 +9,7 @@ import { decideQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
 import { stickName } from "../app/format";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { Pin, pinProps } from "../plots/Pin";
 import { Causes } from "./Causes";
@@ -22,13 +22,7 @@ import { Worth } from "./Worth";
 export function Component() {
   const { job } = useJobView();
   const { data: view, error } = lasting(useQuery(decideQuery(job.id)));
-  if (error) {
-    return (
-      <Page title="There is no deciding on this yet.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="There is no deciding on this yet." error={error} />;
   if (!view) return <Loading what="causes and remedies" />;
   if (!view.take || !view.pin) {
     return (

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { lasting } from "../api/problem";
 import { trackRecordQuery } from "../api/queries";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import { Row } from "./Decided";
 import "./decide.css";
 
@@ -11,13 +11,7 @@ const EDGE = 30;
 /** How often the tool was right: what it told against what became of it. */
 export function Component() {
   const { data: found, error } = lasting(useQuery(trackRecordQuery));
-  if (error) {
-    return (
-      <Page title="The decisions cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="The decisions cannot be shown." error={error} />;
   if (!found) return <Loading what="the decisions" />;
   const { followed, against } = found;
   const measured = followed.tried + against.tried;

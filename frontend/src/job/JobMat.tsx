@@ -11,7 +11,7 @@ import type { Schemas } from "../api/client";
 import { lasting } from "../api/problem";
 import { catalogueQuery, jobQuery } from "../api/queries";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import { Ledger } from "../ledger/Ledger";
 import "./job.css";
 
@@ -68,13 +68,7 @@ export function JobMat() {
     { key: "l", shown: "L", does: "log work", run: to("work"), when: !!view },
     { key: "c", shown: "C", does: "compare", run: to("verify"), when: !!view },
   ]);
-  if (error) {
-    return (
-      <Page title="This job cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This job cannot be shown." error={error} />;
   if (!view) {
     return Number.isInteger(id) ? (
       <Loading what="the job" />

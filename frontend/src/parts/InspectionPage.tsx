@@ -9,7 +9,7 @@ import { inspectionInfoQuery, inspectionQuery, useChange } from "../api/queries"
 import { ofShelf } from "../api/touched";
 import { ChooseSeveral } from "../app/Choose";
 import { numberOf, withUnit } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Trouble } from "../app/parts";
 import { OhmsStrip } from "../plots/OhmsStrip";
 import { OnJig } from "./OnJig";
 import "./parts.css";
@@ -22,13 +22,7 @@ type Ending = NonNullable<Schemas["Inspection"]["ending"]>;
 export function Component() {
   const id = Number(useParams().inspectionId);
   const { data: view, error } = lasting(useQuery(inspectionQuery(id)));
-  if (error) {
-    return (
-      <Page title="This lot cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This lot cannot be shown." error={error} />;
   if (!view) return <Loading what="the lot" />;
   const { inspection, part, standing } = view;
   const over = standing.decision === "reject";

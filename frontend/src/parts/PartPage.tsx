@@ -8,7 +8,7 @@ import { partKindsQuery, partQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
 import { day, decimal, moment } from "../app/format";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { Inspections } from "./Inspections";
 import { MoveForm } from "./MoveForm";
 import { PartForm } from "./PartForm";
@@ -22,13 +22,7 @@ export function Component() {
   useKeys([
     { key: "e", shown: "E", does: "what it is", run: () => setEditing(true), when: !editing },
   ]);
-  if (error) {
-    return (
-      <Page title="This part cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This part cannot be shown." error={error} />;
   if (!view) return <Loading what="the part" />;
   const { part } = view.line;
   if (editing) return <Edit part={part} leave={() => setEditing(false)} />;

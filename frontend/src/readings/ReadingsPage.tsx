@@ -7,7 +7,7 @@ import { lasting } from "../api/problem";
 import { samplesQuery, takeQuery } from "../api/queries";
 import { decimal, moment, sourceName, stickName } from "../app/format";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { LongTrace } from "../plots/LongTrace";
 import { Pin, pinLabel, pinProps } from "../plots/Pin";
@@ -40,13 +40,7 @@ export function Component() {
         state.data?.take.state === "recording" ? LOOK_AGAIN_MS : false,
     }),
   );
-  if (error) {
-    return (
-      <Page title="This take cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This take cannot be shown." error={error} />;
   if (!view) return <Loading what="the take" />;
   if (view.failed) {
     return (

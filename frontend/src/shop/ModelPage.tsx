@@ -4,7 +4,7 @@ import { api, data, type Schemas } from "../api/client";
 import { lasting } from "../api/problem";
 import { modelsQuery, useChange } from "../api/queries";
 import { ofModels } from "../api/touched";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page } from "../app/parts";
 import { BLANK, ModelForm } from "./ModelForm";
 import { tidySheet } from "./SheetFields";
 
@@ -23,13 +23,7 @@ export function Component() {
         : data(api.POST("/api/models", { body })),
     ofModels,
   );
-  if (error) {
-    return (
-      <Page title="This model cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This model cannot be shown." error={error} />;
   if (!models) return <Loading what="the model" />;
   if (!known && modelId !== "new") return <Page title="There is no such model." />;
   const { id: _, ...kept } = known ?? { id: "", ...BLANK };

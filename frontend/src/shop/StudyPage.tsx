@@ -9,7 +9,7 @@ import { lasting } from "../api/problem";
 import { studyQuery, useChange, useReadingInfo } from "../api/queries";
 import { ofStudies } from "../api/touched";
 import { decimal, sourceName } from "../app/format";
-import { Loading, Page, Remove, Trouble } from "../app/parts";
+import { Loading, NotShown, Remove, Trouble } from "../app/parts";
 import { NumbersTable } from "../plots/parts";
 import { ByOperator, Components, Ranges } from "../plots/StudyPlots";
 import "./shop.css";
@@ -27,13 +27,7 @@ export function Component() {
     () => data(api.DELETE("/api/studies/{study_id}", { params: { path: { study_id: studyId } } })),
     ofStudies,
   );
-  if (error) {
-    return (
-      <Page title="This bench check cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This bench check cannot be shown." error={error} />;
   if (!view) return <Loading what="the bench check" />;
   return (
     <section className="page study">

@@ -8,7 +8,7 @@ import { api, data, type Schemas } from "../api/client";
 import { lasting } from "../api/problem";
 import { checkQuery, useChange } from "../api/queries";
 import { ofCheck } from "../api/touched";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { useGamepads } from "../capture/gamepad";
 import { padName } from "../capture/source";
 import { useJobView } from "../job/JobMat";
@@ -29,13 +29,7 @@ export function Component() {
     setPad(from);
     setSearch({ kind: check.kind, check: String(check.id) }, { replace: true });
   };
-  if (error) {
-    return (
-      <Page title="This function check cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This function check cannot be shown." error={error} />;
   if (!id) return <Begin view={view} kind={kind} began={began} />;
   if (!found) return <Loading what="the function check" />;
   if (found.check.ended_at === null) {

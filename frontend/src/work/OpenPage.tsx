@@ -8,7 +8,7 @@ import { api, data, type Schemas } from "../api/client";
 import { lasting } from "../api/problem";
 import { openingQuery, useChange } from "../api/queries";
 import { ofJob, ofModels } from "../api/touched";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { Photos } from "../takein/Photos";
 import { LearnStep } from "./LearnStep";
@@ -24,13 +24,7 @@ export function Component() {
   const jobView = useJobView();
   const { job } = jobView;
   const { data: view, error } = lasting(useQuery(openingQuery(job.id)));
-  if (error) {
-    return (
-      <Page title="This cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This cannot be shown." error={error} />;
   if (!view) return <Loading what="the sheet" />;
   const model = job.controller.model;
   const title = view.opening

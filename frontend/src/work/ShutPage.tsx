@@ -8,7 +8,7 @@ import { lasting } from "../api/problem";
 import { openingQuery, useChange } from "../api/queries";
 import { ofJob } from "../api/touched";
 import { useKeys } from "../app/keys";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { useJobView } from "../job/JobMat";
 import { Photos } from "../takein/Photos";
 import { JobTimers } from "./JobTimers";
@@ -24,13 +24,7 @@ export function Component() {
   const view = useJobView();
   const { job } = view;
   const { data: opening, error } = lasting(useQuery(openingQuery(job.id)));
-  if (error) {
-    return (
-      <Page title="This cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This cannot be shown." error={error} />;
   if (!opening) return <Loading what="the sheet" />;
   if (!opening.opening) {
     return (

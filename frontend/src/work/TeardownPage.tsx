@@ -15,7 +15,7 @@ import {
 } from "../api/queries";
 import { ofModels } from "../api/touched";
 import { day } from "../app/format";
-import { Loading, Page, Trouble } from "../app/parts";
+import { Loading, NotShown, Page, Trouble } from "../app/parts";
 import { optionsOf, Select } from "../app/Select";
 import { newStepId } from "./LearnStep";
 import { Plan } from "./Plan";
@@ -36,13 +36,7 @@ export function Component() {
   const { data: kept, error: unread } = lasting(useQuery(teardownQuery(id)));
   const error = unread ?? unnamed;
   const name = models?.find((m) => m.id === id)?.name;
-  if (error) {
-    return (
-      <Page title="This sheet cannot be shown.">
-        <Trouble error={error} />
-      </Page>
-    );
-  }
+  if (error) return <NotShown title="This sheet cannot be shown." error={error} />;
   if (!kept || !name) return <Loading what="the sheet" />;
   return (
     <Page title={`How a ${name} is opened`}>
