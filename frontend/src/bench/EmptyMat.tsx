@@ -51,9 +51,9 @@ function Reopened() {
 export function EmptyMat() {
   const { data: strips, error: empty } = useQuery(trayQuery);
   const { data: counts, error: uncounted } = useQuery(countsQuery);
-  const { data: catalogue, error: unlisted } = useQuery(catalogueQuery);
+  const { data: catalogue } = useQuery(catalogueQuery);
   if (!strips || !counts || !catalogue) {
-    const error = empty ?? uncounted ?? unlisted;
+    const error = empty ?? uncounted;
     if (!error) return <Loading what="the bench" />;
     return <NotShown title="The bench cannot be shown." error={error} />;
   }
