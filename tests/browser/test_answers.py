@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from conftest import Server
 
@@ -24,6 +24,11 @@ def held(page: Page, path: str) -> Iterator[None]:
     page.route(re.compile(path), lambda _: None)
     yield
     page.unroute(re.compile(path))
+
+
+def in_the_ledger(page: Page, words: str) -> Locator:
+    entries = page.get_by_label("Ledger", exact=True).get_by_role("listitem")
+    return entries.filter(has_text=words)
 
 
 def test_nothing_is_said_of_the_bench_before_it_is_known(page: Page, demo: Server) -> None:
@@ -74,7 +79,7 @@ def test_what_was_typed_outlives_a_server_that_does_not_answer(
     expect(outcome).to_have_value("Both modules are new.")
     page.unroute_all()
     page.get_by_role("button", name="Ask again").click()
-    expect(page.get_by_text("The owner called.")).to_be_visible()
+    expect(in_the_ledger(page, "The owner called.")).to_be_visible()
     expect(page.get_by_text(NOT_ALL)).to_have_count(0)
     expect(outcome).to_have_value("Both modules are new.")
 
@@ -93,3 +98,18 @@ def test_a_refusal_is_an_answer(page: Page, demo: Server) -> None:
     page.goto(f"{demo.base}/jobs/1/takes/99999")
     expect(page.get_by_role("heading", level=1)).to_have_text("This take cannot be shown.")
     expect(page.get_by_text(NOT_ALL)).to_have_count(0)
+
+
+def test_a_bench_that_loses_its_network_goes_on(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    """The server is on the same machine: with the wireless gone nothing was written any more, and no
+    page came, until it was back."""
+    page.goto(f"{demo.base}/jobs/{bench['GS-031']['job']['id']}/hand-over")
+    expect(page.locator("h1")).to_be_visible()
+    page.evaluate("dispatchEvent(new Event('offline'))")
+    page.get_by_label("Note for the ledger").fill("The wireless is down.")
+    page.get_by_role("button", name="Put in the ledger").click()
+    expect(in_the_ledger(page, "The wireless is down.")).to_be_visible()
+    page.get_by_role("link", name="Parts", exact=True).click()
+    expect(page.get_by_role("link", name="Module P-14, 10 kΩ")).to_be_visible()

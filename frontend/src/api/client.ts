@@ -22,8 +22,14 @@ api.use({
   },
 });
 
+/** The server is asked whether this machine has a network or not: mostly it runs on it. */
+const networkMode = "always";
+
 export const queryClient = new QueryClient({
-  defaultOptions: { queries: { retry: 1, staleTime: 2_000, refetchOnWindowFocus: true } },
+  defaultOptions: {
+    queries: { networkMode, retry: 1, staleTime: 2_000, refetchOnWindowFocus: true },
+    mutations: { networkMode },
+  },
 });
 
 /** The data of a response, or its problem thrown. */
