@@ -21,7 +21,7 @@ export function Unanswered() {
   );
   if (!some) return null;
   return (
-    <span role="alert" className="over">
+    <span role="status" className="over">
       Not everything came.{" "}
       <button
         type="button"
