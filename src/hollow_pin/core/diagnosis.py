@@ -39,6 +39,7 @@ from hollow_pin.core.judged import (
     rim_mends,
     rough,
     rough_in_places,
+    runs_over,
     spiky,
     struck_as_one,
     stuck,
@@ -390,7 +391,7 @@ def told_first(take: TakeReadings) -> Told | None:
         return "falls"
     if first.holds is rim_is_off:
         return "shape"
-    if first.holds is cut_off or (first.holds is rim_mends and case.over("rim.overrun")):
+    if first.holds is cut_off or (first.holds is rim_mends and runs_over(case)):
         return "ends"
     if first.advice is _too_near:
         return "near"

@@ -303,6 +303,13 @@ def cut_off(case: JudgedTake) -> bool:
     return any(h.code == "saturated" for h in case.take.hidden)
 
 
+def runs_over(case: JudgedTake) -> bool:
+    """Past its gate, and its model is not known to run as far."""
+    stated = case.take.recording.overrun
+    known = stated is not None and stated > case.limit("rim.overrun")
+    return case.over("rim.overrun") and not known
+
+
 def hides(case: JudgedTake) -> bool:
     """Something that has a limit is hidden, or the source says so of the whole take."""
     return bool(case.take.hidden)
