@@ -143,9 +143,9 @@ def test_a_rim_that_runs_over_the_ends_of_its_range_is_a_calibration() -> None:
 
     assert take.rim is not None
 
-    def calibration(overrun: float, *hidden: Hidden) -> float:
-        rim = replace(take.rim, overrun=overrun)
-        ranked = rank(replace(take, rim=rim, hidden=hidden), none_of_it)
+    def calibration(overrun: float, *hidden: Hidden, stated: float | None = None) -> float:
+        rim, known = replace(take.rim, overrun=overrun), replace(take.recording, overrun=stated)
+        ranked = rank(replace(take, rim=rim, recording=known, hidden=hidden), none_of_it)
         return next(r.probability for r in ranked if r.cause == "calibration")
 
     limit, u = LIMIT_OF["rim.overrun"].everyday, take.uncertainty["rim.overrun"]
@@ -153,6 +153,8 @@ def test_a_rim_that_runs_over_the_ends_of_its_range_is_a_calibration() -> None:
     assert calibration(0.0, cut) == pytest.approx(THE_STICK)
     assert calibration(limit + 3 * u) == pytest.approx(THE_STICK)
     assert calibration(limit - 3 * u) < 0.01
+    assert calibration(limit + 3 * u, stated=limit) == pytest.approx(THE_STICK)
+    assert calibration(limit + 3 * u, stated=limit + 1) < 0.01, "its model is known to"
 
 
 def test_a_track_that_is_surely_rough_in_places_is_dirty() -> None:

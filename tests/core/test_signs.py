@@ -120,6 +120,19 @@ def test_what_a_square_gate_does_not_tell_is_held_against_nothing(take: TakeRead
     assert short_span(seen, "x") == approx(10.0)
 
 
+@pytest.mark.parametrize(("low", "known"), [(80.5, False), (79.5, True)])
+def test_no_module_sits_so_far_askew_that_it_falls_a_fifth_short(
+    take: TakeReadings, low: float, known: bool
+) -> None:
+    """Cut off at its other end in a square gate: half an axis that was learnt too wide."""
+    sine, cosine = np.sin(np.radians(BEARINGS)), np.cos(np.radians(BEARINGS))
+    radius = 1 / np.maximum(np.abs(sine) / np.where(sine < 0, low, 100.0), np.abs(cosine) / 100.0)
+    rim = replace(take.rim, radius=tuple(radius.tolist()))
+    square = replace(take, rim=rim, composite=replace(take.composite, gate_seen="square"))
+    short = short_span(Sides(square), "x")
+    assert short == (approx((100.0 - low) / 2) if known else None)
+
+
 def told(code: str, adds: float, sides: Sides) -> Mapping[str, Weights]:
     """Weights by which one evidence of the returns adds so much on x, and so the less on y."""
     nothing = {c: replace(w, above={}, below={}, usual={}) for c, w in weights().items()}
