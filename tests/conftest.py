@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import gc
 import os
 import re
 import signal
@@ -23,6 +24,12 @@ from benches import lay_out
 
 def pytest_sessionstart() -> None:
     forked.begin()
+
+
+def pytest_collection_finish() -> None:
+    """What is loaded stays to the end: looking through it for what could go is a tenth of a run."""
+    gc.collect()
+    gc.freeze()
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

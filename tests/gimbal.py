@@ -138,27 +138,31 @@ def _moved(
     fades = hand.integers(5, 15)
     grip = np.convolve(plan.held, np.ones(fades) / fades)[: len(aim)] * hand.uniform(6, 14)
     natural, damping = ROUND * own.uniform(11, 20), own.uniform(*stick.damping)
-    dry = own.uniform(0.0015, 0.007, 2)
+    dry_x, dry_y = own.uniform(0.0015, 0.007, 2).tolist()
     wall, toward = _wall(stick.gate, own).tolist(), radians(stick.bearing)
-    more = (stick.dry * abs(sin(toward)), stick.dry * abs(cos(toward)))
-    at, speed, path = [0.0, 0.0], [0.0, 0.0], []
-    for (ax, ay), g in zip(aim.tolist(), grip.tolist(), strict=True):
-        drag = 2 * natural * (damping + sqrt(g))
-        held = stick.dry and at[0] * sin(toward) + at[1] * cos(toward) > 0
-        for i, wanted in ((0, ax), (1, ay)):
-            pull = natural**2 * (g * (wanted - at[i]) - at[i])
-            v = (speed[i] + DT * pull) / (1 + drag * DT)
-            rub = natural**2 * DT * (dry[i] + (more[i] if held else 0.0))
-            speed[i] = v - rub if v > rub else v + rub if v < -rub else 0.0
-            at[i] += speed[i] * DT
-        far = hypot(at[0], at[1])
+    more_x, more_y = stick.dry * abs(sin(toward)), stick.dry * abs(cos(toward))
+    stiff, rubs = natural**2, natural**2 * DT
+    slows = 1 + 2 * natural * (damping + np.sqrt(grip)) * DT
+    x = y = vx = vy = 0.0
+    path = []
+    for (ax, ay), g, slow in zip(aim.tolist(), grip.tolist(), slows.tolist(), strict=True):
+        vx = (vx + DT * (stiff * (g * (ax - x) - x))) / slow
+        vy = (vy + DT * (stiff * (g * (ay - y) - y))) / slow
+        rub_x, rub_y = rubs * dry_x, rubs * dry_y
+        if stick.dry and x * sin(toward) + y * cos(toward) > 0:
+            rub_x, rub_y = rubs * (dry_x + more_x), rubs * (dry_y + more_y)
+        vx = vx - rub_x if vx > rub_x else vx + rub_x if vx < -rub_x else 0.0
+        vy = vy - rub_y if vy > rub_y else vy + rub_y if vy < -rub_y else 0.0
+        x += vx * DT
+        y += vy * DT
+        far = hypot(x, y)
         if far > 0.6:
-            most = wall[int(atan2(at[0], at[1]) % ROUND / ROUND * 720)]
+            most = wall[int(atan2(x, y) % ROUND / ROUND * 720)]
             if far > most:
-                nx, ny = at[0] / far, at[1] / far
-                into = max(0.0, speed[0] * nx + speed[1] * ny)
-                at, speed = [nx * most, ny * most], [speed[0] - into * nx, speed[1] - into * ny]
-        path.append(tuple(at))
+                nx, ny = x / far, y / far
+                into = max(0.0, vx * nx + vy * ny)
+                x, y, vx, vy = nx * most, ny * most, vx - into * nx, vy - into * ny
+        path.append((x, y))
     return np.array(path)
 
 
