@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import ctypes
+import gc
 import logging
 import os
 import resource
@@ -133,6 +134,7 @@ def _listen(args: argparse.Namespace, database: Database) -> int:
     _many_files()
     _give_memory_back()
     app = create_app(database, hosts)
+    _keep_what_is_loaded()
     config = uvicorn.Config(
         app,
         log_level="warning",
@@ -213,6 +215,13 @@ def _give_memory_back() -> None:
     threshold (mallopt(3), M_MMAP_THRESHOLD) grows with what is freed, and a server lives long."""
     with suppress(OSError, AttributeError):
         ctypes.CDLL(None).mallopt(-3, 1 << 20)
+
+
+def _keep_what_is_loaded() -> None:
+    """Modules and routes stay until it ends. Looking through them for what could go would hold up
+    everything else each time, a running take too: 0.1 s where a machine is slow."""
+    gc.collect()
+    gc.freeze()
 
 
 def _many_files() -> None:
