@@ -20,6 +20,8 @@ from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.inspection import Judged, Looked, judge, read_on_jig
+from hollow_pin.core.judged import FEWEST_DROPS
+from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings, sways_as_one
 from hollow_pin.core.recording import STEPS, AxisCalibration, AxisRange, Recording, to_percent
@@ -153,6 +155,45 @@ def test_a_dead_axis_is_named_whatever_reports_it(source: str) -> None:
     said = "y gives no signal: it stays at its low end while x moves."
     assert explain(take).sentence == said
     assert (rank(take)[0].cause, rank(take)[0].axis) == ("loose", "y")
+
+
+@pytest.mark.parametrize(
+    ("seed", "source"),
+    [
+        (305, "wireless drop-outs .5/s 50-200 ms, constant"),
+        (305, "wireless drop-outs 2/s, change-only"),
+        (307, "wireless drop-outs 2/s, change-only"),
+    ],
+)
+def test_a_track_that_fails_behind_a_link_that_drops_out_too_is_not_sound(
+    source: str, seed: int
+) -> None:
+    """“Replace the module” stood beside a stick that was sound by two thirds."""
+    sources = _foreign("sources")
+    take = measure_take(sources.recording(fast(seed, drops=0.5), sources.PROFILES[source], seed))
+    assert explain(take).advice.startswith("It falls back while it is held at the edge: the track")
+    (first, *others) = rank(take)
+    assert first.cause == "failing-track"
+    assert first.likely
+    assert not any(r.likely for r in others)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_fell_back_where_it_was_pushed_alone_is_not_sound_before_it_was_held(
+    seed: int,
+) -> None:
+    """Nobody would hold it over of whom it is said that nothing is wrong with the stick."""
+    sound = measured(seed)
+    few, enough = (
+        replace(sound, joint=replace(sound.joint, drops=n))
+        for n in (FEWEST_DROPS - 1, FEWEST_DROPS)
+    )
+    assert rank(few)[0].cause == "sound"
+    assert rank(few)[0].likely
+    assert explain(enough).advice.startswith("It falls back while it is pushed")
+    assert (rank(enough)[0].cause, rank(enough)[0].probability) == ("sound", NEAR)
+    (look,) = looks(enough, rank(enough), usual_routine(2, True).steps)
+    assert look.steps == ("hold",)
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -19,8 +19,7 @@ from hollow_pin.core.judged import (
     cross_talk,
     cut_off,
     dead_spans,
-    drops_when_held,
-    falls_back_again,
+    fails_when_held,
     falls_when_pushed,
     gate_problem,
     hides,
@@ -209,7 +208,7 @@ FINDINGS: tuple[Finding, ...] = (
         "measure",
     ),
     Finding(
-        lambda case: drops_when_held(case) or (falls_back_again(case) and not wanders_as_one(case)),
+        fails_when_held,
         "It falls back while it is held at the edge: the track fails there. Replace the module.",
         "replaced",
     ),
@@ -361,8 +360,8 @@ def diagnose(case: JudgedTake) -> Advice:
 
 
 Told = Literal[
-    "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "shape", "ends", "near",
-    "within",
+    "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
+    "missing", "near", "within",
 ]  # fmt: skip
 
 
@@ -370,9 +369,10 @@ def told_first(take: TakeReadings) -> Told | None:
     """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
     hands off or rough places along the track; that it wanders; both axes that tremble as one, or a
     single one that does so alike everywhere; one that trembles and another that does not; that it
-    falls back where it was pushed alone; a rim that is out of shape; one that runs over the ends of
-    its range; that something is too near its limit to call; or that every reading that has a limit is
-    surely within it, and nothing is hidden or missing. None where it is something else."""
+    falls back where it was pushed alone, or where it was held; a rim that is out of shape; one that
+    runs over the ends of its range; that something was not measured; that something is too near its
+    limit to call; or that every reading that has a limit is surely within it, and nothing is hidden or
+    missing. None where it is something else."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
     first = next(f for f in FINDINGS if f.holds(case))
     if first.holds is jumps:
@@ -389,10 +389,14 @@ def told_first(take: TakeReadings) -> Told | None:
         return "alone"
     if first.holds is falls_when_pushed:
         return "falls"
+    if first.holds is fails_when_held:
+        return "fails"
     if first.holds is rim_is_off:
         return "shape"
     if first.holds is cut_off or (first.holds is rim_mends and runs_over(case)):
         return "ends"
+    if first.holds is incomplete or first.advice is _by_rests:
+        return "missing"
     if first.advice is _too_near:
         return "near"
     return "within" if first is FINDINGS[-1] else None

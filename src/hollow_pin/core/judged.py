@@ -140,6 +140,11 @@ def falls_back_again(case: JudgedTake) -> bool:
     return case.over("hold.sag") and not held_once(case.take)
 
 
+def fails_when_held(case: JudgedTake) -> bool:
+    """It drops there, or fell back more than once: no hand gives way so."""
+    return drops_when_held(case) or (falls_back_again(case) and not wanders_as_one(case))
+
+
 def rough(case: JudgedTake) -> bool:
     return any(case.over(p) for p in tracks(case, "track_noise_max"))
 

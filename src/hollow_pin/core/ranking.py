@@ -18,7 +18,7 @@ from typing import Literal
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.diagnosis import Told, told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
-from hollow_pin.core.hidden import MEASURED_ZERO, UNCALIBRATED
+from hollow_pin.core.hidden import MEASURED_ZERO
 from hollow_pin.core.hold import SAG
 from hollow_pin.core.judged import held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
@@ -44,7 +44,7 @@ def _speaks(pro: str, con: str = "") -> Speaks:
 
 
 BINDING, DIRTY, LOOSE, WORN, SCALED = "binding", "dirty", "loose", "worn", "calibration"
-SUPPLY, ZONE = "supply-noise", "firmware-dead-zone"
+SUPPLY, ZONE, FAILING = "supply-noise", "firmware-dead-zone", "failing-track"
 SPEAKS: dict[str, Speaks] = {
     SOUND: _speaks(
         "",
@@ -68,7 +68,7 @@ SPEAKS: dict[str, Speaks] = {
     "unseated": _speaks("lopsided cut-wide overrun", "short-reach carried other-span short-span"),
     LOOSE: _speaks("jumps mostly-jumps", "held-drops"),
     SCALED: _speaks("short-reach cut-wide overrun lopsided other-span short-span", "dent"),
-    "failing-track": _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
+    FAILING: _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
     "cross-talk": _speaks("carried carried-more"),
     ZONE: _speaks("zone", "jitter returns-apart"),
     SUPPLY: _speaks("both-tremble in-common", "wander noisy-centre"),
@@ -134,10 +134,13 @@ RATHER: Mapping[Told | None, tuple[str, ...]] = {
     "as one": (SUPPLY,),
     "everywhere": (SUPPLY, DIRTY),
     "alone": (DIRTY, SUPPLY),
+    "fails": (FAILING,),
     "ends": (SCALED,),
 }
 """By what is told first: the cause that it is, by `THE_STICK` of what no other explains at the least;
 and the one that it is told rather than, which is no likelier than not."""
+NOTHING_SAID = ("within", "missing")
+"""What is told first of a take of which nothing that was measured speaks against its being sound."""
 LIKELY = 0.5
 SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
 THE_STICK = 0.6
@@ -146,7 +149,7 @@ something wrong with it."""
 OPEN = 0.7
 """That an axis without a signal has a joint, a trace, a plug or a ribbon open, and no dead sensor:
 there are more of them, and they are what was last in somebody's hands."""
-ONE_SIDE = ("failing-track", SCALED)
+ONE_SIDE = (FAILING, SCALED)
 """What it is where one side of an axis is not reached: a track that is broken there, rather than an
 end that was learnt from something else."""
 SEEN = 0.9
@@ -162,9 +165,9 @@ WITHIN = 0.6
 """That a stick is sound of which all that has a limit is within it, if nothing else is likely: that is
 what limits are for."""
 NEAR = 0.49
-"""The most that it is sound by where something is too near its limit to call: nothing is told of it
-then but that it looks so. The most that it binds by where it is within every limit. And that there
-is dirt where a joint is told, or the other way round."""
+"""The most that it is sound by where anything is told of it: something over its limit, or too near it
+to call, or what its source hides. The most that it binds by where it is within every limit. And that
+there is dirt where a joint is told, or the other way round."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -189,10 +192,11 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt with hands
     off, of places on the track that are surely rough, of what wanders, of both axes that tremble as
     one, of a single one that does so everywhere alike, of one that trembles and another that does not,
-    of a rim that is surely cut short in one sector, or runs over the ends of its range and shows no
-    more, and of jumps to an end or the middle nobody has counted how many come from elsewhere: it is
-    dirt, or wear, or the supply, or something that rubs, or a calibration, or a joint, by as much of
-    what no other cause explains. What lies apart to one side, along the ways
+    of what drops or falls back again while it is held, of a rim that is surely cut short in one
+    sector, or runs over the ends of its range and shows no more, and of jumps to an end or the middle
+    nobody has counted how many come from elsewhere: it is dirt, or wear, or the supply, or a failing
+    track, or something that rubs, or a calibration, or a joint, by as much of what no other cause
+    explains. What lies apart to one side, along the ways
     it came on, is held there, and by no worn track (`SEEN`). What is within every limit, and comes
     back late for a sound one, may be smoothed by its device: that it binds is no likelier than not.
     Nor is it likelier that there is dirt as well where it jumps to an end or the middle, since such
@@ -200,8 +204,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     often than dirt may by chance. An axis without a signal shows nothing else of itself: that it is
     open, or dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it
     has none of the others, no less than `WITHIN` where it is within every limit and nothing else is
-    likely, and no more than `NEAR` where it is too near one to call, or its source lifts it over its
-    middle, or leaves a calibration to others that nobody knows."""
+    likely, and no more than `NEAR` where anything else is told of it (`NOTHING_SAID`): beside an
+    advice it is never likely that there is nothing to do."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -225,8 +229,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if first == "within":
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
     fewest = WITHIN * _share_known(take) if first == "within" else 0.0
-    unsure = first == "near" or any(h.code in ("lifted", UNCALIBRATED) for h in take.hidden)
-    most = min(1.0 - _likeliest(ranked, SOUND), NEAR if unsure else 1.0)
+    most = min(1.0 - _likeliest(ranked, SOUND), 1.0 if first in NOTHING_SAID else NEAR)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 
@@ -259,7 +262,7 @@ def _one_sector(take: TakeReadings) -> bool:
 
 def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
     """A cause, by an axis that gives no signal."""
-    likelier, other = (LOOSE, "failing-track") if mute.side is None else ONE_SIDE
+    likelier, other = (LOOSE, FAILING) if mute.side is None else ONE_SIDE
     chance = {likelier: OPEN, other: 1.0 - OPEN}.get(ranked.cause)
     if chance is None:
         return ranked
