@@ -7,6 +7,7 @@ import pytest
 
 from gimbal import Stick, signal, taken
 from hollow_pin.core.comparison import compare
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.recording import AxisRange, Recording
 from hollow_pin.core.routine import Routine
@@ -45,6 +46,24 @@ def test_a_bad_one_is_called_by_its_name(cause: str, fault: dict, seed: int) -> 
     first = rank(take)[0]
     assert (first.cause, first.axis) == (cause, "x")
     assert explain(take).advice != "Every reading taken is within its limit."
+
+
+@pytest.mark.parametrize(
+    ("seed", "gate", "rate", "bits"),
+    [(41, "octagon", 500.0, 12), (46, "octagon", 500.0, 8), (55, "square", 500.0, 12)],
+)
+def test_a_loose_joint_behind_an_average_is_nothing_else(
+    seed: int, gate: Gate, rate: float, bits: int
+) -> None:
+    """What the average left beside its jumps was a bind that holds a stick for a second, and a whole
+    axis without a signal."""
+    take = measure_take(taken(Stick(seed, gate, opens=1.0), rate, bits), gate)
+    first, *others = rank(take)
+    assert (first.cause, first.axis) == ("loose", "x")
+    assert not any(r.likely for r in others)
+    assert take.silent == ()
+    assert take.value("let_go.settle_ms_p90") < 250.0
+    assert take.value("let_go.return_max") < 5.0
 
 
 @pytest.mark.parametrize("damping", [(0.3, 0.5), (0.7, 1.0)])

@@ -541,6 +541,25 @@ def test_what_falls_from_an_end_twice_does_not_jump_to_it_in_between() -> None:
     assert (joint.drops, joint.jumps) == (2, 0)
 
 
+@pytest.mark.parametrize("average", [2, 3, 4])
+@pytest.mark.parametrize("rests", [0.0, 30.0])
+def test_what_an_average_leaves_beside_a_jump_goes_with_it(rests: float, average: int) -> None:
+    """Half of the way there was read as the place where the stick lay while the joint was open."""
+    x = np.full(2000, rests)
+    for at in range(200, 1800, 200):
+        x[at : at + 30] = 100.0
+    x = np.convolve(
+        np.append(np.full(average - 1, rests), x), np.full(average, 1 / average), "valid"
+    )
+    recording = still(x)
+    joint, jumping = find_jumps(recording)
+    assert joint.jumps == 8
+    assert all(abs(j.to - 100.0) < 1.0 for j in joint.jump)
+    left = without_jumps(recording, jumping).u[:, 0]
+    assert np.abs(left - rests).max() < 0.2
+    assert jumping.sum() <= 8 * (30 + average), "and nothing else does"
+
+
 def test_nothing_is_left_out_where_nothing_jumps() -> None:
     recording = performed("worn").recording
     assert without_jumps(recording, find_jumps(recording)[1]) is recording

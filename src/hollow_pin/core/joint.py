@@ -11,7 +11,7 @@ from math import hypot, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.leaps import Leapt, leapt
+from hollow_pin.core.leaps import Leapt, leapt, with_flanks
 from hollow_pin.core.low_pass import Undone, undone
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.statistics import usual_of
@@ -54,8 +54,9 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     drops = on_the_way = 0
     for i, (came, found) in enumerate(_by_axis(recording)):
         on_the_way += len(found.on_the_way)
-        for first, last in found.jumps:
+        for first, last in with_flanks(t, came.signal, found.jumps):
             inside[came.shows(first, last), i] = True
+        for first, last in found.jumps:
             lasted, to = float(t[last] - t[first]), float(np.median(came.signal[first:last]))
             jumps.append(Jump(float(t[first]), lasted, recording.axes[i], to))
         drops += len(found.drops)
@@ -77,7 +78,7 @@ def moved_by_hand(recording: Recording) -> Recording:
     """The recording without its jumps and its drops: what is left is what the hand did."""
     inside = np.zeros(recording.u.shape, dtype=bool)
     for i, (came, found) in enumerate(_by_axis(recording)):
-        for first, last in [*found.jumps, *found.drops]:
+        for first, last in with_flanks(recording.t, came.signal, [*found.jumps, *found.drops]):
             inside[came.shows(first, last), i] = True
     return without_jumps(recording, inside)
 

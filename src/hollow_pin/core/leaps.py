@@ -187,6 +187,17 @@ def _left_from(t: Floats, v: Floats, first: Indices) -> Indices:
     return at
 
 
+def with_flanks(t: Floats, v: Floats, spans: list[Span]) -> list[Span]:
+    """The spans of an axis, with what lies on the way there and on the way back: an average of a few
+    samples leaves some on either side that are of neither place."""
+    if not spans:
+        return []
+    first, last = np.array(spans).T
+    left = _left_from(t, v, first) + 1
+    back = len(v) - 1 - _left_from(-t[::-1], v[::-1], len(v) - last)
+    return list(zip(left.tolist(), back.tolist(), strict=True))
+
+
 def _without(v: Floats, spans: list[Span]) -> Floats:
     """An axis that is nowhere (NaN) in the spans."""
     rest = v.copy()
