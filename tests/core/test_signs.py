@@ -17,7 +17,15 @@ from hollow_pin.core.gate import BEARINGS, gate_radius
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake, why_not_worked_on
 from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.prospect import FRESH, Fitted, Record, beta, cures_of, prospects, recentrings
+from hollow_pin.core.prospect import (
+    FRESH,
+    Fitted,
+    Record,
+    beta,
+    cures_of,
+    prospects,
+    recentrings,
+)
 from hollow_pin.core.ranking import Ranked, Weights, rank, weights, worth_showing
 from hollow_pin.core.reach_signs import cut_wide, lopsided, other_span, short_reach, short_span
 from hollow_pin.core.readings import TakeReadings
@@ -218,12 +226,33 @@ def test_what_parts_will_read_is_told_by_those_that_were_fitted_and_no_fewer_tha
 def test_a_trim_is_no_surer_of_other_causes_by_the_take(take: TakeReadings) -> None:
     """Only where it will rest is worked out from the take; what else it helps is the trade's word."""
     trim = BY_CODE["trimmed"]
-    cures = cures_of(trim, take, "everyday", LIMIT_OF, {})
+    cures = cures_of(trim, take, {}, "everyday", LIMIT_OF, {})
     assert {cause: basis for cause, (*_, basis) in cures.items()} == {
         cause: "take" if cause == "offset" else "table" for cause in trim.helps
     }
-    mended = cures_of(BY_CODE["replaced"], take, "everyday", LIMIT_OF, {})
+    mended = cures_of(BY_CODE["replaced"], take, {}, "everyday", LIMIT_OF, {})
     assert {basis for *_, basis in mended.values()} == {"table"}
+
+
+@pytest.mark.parametrize(
+    ("cause", "spreads"),
+    [("worn", True), ("binding", True), ("dirty", True), ("loose", True), ("supply-noise", True),
+     ("calibration", False), ("unseated", False), ("failing-track", False), ("cross-talk", False)],
+)  # fmt: skip
+def test_a_recentring_is_judged_as_if_what_else_spreads_the_rest_were_mended(
+    cause: str, spreads: bool
+) -> None:
+    """On a stick that binds no recentring would ever hold, so that both were not worth mending."""
+    recalibrated, take = BY_CODE["recalibrated"], readings_of("worn", 5)
+
+    def cure(probability: float) -> float:
+        likely = {cause: probability}
+        return cures_of(recalibrated, take, likely, "everyday", LIMIT_OF, {})["offset"][0]
+
+    usual = recalibrated.helps["offset"].chance
+    assert cure(0.0) < 0.7 < usual
+    assert cure(1.0) == pytest.approx(usual if spreads else cure(0.0))
+    assert cure(0.4) == pytest.approx(0.6 * cure(0.0) + 0.4 * cure(1.0))
 
 
 @pytest.mark.parametrize(("releases", "forecast"), [(3, False), (4, True)])

@@ -332,6 +332,24 @@ def test_an_axis_without_a_signal_is_mended_first_and_pressed_to_tell(bench) -> 
     assert view.pin.state == "unusable", "no disc within its ring on the tray"
 
 
+def test_what_fell_back_while_it_was_pushed_alone_is_to_be_held_over(bench) -> None:
+    """It was “Sound”, and to be left as it is, beside the advice to hold it over at each side."""
+    database, job = bench
+    recording = performed("sound").recording
+    u, turned = recording.u.copy(), recording.step == STEPS.index("rim")
+    far = np.flatnonzero(turned & (np.abs(u[:, 0]) > 70))
+    drops = [far[0]]
+    while len(drops) < 5:
+        drops.append(far[far > drops[-1] + 250][0])
+    for at in drops:
+        u[at : at + 8, 0] *= 0.4
+    import_take(database, job.id, "left", "t.csv", transformed(recording, u), AT)
+    view = deciding(database, job)
+    assert view.headline.startswith("It fell back while it was pushed")
+    assert [look.steps for look in view.looks] == [("hold",)]
+    assert view.advised is None
+
+
 def test_of_a_take_in_which_nothing_moved_nothing_is_advised(bench) -> None:
     database, job = bench
     recording = performed("sound").recording

@@ -25,6 +25,7 @@ from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.cautions import Caution, cautions_for
 from hollow_pin.core.complaint import ComplaintCheck, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
+from hollow_pin.core.diagnosis import Told, told_first
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
@@ -149,7 +150,9 @@ def view_decide(
     cures = {
         code: {
             cause: cure[0]
-            for cause, cure in cures_of(BY_CODE[code], readings, grade, limits, records).items()
+            for cause, cure in cures_of(
+                BY_CODE[code], readings, likely, grade, limits, records
+            ).items()
         }
         for code in allowed
     }
@@ -176,7 +179,7 @@ def view_decide(
     hidden = readings.hidden_at(DEAD_ZONE) is not None
     # What is hidden is seen first, by another source.
     nothing_to_mend = sound or job.controller.refer or look_first or first == RAWER
-    headline = _headline(causes, likeliest, open_to)
+    headline = _headline(causes, likeliest, open_to, told_first(readings))
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.
         headline = "Another stick was moved, or no signal comes from this one."
@@ -237,7 +240,10 @@ def _take_of(db: Connection, job: Job, take_id: int | None) -> Take | None:
 
 
 def _headline(
-    causes: Sequence[CauseShown], likeliest: Sequence[Ranked], open_to: Sequence[Look]
+    causes: Sequence[CauseShown],
+    likeliest: Sequence[Ranked],
+    open_to: Sequence[Look],
+    first: Told | None,
 ) -> str:
     """The likely causes in a sentence, or what stands against there being one."""
     likely = [c for c in causes if c.ranked in likeliest]
@@ -245,6 +251,8 @@ def _headline(
         return "It fell back once while it was held: the track fails there, or the hand gave way."
     if not likely and STILL_AGAIN in open_to:
         return "It moved once in Still: it was touched, or a contact comes and goes."
+    if not likely and first == "falls":
+        return "It fell back while it was pushed: the track fails there, or the hand gave way."
     if not likely and causes[0].ranked.cause == SOUND:
         return "It looks sound, as far as this take goes."
     if not likely:

@@ -44,6 +44,8 @@ FRESH: Mapping[str, tuple[float, float, float]] = {
 this shop."""
 FEWEST_FITTED = 5
 """From as many parts fitted here on, what they read is told instead of the usual word."""
+SPREADS = ("worn", "binding", "dirty", "loose", "supply-noise")
+"""Causes that make a stick rest now here, now there, or tremble where it rests."""
 OWN_MODEL = 5
 """From as many outcomes of a model on, its own record is told and not that of every model."""
 Basis = Literal["take", "record", "table", "none"]
@@ -150,18 +152,28 @@ def passes_after(cures: Mapping[str, float], likely: Mapping[str, float]) -> flo
 
 
 def cures_of(
-    remedy: Remedy, take: TakeReadings, grade: Grade, limits: Limits, records: Records
+    remedy: Remedy,
+    take: TakeReadings,
+    likely: Mapping[str, float],
+    grade: Grade,
+    limits: Limits,
+    records: Records,
 ) -> dict[str, tuple[float, float, float, Basis]]:
-    """By cause: the chance that the remedy cures it, its range, and where that is from."""
+    """By cause: the chance that the remedy cures it, its range, and where that is from.
+
+    What a recentring leaves is worked out from the take, as far as nothing else is likely that spreads
+    its rest. That speaks for itself, and is mended first: what the take would say of a recentring then
+    nobody knows, and the usual word holds. likely: by cause, its probability."""
     cures: dict[str, tuple[float, float, float, Basis]] = {}
     for cause, help_ in remedy.helps.items():
-        known = records.get((remedy.code, cause))
+        chance, low, high, basis = beta(help_.chance, records.get((remedy.code, cause)))
         if remedy.recentres and cause == "offset":
             sure = _within_after_recentring(remedy, take, grade, limits)
             if sure is not None:
-                cures[cause] = (sure, sure, sure, "take")
-                continue
-        cures[cause] = beta(help_.chance, known)
+                alone = float(np.prod([1.0 - likely.get(c, 0.0) for c in SPREADS]))
+                chance, low, high = (alone * sure + (1.0 - alone) * p for p in (chance, low, high))
+                basis = "take"
+        cures[cause] = (chance, low, high, basis)
     return cures
 
 
@@ -240,7 +252,7 @@ def _prospect(
     helps: tuple[str, ...],
     parts: Sequence[Fitted],
 ) -> Prospect:
-    cures = cures_of(remedy, take, grade, limits, records)
+    cures = cures_of(remedy, take, likely, grade, limits, records)
     chance = passes_after({cause: c[0] for cause, c in cures.items()}, likely)
     low = passes_after({cause: c[1] for cause, c in cures.items()}, likely)
     high = passes_after({cause: c[2] for cause, c in cures.items()}, likely)

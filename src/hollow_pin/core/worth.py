@@ -15,7 +15,8 @@ CLOSE_MINUTES = 8.0
 """For opening and closing the shell, once for everything that is done while it is open."""
 LONGEST = 3
 CONSIDERED = 7
-"""Remedies to a chain, and remedies that are strung together at all, the cheapest: 259 chains."""
+"""Remedies to a chain, and remedies that are strung together at all, the cheapest for what they cure:
+259 chains."""
 RETIRED = "retired"
 
 
@@ -94,12 +95,23 @@ def cost_of(
     return Chain(tuple(remedies), passed, minutes, parts, cost)
 
 
+def _cost_of_a_cure(
+    code: str, cures: Mapping[str, float], likely: Mapping[str, float], money: Money
+) -> float:
+    """What a remedy costs for every cause that it is to be expected to cure, whatever else is to be
+    cured as well: what does little is dear however quickly it is done."""
+    remedy = BY_CODE[code]
+    minutes = remedy.minutes + MEASURE_MINUTES + (CLOSE_MINUTES if remedy.opens else 0.0)
+    cured = sum(p * cures.get(cause, 0.0) for cause, p in likely.items())
+    return (minutes / 60.0 * money.rate + money.part(code)) / max(cured, 1e-9)
+
+
 def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], money: Money) -> Worth:
     """The best chains of the remedies that may be done, of up to three, and retiring it. What only
     hides is in none; other sensors are put in once."""
     useful = sorted(
         (code for code in allowed if cures.get(code) and BY_CODE[code].mends),
-        key=lambda code: cost_of((code,), cures, likely, money).cost,
+        key=lambda code: _cost_of_a_cure(code, cures[code], likely, money),
     )[:CONSIDERED]
     chains = [
         cost_of(order, cures, likely, money)
