@@ -23,7 +23,7 @@ from hollow_pin.core.gate import (
     unlike_all_round,
     unsheared,
 )
-from hollow_pin.core.minded import other_gate
+from hollow_pin.core.minded import gate_seen, other_gate
 from hollow_pin.core.recording import STEPS, AxisRange
 from hollow_pin.core.rim import (
     RimResult,
@@ -332,6 +332,41 @@ def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
     assert seen == "square"
     assert at_an_end(rim) == clipped
     assert bool(other_gate("square", rim, "round")) == another
+
+
+@pytest.mark.parametrize("scale", [0.93, 1.0])
+@pytest.mark.parametrize("quarter", [0, 18])
+def test_a_square_of_which_two_sides_are_known_lies_where_they_do(
+    quarter: int, scale: float
+) -> None:
+    """It slid along them to the end, fitted by 38 %, and was a round gate."""
+    radius = scale * gate_radius("square")
+    known = np.zeros(BINS, bool)
+    known[np.r_[0:8, 29:44, 65:72]] = True
+    radius[~np.roll(known, quarter)] = np.nan
+    found = fit_gate(radius, "square")
+    assert found.peak_to_valley < 0.5
+    assert (found.x, found.y) == pytest.approx((0.0, 0.0), abs=0.1)
+    assert found.scale == pytest.approx(scale, abs=0.01)
+    assert looks_like(radius)[0] == "square"
+
+
+@pytest.mark.parametrize(("gate", "looks_square"), [("round", False), ("square", True)])
+@pytest.mark.parametrize("wide", [0.93, 0.96, 1.0])
+@pytest.mark.parametrize("half", [1.0, 0.78])
+def test_what_the_range_alone_cuts_square_is_no_square_gate(
+    gate: Gate, looks_square: bool, wide: float, half: float
+) -> None:
+    """What was left of a round rim between its cut sides was held against a square, and dented: a
+    calibration was something that rubs."""
+    angle = np.radians(np.arange(0, 3600, 0.5))
+    x, y = gate_edge(gate, np.degrees(angle) % 360) * np.array((np.sin(angle), np.cos(angle)))
+    far = np.column_stack((np.where(x < 0, half * wide * x, wide * x), 1.25 * y))
+    u = np.clip(far, -100.0, 100.0)
+    reach = np.column_stack((u.min(axis=0), u.max(axis=0)))
+    rim = measure_rim(u, gate, np.abs(u) > 99.5, reach)
+    assert at_an_end(rim)
+    assert (gate_seen(rim, 0.0, 0.0) == "square") == looks_square
 
 
 @pytest.mark.parametrize("gate", GATES)

@@ -23,6 +23,9 @@ CORNERED = 0.95
 """Of how far a square gate's corners lie, that a rim reaches there: one that is round, and so large
 that the ends of the range cut it square, reaches less far, up to a third over its range."""
 
+SAYS_NOTHING = 0.02
+"""Of what moves a rim most, that what the known bins tell next to nothing of moves it."""
+
 Gate = Literal["round", "square", "octagon"]
 GATES: tuple[Gate, ...] = ("round", "square", "octagon")
 
@@ -122,13 +125,15 @@ def fit_gate(radius: Floats, gate: Gate) -> GateFit:
         toward = np.mod(np.degrees(np.arctan2(moved[:, 0], moved[:, 1])) - s[3], 360.0)
         return np.asarray(np.hypot(moved[:, 0], moved[:, 1]) - s[2] * gate_edge(gate, toward))
 
-    small = np.array([1e-3, 1e-3, 1e-5, 1e-2])
+    small, per_cent = np.array([1e-3, 1e-3, 1e-5, 1e-2]), np.array([1.0, 1.0, 0.01, 1.0])
     for _ in range(12):
         now = off(state)
         slopes = np.column_stack(
             [(off(state + small * (np.arange(4) == i)) - now) / small[i] for i in range(free)]
         )
-        move = np.linalg.lstsq(slopes, -now, rcond=None)[0]
+        # All in about a per cent; what the known bins say nothing of stays as it is, such as how far a
+        # square lies along two of its sides.
+        move = per_cent[:free] * np.linalg.lstsq(slopes * per_cent[:free], -now, SAYS_NOTHING)[0]
         state[:free] += move
         state[:2] = np.clip(state[:2], -60.0, 60.0)
         state[2] = min(max(state[2], 0.05), 5.0)

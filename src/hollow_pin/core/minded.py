@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from hollow_pin.core.gate import Gate, has_corners, looks_like
+from hollow_pin.core.gate import Gate, fit_gate, has_corners, looks_like
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.readings import trembles_by_place
@@ -36,6 +36,20 @@ def a_gate(gate: Gate) -> str:
     return "an octagonal" if gate == "octagon" else f"a {gate}"
 
 
+def gate_seen(rim: RimResult, x: float, y: float) -> Gate:
+    """The gate that a rim looks most like about a middle (x, y), %. What the ends of the range cut
+    square, and goes out into no corners, is the best of the others."""
+    about = recentred(rim.points, x, y)
+    seen, fits = looks_like(free_of_the_ends(about, rim.cut))
+    if seen != "square" or not at_an_end(rim):
+        return seen
+    even = made_even(about)
+    square = fit_gate(free_of_the_ends(even, rim.cut), "square")
+    if has_corners(radius_by_bearing(even), square):
+        return seen
+    return min((g for g in fits if g != seen), key=lambda g: fits[g].rms)
+
+
 def other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
     """A rim that looks far more like another gate than like the one the model has."""
     if rim is None or seen is None or seen == gate:
@@ -43,10 +57,6 @@ def other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Pro
     # Whatever a half axis was learnt from, and whatever it is carried along by, is no other gate.
     even = made_even(recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y))
     _, fits = looks_like(free_of_the_ends(even, rim.cut))
-    corners = has_corners(radius_by_bearing(even), fits["square"])
-    if seen == "square" and at_an_end(rim) and not corners:
-        # What cuts it square is the range.
-        return []
     if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
         return []
     said = (

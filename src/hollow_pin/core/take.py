@@ -15,7 +15,6 @@ from hollow_pin.core.gate import (
     circularity,
     fill_around,
     fit_gate,
-    looks_like,
 )
 from hollow_pin.core.hand_line import u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
@@ -31,6 +30,7 @@ from hollow_pin.core.lifted import lifted, put_down
 from hollow_pin.core.measured import StepResults
 from hollow_pin.core.minded import (
     a_gate,
+    gate_seen,
     lost_reports,
     other_gate,
     rows_left_out,
@@ -52,9 +52,7 @@ from hollow_pin.core.recording import (
 )
 from hollow_pin.core.rest_uncertainty import u_by_place
 from hollow_pin.core.rim import (
-    free_of_the_ends,
     recalibrated,
-    recentred,
 )
 from hollow_pin.core.statistics import median
 from hollow_pin.core.travel import Silent, Travel, travel_of
@@ -329,7 +327,7 @@ def _compose(measured: StepResults, gate: Gate) -> Composite:
         left_over = recalibrated(rim, x, y, gate)
         if let_go and let_go.readings.return_max is not None:
             circular = circularity(fill_around(left_over, gate), gate)
-        seen, _ = looks_like(free_of_the_ends(recentred(rim.points, x, y), rim.cut))
+        seen = gate_seen(rim, x, y)
         shape = fit_gate(left_over, gate).peak_to_valley
     short = ends.short if ends else None
     return Composite(needed, after, circular, shape, seen, short)
