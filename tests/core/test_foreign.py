@@ -179,6 +179,15 @@ def test_a_track_that_fails_behind_a_link_that_drops_out_too_is_not_sound(
 
 
 @pytest.mark.parametrize("seed", SEEDS)
+def test_what_was_not_measured_speaks_against_no_more_than_its_share(seed: int) -> None:
+    whole = taken(seed)
+    without = replace(whole, step=np.where(whole.step == CODE["still"], -1, whole.step))
+    (first, *_) = rank(measure_take(without))
+    assert first.cause == "sound"
+    assert NEAR < first.probability <= 2 / 3
+
+
+@pytest.mark.parametrize("seed", SEEDS)
 def test_what_fell_back_where_it_was_pushed_alone_is_not_sound_before_it_was_held(
     seed: int,
 ) -> None:
