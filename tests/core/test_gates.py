@@ -331,7 +331,8 @@ def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
     seen, _ = looks_like(np.asarray(rim.readings.radius))
     assert seen == "square"
     assert at_an_end(rim) == clipped
-    assert bool(other_gate("square", rim, "round")) == another
+    assert (gate_seen(rim, 0.0, 0.0) == "square") == another
+    assert bool(other_gate(gate_seen(rim, 0.0, 0.0), rim, "round")) == another
 
 
 @pytest.mark.parametrize("scale", [0.93, 1.0])

@@ -51,9 +51,7 @@ from hollow_pin.core.recording import (
     Recording,
 )
 from hollow_pin.core.rest_uncertainty import u_by_place
-from hollow_pin.core.rim import (
-    recalibrated,
-)
+from hollow_pin.core.rim import recalibrated
 from hollow_pin.core.statistics import median
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty

@@ -72,6 +72,13 @@ Cures = Mapping[str, Mapping[str, float]]
 """By remedy, by cause: the chance that it cures it."""
 
 
+def _minutes_of(code: str, opened: bool = False) -> float:
+    """Doing it and measuring again, and opening the shell for it where that is not open."""
+    remedy = BY_CODE[code]
+    opening = CLOSE_MINUTES if remedy.opens and not opened else 0.0
+    return remedy.minutes + opening + MEASURE_MINUTES
+
+
 def cost_of(
     remedies: Sequence[str], cures: Cures, likely: Mapping[str, float], money: Money
 ) -> Chain:
@@ -83,10 +90,8 @@ def cost_of(
     passed = passes_after({}, likely)
     for code in remedies:
         again = 1.0 - passed
-        remedy = BY_CODE[code]
-        opening = CLOSE_MINUTES if remedy.opens and not opened else 0.0
-        opened = opened or remedy.opens
-        minutes += again * (remedy.minutes + opening + MEASURE_MINUTES)
+        minutes += again * _minutes_of(code, opened)
+        opened = opened or BY_CODE[code].opens
         parts += again * money.part(code)
         for cause in remaining:
             remaining[cause] *= 1.0 - cures.get(code, {}).get(cause, 0.0)
@@ -100,10 +105,8 @@ def _cost_of_a_cure(
 ) -> float:
     """What a remedy costs for every cause that it is to be expected to cure, whatever else is to be
     cured as well: what does little is dear however quickly it is done."""
-    remedy = BY_CODE[code]
-    minutes = remedy.minutes + MEASURE_MINUTES + (CLOSE_MINUTES if remedy.opens else 0.0)
     cured = sum(p * cures.get(cause, 0.0) for cause, p in likely.items())
-    return (minutes / 60.0 * money.rate + money.part(code)) / max(cured, 1e-9)
+    return (_minutes_of(code) / 60.0 * money.rate + money.part(code)) / max(cured, 1e-9)
 
 
 def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], money: Money) -> Worth:
