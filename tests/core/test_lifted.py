@@ -107,6 +107,18 @@ def test_a_lift_is_told_from_one_percent_on_and_alike_on_both_axes() -> None:
     assert of(by_axis(u, 6.0, 7.4)) is None
 
 
+@pytest.mark.parametrize("round_about", [False, True])
+def test_what_leaps_over_half_of_its_travel_is_no_lift(round_about: bool) -> None:
+    """Without a lift of all of it nothing is left: such a take could not be opened at all."""
+
+    def hidden(by: float) -> list[str]:
+        take = measure_take(over(performed("sound").recording, by, round_about))
+        return [h.code for h in take.hidden]
+
+    assert "lifted" in hidden(49.0)
+    assert "lifted" not in hidden(51.0)
+
+
 def test_a_lift_lies_about_zero() -> None:
     """A broken track lies anywhere."""
     u = by_axis(swept(), 6.0, 6.0)

@@ -8,7 +8,7 @@ from dataclasses import asdict
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
@@ -63,6 +63,8 @@ def measured_through(seed: int) -> TakeReadings:
 
 
 @pytest.mark.filterwarnings("ignore::RuntimeWarning")
+@example(seed=15)
+@example(seed=1458)
 @settings(max_examples=250, deadline=None, derandomize=True)
 @given(seed=st.integers(0, 2**40))
 def test_any_samples_give_readings_or_a_named_refusal(seed: int) -> None:

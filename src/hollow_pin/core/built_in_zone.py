@@ -118,7 +118,7 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     at_zero = v == at
     where = np.flatnonzero(at_zero)
     middle = slice(where[len(where) // 4], where[3 * len(where) // 4] + 1)
-    if at_zero[middle].mean() < DWELL_INSIDE:
+    if at_zero.all() or at_zero[middle].mean() < DWELL_INSIDE:
         return 0.0, 0.0, 0.0
     dt = np.diff(t)
     # What a link lost beside a value was spent elsewhere as well.

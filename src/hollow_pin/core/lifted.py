@@ -18,6 +18,8 @@ from hollow_pin.core.recording import Floats, Recording
 
 LEAST = 1.0
 """Half of what is leapt over, %, from which on it is told from steps of a converter."""
+MOST = 50.0
+"""As far, %, as any dead zone reaches: what leaps farther is no lift, and would leave nothing."""
 STEPS = 3.0
 SWIFT = 1.5
 """Of how far it usually goes from sample to sample in its crossings: what it leaps over is wider."""
@@ -69,7 +71,9 @@ def _half(recording: Recording, i: int, crossed: list[Floats]) -> float:
         return 0.0
     high, low = float(above.min()), float(below.max())
     half, usual = (high - low) / 2, _usual_step([p[:, [i]] for p in crossed])
-    if half <= max(LEAST, STEPS * step, SWIFT * usual) or abs(high + low) > max(2.02 * step, usual):
+    if not max(LEAST, STEPS * step, SWIFT * usual) < half <= MOST:
+        return 0.0
+    if abs(high + low) > max(2.02 * step, usual):
         return 0.0
     out = [p[np.abs(p[:, i]) > 1.01 * step, i] for p in crossed]
     leaps = sum(int(np.count_nonzero(np.diff(np.sign(p)))) for p in out)
@@ -82,7 +86,7 @@ def _half_round(recording: Recording, crossed: list[Floats]) -> float:
     u, step = recording.u, max(recording.resolutions)
     out = lengths(u) > 1.5 * step
     half = float(lengths(u[out]).min()) if out.any() else 0.0
-    if half <= max(LEAST, STEPS * step, SWIFT * _usual_step(crossed)):
+    if not max(LEAST, STEPS * step, SWIFT * _usual_step(crossed)) < half <= MOST:
         return 0.0
     near = out & (lengths(u) <= NEAR * half)
     far = lengths(np.diff(u, axis=0)) >= ACROSS * half
