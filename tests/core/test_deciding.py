@@ -18,7 +18,7 @@ from hollow_pin.core.intake import Intake
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.next_look import SHOWN, SHOWN_ALONG, looks
 from hollow_pin.core.prospect import Record, beta, passes_after, prospects, recentrings
-from hollow_pin.core.ranking import SEEN, THE_STICK, WITHIN, Ranked, rank, weighed, weights
+from hollow_pin.core.ranking import NEAR, SEEN, THE_STICK, WITHIN, Ranked, rank, weighed, weights
 from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE as REMEDY
@@ -201,7 +201,11 @@ def test_what_is_within_every_limit_looks_sound() -> None:
     over = replace(take, let_go=replace(take.let_go, settle_ms_p90=400.0))
     assert rank(over, none_of_it)[0].probability < 0.1
     unseen = {r.cause: r.probability for r in rank(replace(take, rim=None), none_of_it)}
-    assert unseen[SOUND] == pytest.approx(WITHIN * 2 / 3)
+    assert unseen[SOUND] < 0.1
+    quick = {
+        r.cause: r.probability for r in rank(replace(take, crossing=None, hold=None), none_of_it)
+    }
+    assert quick[SOUND] == WITHIN
 
 
 @pytest.mark.parametrize(
@@ -304,7 +308,15 @@ def test_what_was_not_measured_weighs_nothing() -> None:
 
 @pytest.mark.parametrize(
     ("steps", "least", "most"),
-    [((0, 1, 2), 0.6, 1.0), ((0, 1), 0.0, 0.67), ((1,), 0.0, 0.34), ((3, 4, 5), 0.0, 0.0)],
+    [
+        ((0, 1, 2, 3, 4, 5), 0.9, 1.0),
+        ((0, 1, 2, 3, 4), 0.6, 5 / 6),
+        ((0, 1, 2), WITHIN, WITHIN),
+        ((0, 2, 3, 4, 5), 0.3, NEAR),
+        ((0, 1), 0.0, 2 / 9),
+        ((1,), 0.0, 1 / 18),
+        ((3, 4, 5), 0.0, 0.0),
+    ],
 )
 def test_a_stick_is_called_sound_by_what_was_looked_at_only(
     steps: tuple[int, ...], least: float, most: float

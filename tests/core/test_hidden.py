@@ -270,6 +270,25 @@ def test_a_still_alone_at_exactly_zero_is_not_called_quiet() -> None:
     assert verdict_on(measure_take(away), "still.jitter_x", 1.0) == "within"
 
 
+@pytest.mark.parametrize(("half", "code"), [(999, "coarse-zero"), (1001, "zero")])
+def test_a_converter_of_coarse_steps_may_rest_at_zero_without_a_dead_zone(
+    half: int, code: str
+) -> None:
+    """From a tenth of a per cent on: within less a stick trembles, or is hidden."""
+    still = np.full(2500, half)
+    moved = half + np.arange(-500, 500)
+    raw = np.concatenate((still, moved)).astype(float)
+    step = np.full(len(raw), STEPS.index("still"), np.int8)
+    step[2500:] = STEPS.index("rim")
+    both = np.column_stack((raw, raw))
+    take = measure_take(
+        Recording(np.arange(len(raw)) * 4000, both, (AxisRange(0, 2 * half),) * 2, step)
+    )
+    assert [h.code for h in take.hidden if "zero" in h.code] == [code, code]
+    zone = next(r for r in rank(take) if r.cause == "firmware-dead-zone")
+    assert zone.likely == (code == "zero")
+
+
 @pytest.mark.parametrize(("passes", "code"), [(1, "zero"), (2, "built-in-dead-zone")])
 def test_a_rest_at_zero_is_asked_for_passes_enough(passes: int, code: str) -> None:
     """One pass tells no dead zone from none, and is none to go by."""

@@ -15,6 +15,7 @@ from hollow_pin.core.judged import (
     JudgedTake,
     alike_all_round,
     as_one,
+    at_zero,
     carried_unseen,
     cross_talk,
     cut_off,
@@ -32,6 +33,7 @@ from hollow_pin.core.judged import (
     not_at_rest,
     one_axis_trembles,
     other_gate,
+    other_steps,
     recentring_is_enough,
     returns_apart,
     rim_is_off,
@@ -46,6 +48,7 @@ from hollow_pin.core.judged import (
     trembles,
     trembles_everywhere,
     uncalibrated,
+    unmeasured,
     wanders,
     wanders_as_one,
 )
@@ -56,22 +59,34 @@ from hollow_pin.core.readings import (
     of_a_touch,
     trembles_by_place,
 )
+from hollow_pin.core.routine import STEP_LABEL
 from hollow_pin.core.still import COARSE_STEP
 from hollow_pin.core.words import listed, percent
 
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
+Told = Literal[
+    "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
+    "missing", "near", "within",
+]  # fmt: skip
+"""What is told of a take: jumps to an end or the middle; spikes with hands off or rough places along
+the track; that it wanders; both axes that tremble as one, or a single one that does so alike
+everywhere; one that trembles and another that does not; that it falls back where it was pushed alone,
+or where it was held; a rim that is out of shape; one that runs over the ends of its range; that
+something was not measured; that something is too near its limit to call; or that every reading that
+has a limit is surely within it, and nothing is hidden or missing."""
 
 
 @dataclass(frozen=True)
 class Finding:
     """holds: whether it is so; advice: what to do about it, in a sentence, or how it is made of the
-    case."""
+    case; told: what that is in a word, or how it is made of the case, where anything goes by it."""
 
     holds: Callable[[JudgedTake], bool]
     advice: str | Callable[[JudgedTake], str]
     try_first: Remedy
+    told: Told | Callable[[JudgedTake], Told | None] | None = None
 
 
 @dataclass(frozen=True)
@@ -156,8 +171,35 @@ def _by_the_ends(case: JudgedTake) -> str:
     return f"{gate} If it is: {said[0].lower()}{said[1:]}" if gate else said
 
 
+def _by_what_is_missing(case: JudgedTake) -> str:
+    missing = [STEP_LABEL[step] for step in unmeasured(case.take)]
+    if missing == [STEP_LABEL["rim"]]:
+        return (
+            "How far it reaches, and what its rim is like, was not measured: it takes a usable Rim."
+        )
+    rim = STEP_LABEL["rim"] in missing
+    else_ = " Nor was how far it reaches: that takes a usable Rim." if rim else ""
+    return f"The dead zone it needs was not measured: it takes a usable Still and Let-go.{else_}"
+
+
+def _within(case: JudgedTake) -> str:
+    left_out = [STEP_LABEL[step] for step, read in other_steps(case.take).items() if read is None]
+    but = f"; not measured: {listed(left_out)}" if left_out else ""
+    return f"Every reading taken is within its limit{but}."
+
+
 def _else_over(case: JudgedTake) -> str:
     return f"Over its limit: {_named(case.such('over'))}."
+
+
+def _how_it_trembles(case: JudgedTake) -> Told | None:
+    if trembles_everywhere(case):
+        return "everywhere"
+    return "alone" if one_axis_trembles(case) else None
+
+
+def _off_the_ends(case: JudgedTake) -> Told | None:
+    return "ends" if runs_over(case) else None
 
 
 FINDINGS: tuple[Finding, ...] = (
@@ -185,6 +227,7 @@ FINDINGS: tuple[Finding, ...] = (
         "It jumps to an end or to the middle and back: a loose joint, plug or ribbon. Press the board "
         "and move the cable while you watch; reseat or reflow before anything else.",
         "measure",
+        "jumps",
     ),
     Finding(
         stuck,
@@ -195,6 +238,7 @@ FINDINGS: tuple[Finding, ...] = (
         spiky,
         "Spikes with hands off speak for dirt on the track: clean it first.",
         "cleaned",
+        "dirt",
     ),
     Finding(
         dead_spans,
@@ -206,11 +250,13 @@ FINDINGS: tuple[Finding, ...] = (
         "It falls back while it is pushed, and was not seen to in a Hold: hold it over at each side. "
         "If it falls back there, the track fails, and the module is to be replaced.",
         "measure",
+        "falls",
     ),
     Finding(
         fails_when_held,
         "It falls back while it is held at the edge: the track fails there. Replace the module.",
         "replaced",
+        "fails",
     ),
     Finding(
         lambda case: case.over("hold.sag") and not wanders_as_one(case),
@@ -227,11 +273,13 @@ FINDINGS: tuple[Finding, ...] = (
         as_one,
         _by_both,
         "measure",
+        "as one",
     ),
     Finding(
         rough_in_places,
         "There are rough places along the track: dirt, more often than not. Clean it first.",
         "cleaned",
+        "dirt",
     ),
     Finding(
         is_held_on_its_way,
@@ -249,11 +297,13 @@ FINDINGS: tuple[Finding, ...] = (
         "It wanders with hands off: a contact that is worn or failing. No calibration holds it; "
         "replace the module.",
         "replaced",
+        "wanders",
     ),
     Finding(
         noise_is_most,
         _by_trembling,
         "cleaned",
+        _how_it_trembles,
     ),
     Finding(
         recentring_is_enough,
@@ -269,11 +319,13 @@ FINDINGS: tuple[Finding, ...] = (
         rough,
         "There are rough places along the track: dirt, more often than not. Clean it first.",
         "cleaned",
+        "dirt",
     ),
     Finding(
         trembles,
         _by_trembling,
         "cleaned",
+        _how_it_trembles,
     ),
     Finding(
         cross_talk,
@@ -284,6 +336,7 @@ FINDINGS: tuple[Finding, ...] = (
         rim_mends,
         _by_scale,
         "recalibrated",
+        _off_the_ends,
     ),
     Finding(
         lambda case: case.over("composite.outer_dead_zone_needed"),
@@ -306,11 +359,13 @@ FINDINGS: tuple[Finding, ...] = (
         rim_is_off,
         "The rim itself is out of shape: see that the module sits flush and nothing rubs.",
         "replaced",
+        "shape",
     ),
     Finding(
         cut_off,
         _by_the_ends,
         "recalibrated",
+        "ends",
     ),
     Finding(
         lambda case: case.over("let_go.settle_ms_p90"),
@@ -332,6 +387,13 @@ FINDINGS: tuple[Finding, ...] = (
         "measure",
     ),
     Finding(
+        at_zero,
+        "It rests at exactly zero and never trembles: a dead zone of the source does that, and a "
+        "coarse source of a sound stick. Cross the middle slowly, to and fro: that tells which.",
+        "measure",
+        "missing",
+    ),
+    Finding(
         hides,
         "The source hides something, so nothing here may pass for health: measure by a rawer source "
         "before it is called fixed.",
@@ -341,14 +403,18 @@ FINDINGS: tuple[Finding, ...] = (
         lambda case: bool(not_at_rest(case)),
         _by_rests,
         "measure",
+        "missing",
     ),
     Finding(
         incomplete,
-        "The dead zone it needs was not measured: it takes a usable Still and Let-go.",
+        _by_what_is_missing,
         "measure",
+        "missing",
     ),
-    Finding(lambda case: bool(case.such("borderline") or measured_once(case)), _too_near, "none"),
-    Finding(lambda *_: True, "Every reading taken is within its limit.", "none"),
+    Finding(
+        lambda case: bool(case.such("borderline") or measured_once(case)), _too_near, "none", "near"
+    ),
+    Finding(lambda *_: True, _within, "none", "within"),
 )
 
 
@@ -359,44 +425,8 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-Told = Literal[
-    "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
-    "missing", "near", "within",
-]  # fmt: skip
-
-
 def told_first(take: TakeReadings) -> Told | None:
-    """What is told first of a take, by everyday use: jumps to an end or the middle; spikes with
-    hands off or rough places along the track; that it wanders; both axes that tremble as one, or a
-    single one that does so alike everywhere; one that trembles and another that does not; that it
-    falls back where it was pushed alone, or where it was held; a rim that is out of shape; one that
-    runs over the ends of its range; that something was not measured; that something is too near its
-    limit to call; or that every reading that has a limit is surely within it, and nothing is hidden or
-    missing. None where it is something else."""
+    """What is told first of a take, by everyday use; None where nothing goes by it."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
-    first = next(f for f in FINDINGS if f.holds(case))
-    if first.holds is jumps:
-        return "jumps"
-    if first.holds in (spiky, rough_in_places, rough):
-        return "dirt"
-    if first.holds is wanders:
-        return "wanders"
-    if first.holds is as_one:
-        return "as one"
-    if first.advice is _by_trembling and trembles_everywhere(case):
-        return "everywhere"
-    if first.advice is _by_trembling and one_axis_trembles(case):
-        return "alone"
-    if first.holds is falls_when_pushed:
-        return "falls"
-    if first.holds is fails_when_held:
-        return "fails"
-    if first.holds is rim_is_off:
-        return "shape"
-    if first.holds is cut_off or (first.holds is rim_mends and runs_over(case)):
-        return "ends"
-    if first.holds is incomplete or first.advice is _by_rests:
-        return "missing"
-    if first.advice is _too_near:
-        return "near"
-    return "within" if first is FINDINGS[-1] else None
+    told = next(f.told for f in FINDINGS if f.holds(case))
+    return told(case) if callable(told) else told

@@ -43,6 +43,8 @@ FEW = 50
 LOOKED_AT = 20_000
 AT_ZERO = 0.95
 """Share of a Still at one value, from which on it does not tremble."""
+QUIET_STEP = 0.1
+"""%, of a converter: within one as large a stick that nobody touches may well be quiet."""
 
 AT_REST = ("still.", "let_go.", "composite.dead_zone")
 SHAPE = (
@@ -70,10 +72,12 @@ BY_CALIBRATION = (
 )
 """What a calibration moves: where a stick rests, and how far it goes."""
 UNCALIBRATED = "uncalibrated"
-LEAPS, ON_AXIS = "leaps-to-zero", "on-axis"
+LEAPS, ON_AXIS, ZERO, COARSE_ZERO = "leaps-to-zero", "on-axis", "zero", "coarse-zero"
 MEASURED_ZERO = ("built-in-dead-zone", LEAPS)
 """Of a source that is seen to say zero where the stick is not."""
-AT_ZERO_CODES = (*MEASURED_ZERO, "zero")
+MAY_BE_ZERO = (ZERO, COARSE_ZERO)
+"""Of one that says zero of a stick at rest, with no Crossing to tell whether it is there."""
+AT_ZERO_CODES = (*MEASURED_ZERO, *MAY_BE_ZERO)
 """Of one that does, or may."""
 NEITHER = (UNCALIBRATED, LEAPS)
 """Of what these hide, nothing is known to be over its limit either."""
@@ -269,11 +273,14 @@ def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden
     usual = float(np.median(still[:: max(1, len(still) // LOOKED_AT)]))
     if abs(usual) > recording.resolutions[i] or (still == usual).mean() < AT_ZERO:
         return []
+    step = recording.resolutions[i]
+    coarse = step >= QUIET_STEP
+    either = f", or a sound stick within one step of {step:.1f} %" if coarse else ""
     said = (
-        f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the source: "
-        "a Crossing would tell."
+        f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the "
+        f"source{either}: a Crossing would tell."
     )
-    return [Hidden("zero", axis, said, AT_REST)]
+    return [Hidden(COARSE_ZERO if coarse else ZERO, axis, said, AT_REST)]
 
 
 def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:

@@ -11,13 +11,12 @@ from hollow_pin.core.causes import SOUND
 from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import UNCALIBRATED
-from hollow_pin.core.judged import near_limits
+from hollow_pin.core.judged import near_limits, unmeasured
 from hollow_pin.core.ranking import (
     LIKELY,
     SPEAKS,
     Ranked,
     touched_in_still,
-    unmeasured,
     weights,
 )
 from hollow_pin.core.readings import TakeReadings, held_once, nothing_moved, without_signal
@@ -181,7 +180,7 @@ def looks(
         return (STILL_AGAIN,)
     shown = SHOWN if len(take.recording.axes) == 2 else SHOWN_ALONG
     missing = tuple(step for step in unmeasured(take) if step in steps)
-    if missing and (not causes[0].likely or causes[0].cause == SOUND):
+    if missing and not causes[0].likely:
         names = listed([STEP_LABEL[step] for step in missing])
         between = (causes[0].cause, causes[1].cause)
         return (Look(f"Measure what is missing: {names}.", missing, between),)
@@ -227,11 +226,9 @@ def _of_a_limit(
 
 
 def settled(take: TakeReadings, causes: Sequence[Ranked], found: Sequence[Look]) -> list[Ranked]:
-    """The causes that are likely, but for what another look comes before: a track by one hold that
-    fell back, and being sound where not all of it was measured. found: the looks that there are."""
+    """The causes that are likely, but for a track by one hold that fell back, which is held again
+    first. found: the looks that there are."""
     open_ = {"failing-track"} if HELD_AGAIN in found else set()
-    if unmeasured(take):
-        open_.add(SOUND)
     return [c for c in causes if c.likely and c.cause not in open_]
 
 

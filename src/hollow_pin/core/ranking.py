@@ -18,9 +18,9 @@ from typing import Literal
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.diagnosis import Told, told_first
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
-from hollow_pin.core.hidden import MEASURED_ZERO
+from hollow_pin.core.hidden import COARSE_ZERO, MEASURED_ZERO
 from hollow_pin.core.hold import SAG
-from hollow_pin.core.judged import held_on_its_way
+from hollow_pin.core.judged import held_on_its_way, needed_steps, other_steps
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import (
@@ -139,8 +139,6 @@ RATHER: Mapping[Told | None, tuple[str, ...]] = {
 }
 """By what is told first: the cause that it is, by `THE_STICK` of what no other explains at the least;
 and the one that it is told rather than, which is no likelier than not."""
-NOTHING_SAID = ("within", "missing")
-"""What is told first of a take of which nothing that was measured speaks against its being sound."""
 LIKELY = 0.5
 SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
 THE_STICK = 0.6
@@ -166,8 +164,8 @@ WITHIN = 0.6
 what limits are for."""
 NEAR = 0.49
 """The most that it is sound by where anything is told of it: something over its limit, or too near it
-to call, or what its source hides. The most that it binds by where it is within every limit. And that
-there is dirt where a joint is told, or the other way round."""
+to call, or missing, or what its source hides. The most that it binds by where it is within every
+limit. And that there is dirt where a joint is told, or the other way round."""
 NEVER = 1e-9
 WORTH_SAYING = 0.2
 """Of the log-odds, that an evidence adds or takes away to be listed."""
@@ -189,23 +187,25 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     hand gave way, nor has anybody counted how often hands do: until it is held again a cause's
     probability is the mean of what it is by either, the track counting a little more (`THE_STICK`).
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as much.
-    A dead zone that was measured in the source is there (`SEEN`). Of spikes that are felt with hands
-    off, of places on the track that are surely rough, of what wanders, of both axes that tremble as
-    one, of a single one that does so everywhere alike, of one that trembles and another that does not,
-    of what drops or falls back again while it is held, of a rim that is surely cut short in one
-    sector, or runs over the ends of its range and shows no more, and of jumps to an end or the middle
-    nobody has counted how many come from elsewhere: it is dirt, or wear, or the supply, or a failing
-    track, or something that rubs, or a calibration, or a joint, by as much of what no other cause
-    explains. What lies apart to one side, along the ways
-    it came on, is held there, and by no worn track (`SEEN`). What is within every limit, and comes
-    back late for a sound one, may be smoothed by its device: that it binds is no likelier than not.
-    Nor is it likelier that there is dirt as well where it jumps to an end or the middle, since such
-    jumps are spikes where they are too short to be told; or a loose joint where it does so no more
-    often than dirt may by chance. An axis without a signal shows nothing else of itself: that it is
-    open, or dead, is all that is known of it (`OPEN`). A stick is sound no more probably than that it
-    has none of the others, no less than `WITHIN` where it is within every limit and nothing else is
-    likely, and no more than `NEAR` where anything else is told of it (`NOTHING_SAID`): beside an
-    advice it is never likely that there is nothing to do."""
+    A dead zone that was measured in the source is there (`SEEN`); where a converter of coarse steps
+    rests at exactly zero, and nothing crossed it to tell, that is no likelier than not. Of spikes that
+    are felt with hands off, of places on the track that are surely rough, of what wanders, of both
+    axes that tremble as one, of a single one that does so everywhere alike, of one that trembles and
+    another that does not, of what drops or falls back again while it is held, of a rim that is surely
+    cut short in one sector, or runs over the ends of its range and shows no more, and of jumps to an
+    end or the middle nobody has counted how many come from elsewhere: it is dirt, or wear, or the
+    supply, or a failing track, or something that rubs, or a calibration, or a joint, by as much of
+    what no other cause explains. What lies apart to one side, along the ways it came on, is held
+    there, and by no worn track (`SEEN`). What is within every limit, and comes back late for a sound
+    one, may be smoothed by its device: that it binds is no likelier than not. Nor is it likelier that
+    there is dirt as well where it jumps to an end or the middle, since such jumps are spikes where
+    they are too short to be told; or a loose joint where it does so no more often than dirt may by
+    chance; or dirt where it fell back while it was pushed, and was not held to see that. An axis
+    without a signal shows nothing else of itself: that it is open, or dead, is all that is known of it
+    (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
+    `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR` where
+    anything else is told of it, or a step that it takes is missing: beside an advice it is never
+    likely that there is nothing to do."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -215,9 +215,13 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         ranked = _changed(ranked, SOUND, lambda p: (1.0 - THE_STICK) * p)
     if any(h.code in MEASURED_ZERO for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
+    elif any(h.code == COARSE_ZERO for h in take.hidden):
+        ranked = _changed(ranked, ZONE, lambda p: min(p, NEAR))
     first = told_first(take)
     if first in RATHER:
         ranked = _rather(ranked, *RATHER[first])
+    if first == "falls":
+        ranked = _changed(ranked, DIRTY, lambda p: min(p, NEAR))
     if held_on_its_way(take):
         ranked = _changed(ranked, BINDING, lambda p: max(p, SEEN))
         ranked = _changed(ranked, WORN, lambda p: min(p, 1.0 - SEEN))
@@ -228,8 +232,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         ranked = [_of_silence(r, mute) for r in ranked]
     if first == "within":
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
-    fewest = WITHIN * _share_known(take) if first == "within" else 0.0
-    most = min(1.0 - _likeliest(ranked, SOUND), 1.0 if first in NOTHING_SAID else NEAR)
+    fewest, most = (WITHIN, 1.0) if first == "within" else (0.0, NEAR)
+    most = min(1.0 - _likeliest(ranked, SOUND), most)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 
@@ -321,30 +325,22 @@ def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
 
 
 def _share_known(take: TakeReadings) -> float:
-    """The share that was measured of what a stick must show to be called sound: rest, returns, and
-    how far it reaches; of a paddle, rest at three places. What was not looked at is not sound, nor is
-    what its source hides, or what gives no signal."""
+    """The share that was measured of what a stick must show to be called sound, rest, returns and how
+    far it reaches, times that of these and what else it shows, its tracks and that it stays where it
+    is held; of a paddle, rest at three places. What was not looked at is not sound, nor is what its
+    source hides, or what gives no signal."""
     if take.silent:
         return 0.0
     if take.turn is not None:
         return len(take.turn.rests) / len(PLACES)
-    needed, unseen = _needed(take), set(unmeasured(take))
-    unseen |= {step for step, path in AT_REST.items() if take.hidden_at(path)} & needed.keys()
-    return 1.0 - len(unseen) / len(needed)
+    hidden = {step for step, path in AT_REST.items() if take.hidden_at(path)}
+    needed, others = needed_steps(take), other_steps(take)
 
+    def share(steps: Mapping[StepName, object | None]) -> float:
+        seen = [step for step, read in steps.items() if read is not None and step not in hidden]
+        return len(seen) / len(steps)
 
-def _needed(take: TakeReadings) -> dict[StepName, object | None]:
-    """The steps that a stick must go through to be called sound, and what was read of each."""
-    steps: dict[StepName, object | None] = {"still": take.still, "let-go": take.let_go}
-    return steps | {"rim": take.rim} if len(take.recording.axes) == 2 else steps
-
-
-def unmeasured(take: TakeReadings) -> tuple[StepName, ...]:
-    """The steps that a stick must go through to be called sound and this one did not, or not so that
-    it could be read. None of a paddle."""
-    if take.turn is not None:
-        return ()
-    return tuple(step for step, read in _needed(take).items() if read is None)
+    return share(needed) * share({**needed, **others})
 
 
 Found = Mapping[str, Mapping[str, float | None]]

@@ -35,15 +35,12 @@ def short_reach(s: Sides, axis: Axis) -> float | None:
 
 
 def lopsided(s: Sides, axis: Axis) -> float | None:
-    """How far the middle of the reach lies from where it returns to; where that is hidden, at the
-    least."""
-    reach = _reach(s, axis)
-    if reach is None:
+    """How far the middle of the reach lies from where it comes back to, at the least."""
+    reach, rests = _reach(s, axis), s.rests
+    if reach is None or rests is None:
         return None
-    centre = s.centre
-    middle = (reach[1] - reach[0]) / 2
-    away = abs(middle - (float(centre[index_of(axis)]) if centre is not None else 0.0))
-    return max(0.0, away - s.zone)
+    away = np.abs((reach[1] - reach[0]) / 2 - rests[:, index_of(axis)]).min()
+    return max(0.0, float(away) - s.zone)
 
 
 def span(s: Sides, axis: Axis) -> float | None:

@@ -63,6 +63,20 @@ class Sides:
         return np.asarray(np.where(np.abs(middle) <= ONE_STEP * self.steps / 2, 0.0, middle))
 
     @cached_property
+    def rests(self) -> Floats | None:
+        """Where it comes back to, (n, 2) %: by its returns; or, at one of these, by a single Still or
+        at zero, since one rest alone may be held or worn apart; at zero, give or take `zone`, where
+        that is hidden."""
+        if self.centre is not None:
+            return self.centre[np.newaxis]
+        if self.hidden_rest:
+            return np.zeros((1, 2))
+        still = self.take.still
+        return (
+            None if still is None else np.array([(0.0, 0.0), (still.rest_x, still.rest_y or 0.0)])
+        )
+
+    @cached_property
     def reach(self) -> Reach | None:
         """How far the rim reaches, by the gate that it looks like."""
         rim = self.take.rim

@@ -101,6 +101,8 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
         parts.append(dead_zone)
     elif take.rim:
         parts.append(f"The rim is {percent(take.rim.circularity_error)} from its gate on average.")
+    elif not parts and take.let_go and take.let_go.return_spread is not None:
+        parts.append(f"It comes back to within {percent(take.let_go.return_spread)} of one place.")
     elif not parts and take.crossing:
         worst = max(c.track_noise_max for c in (take.crossing.x, take.crossing.y) if c)
         parts.append(f"The roughest place on the track makes {percent(worst)} of noise.")

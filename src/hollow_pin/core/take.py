@@ -19,6 +19,7 @@ from hollow_pin.core.gate import (
 from hollow_pin.core.hand_line import u_askew
 from hollow_pin.core.held import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
+    MAY_BE_ZERO,
     Hidden,
     find_hidden,
     moving_parts,
@@ -57,7 +58,7 @@ from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
-VERSION = 29
+VERSION = 30
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 FOUND = "gate-found"
@@ -245,7 +246,7 @@ def _with_hidden(
     seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
     if seen_through or any(h.code in ("built-in-dead-zone", "no-signal") for h in hidden):
         problems = [p for p in problems if p.code != "constant"]
-    known = {"zero"} if any(p.code == "constant" for p in problems) else set()
+    known = MAY_BE_ZERO if any(p.code == "constant" for p in problems) else ()
     said = [Problem("take", h.code, h.message, "mind") for h in hidden if h.code not in known]
     return [*problems, *said]
 
