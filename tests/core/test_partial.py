@@ -116,6 +116,17 @@ def test_a_sentence_of_health_names_what_was_not_measured(
     assert (sound.probability > 5 / 6) == (not named)
 
 
+@pytest.mark.parametrize(("sides", "named"), [(4, ""), (3, "; not measured: Hold on every side")])
+def test_a_hold_on_some_sides_alone_is_told(sides: int, named: str) -> None:
+    """A track that falls back to the left does not do so while it is held to the right."""
+    take = measure_take(whole(1))
+    assert take.hold is not None
+    assert len(take.hold) == 4
+    some = replace(take, hold=(*take.hold[:sides], *take.hold[: 4 - sides]))
+    assert explain(some).advice == f"Every reading taken is within its limit{named}."
+    assert (rank(some)[0].probability > 5 / 6) == (not named)
+
+
 @pytest.mark.parametrize("steps", [("rim",), ("still", "rim"), (*QUICK[::2], "crossing-x", "hold")])
 @pytest.mark.parametrize("seed", [1, 2])
 def test_a_centre_that_is_off_is_no_crooked_seat_where_no_return_tells(

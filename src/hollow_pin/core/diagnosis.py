@@ -184,6 +184,8 @@ def _by_what_is_missing(case: JudgedTake) -> str:
 
 def _within(case: JudgedTake) -> str:
     left_out = [STEP_LABEL[step] for step, read in other_steps(case.take).items() if read is None]
+    if case.take.hold and left_out[-1:] == [STEP_LABEL["hold"]]:
+        left_out[-1] += " on every side"
     but = f"; not measured: {listed(left_out)}" if left_out else ""
     return f"Every reading taken is within its limit{but}."
 

@@ -19,6 +19,7 @@ TRIMMED_S = 0.25
 DROPPED_BY = 15.0
 SAG_S = 3.0
 WANTED = 4
+"""Sides of a stick of two axes; half as many of one."""
 SLOPE_POINTS = 200
 FEWEST = 8
 """Samples that a hold is read from at least: a stalled source may leave two."""
@@ -107,7 +108,7 @@ def measure_hold(t: Floats, u: Floats) -> HoldResult:
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
     measured = [_measure_one(t[part], p[part], interval) for part in holds]
-    wanted = WANTED if u.shape[1] == 2 else 2
+    wanted = WANTED if u.shape[1] == 2 else WANTED // 2
     problems = []
     if len(holds) < wanted:
         problems.append(

@@ -9,6 +9,7 @@ import numpy as np
 
 from hollow_pin.core.gate import unlike_all_round, unsheared
 from hollow_pin.core.hidden import MAY_BE_ZERO, ON_AXIS, UNCALIBRATED
+from hollow_pin.core.hold import WANTED, by_direction
 from hollow_pin.core.leaps import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -352,14 +353,16 @@ def unmeasured(take: TakeReadings) -> tuple[StepName, ...]:
 
 def other_steps(take: TakeReadings) -> dict[StepName, object | None]:
     """The other steps of a stick of its kind, and what was read of each: its tracks, and what it does
-    while it is held. None of a paddle."""
+    while it is held on every side. None of a paddle."""
     if take.turn is not None:
         return {}
     x, y = (take.crossing.x, take.crossing.y) if take.crossing else (None, None)
     tracks: dict[StepName, object | None] = {"crossing-x": x}
     if len(take.recording.axes) == 2:
         tracks["crossing-y"] = y
-    return {**tracks, "hold": take.hold}
+    sides = WANTED if len(take.recording.axes) == 2 else WANTED // 2
+    all_round = len(by_direction(take.hold or ())) >= sides
+    return {**tracks, "hold": take.hold if all_round else None}
 
 
 def incomplete(case: JudgedTake) -> bool:
