@@ -58,7 +58,9 @@ def test_a_quiet_rest_of_a_coarse_converter_is_no_dead_zone(
     ranked = rank(take)
     assert not any(r.likely for r in ranked), ranked[:2]
     assert explain(take).advice.startswith("It rests at exactly zero and never trembles")
-    assert looks(take, ranked, STANDARD.steps)
+    missing = tuple(step for step in QUICK if step not in steps)
+    crossings = tuple(f"crossing-{h.axis}" for h in take.hidden)
+    assert [look.steps for look in looks(take, ranked, STANDARD.steps)] == [missing or crossings]
     crossed = rank(measure_take(whole(seed, 8)))
     assert (crossed[0].cause, crossed[0].likely) == ("sound", True)
 
@@ -113,6 +115,10 @@ def test_a_sentence_of_health_names_what_was_not_measured(
     sound = rank(take)[0]
     assert sound.cause == "sound"
     assert sound.probability >= WITHIN
+    left_out = tuple(step for step in STANDARD.steps if step not in steps)
+    assert [look.steps for look in looks(take, rank(take), STANDARD.steps)] == (
+        [left_out] if left_out else []
+    )
     assert (sound.probability > 5 / 6) == (not named)
 
 

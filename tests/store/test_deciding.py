@@ -292,6 +292,20 @@ def test_a_sound_stick_is_left_and_nothing_is_reckoned(bench) -> None:
     view = deciding(database, job)
     assert (view.advised, view.worth) == ("left", None)
     assert view.headline == "Sound."
+    assert view.looks == ()
+
+
+def test_a_stick_whose_track_was_not_looked_at_is_sound_as_far_as_that_goes(bench) -> None:
+    """Most that is wrong with a track shows where it is crossed, or held, and nowhere else."""
+    database, job = bench
+    whole = performed("sound").recording
+    quick = np.isin(whole.step, [STEPS.index(step) for step in ("still", "let-go", "rim")])
+    part = Recording(whole.t_us[quick], whole.raw[quick], whole.ranges, whole.step[quick])
+    import_take(database, job.id, "left", "q.csv", part, AT)
+    view = deciding(database, job)
+    assert view.advised == "left"
+    assert view.headline == "It looks sound, as far as this take goes."
+    assert [look.steps for look in view.looks] == [("crossing-x", "crossing-y", "hold")]
 
 
 @pytest.mark.parametrize(

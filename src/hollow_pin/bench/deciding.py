@@ -253,7 +253,7 @@ def _headline(
         return "It moved once in Still: it was touched, or a contact comes and goes."
     if not likely and first == "falls":
         return "It fell back while it was pushed: the track fails there, or the hand gave way."
-    if not likely and causes[0].ranked.cause == SOUND:
+    if causes[0].ranked.cause == SOUND and (not likely or open_to):
         return "It looks sound, as far as this take goes."
     if not likely:
         return f"It cannot be told from this take: {name_of(causes[0].ranked.cause)} at most."

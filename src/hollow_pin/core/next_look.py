@@ -10,11 +10,12 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.diagnosis import told_first
 from hollow_pin.core.evidence import BY_CODE, evidence_of
-from hollow_pin.core.hidden import UNCALIBRATED
-from hollow_pin.core.judged import near_limits, unmeasured
+from hollow_pin.core.hidden import MAY_BE_ZERO, UNCALIBRATED
+from hollow_pin.core.judged import near_limits, other_steps, unmeasured
 from hollow_pin.core.ranking import (
     LIKELY,
     SPEAKS,
+    ZONE,
     Ranked,
     touched_in_still,
     weights,
@@ -184,8 +185,17 @@ def looks(
         names = listed([STEP_LABEL[step] for step in missing])
         between = (causes[0].cause, causes[1].cause)
         return (Look(f"Measure what is missing: {names}.", missing, between),)
+    crossed = _crossings_at_zero(take, steps)
+    if crossed and (not causes[0].likely or causes[0].cause == ZONE):
+        along = listed([step.removeprefix("crossing-") for step in crossed])
+        words = f"Cross the middle slowly along {along}: a dead zone of the source shows there."
+        return (Look(words, crossed, (ZONE, SOUND)),)
     if causes[0].cause == SOUND and any(h.code == UNCALIBRATED for h in take.hidden):
         return (CALIBRATED,)
+    unread = tuple(s for s, read in other_steps(take).items() if read is None and s in steps)
+    if unread and causes[0].likely and causes[0].cause == SOUND:
+        names = listed([STEP_LABEL[step] for step in unread])
+        return (Look(f"Measure the rest of it: {names}.", unread, (SOUND, causes[1].cause)),)
     first = told_first(take) if not causes[0].likely else None
     if first == "falls" and "hold" in steps:
         between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)
@@ -205,6 +215,12 @@ def looks(
     if best is not None and not (offered and best in offered[0].steps):
         offered.append(Look(shown[best], (best,), pair))
     return tuple(offered)
+
+
+def _crossings_at_zero(take: TakeReadings, steps: Sequence[StepName]) -> tuple[StepName, ...]:
+    """The crossings that tell whether a source hides a rest of exactly zero."""
+    resting = {f"crossing-{h.axis}" for h in take.hidden if h.code in MAY_BE_ZERO}
+    return tuple(step for step in steps if step in resting)
 
 
 def _of_a_limit(
