@@ -209,6 +209,16 @@ def find_laps(
     return lap, way
 
 
+def turned_in_one_go(points: Floats) -> Floats:
+    """How far each point's way round goes before it turns back or breaks off, degrees (m,): points (m,
+    2) in time order."""
+    turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
+    far = np.zeros(len(points))
+    for start, stop in _sweeps_between_breaks(turned, None):
+        far[start:stop] = abs(turned[stop - 1] - turned[start])
+    return far
+
+
 def every_lap_alike(lap: NDArray[np.intp], bins: NDArray[np.intp]) -> NDArray[np.intp]:
     """Which points count, in order: of each lap no more in any direction than three quarters of them
     have. Where a hand rests on the edge, to take hold anew, it tells no more than in passing. lap,

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.recording import Floats
+from hollow_pin.core.rim import turned_in_one_go
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.statistics import odd_window, running_median, runs, usual_interval
 from hollow_pin.core.untouched import SHORTEST_S
@@ -36,6 +37,12 @@ ON_ITS_WAY = 5.0
 PUSHED = 60.0
 OUT = 40.0
 ROUND_DEG = 300.0
+MOSTLY = 0.5
+"""Of the time that it is out: on a way round of as many degrees in one go, or where it is held."""
+STAYS = 10.0
+"""% from there that it stays within."""
+STRAYS = 0.5
+"""Of the time that it is out: in no stretch that looks like a step. More, and it is no routine."""
 ACROSS = 120.0
 ASIDE = 40.0
 CROSSING_S = 2.0
@@ -60,7 +67,8 @@ class Segment:
 
 def find_segments(t: Floats, u: Floats) -> list[Segment]:
     """Every stretch of a recording of two axes that looks like a step, in time order: t (n,) seconds,
-    u (n, 2) %."""
+    u (n, 2) %. None where most of what was done is no step, as when somebody plays: some of that looks
+    like one by chance."""
     interval = usual_interval(np.diff(t))
     if len(t) < 10 or interval <= 0:
         return []
@@ -77,7 +85,12 @@ def find_segments(t: Floats, u: Floats) -> list[Segment]:
             step = _looks_like(t[left:right], calm[left:right] - rest)
             if step is not None:
                 segments.append(Segment(step, left, right, 1))
-    return _still(t, at_rest) + _joined(t, segments)
+    found = _still(t, at_rest) + _joined(t, segments)
+    strays = lengths(calm - rest) > OUT
+    was_out = strays.sum()
+    for segment in segments:
+        strays[segment.start : segment.stop] = False
+    return found if strays.sum() <= STRAYS * was_out else []
 
 
 def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
@@ -114,9 +127,9 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
     out = rho > OUT
     if rho.max() < PUSHED or out.sum() < 2:
         return None
-    angle = np.unwrap(np.radians(bearing(p[out, 0], p[out, 1])))
-    if np.degrees(np.ptp(angle)) >= ROUND_DEG and _circling(t[out], angle):
+    if (turned_in_one_go(p[out]) >= ROUND_DEG).mean() >= MOSTLY:
         return "rim"
+    angle = np.radians(bearing(p[out, 0], p[out, 1]))
     for i, step in enumerate(("crossing-x", "crossing-y")):
         low, high = np.percentile(p[:, i], (5, 95))
         across, aside = high - low, np.percentile(np.abs(p[:, 1 - i]), 95)
@@ -124,13 +137,10 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
             return "crossing-x" if step == "crossing-x" else "crossing-y"
     if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
         return None
-    return "hold" if float(t[out][-1] - t[out][0]) >= HELD_S else "let-go"
-
-
-def _circling(t: Floats, angle: Floats) -> bool:
-    """Whether a bearing turns, and does not leap from one side to the other as a crossing's does."""
-    leap = np.abs(np.diff(angle)) > np.pi / 2
-    return bool(np.abs(np.diff(angle))[~leap].sum() >= np.radians(ROUND_DEG))
+    if float(t[out][-1] - t[out][0]) < HELD_S:
+        return "let-go"
+    stays = lengths(p[out] - np.median(p[out], axis=0)) < STAYS
+    return "hold" if stays.mean() >= MOSTLY else None
 
 
 def _still(t: Floats, at_rest: list[tuple[int, int]]) -> list[Segment]:
