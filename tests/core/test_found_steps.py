@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.signal import lfilter
 
 from hollow_pin.core.recording import NO_STEP, AxisRange, Floats, Recording
-from hollow_pin.core.routine import STANDARD
+from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.tracking.find_steps import find_steps
 from hollow_pin.core.tracking.segments import Segment, find_segments
 
@@ -26,6 +28,11 @@ def straight(near: float, far: float, seconds: float) -> Floats:
 def turning(degrees: float, seconds: float) -> Floats:
     way = np.radians(np.linspace(0.0, degrees, round(seconds * RATE)))
     return 95.0 * np.column_stack((np.sin(way), np.cos(way)))
+
+
+def _by(degrees: float) -> Floats:
+    a = np.radians(degrees)
+    return np.array([[np.cos(a), -np.sin(a)], [np.sin(a), np.cos(a)]])
 
 
 def segments(*parts: Floats) -> list[Segment]:
@@ -67,10 +74,14 @@ def played(seed: int, rate: float = 250.0) -> Recording:
     return Recording(taken * 1000, raw, (AxisRange(0, 4095),) * 2, no_step)
 
 
-def test_a_game_is_no_routine() -> None:
+@pytest.mark.parametrize("axes", [1, 2])
+def test_a_game_is_no_routine(axes: int) -> None:
     """Of forty such tables of sound sticks every one had steps in it, and most a track that fails or a
     bind: modules were to be replaced for being played with."""
-    found = [(find_steps(played(seed), STANDARD).step != NO_STEP).any() for seed in range(1, 13)]
+    routine = usual_routine(axes, sprung=True)
+    games = [played(seed) for seed in range(1, 13)]
+    cut = [replace(r, raw=r.raw[:, :axes], ranges=r.ranges[:axes]) for r in games]
+    found = [(find_steps(r, routine).step != NO_STEP).any() for r in cut]
     assert sum(found) <= 2
 
 
@@ -89,6 +100,39 @@ def test_a_rim_goes_round_for_half_of_its_time(around_s: float, step: list[str])
     lap = turning(360, around_s)
     done = straight(0, 95, 0.1), lap, *there_and_back, straight(95, 0, 0.1)
     assert [s.step for s in segments(*done)] == step
+
+
+@pytest.mark.parametrize(("lost", "step"), [(60.0, ["rim"]), (130.0, [])])
+def test_what_a_link_loses_of_a_lap_is_no_end_of_it(lost: float, step: list[str]) -> None:
+    """A fifth of a second of a swift lap is a sector of it."""
+    before, after = turning(200, 1.0), turning(400, 2.0)[round((200 + lost) / 2) :]
+    done = straight(0, 95, 0.1), before, after, straight(95, 0, 0.1)
+    assert [s.step for s in segments(*done)] == step
+
+
+def test_what_goes_through_the_middle_goes_round_nothing() -> None:
+    """In at one bearing, and out again at another."""
+    done: list[Floats] = []
+    for quarter in range(0, 720, 80):
+        way = turning(40, 0.4) @ _by(quarter)
+        done += [np.linspace((0, 0), way[0], 40), way, np.linspace(way[-1], (0, 0), 40)]
+    assert segments(*done) == []
+
+
+@pytest.mark.parametrize(("waits_s", "step"), [(0.7, ["crossing-x"]), (1.4, [])])
+def test_a_crossing_is_on_its_way_for_half_of_its_time(waits_s: float, step: list[str]) -> None:
+    """To lie at one end and then at the other is no crossing, however far apart they are."""
+    across = straight(-90, 90, 1.5), at(0, 90, waits_s), straight(90, -90, 1.5), at(0, -90, waits_s)
+    done = straight(0, -90, 0.2), at(0, -90, 0.2), *across, straight(-90, 0, 0.2)
+    assert [s.step for s in segments(*(p[:, ::-1] for p in done))] == step
+
+
+@pytest.mark.parametrize(("back", "step"), [(20.0, ["crossing-x"]), (40.0, [])])
+def test_a_crossing_goes_straight_across(back: float, step: list[str]) -> None:
+    """Three quarters of what it goes is the direct way: what wanders to and fro is being steered."""
+    there = straight(-90, 0, 1.5), straight(0, -back, 0.5), straight(-back, 90, 1.5)
+    done = straight(0, -90, 0.2), *there, *(p[::-1] for p in reversed(there)), straight(-90, 0, 0.2)
+    assert [s.step for s in segments(*(p[:, ::-1] for p in done))] == step
 
 
 @pytest.mark.parametrize(("strays_s", "steps"), [(1.5, 4), (2.7, 0)])

@@ -209,12 +209,12 @@ def find_laps(
     return lap, way
 
 
-def turned_in_one_go(points: Floats) -> Floats:
+def turned_in_one_go(points: Floats, lost: NDArray[np.bool_]) -> Floats:
     """How far each point's way round goes before it turns back or breaks off, degrees (m,): points (m,
-    2) in time order."""
+    2) and lost (m − 1,) as of `find_laps`."""
     turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
     far = np.zeros(len(points))
-    for start, stop in _sweeps_between_breaks(turned, None):
+    for start, stop in _sweeps_between_breaks(turned, lost):
         far[start:stop] = abs(turned[stop - 1] - turned[start])
     return far
 

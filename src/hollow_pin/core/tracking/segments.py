@@ -14,6 +14,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.crossing import END_SHARE, from_end_to_end
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import turned_in_one_go
@@ -38,7 +39,8 @@ PUSHED = 60.0
 OUT = 40.0
 ROUND_DEG = 300.0
 MOSTLY = 0.5
-"""Of the time that it is out: on a way round of as many degrees in one go, or where it is held."""
+"""Of the time that it is out: on a way round of as many degrees in one go, or where it is held; or of
+all the time: on its way across."""
 STAYS = 10.0
 """% from there that it stays within."""
 STRAYS = 0.5
@@ -46,6 +48,9 @@ STRAYS = 0.5
 ACROSS = 120.0
 ASIDE = 40.0
 CROSSING_S = 2.0
+LED_S = 0.1
+STRAIGHT_WAY = 0.75
+"""Of the way that it goes from one end to the other, by one position in `LED_S`: the direct one."""
 HELD_S = 1.5
 STRAIGHT = 0.9
 """Mean resultant length of the directions of a push or a hold, of 1."""
@@ -127,13 +132,16 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
     out = rho > OUT
     if rho.max() < PUSHED or out.sum() < 2:
         return None
-    if (turned_in_one_go(p[out]) >= ROUND_DEG).mean() >= MOSTLY:
+    # What leaps without coming in was lost by the link.
+    stayed_out = np.diff(np.flatnonzero(out)) == 1
+    if (turned_in_one_go(p[out], stayed_out) >= ROUND_DEG).mean() >= MOSTLY:
         return "rim"
     angle = np.radians(bearing(p[out, 0], p[out, 1]))
     for i, step in enumerate(("crossing-x", "crossing-y")):
         low, high = np.percentile(p[:, i], (5, 95))
         across, aside = high - low, np.percentile(np.abs(p[:, 1 - i]), 95)
-        if across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S:
+        led = across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S
+        if led and _crossed(t, p[:, i], float(low), float(high)) >= MOSTLY:
             return "crossing-x" if step == "crossing-x" else "crossing-y"
     if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
         return None
@@ -141,6 +149,17 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
         return "let-go"
     stays = lengths(p[out] - np.median(p[out], axis=0)) < STAYS
     return "hold" if stays.mean() >= MOSTLY else None
+
+
+def _crossed(t: Floats, v: Floats, low: float, high: float) -> float:
+    """The share of the time that it is led straight from one end to the other."""
+    every = max(1, round(LED_S / usual_interval(np.diff(t))))
+    crossed = 0
+    for part in from_end_to_end(v, END_SHARE * low, END_SHARE * high):
+        way = np.append(v[part][::every], v[part][-1])
+        went = float(np.abs(np.diff(way)).sum())
+        crossed += (part.stop - part.start) * (abs(way[-1] - way[0]) >= STRAIGHT_WAY * went)
+    return crossed / len(t)
 
 
 def _still(t: Floats, at_rest: list[tuple[int, int]]) -> list[Segment]:
