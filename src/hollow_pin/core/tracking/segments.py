@@ -49,8 +49,9 @@ ACROSS = 120.0
 ASIDE = 40.0
 CROSSING_S = 2.0
 LED_S = 0.1
-STRAIGHT_WAY = 0.75
-"""Of the way that it goes from one end to the other, by one position in `LED_S`: the direct one."""
+FORWARD = 0.75
+"""Of the time that it takes from one end to the other, by one position in `LED_S`: on its way there. A
+joint that opens throws it to and fro on the way."""
 HELD_S = 1.5
 STRAIGHT = 0.9
 """Mean resultant length of the directions of a push or a hold, of 1."""
@@ -152,13 +153,12 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
 
 
 def _crossed(t: Floats, v: Floats, low: float, high: float) -> float:
-    """The share of the time that it is led straight from one end to the other."""
+    """The share of the time that it is led from one end to the other, and hardly back."""
     every = max(1, round(LED_S / usual_interval(np.diff(t))))
     crossed = 0
     for part in from_end_to_end(v, END_SHARE * low, END_SHARE * high):
-        way = np.append(v[part][::every], v[part][-1])
-        went = float(np.abs(np.diff(way)).sum())
-        crossed += (part.stop - part.start) * (abs(way[-1] - way[0]) >= STRAIGHT_WAY * went)
+        went = np.diff(v[part][::every]) * np.sign(v[part][-1] - v[part][0])
+        crossed += (part.stop - part.start) * ((went > 0).mean() >= FORWARD if went.size else 0)
     return crossed / len(t)
 
 
