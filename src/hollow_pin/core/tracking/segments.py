@@ -154,7 +154,7 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
 
 def _crossed(t: Floats, v: Floats, low: float, high: float) -> float:
     """The share of the time that it is led from one end to the other, and hardly back."""
-    every = max(1, round(LED_S / usual_interval(np.diff(t))))
+    every = max(1, round(LED_S * len(t) / (t[-1] - t[0])))
     crossed = 0
     for part in from_end_to_end(v, END_SHARE * low, END_SHARE * high):
         went = np.diff(v[part][::every]) * np.sign(v[part][-1] - v[part][0])
