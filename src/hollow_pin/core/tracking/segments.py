@@ -39,12 +39,14 @@ PUSHED = 60.0
 OUT = 40.0
 ROUND_DEG = 300.0
 MOSTLY = 0.5
-"""Of the time that it is out: on a way round of as many degrees in one go, or where it is held; or of
-all the time: on its way across."""
+"""Of the time that it is out: on a way round of as many degrees in one go, or where it is held."""
+CROSSING = 0.4
+"""Of all the time: on its way across, and not on its way there or back."""
 STAYS = 10.0
 """% from there that it stays within."""
-STRAYS = 0.5
-"""Of the time that it is out: in no stretch that looks like a step. More, and it is no routine."""
+STRAYS, STRAYS_S = 0.5, 5.0
+"""Of the time that it is out, and seconds of it: in no stretch that looks like a step. More than both,
+and it is no routine."""
 ACROSS = 120.0
 ASIDE = 40.0
 CROSSING_S = 2.0
@@ -93,10 +95,10 @@ def find_segments(t: Floats, u: Floats) -> list[Segment]:
                 segments.append(Segment(step, left, right, 1))
     found = _still(t, at_rest) + _joined(t, segments)
     strays = lengths(calm - rest) > OUT
-    was_out = strays.sum()
+    most = max(STRAYS * strays.sum(), STRAYS_S / interval)
     for segment in segments:
         strays[segment.start : segment.stop] = False
-    return found if strays.sum() <= STRAYS * was_out else []
+    return found if strays.sum() <= most else []
 
 
 def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
@@ -142,7 +144,7 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
         low, high = np.percentile(p[:, i], (5, 95))
         across, aside = high - low, np.percentile(np.abs(p[:, 1 - i]), 95)
         led = across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S
-        if led and _crossed(t, p[:, i], float(low), float(high)) >= MOSTLY:
+        if led and _crossed(t, p[:, i], float(low), float(high)) >= CROSSING:
             return "crossing-x" if step == "crossing-x" else "crossing-y"
     if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
         return None
