@@ -76,8 +76,8 @@ def played(seed: int, rate: float = 250.0) -> Recording:
 
 @pytest.mark.parametrize("axes", [1, 2])
 def test_a_game_is_no_routine(axes: int) -> None:
-    """Of forty such tables of sound sticks every one had steps in it, and most a track that fails or a
-    bind: modules were to be replaced for being played with."""
+    """Of forty such tables of sound sticks every one had steps in it, and half of them a track that
+    fails or a bind: modules were to be replaced for being played with."""
     routine = usual_routine(axes, sprung=True)
     games = [played(seed) for seed in range(1, 13)]
     cut = [replace(r, raw=r.raw[:, :axes], ranges=r.ranges[:axes]) for r in games]
