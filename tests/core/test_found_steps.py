@@ -93,6 +93,13 @@ def test_a_hold_stays_where_it_is_for_half_of_its_time(stays_s: float, step: lis
     assert [s.step for s in segments(*pushed)] == step
 
 
+@pytest.mark.parametrize(("sags", "step"), [(36.0, ["hold"]), (44.0, [])])
+def test_a_hold_may_fall_back_a_little(sags: float, step: list[str]) -> None:
+    """Within a tenth of where it usually is: that it falls back is what a Hold is looked at for."""
+    pushed = straight(0, 95, 0.1), straight(95, 95 - sags, 4.0), straight(95 - sags, 0, 0.1)
+    assert [s.step for s in segments(*pushed)] == step
+
+
 @pytest.mark.parametrize(("around_s", "step"), [(2.4, ["rim"]), (1.6, [])])
 def test_a_rim_goes_round_for_half_of_its_time(around_s: float, step: list[str]) -> None:
     """A turn on the way elsewhere is no lap."""

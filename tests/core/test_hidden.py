@@ -11,10 +11,12 @@ import pytest
 from hollow_pin.core.comparison import Setting, compare
 from hollow_pin.core.hidden import _pace
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
+from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.reach_signs import cut_wide, overrun
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.sides import Sides
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
@@ -287,6 +289,9 @@ def test_a_converter_of_coarse_steps_may_rest_at_zero_without_a_dead_zone(
     assert [h.code for h in take.hidden if "zero" in h.code] == [code, code]
     zone = next(r for r in rank(take) if r.cause == "firmware-dead-zone")
     assert zone.likely == (code == "zero")
+    looked = replace(take, let_go=readings_of("sound").let_go, rim=readings_of("sound").rim)
+    (look,) = looks(looked, rank(looked), STANDARD.steps)
+    assert look.steps == ("crossing-x", "crossing-y")
 
 
 @pytest.mark.parametrize(("passes", "code"), [(1, "zero"), (2, "built-in-dead-zone")])

@@ -117,6 +117,23 @@ def levered(
     return Recording(t_us, trembling(v, noise)[:, None], UNIT, np.concatenate(codes))
 
 
+@pytest.mark.parametrize(
+    ("order", "sides", "named"),
+    [
+        (STEPS_OF_A_LEVER, 2, ""),
+        (STEPS_OF_A_LEVER, 1, "; not measured: Hold on every side"),
+        (STEPS_OF_A_LEVER[:2], 2, "; not measured: Crossing x and Hold"),
+    ],
+)
+def test_a_lever_is_within_its_limits_as_far_as_it_was_looked_at(
+    order: tuple[str, ...], sides: int, named: str
+) -> None:
+    """It has no rim and no second track to be asked for, and two sides to be held on."""
+    take = measure_take(levered(order=order))
+    some = replace(take, hold=take.hold[:sides]) if take.hold else take
+    assert explain(some).advice == f"Every reading taken is within its limit{named}."
+
+
 def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
     """A paddle was sound with 19 %, for want of returns that it cannot have."""
     for take in (paddle(trembling(turned())), lever()):

@@ -177,9 +177,10 @@ def _by_what_is_missing(case: JudgedTake) -> str:
         return (
             "How far it reaches, and what its rim is like, was not measured: it takes a usable Rim."
         )
-    rim = STEP_LABEL["rim"] in missing
-    else_ = " Nor was how far it reaches: that takes a usable Rim." if rim else ""
-    return f"The dead zone it needs was not measured: it takes a usable Still and Let-go.{else_}"
+    rest = "The dead zone it needs was not measured: it takes a usable Still and Let-go."
+    if STEP_LABEL["rim"] in missing:
+        return f"{rest} Nor was how far it reaches: that takes a usable Rim."
+    return rest
 
 
 def _within(case: JudgedTake) -> str:

@@ -189,7 +189,7 @@ def find_laps(
     where its bearing retreats by 30°, and breaks off where it leaves the edge and comes back to it
     elsewhere; not where the link lost up to 120° of it.
     """
-    turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
+    turned = _turned(points)
     lap = np.full(len(points), -1, dtype=np.intp)
     way = np.zeros(len(points), dtype=np.int8)
     count = 0
@@ -209,10 +209,15 @@ def find_laps(
     return lap, way
 
 
+def _turned(points: Floats) -> Floats:
+    """The bearing of each point, degrees, on and on round."""
+    return np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
+
+
 def turned_in_one_go(points: Floats, lost: NDArray[np.bool_]) -> Floats:
     """How far each point's way round goes before it turns back or breaks off, degrees (m,): points (m,
     2) and lost (m − 1,) as of `find_laps`."""
-    turned = np.degrees(np.unwrap(np.radians(bearing(points[:, 0], points[:, 1]))))
+    turned = _turned(points)
     far = np.zeros(len(points))
     for start, stop in _sweeps_between_breaks(turned, lost):
         far[start:stop] = abs(turned[stop - 1] - turned[start])
