@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from core.test_centring import SEES, Somebody
-from hollow_pin.core.calibration import became_of, calibrations
+from hollow_pin.core.calibration import calibration_outcome, calibrations
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
@@ -70,7 +70,7 @@ def refused(seed: int) -> bool | None:
     if recalibrated(picky, seed) is not picky:
         return None
     first, again = _read(picky, seed), _read(picky, seed + 7000)
-    outcome = became_of(first, again, calibrations(first, RANGES, "round")[0], RANGES)
+    outcome = calibration_outcome(first, again, calibrations(first, RANGES, "round")[0], RANGES)
     return outcome.became == "refused" and "mended first" in outcome.words
 
 

@@ -16,12 +16,12 @@ import pytest
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.limits import verdict_on
-from hollow_pin.core.minded import trembling_by_place
 from hollow_pin.core.readings import TREMBLES_APART, TakeReadings
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.rest_uncertainty import FARTHEST, FEWEST_RESTS, OF_TENTHS, u_by_place
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
+from hollow_pin.core.take_warnings import trembling_by_place
 from sticks import HERE, performed
 
 FINE = [0.001, 0.001]

@@ -13,10 +13,10 @@ from hollow_pin.core.calibration import (
     AxisHeld,
     Forecast,
     as_ranges,
-    became_of,
+    calibration_outcome,
     calibrations,
+    ends_not_seen,
     left_over,
-    unseen,
 )
 from hollow_pin.core.extents import NotMeasured
 from hollow_pin.core.readings import TakeReadings
@@ -54,7 +54,7 @@ def test_what_a_calibration_would_leave_is_what_it_leaves(seed: int) -> None:
     assert told.dead_zone == pytest.approx(after.composite.dead_zone_needed, abs=0.6)
     assert told.circularity == pytest.approx(after.rim.circularity_error, abs=0.5)
     assert told.reach == pytest.approx(min(after.rim.radius), abs=1.5)
-    assert became_of(take, after, held, RANGES).became == "held"
+    assert calibration_outcome(take, after, held, RANGES).became == "held"
     assert "another part" in left_over(take)
 
 
@@ -126,7 +126,7 @@ def test_those_that_refuse_are_named_with_their_reason() -> None:
             measure_take(perform(StandIn(picky, s), BY_ID["calibration"], block_s=0.1).recording)
             for s in (seed, seed + 7000)
         )
-        outcome = became_of(first, again, calibrations(first, RANGES, "round")[0], RANGES)
+        outcome = calibration_outcome(first, again, calibrations(first, RANGES, "round")[0], RANGES)
         told.append((outcome.became, "mended first" in outcome.words))
         if len(told) == REFUSING:
             break
@@ -137,7 +137,7 @@ def test_those_that_refuse_are_named_with_their_reason() -> None:
 @pytest.mark.parametrize("seed", [3, 7])
 def test_one_that_was_never_carried_through_is_no_fault_of_the_stick(seed: int) -> None:
     take, again = before("miscalibrated", seed), read(made("miscalibrated", seed), seed + 90)
-    outcome = became_of(take, again, calibrations(take, RANGES, "round")[0], RANGES)
+    outcome = calibration_outcome(take, again, calibrations(take, RANGES, "round")[0], RANGES)
     assert outcome.became == "refused"
     assert "not carried through" in outcome.words
 
@@ -146,7 +146,7 @@ def test_one_that_was_never_carried_through_is_no_fault_of_the_stick(seed: int) 
 def test_one_that_had_nothing_to_do_is_not_said_to_have_refused(seed: int) -> None:
     stick = recalibrated(made("sound", seed), seed)
     take, again = read(stick, seed), read(recalibrated(stick, seed + 1), seed + 90)
-    outcome = became_of(take, again, calibrations(take, RANGES, "round")[0], RANGES)
+    outcome = calibration_outcome(take, again, calibrations(take, RANGES, "round")[0], RANGES)
     assert outcome.became in ("needless", "held")
 
 
@@ -155,7 +155,9 @@ def test_one_that_learnt_its_centre_from_a_touched_stick_made_it_worse(seed: int
     stick = made("sound", seed)
     take = read(stick, seed)
     off = replace(stick, calibration=Calibration((7.0, -4.0), (100.0, 100.0), (100.0, 100.0)))
-    outcome = became_of(take, read(off, seed + 60), calibrations(take, RANGES, "round")[0], RANGES)
+    outcome = calibration_outcome(
+        take, read(off, seed + 60), calibrations(take, RANGES, "round")[0], RANGES
+    )
     assert outcome.became == "worse"
     assert "extents first" in outcome.words
 
@@ -171,7 +173,7 @@ def test_one_that_gained_less_than_could_be_had_is_told_so(seed: int) -> None:
     )
     needed = take.composite.dead_zone_needed
     after = read(half, seed + 60)
-    outcome = became_of(take, after, calibrations(take, RANGES, "round")[0], RANGES)
+    outcome = calibration_outcome(take, after, calibrations(take, RANGES, "round")[0], RANGES)
     worse = after.composite.dead_zone_needed > needed + 0.6
     assert outcome.became == ("worse" if worse else "partly")
 
@@ -180,8 +182,8 @@ def test_a_rim_that_is_cut_off_is_said_to_be_and_not_forecast() -> None:
     take = before("overscaled", 3)
     held = calibrations(take, RANGES, "round")[0]
     assert (held.forecast.circularity, held.forecast.reach) == (None, None)
-    assert "not seen" in unseen(take)
-    assert unseen(before("miscalibrated", 3)) == ""
+    assert "not seen" in ends_not_seen(take)
+    assert ends_not_seen(before("miscalibrated", 3)) == ""
 
 
 def test_nothing_is_learnt_from_what_was_not_measured() -> None:
@@ -221,7 +223,9 @@ def moved_by(
 
 
 def became(before: TakeReadings, after: TakeReadings) -> str:
-    return became_of(before, after, calibrations(before, RANGES, "round")[0], RANGES).became
+    return calibration_outcome(
+        before, after, calibrations(before, RANGES, "round")[0], RANGES
+    ).became
 
 
 def test_from_where_on_something_moved() -> None:
@@ -248,7 +252,7 @@ def test_from_where_on_it_is_worse_or_short_of_what_could_be_had() -> None:
     assert most < needed
     partly = moved_by(take, 3.0, needed=most + 0.01 - needed)
     assert became(take, partly) == "partly"
-    words = became_of(take, partly, calibrations(take, RANGES, "round")[0], RANGES).words
+    words = calibration_outcome(take, partly, calibrations(take, RANGES, "round")[0], RANGES).words
     came, had = f"{partly.composite.dead_zone_needed:.1f}", f"{told:.1f}"
     assert words.startswith(f"It came out at {came}\u00a0%, and {had}\u00a0% could be had")
     assert became(take, moved_by(take, 3.0, needed=most - 0.01 - needed)) == "held"
@@ -259,7 +263,7 @@ def test_from_where_on_scatter_is_why_it_refused(spread: float, mended: bool) ->
     take = before("miscalibrated", 3)
     scattered = replace(take, let_go=replace(take.let_go, return_spread=spread))
     held = calibrations(take, RANGES, "round")[0]
-    words = became_of(scattered, take, held, RANGES).words
+    words = calibration_outcome(scattered, take, held, RANGES).words
     assert ("mended first" in words) == mended
 
 
@@ -268,7 +272,7 @@ def test_a_rim_that_is_round_leaves_nothing_to_do(error: float, asked: bool) -> 
     stick = recalibrated(made("sound", 3), 3)
     take = read(stick, 3)
     round_ = replace(take, rim=replace(take.rim, circularity_error=error))
-    found = became_of(round_, round_, calibrations(take, RANGES, "round")[0], RANGES)
+    found = calibration_outcome(round_, round_, calibrations(take, RANGES, "round")[0], RANGES)
     assert found.became == ("refused" if asked else "needless")
 
 

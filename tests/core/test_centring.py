@@ -8,8 +8,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.centred import AXES, in_words, reach_of, within_of
 from hollow_pin.core.centring import Centring
+from hollow_pin.core.centring_result import AXES, in_words, reach_of, within_of
 from hollow_pin.core.recording import AxisRange, to_percent
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.stand_in import StandIn

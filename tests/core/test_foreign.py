@@ -19,7 +19,7 @@ from hollow_pin.core.calibration import calibrations, left_over
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.gate import Gate
-from hollow_pin.core.inspection import Judged, Looked, judge, read_on_jig
+from hollow_pin.core.inspection import PartFindings, PartJudgement, judge, read_on_jig
 from hollow_pin.core.judged import FEWEST_DROPS
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
@@ -770,9 +770,9 @@ def test_a_module_on_the_jig_is_bad_by_what_no_calibration_mends() -> None:
         assert hidden.bad != () or hidden.unsure != (), "never simply good"
 
 
-def judge_one(seed: int, **fault: object) -> Judged:
+def judge_one(seed: int, **fault: object) -> PartJudgement:
     on_jig = read_on_jig(measured(seed, **fault))
-    return judge(Looked(jig=on_jig), None, None)
+    return judge(PartFindings(jig=on_jig), None, None)
 
 
 @pytest.mark.parametrize("seed", [900, 901, 903, 907])

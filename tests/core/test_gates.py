@@ -23,7 +23,6 @@ from hollow_pin.core.gate import (
     unlike_all_round,
     unsheared,
 )
-from hollow_pin.core.minded import gate_seen, other_gate
 from hollow_pin.core.recording import STEPS, AxisRange
 from hollow_pin.core.rim import (
     RimResult,
@@ -37,6 +36,7 @@ from hollow_pin.core.rim import (
 )
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
+from hollow_pin.core.take_warnings import gate_seen, other_gate
 from sticks import performed, readings_of
 
 

@@ -6,9 +6,9 @@ import pytest
 
 from hollow_pin.core.inspection import (
     MARKS,
-    Judged,
-    Looked,
     OnJig,
+    PartFindings,
+    PartJudgement,
     by_lot,
     judge,
     read_on_jig,
@@ -74,19 +74,21 @@ def test_no_plan_looks_at_more_than_there_are_nor_beyond_the_table() -> None:
 
 
 def test_ohms_are_held_against_what_was_ordered_to_the_tolerance_and_no_further() -> None:
-    assert judge(Looked((12_000.0,)), 10_000, 20).bad == ()
-    assert judge(Looked((12_001.0,)), 10_000, 20).bad != ()
-    assert judge(Looked((8_000.0,)), 10_000, 20).bad == ()
-    (said,) = judge(Looked((10_000.0, 2_300.0)), 10_000, 20).bad
+    assert judge(PartFindings((12_000.0,)), 10_000, 20).bad == ()
+    assert judge(PartFindings((12_001.0,)), 10_000, 20).bad != ()
+    assert judge(PartFindings((8_000.0,)), 10_000, 20).bad == ()
+    (said,) = judge(PartFindings((10_000.0, 2_300.0)), 10_000, 20).bad
     assert said.startswith("2300 Ω where 10000 Ω were ordered")
-    assert judge(Looked((12_000.0,)), 10_000, None).bad == (), "the usual tolerance"
-    assert judge(Looked((12_001.0,)), 10_000, None).bad != ()
-    assert judge(Looked((2_300.0,)), None, None).bad == (), "nothing is known to hold it against"
+    assert judge(PartFindings((12_000.0,)), 10_000, None).bad == (), "the usual tolerance"
+    assert judge(PartFindings((12_001.0,)), 10_000, None).bad != ()
+    assert judge(PartFindings((2_300.0,)), None, None).bad == (), (
+        "nothing is known to hold it against"
+    )
 
 
 @pytest.mark.parametrize("mark", [code for code, _ in MARKS])
 def test_every_mark_of_use_makes_one_bad(mark: str) -> None:
-    (said,) = judge(Looked(marks=(mark,)), 10_000, 20).bad
+    (said,) = judge(PartFindings(marks=(mark,)), 10_000, 20).bad
     words = dict(MARKS)[mark]
     assert said == f"Mark of use: {words[0].lower()}{words[1:]}."
 
@@ -94,19 +96,19 @@ def test_every_mark_of_use_makes_one_bad(mark: str) -> None:
 def test_a_fresh_one_that_drifts_is_found_on_the_jig_and_one_off_centre_is_let_through() -> None:
     worn = read_on_jig(readings_of("worn"))
     assert worn.over
-    (said,) = judge(Looked(jig=worn), None, None).bad
+    (said,) = judge(PartFindings(jig=worn), None, None).bad
     assert "On the jig it is over in" in said
     offset = read_on_jig(readings_of("offset"))
     assert offset.over == (), "a calibration takes that away"
     assert offset.values["still.rest_offset"] > 3
     sound = read_on_jig(readings_of("sound"))
-    assert judge(Looked(jig=sound), None, None) == Judged()
+    assert judge(PartFindings(jig=sound), None, None) == PartJudgement()
 
 
 def test_a_jig_that_hides_something_proves_nothing() -> None:
     hiding = read_on_jig(readings_of("dead-zone"))
     assert hiding.hidden
-    found = judge(Looked((10_000.0,), jig=hiding), 10_000, 20)
+    found = judge(PartFindings((10_000.0,), jig=hiding), 10_000, 20)
     assert found.unsure == ("The jig hides what it does: what it read there is no proof.",)
 
 
@@ -115,7 +117,9 @@ def test_a_module_with_a_dead_sensor_is_bad_by_what_the_jig_says() -> None:
     recording = performed("sound").recording
     u = recording.u.copy()
     u[:, 0] = 0.0
-    found = judge(Looked(jig=read_on_jig(measure_take(transformed(recording, u)))), None, None)
+    found = judge(
+        PartFindings(jig=read_on_jig(measure_take(transformed(recording, u)))), None, None
+    )
     (said,) = found.bad
     assert said.replace("\u00a0", " ") == (
         "On the jig: x gives no signal: it stays at 0.0 % while y moves."
@@ -124,20 +128,22 @@ def test_a_module_with_a_dead_sensor_is_bad_by_what_the_jig_says() -> None:
 
 
 def test_one_unlike_the_others_is_named_once_there_are_enough_of_them() -> None:
-    lot = [Looked((10_000.0 + 20 * i,)) for i in range(5)]
-    odd = Looked((10_900.0,))
+    lot = [PartFindings((10_000.0 + 20 * i,)) for i in range(5)]
+    odd = PartFindings((10_900.0,))
     assert judge(odd, 10_000, 20, lot[1:]).unlike == ()
     (said,) = judge(odd, 10_000, 20, lot).unlike
     assert said.startswith("Ohms 1.09e+04, and 1.004e+04")
-    assert judge(Looked((10_200.0,)), 10_000, 20, lot).unlike == ()
-    same = [Looked((10_000.0,))] * 5
-    assert judge(Looked((10_200.0,)), 10_000, 20, same).unlike == (), "half a percent is no scatter"
-    assert judge(Looked((10_300.0,)), 10_000, 20, same).unlike != ()
+    assert judge(PartFindings((10_200.0,)), 10_000, 20, lot).unlike == ()
+    same = [PartFindings((10_000.0,))] * 5
+    assert judge(PartFindings((10_200.0,)), 10_000, 20, same).unlike == (), (
+        "half a percent is no scatter"
+    )
+    assert judge(PartFindings((10_300.0,)), 10_000, 20, same).unlike != ()
 
 
 def test_the_plan_says_what_to_do_at_its_numbers() -> None:
     plan = single_plan(120, 4.0)
-    good, bad = Judged(), Judged(("bad",))
+    good, bad = PartJudgement(), PartJudgement(("bad",))
     assert (plan.n, plan.accept) == (20, 2)
     assert standing(plan, [good] * 19, []).decision == "go-on"
     assert standing(plan, [good] * 20, []).decision == "accept"
@@ -155,7 +161,7 @@ def test_the_plan_says_what_to_do_at_its_numbers() -> None:
 
 def test_the_distribution_grows_as_it_goes() -> None:
     jig = OnJig({"still.rest_offset": 2.0}, (), hidden=False)
-    lot = [Looked((9_800.0, 10_000.0)), Looked((10_300.0, 10_300.0), jig=jig)]
+    lot = [PartFindings((9_800.0, 10_000.0)), PartFindings((10_300.0, 10_300.0), jig=jig)]
     ohms, rest = spreads(lot)
     assert (ohms.count, ohms.least, ohms.median, ohms.most) == (2, 9_900, 10_100, 10_300)
     assert (rest.count, rest.unit) == (1, "%")

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.lifted import Lift, lifted, put_down
+from hollow_pin.core.lifted import Lift, lifted, without_lift
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.recording import AxisRange, Floats, Recording
@@ -175,7 +175,7 @@ def test_what_is_put_down_begins_at_zero_and_ends_where_it_did(round_about: bool
         np.arange(6) * 4000, u, (AxisRange(-100, 100),) * 2, np.zeros(6, dtype=np.int8)
     )
     step = max(made.resolutions)
-    down = put_down(made, Lift(6.2, round_about)).u[:, 0]
+    down = without_lift(made, Lift(6.2, round_about)).u[:, 0]
     assert down[[0, 3, 5]] == pytest.approx([-100.0, 0.0, 100.0])
     assert down[[2, 4]] == pytest.approx([-1, 1] * np.array(step * 100 / (100 - 6.2 + step)))
     assert (np.diff(down) > 0).all()

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.signal import lfilter
 
-from hollow_pin.core.low_pass import STEP_S, Undone, undone
+from hollow_pin.core.low_pass import STEP_S, Unfiltered, unfiltered
 
 
 def filtered(v: np.ndarray, kept: float) -> np.ndarray:
@@ -38,8 +38,8 @@ def test_what_went_into_a_filter_is_found(
         v[100 * i + 100 : 100 * i + 140] = height
     noise = np.random.default_rng(seed).normal(0.0, 0.05, len(v))
     step = 200 / 1023
-    found = undone(np.round((filtered(v, kept) + noise) / step) * step, STEP_S)
-    assert found.kept == pytest.approx(kept, abs=0.02)
+    found = unfiltered(np.round((filtered(v, kept) + noise) / step) * step, STEP_S)
+    assert found.retained == pytest.approx(kept, abs=0.02)
     off = np.abs(found.signal - v)
     assert np.median(off) <= found.error(step) + 5 * 0.05 / (1 - kept)
     assert (off > 5.0).mean() < 0.02, "a step off here and there, at an edge"
@@ -47,26 +47,26 @@ def test_what_went_into_a_filter_is_found(
 
 def test_what_is_not_smoothed_stays_as_it_is() -> None:
     v = leaping(20)
-    found = undone(v, STEP_S)
+    found = unfiltered(v, STEP_S)
     assert found.signal is v
-    assert (found.kept, found.tail, found.error(0.5)) == (0.0, 0, 0.5)
+    assert (found.retained, found.tail, found.error(0.5)) == (0.0, 0, 0.5)
 
 
 @pytest.mark.parametrize(("goes_back", "filtered_"), [(True, True), (False, False)])
 def test_six_edges_tell_of_a_filter_and_five_do_not(goes_back: bool, filtered_: bool) -> None:
     v = leaping(3)
     v[340:] = 0.0 if goes_back else 60.0
-    assert bool(undone(filtered(v, 0.5), STEP_S).kept) is filtered_
+    assert bool(unfiltered(filtered(v, 0.5), STEP_S).retained) is filtered_
 
 
 @pytest.mark.parametrize(("first", "filtered_"), [(5.1, True), (4.9, False)])
 def test_an_edge_begins_with_five_per_cent(first: float, filtered_: bool) -> None:
-    assert bool(undone(filtered(leaping(5, 2 * first), 0.5), STEP_S).kept) is filtered_
+    assert bool(unfiltered(filtered(leaping(5, 2 * first), 0.5), STEP_S).retained) is filtered_
 
 
 @pytest.mark.parametrize(("kept", "filtered_"), [(0.11, True), (0.09, False)])
 def test_what_keeps_a_tenth_is_a_filter(kept: float, filtered_: bool) -> None:
-    assert bool(undone(filtered(leaping(5), kept), STEP_S).kept) is filtered_
+    assert bool(unfiltered(filtered(leaping(5), kept), STEP_S).retained) is filtered_
 
 
 @pytest.mark.parametrize(("short", "filtered_"), [(17, True), (18, False)])
@@ -75,7 +75,7 @@ def test_three_in_twenty_of_the_edges_have_to_be_those_of_one(short: int, filter
     v = filtered(leaping(3), 0.5)
     for i in range(short):
         v[1000 + 80 * i : 1003 + 80 * i] = 60.0
-    assert bool(undone(v, STEP_S).kept) is filtered_
+    assert bool(unfiltered(v, STEP_S).retained) is filtered_
 
 
 @pytest.mark.parametrize(("before", "filtered_"), [(2.9, True), (3.1, False)])
@@ -84,7 +84,7 @@ def test_what_gathers_speed_is_a_hand(before: float, filtered_: bool) -> None:
     v = filtered(leaping(5), 0.5)
     for at in np.flatnonzero(np.abs(np.diff(v)) > 29.9):
         v[: at - 1] -= before * np.sign(v[at + 1] - v[at])
-    assert bool(undone(v, STEP_S).kept) is filtered_
+    assert bool(unfiltered(v, STEP_S).retained) is filtered_
 
 
 def edges(*shares: float) -> np.ndarray:
@@ -104,7 +104,7 @@ def test_an_edge_goes_on_by_one_share_and_slows_down(
     first: float, second: float, filtered_: bool
 ) -> None:
     """What goes on as fast is limited in its speed, and no filter."""
-    assert bool(undone(edges(first, second), STEP_S).kept) is filtered_
+    assert bool(unfiltered(edges(first, second), STEP_S).retained) is filtered_
 
 
 @pytest.mark.parametrize(("other", "filtered_"), [(0.59, True), (0.61, False)])
@@ -112,7 +112,7 @@ def test_one_filter_is_the_same_at_every_edge(other: float, filtered_: bool) -> 
     """Five edges of one share and one of another: six, or five that are alike."""
     v = edges(0.5, 0.5)[:395]
     v = np.append(v, v[-1] + np.cumsum([0.0] * 5 + [-30.0, -30.0 * other, -30.0 * other**2]))
-    assert bool(undone(np.append(v, np.full(9, v[-1])), STEP_S).kept) is filtered_
+    assert bool(unfiltered(np.append(v, np.full(9, v[-1])), STEP_S).retained) is filtered_
 
 
 @pytest.mark.parametrize(("samples", "filtered_"), [(62, True), (63, False)])
@@ -120,12 +120,12 @@ def test_what_is_held_and_comes_back_slowly_is_a_stick(samples: int, filtered_: 
     """A spring in grease leaves a share of the way at every moment as well, after it was held out for
     a quarter second. Its returns were undone, and made jumps of."""
     v = np.tile(np.append(np.zeros(200), np.full(samples, 60.0)), 10)
-    assert bool(undone(filtered(v, 0.5), STEP_S).kept) is filtered_
+    assert bool(unfiltered(filtered(v, 0.5), STEP_S).retained) is filtered_
 
 
 def test_two_edges_of_the_same_way_are_no_jump() -> None:
     v = np.repeat(np.arange(6) * 15.0, 40)
-    assert undone(filtered(np.append(np.zeros(40), v), 0.5), STEP_S).kept == 0.0
+    assert unfiltered(filtered(np.append(np.zeros(40), v), 0.5), STEP_S).retained == 0.0
 
 
 @pytest.mark.parametrize(("interval_s", "every"), [(0.001, 4), (0.002, 2), (0.004, 1), (0.008, 1)])
@@ -134,9 +134,9 @@ def test_what_comes_faster_is_looked_at_every_four_milliseconds(
 ) -> None:
     """From one sample to the next there is more noise than jump."""
     v = np.repeat(leaping(5, 60.0, 25), every)
-    found = undone(filtered(v, 0.5 ** (1 / every)), interval_s)
+    found = unfiltered(filtered(v, 0.5 ** (1 / every)), interval_s)
     assert found.every == every
-    assert found.kept == pytest.approx(0.5, abs=1e-6)
+    assert found.retained == pytest.approx(0.5, abs=1e-6)
     assert found.shows(400, 500) == slice(401 - every, 500 + 8 * every)
     assert np.median(np.abs(found.signal - v)) < 1e-6
 
@@ -144,22 +144,22 @@ def test_what_comes_faster_is_looked_at_every_four_milliseconds(
 def test_nothing_comes_out_beyond_the_range() -> None:
     v = filtered(leaping(5, 100.0), 0.5)
     v[np.argmax(v) + 1 :] += 3.0
-    assert undone(v, STEP_S).signal.max() == 100.0
+    assert unfiltered(v, STEP_S).signal.max() == 100.0
 
 
 @pytest.mark.parametrize(("kept", "tail"), [(0.45, 7), (0.82, 27)])
 def test_the_way_back_shows_until_half_a_hundredth_remains(kept: float, tail: int) -> None:
-    came = Undone(np.zeros(1), kept)
+    came = Unfiltered(np.zeros(1), kept)
     assert came.tail == tail
     assert kept**tail <= 0.005 < kept ** (tail - 1)
 
 
 def test_the_converters_steps_count_for_more_of_what_a_filter_shrank() -> None:
     """Each of two samples is off by half a step: (1 + 0.8) / (1 - 0.8) halves."""
-    assert Undone(np.zeros(1), 0.8).error(1.0) == pytest.approx(4.5)
-    assert Undone(np.zeros(1), 0.2).error(1.0) == 1.0
+    assert Unfiltered(np.zeros(1), 0.8).error(1.0) == pytest.approx(4.5)
+    assert Unfiltered(np.zeros(1), 0.2).error(1.0) == 1.0
 
 
 @pytest.mark.parametrize("n", [0, 1, 2, 5])
 def test_a_few_samples_are_no_trouble(n: int) -> None:
-    assert undone(np.linspace(0, 90, n), STEP_S).kept == 0.0
+    assert unfiltered(np.linspace(0, 90, n), STEP_S).retained == 0.0

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.calibration import calibrations
 from hollow_pin.core.comparison import compare
-from hollow_pin.core.extents import learnt
+from hollow_pin.core.extents import learn_ranges
 from hollow_pin.core.let_go import PUSHED, finals_of
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
 from hollow_pin.core.next_look import looks
@@ -129,11 +129,13 @@ def test_what_is_learnt_is_what_a_calibration_would_hold() -> None:
     """The same as the page of calibrations offers, and as the readings say they are by."""
     plain = (RANGE, RANGE)
     take = measure_take(replace(uncalibrated("sound", known=True), ranges=plain))
-    held = learnt(take, plain)
+    held = learn_ranges(take, plain)
     for now, offered in zip(held, calibrations(take, plain, "round")[0].axes, strict=True):
-        assert now.held == AxisCalibration(offered.low, offered.centre, offered.high)
+        assert now.known_calibration == AxisCalibration(offered.low, offered.centre, offered.high)
     unknown = measured("sound", known=False)
-    assert unknown.recording.calibration == {a: r.held for a, r in zip("xy", held, strict=True)}
+    assert unknown.recording.calibration == {
+        a: r.known_calibration for a, r in zip("xy", held, strict=True)
+    }
     assert measured("sound").recording.calibration == {"x": OWN[0], "y": OWN[1]}
     assert readings_of("sound").recording.calibration == {}
 
@@ -154,17 +156,19 @@ def test_a_take_of_some_steps_blames_no_calibration_either(steps: tuple[str, ...
 
 def test_what_no_step_shows_stays_as_the_range_has_it() -> None:
     take = readings_of("sound")
-    (x, _) = learnt(replace(take, rim=None), (RANGE, RANGE))
-    assert (x.held.low, x.held.high) == (RANGE.lo, RANGE.hi)
-    assert x.held.centre == pytest.approx(RANGE.counts(finals_of(take.let_go.release)[:, 0]).mean())
-    (x, _) = learnt(replace(take, let_go=None), (RANGE, RANGE))
-    assert x.held.centre == pytest.approx(RANGE.counts(np.array(take.still.rest_x)))
-    (x, _) = learnt(replace(take, let_go=None, still=None), (RANGE, RANGE))
-    assert x.held.centre == pytest.approx(RANGE.counts(np.array(take.rim.lsc_x)))
+    (x, _) = learn_ranges(replace(take, rim=None), (RANGE, RANGE))
+    assert (x.known_calibration.low, x.known_calibration.high) == (RANGE.lo, RANGE.hi)
+    assert x.known_calibration.centre == pytest.approx(
+        RANGE.counts(finals_of(take.let_go.release)[:, 0]).mean()
+    )
+    (x, _) = learn_ranges(replace(take, let_go=None), (RANGE, RANGE))
+    assert x.known_calibration.centre == pytest.approx(RANGE.counts(np.array(take.still.rest_x)))
+    (x, _) = learn_ranges(replace(take, let_go=None, still=None), (RANGE, RANGE))
+    assert x.known_calibration.centre == pytest.approx(RANGE.counts(np.array(take.rim.lsc_x)))
     flat = replace(take, rim=replace(take.rim, reach_right=1.0))
-    x, y = learnt(flat, (RANGE, RANGE))
+    x, y = learn_ranges(flat, (RANGE, RANGE))
     assert x == RANGE, "it goes nowhere on one side"
-    assert y.held is not None
+    assert y.known_calibration is not None
 
 
 def test_two_takes_by_calibrations_that_nobody_knows_are_compared_by_what_both_show() -> None:
@@ -185,7 +189,10 @@ def test_what_was_read_by_its_calibration_is_not_held_against_what_was_not() -> 
         found = compare(was, now, HERE, HERE)
         assert found.overall == "refused"
         assert any("Take it once more by the same." in why for why in found.refusals)
-    other = tuple(replace(r, calibration=replace(r.held, high=r.held.high - 40)) for r in RANGES)
+    other = tuple(
+        replace(r, calibration=replace(r.known_calibration, high=r.known_calibration.high - 40))
+        for r in RANGES
+    )
     again = measure_take(replace(uncalibrated("sound", known=True), ranges=other))
     assert compare(known, again, HERE, HERE).overall != "refused", "it was calibrated in between"
 

@@ -40,13 +40,13 @@ def test_what_the_range_cuts_off_is_put_back(gate: Gate, x: Ends, y: Ends) -> No
     """Of 112 % on one side and 88 on the other it told 101 and 87 in an octagon: as of a half axis
     that was learnt too wide, which wants another remedy."""
     reach = reach_of(rim(gate, x, y), gate)
-    assert reach.told.all()
+    assert reach.whole.all()
     assert reach.far == pytest.approx(np.array((x, y)), abs=1.0)
 
 
 def test_the_side_of_a_square_gate_tells_nothing_of_how_far_it_would_go() -> None:
     reach = reach_of(rim("square", (85.0, 115.0), (95.0, 95.0)), "square")
-    assert reach.told.tolist() == [[True, False], [True, True]]
+    assert reach.whole.tolist() == [[True, False], [True, True]]
     assert reach.far[0] == pytest.approx((85.0, 100.0), abs=0.1)
 
 
@@ -54,7 +54,7 @@ def test_the_side_of_a_square_gate_tells_nothing_of_how_far_it_would_go() -> Non
 def test_what_is_cut_off_by_far_is_not_put_back(over: float, told: bool) -> None:
     """A round rim goes straight in there, and half a degree would be a tenth of its reach."""
     reach = reach_of(rim("round", (over, over), (95.0, 95.0)), "round")
-    assert reach.told.tolist() == [[told, told], [True, True]]
+    assert reach.whole.tolist() == [[told, told], [True, True]]
     assert reach.far[0] == pytest.approx((over, over) if told else (100.0, 100.0), abs=0.5)
 
 
@@ -62,11 +62,11 @@ def test_what_is_cut_off_by_far_is_not_put_back(over: float, told: bool) -> None
 @pytest.mark.parametrize("over", [104.0, 120.0, 128.0])
 def test_axes_that_both_run_over_put_each_other_back(gate: Gate, over: float) -> None:
     reach = reach_of(rim(gate, (over, over), (over, over)), gate)
-    assert reach.told.all()
+    assert reach.whole.all()
     assert reach.far == pytest.approx(over, abs=1.0)
 
 
 @pytest.mark.parametrize(("far", "cut"), [(98.9, False), (99.1, True)])
 def test_a_rim_is_at_its_end_from_99(far: float, cut: bool) -> None:
     """What lies within is as far as it goes, in a square gate too."""
-    assert reach_of(rim("square", (95.0, far), (95.0, 95.0)), "square").told[0, 1] != cut
+    assert reach_of(rim("square", (95.0, far), (95.0, 95.0)), "square").whole[0, 1] != cut

@@ -10,13 +10,13 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from hollow_pin.core.calibration import TEACHING, became_of, calibrations
+from hollow_pin.core.calibration import TEACHING, calibration_outcome, calibrations
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.crossing import measure_crossing
 from hollow_pin.core.ends import ends_of
 from hollow_pin.core.extents import shortest_reach
 from hollow_pin.core.figures import deciding, figures_of
-from hollow_pin.core.held import pace_of
+from hollow_pin.core.held_time import pace_of
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import rank
@@ -490,7 +490,7 @@ def test_what_became_of_a_paddles_calibration_goes_by_its_ends(
     )
     ranges = (AxisRange(0, 4095),)
     (held,) = calibrations(before, ranges, "round")
-    outcome = became_of(before, after, held, ranges)
+    outcome = calibration_outcome(before, after, held, ranges)
     assert outcome.became == became
     assert "release" not in outcome.words
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.held import pace_of
+from hollow_pin.core.held_time import pace_of
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.limits import verdict_on
 from hollow_pin.core.recording import (

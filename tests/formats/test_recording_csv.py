@@ -59,7 +59,7 @@ def calibrated(x: str, y: str, positive: str = "up") -> str:
 
 def test_a_device_s_own_calibration_comes_with_its_numbers_and_goes_back() -> None:
     back = read(calibrated("100,520.5,900", "unknown"))
-    assert back.ranges[0].held == AxisCalibration(100, 520.5, 900)
+    assert back.ranges[0].known_calibration == AxisCalibration(100, 520.5, 900)
     assert back.ranges[1].calibration == "unknown"
     written = "".join(write_recording(back))
     assert (
@@ -71,8 +71,8 @@ def test_a_device_s_own_calibration_comes_with_its_numbers_and_goes_back() -> No
 
 def test_a_calibration_is_turned_up_with_its_axis() -> None:
     down = read(calibrated("100,520,900", "200,500,950", "down"))
-    assert down.ranges[0].held == AxisCalibration(100, 520, 900)
-    assert down.ranges[1].held == AxisCalibration(1023 - 950, 523, 823)
+    assert down.ranges[0].known_calibration == AxisCalibration(100, 520, 900)
+    assert down.ranges[1].known_calibration == AxisCalibration(1023 - 950, 523, 823)
     assert down.raw[0, 1] == 1023 - 515
     assert read("".join(write_recording(down))).ranges == down.ranges
 

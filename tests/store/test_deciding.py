@@ -40,7 +40,7 @@ from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.store.database import Database
 from hollow_pin.store.studies import StudyPlan, StudyStick, work_since
 from hollow_pin.store.takes import (
-    Kept,
+    StoredReadings,
     keep_readings,
     kept_readings,
     takes_after,
@@ -538,9 +538,9 @@ def test_readings_count_for_the_definitions_that_made_them_only(bench) -> None:
     database, job = bench
     made = import_take(database, job.id, "left", "t", performed("sound").recording, AT)
     with database.writing() as db:
-        keep_readings(db, made.id, 3, Kept("{}", None))
+        keep_readings(db, made.id, 3, StoredReadings("{}", None))
     with database.reading() as db:
-        assert kept_readings(db, made.id, 3) == Kept("{}", None)
+        assert kept_readings(db, made.id, 3) == StoredReadings("{}", None)
         assert [kept_readings(db, made.id, version) for version in (2, 4)] == [None, None]
         assert made.id in takes_to_measure(db, 4)
         assert made.id not in takes_to_measure(db, 3)

@@ -43,10 +43,10 @@ from hollow_pin.core.parts import (
     Count,
     NotEnough,
     PartFacts,
+    after_movement,
     fit,
     is_low,
     lead_days,
-    moved,
 )
 from hollow_pin.core.record import Job, WorkPlan
 from hollow_pin.core.remedies import WORK
@@ -141,7 +141,7 @@ def test_no_movement_leaves_fewer_than_none_or_more_reserved_than_there_are(
     count = Count(hand, min(held, hand))
     own = min(own, count.held)
     try:
-        after = moved(count, move, n, own)
+        after = after_movement(count, move, n, own)
     except NotEnough:
         return
     assert 0 <= after.held <= after.hand

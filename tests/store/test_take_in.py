@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from benches import AT, begun, new_bench, new_database, plan, taken_in
 from hollow_pin.bench.function_checks import Source, answer, begin, end, feed, recover_checks, touch
 from hollow_pin.bench.imports import import_take
-from hollow_pin.bench.intake import change_intake, told_of
+from hollow_pin.bench.intake import change_intake, details_of
 from hollow_pin.bench.jobs import close, find, log_work, reopen, view_job
 from hollow_pin.bench.ledger import correct, undo, wait_for, write
 from hollow_pin.bench.refusal import Changed, Refused
@@ -50,7 +50,7 @@ def ledger_of(database: Database, job: Job):
 
 def change(database: Database, job: Job, told: JobDetails, role: str = "") -> Job:
     """As one window does it that has seen the job as `job`."""
-    return change_intake(database, job.id, told, told_of(job), job.revision, LATER, role)
+    return change_intake(database, job.id, told, details_of(job), job.revision, LATER, role)
 
 
 def logged(database: Database, job: Job, kind: str = "cleaned", at: str = LATER):
@@ -70,7 +70,7 @@ def refused_as_fit(database: Database, job: Job) -> None:
 
 def test_refer_stays_whatever_is_told_afterwards(bench: tuple[Database, Job]) -> None:
     database, job = bench
-    told = replace(told_of(job), moves="yes")
+    told = replace(details_of(job), moves="yes")
     referred = change(database, job, told)
     assert referred.controller.refer
     refused_as_fit(database, job)
@@ -88,7 +88,7 @@ def test_refer_stays_whatever_is_told_afterwards(bench: tuple[Database, Job]) ->
     assert again.moves == "yes", "the next visit knows it"
     refused_as_fit(database, again)
     with pytest.raises(Refused, match="not taken back"):
-        change(database, again, replace(told_of(again), moves="no"))
+        change(database, again, replace(details_of(again), moves="no"))
 
 
 def test_refer_is_not_got_round_by_reopening_an_older_job(bench: tuple[Database, Job]) -> None:
@@ -119,7 +119,7 @@ def test_refer_is_not_got_round_by_import(bench: tuple[Database, Job], tmp_path:
 
 def test_the_database_itself_does_not_let_refer_go(bench: tuple[Database, Job]) -> None:
     database, job = bench
-    change(database, job, replace(told_of(job), moves="yes"))
+    change(database, job, replace(details_of(job), moves="yes"))
     signed = f"UPDATE job SET ended = 'signed-off', closed_at = '{LATER}'"
     for attempt in (
         "UPDATE controller SET refer = 0",
@@ -142,7 +142,7 @@ def test_unasked_it_is_not_signed_off_but_may_go_back_as_it_is(tmp_path: Path) -
 
 def test_what_the_owner_has_not_agreed_to_is_not_opened(bench: tuple[Database, Job]) -> None:
     database, job = bench
-    change(database, job, replace(told_of(job), intake=Intake(consent="no")))
+    change(database, job, replace(details_of(job), intake=Intake(consent="no")))
     with pytest.raises(Refused, match="has not agreed"):
         logged(database, job)
     logged(database, job, "recalibrated")
@@ -153,8 +153,8 @@ def test_what_the_owner_has_not_agreed_to_is_not_opened(bench: tuple[Database, J
 
 def test_two_windows_on_different_fields_both_count(bench: tuple[Database, Job]) -> None:
     database, job = bench
-    change(database, job, replace(told_of(job), complaint="creeps"), "morning bench")
-    change(database, job, replace(told_of(job), intake=Intake(price="12", hours=(3, 2, 3))))
+    change(database, job, replace(details_of(job), complaint="creeps"), "morning bench")
+    change(database, job, replace(details_of(job), intake=Intake(price="12", hours=(3, 2, 3))))
     now = job_of(database, job)
     assert (now.complaint, now.intake.price, now.intake.hours) == ("creeps", "12", (2, 3))
     said = [e.text for e in ledger_of(database, job) if e.kind == "take-in"]
@@ -166,8 +166,8 @@ def test_two_windows_on_one_field_the_second_is_told_and_nothing_is_lost(
     bench: tuple[Database, Job],
 ) -> None:
     database, job = bench
-    change(database, job, replace(told_of(job), complaint="theirs"))
-    mine = replace(told_of(job), complaint="mine", intake=Intake(price="9"))
+    change(database, job, replace(details_of(job), complaint="theirs"))
+    mine = replace(details_of(job), complaint="mine", intake=Intake(price="9"))
     with pytest.raises(Changed, match="Complaint is now “theirs”") as caught:
         change(database, job, mine)
     assert caught.value.changes == {"complaint": "theirs"}
@@ -181,11 +181,11 @@ def test_two_windows_on_one_field_the_second_is_told_and_nothing_is_lost(
 
 def test_a_measured_stick_is_not_exchanged_for_another(bench: tuple[Database, Job]) -> None:
     database, job = bench
-    moved = change(database, job, replace(told_of(job), stick="right"))
+    moved = change(database, job, replace(details_of(job), stick="right"))
     assert moved.stick == "right"
     import_take(database, job.id, "right", "f", performed("sound").recording, LATER)
     with pytest.raises(Refused, match="has been measured"):
-        change(database, moved, replace(told_of(moved), stick="left"))
+        change(database, moved, replace(details_of(moved), stick="left"))
 
 
 # The ledger
@@ -314,8 +314,8 @@ def test_every_word_of_a_complaint_finds_its_job(bench: tuple[Database, Job], wo
     change_intake(
         database,
         job.id,
-        replace(told_of(now), complaint=f"x {word} y"),
-        told_of(now),
+        replace(details_of(now), complaint=f"x {word} y"),
+        details_of(now),
         now.revision,
         LATER,
         "",

@@ -246,10 +246,10 @@ export const countsQuery = queryOptions({
   queryFn: () => data(api.GET("/api/counts")),
 });
 
-export type Wanted = NonNullable<paths["/api/jobs"]["get"]["parameters"]["query"]>;
+export type JobFilter = NonNullable<paths["/api/jobs"]["get"]["parameters"]["query"]>;
 
 /** Pages of jobs, the newest first. */
-export const foundQuery = (wanted: Wanted) =>
+export const foundQuery = (wanted: JobFilter) =>
   infiniteQueryOptions({
     queryKey: ["bench", "jobs", wanted],
     queryFn: ({ pageParam }) =>

@@ -2269,16 +2269,6 @@ export interface components {
       p: number | null;
     };
     /**
-     * Answered
-     * @description An answer as it is read: what was asked, and what was said.
-     */
-    Answered: {
-      /** Label */
-      label: string;
-      /** Words */
-      words: string;
-    };
-    /**
      * Awaited
      * @description What comes for a part: the order, how many of it, when it is expected (a date, or empty),
      *     whether that has passed, the job that waits for it, and that job's controller.
@@ -2539,6 +2529,18 @@ export interface components {
       over_stick: boolean;
     };
     /**
+     * CalculatorInputs
+     * @description Inputs as they were typed, by key. job_id: a job whose stick it is drawn over.
+     */
+    CalculatorInputs: {
+      /** Inputs */
+      inputs: {
+        [key: string]: string;
+      };
+      /** Job Id */
+      job_id?: number | null;
+    };
+    /**
      * Calibration
      * @description A calibration of a kind. margin: how much short of its ends, %, it takes for full.
      */
@@ -2608,18 +2610,6 @@ export interface components {
       after: components["schemas"]["CalibrationRead"] | null;
       outcome: components["schemas"]["CalibrationOutcome"] | null;
       kernel: components["schemas"]["Kernel"] | null;
-    };
-    /** CameBody */
-    CameBody: {
-      /** Line Id */
-      line_id: number;
-      /** Count */
-      count: number;
-      /**
-       * Lot
-       * @default
-       */
-      lot: string;
     };
     /**
      * Catalogue
@@ -2710,7 +2700,7 @@ export interface components {
       /** Confirmed */
       confirmed: boolean;
       /** Readings */
-      readings: components["schemas"]["Settled"][];
+      readings: components["schemas"]["RestReading"][];
       /** Reach */
       reach: components["schemas"]["ReachSide"][];
     };
@@ -3284,6 +3274,15 @@ export interface components {
       note: string;
     };
     /**
+     * DonorOffer
+     * @description A donor's stick; lot: how its module is named where it goes in.
+     */
+    DonorOffer: {
+      donor: components["schemas"]["DonorStick"];
+      /** Lot */
+      lot: string;
+    };
+    /**
      * DonorStick
      * @description A stick of a donor. take_id: by which it was last read; standing: whether it was within its
      *     limits then, or is gone already. dead_zone: that it needed, %; None where that was not measured.
@@ -3512,6 +3511,30 @@ export interface components {
       done: boolean;
     };
     /**
+     * FindingsBody
+     * @description ohms: of each track, from end to end. marks: of use, by code. jig_id: what it read on the
+     *     jig.
+     */
+    FindingsBody: {
+      /**
+       * Ohms
+       * @default []
+       */
+      ohms: number[];
+      /**
+       * Marks
+       * @default []
+       */
+      marks: string[];
+      /** Jig Id */
+      jig_id?: number | null;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
      * Fit
      * @description Whether a part fits a stick, and why, in sentences: what it would do, too, where its value is
      *     another.
@@ -3704,18 +3727,6 @@ export interface components {
       pooled: boolean;
       /** Anova */
       anova: components["schemas"]["AnovaRow"][];
-    };
-    /**
-     * Given
-     * @description Inputs as they were typed, by key. job_id: a job whose stick it is drawn over.
-     */
-    Given: {
-      /** Inputs */
-      inputs: {
-        [key: string]: string;
-      };
-      /** Job Id */
-      job_id?: number | null;
     };
     /**
      * Guess
@@ -4000,7 +4011,7 @@ export interface components {
       at: string;
       /** Role */
       role: string;
-      looked: components["schemas"]["Looked"];
+      looked: components["schemas"]["PartFindings"];
     };
     /**
      * InspectedView
@@ -4008,7 +4019,7 @@ export interface components {
      */
     InspectedView: {
       inspected: components["schemas"]["Inspected"];
-      judged: components["schemas"]["Judged"];
+      judged: components["schemas"]["PartJudgement"];
     };
     /**
      * Inspection
@@ -4144,6 +4155,16 @@ export interface components {
        * @default
        */
       price: string;
+    };
+    /**
+     * IntakeAnswer
+     * @description An answer as it is read: what was asked, and what was said.
+     */
+    IntakeAnswer: {
+      /** Label */
+      label: string;
+      /** Words */
+      words: string;
     };
     /** IntakeBody */
     IntakeBody: {
@@ -4344,7 +4365,7 @@ export interface components {
      */
     JobParts: {
       /** Offered */
-      offered: components["schemas"]["Offered"][];
+      offered: components["schemas"]["PartOffer"][];
       /** Awaited */
       awaited: components["schemas"]["Awaited"][];
     };
@@ -4362,7 +4383,7 @@ export interface components {
     JobView: {
       job: components["schemas"]["Job"];
       /** Answers */
-      answers: components["schemas"]["Answered"][];
+      answers: components["schemas"]["IntakeAnswer"][];
       /** Pins */
       pins: components["schemas"]["Pin"][];
       /** Takes */
@@ -4413,28 +4434,6 @@ export interface components {
        * @default 0
        */
       on_the_way: number;
-    };
-    /**
-     * Judged
-     * @description bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good;
-     *     unlike: in what it differs from the lot.
-     */
-    Judged: {
-      /**
-       * Bad
-       * @default []
-       */
-      bad: string[];
-      /**
-       * Unsure
-       * @default []
-       */
-      unsure: string[];
-      /**
-       * Unlike
-       * @default []
-       */
-      unlike: string[];
     };
     /**
      * Jump
@@ -4834,52 +4833,6 @@ export interface components {
       steps: ("still" | "let-go" | "rim" | "crossing-x" | "crossing-y" | "hold" | "turn")[];
       /** Between */
       between: string[];
-    };
-    /**
-     * Looked
-     * @description What was seen of one. ohms: of each track, from end to end; marks: by code.
-     */
-    Looked: {
-      /**
-       * Ohms
-       * @default []
-       */
-      ohms: number[];
-      /**
-       * Marks
-       * @default []
-       */
-      marks: string[];
-      jig?: components["schemas"]["OnJig"] | null;
-      /**
-       * Note
-       * @default
-       */
-      note: string;
-    };
-    /**
-     * LookedAt
-     * @description ohms: of each track, from end to end. marks: of use, by code. jig_id: what it read on the
-     *     jig.
-     */
-    LookedAt: {
-      /**
-       * Ohms
-       * @default []
-       */
-      ohms: number[];
-      /**
-       * Marks
-       * @default []
-       */
-      marks: string[];
-      /** Jig Id */
-      jig_id?: number | null;
-      /**
-       * Note
-       * @default
-       */
-      note: string;
     };
     /** LotDecision */
     LotDecision: {
@@ -5481,28 +5434,6 @@ export interface components {
       wait_minutes?: number | null;
     };
     /**
-     * Offered
-     * @description A part held against a job's stick. held: how many are reserved for the job; usable: whether one
-     *     of it can go in.
-     */
-    Offered: {
-      line: components["schemas"]["PartLine"];
-      fit: components["schemas"]["Fit"];
-      /** Held */
-      held: number;
-      /** Usable */
-      usable: boolean;
-    };
-    /**
-     * OfferedDonor
-     * @description A donor's stick; lot: how its module is named where it goes in.
-     */
-    OfferedDonor: {
-      donor: components["schemas"]["DonorStick"];
-      /** Lot */
-      lot: string;
-    };
-    /**
      * OnJig
      * @description What a module read on the jig: values by reading; over: names of those that are over their limit
      *     and no calibration takes away; hidden: whether the source hides what would tell; silent: what is
@@ -5869,6 +5800,50 @@ export interface components {
       note: string;
     };
     /**
+     * PartFindings
+     * @description What was seen of one. ohms: of each track, from end to end; marks: by code.
+     */
+    PartFindings: {
+      /**
+       * Ohms
+       * @default []
+       */
+      ohms: number[];
+      /**
+       * Marks
+       * @default []
+       */
+      marks: string[];
+      jig?: components["schemas"]["OnJig"] | null;
+      /**
+       * Note
+       * @default
+       */
+      note: string;
+    };
+    /**
+     * PartJudgement
+     * @description bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good;
+     *     unlike: in what it differs from the lot.
+     */
+    PartJudgement: {
+      /**
+       * Bad
+       * @default []
+       */
+      bad: string[];
+      /**
+       * Unsure
+       * @default []
+       */
+      unsure: string[];
+      /**
+       * Unlike
+       * @default []
+       */
+      unlike: string[];
+    };
+    /**
      * PartLine
      * @description A part as it stands on the shelf. free: how many are not reserved. awaited: how many are ordered
      *     and have not come.
@@ -5881,6 +5856,19 @@ export interface components {
       low: boolean;
       /** Awaited */
       awaited: number;
+    };
+    /**
+     * PartOffer
+     * @description A part held against a job's stick. held: how many are reserved for the job; usable: whether one
+     *     of it can go in.
+     */
+    PartOffer: {
+      line: components["schemas"]["PartLine"];
+      fit: components["schemas"]["Fit"];
+      /** Held */
+      held: number;
+      /** Usable */
+      usable: boolean;
     };
     /**
      * PartView
@@ -6197,7 +6185,7 @@ export interface components {
       /** Probability */
       probability: number;
       /** Evidence */
-      evidence: components["schemas"]["Speaking"][];
+      evidence: components["schemas"]["WeighedEvidence"][];
     };
     /**
      * RawDevice
@@ -6256,7 +6244,19 @@ export interface components {
     /** ReceivedBody */
     ReceivedBody: {
       /** Lines */
-      lines: components["schemas"]["CameBody"][];
+      lines: components["schemas"]["ReceivedLine"][];
+    };
+    /** ReceivedLine */
+    ReceivedLine: {
+      /** Line Id */
+      line_id: number;
+      /** Count */
+      count: number;
+      /**
+       * Lot
+       * @default
+       */
+      lot: string;
     };
     /**
      * Recheck
@@ -6506,6 +6506,26 @@ export interface components {
       /** Hi */
       hi: number;
     };
+    /**
+     * RestReading
+     * @description A reading that was taken: seconds since the beginning, where it rests, % (y: 0 on one axis), its
+     *     standard uncertainty. why: it was let go, or a trim was turned and left.
+     */
+    RestReading: {
+      /** T S */
+      t_s: number;
+      /** X */
+      x: number;
+      /** Y */
+      y: number;
+      /** U */
+      u: number;
+      /**
+       * Why
+       * @enum {string}
+       */
+      why: "let-go" | "turned";
+    };
     /** RestoreBody */
     RestoreBody: {
       /** Take Id */
@@ -6736,26 +6756,6 @@ export interface components {
        * @description One of those that /api/sources lists.
        */
       port: string;
-    };
-    /**
-     * Settled
-     * @description A reading that was taken: seconds since the beginning, where it rests, % (y: 0 on one axis), its
-     *     standard uncertainty. why: it was let go, or a trim was turned and left.
-     */
-    Settled: {
-      /** T S */
-      t_s: number;
-      /** X */
-      x: number;
-      /** Y */
-      y: number;
-      /** U */
-      u: number;
-      /**
-       * Why
-       * @enum {string}
-       */
-      why: "let-go" | "turned";
     };
     /**
      * Sheet
@@ -7129,23 +7129,6 @@ export interface components {
       attempt: number;
       /** Attempts */
       attempts: number;
-    };
-    /**
-     * Speaking
-     * @description One evidence as it speaks for a cause, or against it. value: in the evidence's own unit. weight:
-     *     what it adds to the log-odds.
-     */
-    Speaking: {
-      /** Reading */
-      reading: string;
-      /** Value */
-      value: number;
-      /** Speaks For */
-      speaks_for: boolean;
-      /** Weight */
-      weight: number;
-      /** Words */
-      words: string;
     };
     /**
      * Spike
@@ -8057,6 +8040,23 @@ export interface components {
       job_id?: number | null;
     };
     /**
+     * WeighedEvidence
+     * @description One evidence as it speaks for a cause, or against it. value: in the evidence's own unit. weight:
+     *     what it adds to the log-odds.
+     */
+    WeighedEvidence: {
+      /** Reading */
+      reading: string;
+      /** Value */
+      value: number;
+      /** Speaks For */
+      speaks_for: boolean;
+      /** Weight */
+      weight: number;
+      /** Words */
+      words: string;
+    };
+    /**
      * Where
      * @description A stretch of a recording, in seconds from its start, and what it is.
      */
@@ -8382,7 +8382,7 @@ export interface components {
       y: number;
       /** Says */
       says: string;
-      settled: components["schemas"]["Settled"] | null;
+      settled: components["schemas"]["RestReading"] | null;
       /** Shown */
       shown: [number, number];
       /** Reads */
@@ -16889,7 +16889,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["Given"];
+        "application/json": components["schemas"]["CalculatorInputs"];
       };
     };
     responses: {
@@ -22571,7 +22571,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["LookedAt"];
+        "application/json": components["schemas"]["FindingsBody"];
       };
     };
     responses: {
@@ -23067,7 +23067,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["OfferedDonor"][];
+          "application/json": components["schemas"]["DonorOffer"][];
         };
       };
       /** @description The request cannot be read */
@@ -23188,7 +23188,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["OfferedDonor"][];
+          "application/json": components["schemas"]["DonorOffer"][];
         };
       };
       /** @description The request cannot be read */

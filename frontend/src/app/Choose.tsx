@@ -32,11 +32,11 @@ export function Choose<T extends string>({
       onKeyDown={(e) => {
         if (e.ctrlKey || e.altKey || e.metaKey || e.key.length !== 1) return;
         const pressed = e.key.toLowerCase();
-        const found = options.find(([, said]) => said.toLowerCase().startsWith(pressed));
-        if (!found || pressed === " ") return;
+        const match = options.find(([, said]) => said.toLowerCase().startsWith(pressed));
+        if (!match || pressed === " ") return;
         e.preventDefault();
-        onChange(found[0]);
-        const input = e.currentTarget.querySelector<HTMLInputElement>(`input[value="${found[0]}"]`);
+        onChange(match[0]);
+        const input = e.currentTarget.querySelector<HTMLInputElement>(`input[value="${match[0]}"]`);
         input?.focus();
       }}
     >

@@ -53,13 +53,13 @@ function JobClock() {
   const end = data.job.closed_at ? Date.parse(data.job.closed_at) : now;
   const minutes = Math.max(0, Math.floor((end - Date.parse(data.job.opened_at)) / 60_000));
   const hours = Math.floor(minutes / 60);
-  const shown =
+  const elapsed =
     hours >= 48
       ? `${Math.floor(hours / 24)} days`
       : `${hours}:${String(minutes % 60).padStart(2, "0")}`;
   return (
     <span>
-      Job <span className="figures">{shown}</span>
+      Job <span className="figures">{elapsed}</span>
     </span>
   );
 }

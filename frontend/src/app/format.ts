@@ -70,8 +70,8 @@ export function date(iso: string): string {
 /** A day, with its year where that is another one than now. */
 export function day(iso: string, now: Date = new Date()): string {
   const at = new Date(iso);
-  const said = at.getFullYear() === now.getFullYear() ? dayAndMonth(at) : date(iso);
-  return said.replaceAll(" ", "\u00a0");
+  const day = at.getFullYear() === now.getFullYear() ? dayAndMonth(at) : date(iso);
+  return day.replaceAll(" ", "\u00a0");
 }
 
 /** Time of day today, with the day before it on other days. */

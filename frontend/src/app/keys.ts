@@ -69,16 +69,16 @@ export function useKeys(keys: Key[], alone = false): void {
     active.flatMap((k) => k.key.split(",")),
     (event, pressed) => {
       const control = (event.target as HTMLElement | null)?.closest("button, a, summary, [role]");
-      const found = latest.current.find((k) => k.key.split(",").includes(pressed.hotkey));
+      const key = latest.current.find((k) => k.key.split(",").includes(pressed.hotkey));
       if (
-        !found ||
+        !key ||
         event.repeat ||
         (!alone && someoneAlone()) ||
-        (found.key === "space" && control?.closest("#mat"))
+        (key.key === "space" && control?.closest("#mat"))
       )
         return;
       event.preventDefault();
-      found.run(pressed.hotkey);
+      key.run(pressed.hotkey);
     },
     { enabled: active.length > 0 },
     [shape],

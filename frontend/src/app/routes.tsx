@@ -6,7 +6,7 @@ import { JobMat } from "../job/JobMat";
 import { ProvePage } from "../job/ProvePage";
 import { TakeInPage } from "../job/TakeInPage";
 import { WorkPage } from "../job/WorkPage";
-import { Lost, NotHere } from "./Lost";
+import { FailedScreen, NotHere } from "./FailedScreen";
 import { Loading } from "./parts";
 import { Shell } from "./Shell";
 
@@ -15,11 +15,11 @@ export const router = createBrowserRouter([
   {
     path: "/",
     element: <Shell />,
-    errorElement: <Lost />,
+    errorElement: <FailedScreen />,
     HydrateFallback: () => <Loading what="the bench" />,
     children: [
       {
-        errorElement: <Lost />,
+        errorElement: <FailedScreen />,
         children: [
           { index: true, element: <EmptyMat /> },
           { path: "new", element: <NewJob /> },
@@ -28,7 +28,7 @@ export const router = createBrowserRouter([
             element: <JobMat />,
             children: [
               {
-                errorElement: <Lost />,
+                errorElement: <FailedScreen />,
                 children: [
                   { index: true, element: <Navigate to="prove" replace /> },
                   { path: "take-in", element: <TakeInPage /> },

@@ -4,13 +4,19 @@ import TextField from "@mui/material/TextField";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { catalogueQuery, foundQuery, modelsQuery, openStations, type Wanted } from "../api/queries";
+import {
+  catalogueQuery,
+  foundQuery,
+  type JobFilter,
+  modelsQuery,
+  openStations,
+} from "../api/queries";
 import { day, stickName } from "../app/format";
 import { Page, Trouble, Words } from "../app/parts";
 import { Pins } from "./Pins";
 import "./bench.css";
 
-function wantedFrom(search: URLSearchParams): Wanted {
+function wantedFrom(search: URLSearchParams): JobFilter {
   const get = (key: string) => search.get(key) ?? undefined;
   const station = get("station");
   const waiting = get("waiting");
@@ -18,8 +24,8 @@ function wantedFrom(search: URLSearchParams): Wanted {
   const which = get("which");
   return {
     text: get("text") ?? "",
-    ...(station ? { station: station as Wanted["station"] } : {}),
-    ...(waiting ? { waiting: waiting as Wanted["waiting"] } : {}),
+    ...(station ? { station: station as JobFilter["station"] } : {}),
+    ...(waiting ? { waiting: waiting as JobFilter["waiting"] } : {}),
     ...(model ? { model_id: model } : {}),
     ...(which === "open" || which === "closed" ? { opened: which === "open" } : {}),
     ...(which === "refer" ? { refer: true } : {}),
@@ -31,9 +37,9 @@ export function Component() {
   const [search, setSearch] = useSearchParams();
   const { data: models } = useQuery(modelsQuery);
   const { data: catalogue } = useQuery(catalogueQuery);
-  const found = useInfiniteQuery(foundQuery(wantedFrom(search)));
-  const strips = found.data?.pages.flatMap((p) => p.strips) ?? [];
-  const count = found.data?.pages[0]?.count;
+  const results = useInfiniteQuery(foundQuery(wantedFrom(search)));
+  const strips = results.data?.pages.flatMap((p) => p.strips) ?? [];
+  const count = results.data?.pages[0]?.count;
   const set = (key: string, value: string) =>
     setSearch(
       (now) => {
@@ -86,7 +92,7 @@ export function Component() {
           ["refer", "Refer"],
         ])}
       </div>
-      <Trouble error={found.error} />
+      <Trouble error={results.error} />
       {count === 0 && (
         <p className="soft">
           Nothing has all of these words. They are looked for in tags, complaints and the ledger.
@@ -97,9 +103,9 @@ export function Component() {
           <Row key={s.job_id} strip={s} waiting={catalogue?.take_in.waiting} />
         ))}
       </ul>
-      {found.hasNextPage && (
+      {results.hasNextPage && (
         <p>
-          <Button onClick={() => found.fetchNextPage()} disabled={found.isFetchingNextPage}>
+          <Button onClick={() => results.fetchNextPage()} disabled={results.isFetchingNextPage}>
             Show more
           </Button>
         </p>

@@ -24,8 +24,8 @@ type Answer = Schemas["Job"]["moves"];
 
 /** A scanned label holds the job's address; the job's number, where that is what was typed. */
 export function scannedJob(typed: string): number | null {
-  const found = typed.trim().match(/^https?:\/\/\S+\/jobs\/(\d+)\/?$/);
-  return found ? Number(found[1]) : null;
+  const link = typed.trim().match(/^https?:\/\/\S+\/jobs\/(\d+)\/?$/);
+  return link ? Number(link[1]) : null;
 }
 
 /** Take a controller in: tag and model are all it takes. */
@@ -80,8 +80,8 @@ export function NewJob() {
       return;
     }
     if (!tag) return;
-    const found = await client.ensureQueryData(controllerQuery(tag)).catch(() => null);
-    setNext(found ? "stick" : "model");
+    const controller = await client.ensureQueryData(controllerQuery(tag)).catch(() => null);
+    setNext(controller ? "stick" : "model");
   };
   const take = (place: "prove" | "take-in") => {
     if (known?.open_job_id) {

@@ -10,7 +10,7 @@ import "./bench.css";
 export function Strip({ strip, station }: { strip: Schemas["Strip"]; station?: boolean }) {
   const { pins, ...job } = strip;
   const { data: catalogue } = useQuery(catalogueQuery);
-  const said = [
+  const words = [
     station && job.next,
     stickName(job.stick),
     job.waiting && `waits for ${catalogue?.take_in.waiting[job.waiting] ?? job.waiting}`,
@@ -28,7 +28,7 @@ export function Strip({ strip, station }: { strip: Schemas["Strip"]; station?: b
             <strong className="figures">{job.tag}</strong> {job.model}
           </span>
           <span className="soft">
-            {job.refer && <span className="refer-mark">refer</span>} {said.join(" · ")}
+            {job.refer && <span className="refer-mark">refer</span>} {words.join(" · ")}
           </span>
         </span>
         <Pins pins={pins} />

@@ -44,12 +44,12 @@ function Calculator({ info, job }: { info: Info; job: number }) {
   const [typed, setTyped] = useState<Record<string, string>>(() =>
     Object.fromEntries(info.inputs.filter((i) => i.first).map((i) => [i.key, i.first])),
   );
-  const given = Object.fromEntries(Object.entries(typed).filter(([, text]) => text.trim() !== ""));
+  const inputs = Object.fromEntries(Object.entries(typed).filter(([, text]) => text.trim() !== ""));
   const {
     data: found,
     error,
     isPlaceholderData: ofBefore,
-  } = useQuery(calculatedQuery(info.name, given, info.over_stick && job ? job : null));
+  } = useQuery(calculatedQuery(info.name, inputs, info.over_stick && job ? job : null));
   const wrong = error instanceof Problem ? error.fields : {};
   const set = (key: string, text: string) =>
     setTyped((before) => (info.one_of ? { [key]: text } : { ...before, [key]: text }));
@@ -90,7 +90,7 @@ function Calculator({ info, job }: { info: Info; job: number }) {
         <p className="soft calculator-formula">{info.formula}</p>
         {info.caution && <p className="calculator-caution">{info.caution}</p>}
         {job > 0 && found && (
-          <Keep job={job} info={info} given={given} values={found.values} ofBefore={ofBefore} />
+          <Keep job={job} info={info} given={inputs} values={found.values} ofBefore={ofBefore} />
         )}
       </div>
     </div>
@@ -132,7 +132,7 @@ function Field({
   );
 }
 
-function shown(value: unknown): string {
+function asText(value: unknown): string {
   if (value === null || value === undefined) return "none";
   if (Array.isArray(value) && value.length === 0) return "none";
   if (typeof value === "boolean") return value ? "yes" : "no";
@@ -161,7 +161,7 @@ function Answer({ info, values }: { info: Info; values: Record<string, unknown> 
                 </ul>
               ) : (
                 <span className="figures">
-                  {shown(value)} {value !== null && unit}
+                  {asText(value)} {value !== null && unit}
                 </span>
               )}
             </dd>
@@ -232,7 +232,7 @@ function Keep({
     .map(([key, value]) => `${key}=${value}`)
     .join(", ")}. ${info.outputs
     .filter(({ key }) => !Array.isArray(values[key]))
-    .map(({ key, says, unit }) => `${says} ${shown(values[key])} ${unit}`.trim())
+    .map(({ key, says, unit }) => `${says} ${asText(values[key])} ${unit}`.trim())
     .join("; ")}.`;
   const keep = useChange(
     () =>

@@ -16,7 +16,7 @@ import { Forecasts } from "./Forecasts";
 import { KernelRange } from "./KernelRange";
 
 type View = Schemas["CalibrationView"];
-type Held = Schemas["Calibration"];
+type Calibration = Schemas["Calibration"];
 
 /** What a calibration of each kind would hold, and what became of the last one. */
 export function Component() {
@@ -93,18 +93,18 @@ function Kinds({
   setMargin: (text: string) => void;
   wrong: string | undefined;
 }) {
-  const [kind, setKind] = useState<Held["kind"]>("three-point");
-  const held = view.kinds.find((k) => k.kind === kind) ?? view.kinds[0];
-  if (!held) return null;
+  const [kind, setKind] = useState<Calibration["kind"]>("three-point");
+  const chosen = view.kinds.find((k) => k.kind === kind) ?? view.kinds[0];
+  if (!chosen) return null;
   return (
     <>
       <div className="calibration-choice">
         <Choose
           label="It holds"
           options={view.kinds.map((k) => [k.kind, k.label] as const)}
-          value={held.kind}
+          value={chosen.kind}
           onChange={setKind}
-          hint={held.words}
+          hint={chosen.words}
         />
         <TextField
           size="small"
@@ -117,18 +117,18 @@ function Kinds({
         />
       </div>
       <div className="calibration-main">
-        <Numbers held={held} />
-        <Forecasts held={held} now={view.now} after={view.after} />
+        <Numbers held={chosen} />
+        <Forecasts held={chosen} now={view.now} after={view.after} />
       </div>
     </>
   );
 }
 
 /** As it is copied: the numbers of one kind. */
-const asJson = (held: Held) =>
+const asJson = (held: Calibration) =>
   JSON.stringify({ kind: held.kind, margin_percent: held.margin, axes: held.axes }, null, 2);
 
-function Numbers({ held }: { held: Held }) {
+function Numbers({ held }: { held: Calibration }) {
   const [copied, setCopied] = useState("");
   const copy = () =>
     navigator.clipboard

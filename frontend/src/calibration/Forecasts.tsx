@@ -2,8 +2,8 @@ import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
 
-type Held = Schemas["Calibration"];
-type Measured = Schemas["CalibrationRead"];
+type Calibration = Schemas["Calibration"];
+type CalibrationRead = Schemas["CalibrationRead"];
 
 const WIDTH = 140;
 const ROWS = [
@@ -18,9 +18,9 @@ export function Forecasts({
   now,
   after,
 }: {
-  held: Held;
-  now: Measured | null;
-  after: Measured | null;
+  held: Calibration;
+  now: CalibrationRead | null;
+  after: CalibrationRead | null;
 }) {
   return (
     <table className="calibration-forecasts">
@@ -46,9 +46,9 @@ export function Forecasts({
           return (
             <tr key={key}>
               <th scope="row">{says}</th>
-              <td>{said(values[0], "not measured")}</td>
-              <td>{said(values[1], "not seen")}</td>
-              <td>{said(values[2], "not yet")}</td>
+              <td>{valueOr(values[0], "not measured")}</td>
+              <td>{valueOr(values[1], "not seen")}</td>
+              <td>{valueOr(values[2], "not yet")}</td>
               <td>
                 <Drawn values={values} label={says} />
               </td>
@@ -60,15 +60,15 @@ export function Forecasts({
   );
 }
 
-const said = (value: number | null | undefined, otherwise: string) =>
+const valueOr = (value: number | null | undefined, otherwise: string) =>
   value == null ? <span className="soft">{otherwise}</span> : decimal(value, 1);
 
 function Drawn({ values, label }: { values: (number | null)[]; label: string }) {
-  const known = values.filter((v): v is number => v !== null);
-  if (!known.length) return null;
-  const most = Math.max(...known, 1);
+  const present = values.filter((v): v is number => v !== null);
+  if (!present.length) return null;
+  const most = Math.max(...present, 1);
   const x = scaleLinear()
-    .domain([Math.min(0, ...known), most * 1.08])
+    .domain([Math.min(0, ...present), most * 1.08])
     .range([6, WIDTH - 6]);
   const [now, forecast, after] = values;
   return (

@@ -10,14 +10,14 @@ const BACK = 0.3;
 
 /** Which axis of a pad left its place by more than half, and which way. */
 function moved(now: readonly number[], rest: readonly number[], but: number | null) {
-  let found: { axis: number; by: number } | null = null;
+  let farthest: { axis: number; by: number } | null = null;
   now.forEach((value, axis) => {
     const by = value - (rest[axis] ?? 0);
-    if (axis !== but && Math.abs(by) > Math.max(PUSHED, Math.abs(found?.by ?? 0))) {
-      found = { axis, by };
+    if (axis !== but && Math.abs(by) > Math.max(PUSHED, Math.abs(farthest?.by ?? 0))) {
+      farthest = { axis, by };
     }
   });
-  return found as { axis: number; by: number } | null;
+  return farthest as { axis: number; by: number } | null;
 }
 
 type Stage = { ask: "right" } | { ask: "back" | "up"; x: number; flipX: boolean };

@@ -36,8 +36,8 @@ export function Component() {
   const error = lost ?? alsoLost;
   if (error) return <NotShown title="This take cannot be shown." error={error} />;
   if (!view || (alsoId > 0 && !also)) return <Loading what="the take" />;
-  const known = Object.keys(STEP_LABEL);
-  const steps = search.getAll("step").filter((s): s is StepName => known.includes(s));
+  const stepNames = Object.keys(STEP_LABEL);
+  const steps = search.getAll("step").filter((s): s is StepName => stepNames.includes(s));
   return (
     <OneOrTwo
       key={`${takeId} ${alsoId}`}
@@ -49,7 +49,7 @@ export function Component() {
   );
 }
 
-interface Asked {
+interface LiveParams {
   take: Take;
   also: Take | null;
   steps: StepName[];
@@ -57,7 +57,7 @@ interface Asked {
 }
 
 /** A take that had ended before this page opened is not run; one that ends here says how. */
-function OneOrTwo(asked: Asked) {
+function OneOrTwo(asked: LiveParams) {
   const { take, also, steps } = asked;
   const [endedBefore] = useState(take.state !== "recording" && steps.length === 0);
   if (endedBefore) return <EndedBefore take={take} />;
@@ -93,7 +93,7 @@ function useRun(take: Take, steps: StepName[], search: URLSearchParams): LiveVie
   const name = sourceName(take.source_kind, take.source_name);
   const { data: view } = useQuery({ ...takeQuery(take.id), staleTime: Number.POSITIVE_INFINITY });
   const { data: checks } = useQuery(sourceChecksQuery(job.controller.model.id));
-  const kept = checks?.find(
+  const lastCheck = checks?.find(
     (c) => c.source_kind === take.source_kind && c.source_name === take.source_name,
   );
   return useLiveTake(
@@ -103,7 +103,9 @@ function useRun(take: Take, steps: StepName[], search: URLSearchParams): LiveVie
       pad: Number(search.get("pad") ?? 0),
       hand: search.get("hand") ?? "own",
       setup: view?.setup ?? NOT_READ_HERE,
-      known: kept ? { words: kept.check.short, hides: kept.check.standing === "hides" } : null,
+      known: lastCheck
+        ? { words: lastCheck.check.short, hides: lastCheck.check.standing === "hides" }
+        : null,
     },
     steps,
   );
@@ -198,7 +200,7 @@ function Interrupted({ take, because }: { take: Take; because: string | null }) 
   );
 }
 
-function Running({ take, steps, search }: Asked) {
+function Running({ take, steps, search }: LiveParams) {
   const navigate = useNavigate();
   const live = useRun(take, steps, search);
   const { progress, ended } = live;
@@ -273,7 +275,7 @@ function Running({ take, steps, search }: Asked) {
 }
 
 /** Both sticks at once. Space does whatever one of them offers. */
-function RunningTwo({ take, also, steps, search }: Asked & { also: Take }) {
+function RunningTwo({ take, also, steps, search }: LiveParams & { also: Take }) {
   const { job } = useJobView();
   const sides = [
     { take, live: useRun(take, steps, search) },

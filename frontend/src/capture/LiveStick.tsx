@@ -23,11 +23,11 @@ function useArrows(steer: Steer | undefined): void {
   const on = steer !== undefined;
   useEffect(() => {
     if (!on) return;
-    const held = new Set<string>();
+    const pressedKeys = new Set<string>();
     const aim = () => {
       let x = 0;
       let y = 0;
-      for (const key of held) {
+      for (const key of pressedKeys) {
         x += ARROWS[key]?.[0] ?? 0;
         y += ARROWS[key]?.[1] ?? 0;
       }
@@ -38,12 +38,12 @@ function useArrows(steer: Steer | undefined): void {
       if (!(event.key in ARROWS)) return;
       event.preventDefault();
       if (!event.repeat) {
-        held.add(event.key);
+        pressedKeys.add(event.key);
         aim();
       }
     };
     const up = (event: KeyboardEvent) => {
-      if (held.delete(event.key)) aim();
+      if (pressedKeys.delete(event.key)) aim();
     };
     window.addEventListener("keydown", down);
     window.addEventListener("keyup", up);
@@ -72,12 +72,12 @@ export function LiveStick({
   useArrows(steer);
   useEffect(() => {
     let frame = 0;
-    let said = 0;
+    let writtenAt = 0;
     const draw = (now: number) => {
       const at = recent.position();
       if (at) dot.current?.setAttribute("transform", `translate(${at.x} ${-at.y})`);
-      if (at && words.current && now - said >= SAY_EVERY_MS) {
-        said = now;
+      if (at && words.current && now - writtenAt >= SAY_EVERY_MS) {
+        writtenAt = now;
         const x = `x ${decimal(at.x).padStart(6)}`;
         words.current.textContent = single ? `${x} %` : `${x}   y ${decimal(at.y).padStart(6)} %`;
       }

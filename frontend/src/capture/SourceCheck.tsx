@@ -11,7 +11,7 @@ import type { SourceState } from "./source";
 import { useSourceCheck } from "./useSourceCheck";
 import "./capture.css";
 
-type Kept = Schemas["KeptSourceCheck"];
+type KeptCheck = Schemas["KeptSourceCheck"];
 
 const MARK: Record<Schemas["SourceCheck"]["standing"], string> = {
   clean: "within",
@@ -21,7 +21,7 @@ const MARK: Record<Schemas["SourceCheck"]["standing"], string> = {
 };
 
 /** What a source was found to be like. */
-function Known({ kept }: { kept: Kept }) {
+function LastCheck({ kept }: { kept: KeptCheck }) {
   const { check } = kept;
   return (
     <>
@@ -68,7 +68,9 @@ export function SourceCheck({
   const check = useSourceCheck();
   const body = source.body(stick);
   const ready = body !== null && !check.running;
-  const kept = checks?.find((c) => c.source_kind === source.kind && c.source_name === source.name);
+  const lastCheck = checks?.find(
+    (c) => c.source_kind === source.kind && c.source_name === source.name,
+  );
   const begin = () => {
     if (!body) return;
     check.begin({
@@ -112,8 +114,8 @@ export function SourceCheck({
         </>
       ) : (
         <>
-          {kept ? (
-            <Known kept={kept} />
+          {lastCheck ? (
+            <LastCheck kept={lastCheck} />
           ) : (
             <p className="soft">
               This source was not tried out with a {model.name} yet. Ten seconds of moving the stick
@@ -134,7 +136,7 @@ export function SourceCheck({
           </Button>
         ) : (
           <Button size="small" onClick={begin} disabled={!ready}>
-            {kept ? "Try it out again" : "Try the source out"}
+            {lastCheck ? "Try it out again" : "Try the source out"}
           </Button>
         )}
       </p>

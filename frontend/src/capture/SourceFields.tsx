@@ -296,7 +296,7 @@ function PortFields({ choose, source }: Props) {
 }
 
 function StandInFields({ view, stick, choice, choose, source }: Props) {
-  const known = view.takes.some((t) => t.stick === stick.name && t.source_kind === "stand-in");
+  const hasTakes = view.takes.some((t) => t.stick === stick.name && t.source_kind === "stand-in");
   const kind = stick.sensors[0]?.kind ?? "potentiometer";
   const possible = source.conditions.filter(
     (c) => c.kinds.includes(kind) && (stick.sprung || c.unsprung),
@@ -318,7 +318,7 @@ function StandInFields({ view, stick, choice, choose, source }: Props) {
           <MenuItem value="own">Its own hand performs the routine</MenuItem>
           <MenuItem value="visitor">I do, with mouse or arrow keys</MenuItem>
         </TextField>
-        {!known && (
+        {!hasTakes && (
           <TextField
             select
             label="What is wrong with it"

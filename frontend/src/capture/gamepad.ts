@@ -55,7 +55,7 @@ export function readGamepad(
   let pending: number[] = [];
   let reported = Number.NEGATIVE_INFINITY;
   let last = Number.NEGATIVE_INFINITY;
-  let known: number[] = [];
+  let lastState: number[] = [];
   let sentAt = performance.now();
 
   const flush = (now: number) => {
@@ -66,13 +66,13 @@ export function readGamepad(
   const look = (pad: Gamepad, now: number) => {
     const values = axes.map((a) => clamp(pad.axes[a] ?? 0));
     const fresh = pad.timestamp > reported;
-    const changed = values.some((v, i) => v !== known[i]);
+    const changed = values.some((v, i) => v !== lastState[i]);
     if (fresh || changed || now - last >= REPEAT_AFTER_MS) {
       const at = Math.max(last, fresh ? pad.timestamp : now);
       pending.push(at, ...values);
       reported = Math.max(reported, pad.timestamp);
       last = at;
-      known = values;
+      lastState = values;
     }
     if (now - sentAt >= SEND_EVERY_MS) flush(now);
   };

@@ -45,15 +45,15 @@ export interface KnownHid {
 function plain(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(plain);
   if (value === null || typeof value !== "object") return value;
-  const found: Record<string, unknown> = {};
+  const copy: Record<string, unknown> = {};
   for (const key in value) {
-    const kept = (value as Record<string, unknown>)[key];
-    if (typeof kept !== "function") found[key] = plain(kept);
+    const member = (value as Record<string, unknown>)[key];
+    if (typeof member !== "function") copy[key] = plain(member);
   }
-  return found;
+  return copy;
 }
 
-async function known(device: HidDevice): Promise<KnownHid> {
+async function describe(device: HidDevice): Promise<KnownHid> {
   const collections = plain(device.collections) as Record<string, unknown>[];
   const axes = await data(api.POST("/api/sources/hid-axes", { body: { collections } }));
   return { device, name: nameOf(device), axes };
@@ -74,7 +74,7 @@ export function useHid(): {
     let over = false;
     const look = async () => {
       try {
-        const found = await Promise.all((await hid.getDevices()).map(known));
+        const found = await Promise.all((await hid.getDevices()).map(describe));
         if (!over) setDevices(found.filter((d) => d.axes.length > 0));
       } catch (wrong) {
         if (!over) setTrouble(wrong instanceof Error ? wrong.message : String(wrong));
@@ -94,7 +94,7 @@ export function useHid(): {
     setTrouble(null);
     const filters = STICKS.map((usage) => ({ usagePage: GENERIC_DESKTOP, usage }));
     try {
-      const found = await Promise.all((await hid.requestDevice({ filters })).map(known));
+      const found = await Promise.all((await hid.requestDevice({ filters })).map(describe));
       const fit = found.filter((d) => d.axes.length > 0);
       if (found.length > 0 && fit.length === 0) setTrouble("That device reports no axis.");
       setDevices((before) => [
@@ -125,27 +125,27 @@ export function readHid(
   const state = axes.map((a) => Math.round((a.lo + a.hi) / 2));
   let pending: number[] = [];
   let last = Number.NEGATIVE_INFINITY;
-  let heard = false;
+  let hasReported = false;
   const push = (at: number) => {
     last = Math.max(last, at);
     pending.push(last, ...state);
   };
   const reported = (event: Event) => {
     const { reportId, data: report } = event as ReportEvent;
-    let said = false;
+    let changed = false;
     axes.forEach((axis, i) => {
       const value = axis.report === reportId ? axisOf(report, axis) : null;
       if (value === null) return;
       state[i] = value;
-      said = true;
+      changed = true;
     });
-    if (!said) return;
-    heard = true;
+    if (!changed) return;
+    hasReported = true;
     push(event.timeStamp);
   };
   const beat = setInterval(() => {
     const now = performance.now();
-    if (heard && now - last >= REPEAT_AFTER_MS) push(now);
+    if (hasReported && now - last >= REPEAT_AFTER_MS) push(now);
     if (pending.length) send(new Float64Array(pending));
     pending = [];
   }, SEND_EVERY_MS);

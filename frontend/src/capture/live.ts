@@ -3,16 +3,16 @@ import type { Schemas } from "../api/client";
 export type Progress = Schemas["Progress"];
 export type StepName = Schemas["Routine"]["steps"][number];
 
-export interface Ended {
+export interface TakeEnd {
   /** before: it had ended when the page asked for it. */
   state: "complete" | "interrupted" | "before";
   because: string | null;
 }
 
-export interface Heard {
+export interface LiveListener {
   progress: (progress: Progress, notes: Record<string, string>) => void;
   samples: (t: Float64Array, u: Float32Array[]) => void;
-  ended: (ended: Ended) => void;
+  ended: (ended: TakeEnd) => void;
   error: (message: string) => void;
   /** Why samples wait for the database; null once they do no more. */
   heldUp: (why: string | null) => void;
@@ -94,7 +94,7 @@ export class LiveTake {
   private socket: WebSocket;
   private unsaid: string[] = [];
 
-  constructor(takeId: number, query: URLSearchParams, heard: Heard) {
+  constructor(takeId: number, query: URLSearchParams, heard: LiveListener) {
     const scheme = window.location.protocol === "https:" ? "wss" : "ws";
     this.socket = new WebSocket(
       `${scheme}://${window.location.host}/api/takes/${takeId}/live?${query}`,
@@ -115,11 +115,11 @@ export class LiveTake {
         );
         return;
       }
-      const said = JSON.parse(String(data));
-      if (said.type === "progress") heard.progress(said, said.notes);
-      else if (said.type === "ended") heard.ended(said);
-      else if (said.type === "held-up") heard.heldUp(said.message);
-      else if (said.type === "error") heard.error(said.message);
+      const message = JSON.parse(String(data));
+      if (message.type === "progress") heard.progress(message, message.notes);
+      else if (message.type === "ended") heard.ended(message);
+      else if (message.type === "held-up") heard.heldUp(message.message);
+      else if (message.type === "error") heard.error(message.message);
     };
     this.socket.onclose = (event) =>
       heard.closed(event.reason || "the connection to the server was lost");

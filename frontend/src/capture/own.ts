@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-export type Held = Schemas["OwnCalibration"] | "unknown" | null;
+export type KnownCalibration = Schemas["OwnCalibration"] | "unknown" | null;
 
 /** Low, centre and high of an axis, as they were typed. */
 export type Typed = [string, string, string];
@@ -18,7 +18,7 @@ const typed = (of: Schemas["AxisHolds"] | null | undefined): Typed =>
   of ? [String(of.low), String(of.centre), String(of.high)] : ["", "", ""];
 
 /** What the server knows, as it is shown. */
-export function ownOf(held: Held | undefined): Own {
+export function ownOf(held: KnownCalibration | undefined): Own {
   if (!held) return CALIBRATED;
   if (held === "unknown") return { ...CALIBRATED, says: "unknown" };
   return { says: "known", x: typed(held.x), y: typed(held.y) };
@@ -31,7 +31,7 @@ function numbers(of: Typed): Schemas["AxisHolds"] | null {
 }
 
 /** What is sent of it; undefined while numbers are missing. */
-export function heldBy(own: Own, axes: number): Held | undefined {
+export function heldBy(own: Own, axes: number): KnownCalibration | undefined {
   if (own.says === "calibrated") return null;
   if (own.says === "unknown") return "unknown";
   const x = numbers(own.x);

@@ -110,8 +110,8 @@ export function useSource(view: Schemas["JobView"], choice: Choice): SourceState
   const own = (stick: Stick): Own =>
     choice.own[stick.name] ?? ownOf(held?.find((h) => h.stick === stick.name)?.holds);
   const axesOf = (stick: Stick): Axes => {
-    const known = choice.axes[stick.name] ?? remembered?.find((m) => m.stick === stick.name);
-    if (known) return known;
+    const mapping = choice.axes[stick.name] ?? remembered?.find((m) => m.stick === stick.name);
+    if (mapping) return mapping;
     const place = Math.max(
       0,
       model.sticks.findIndex((s) => s.name === stick.name),

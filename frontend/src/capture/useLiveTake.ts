@@ -1,13 +1,13 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
-import { type Ended, LiveTake, type Progress, Recent, type StepName } from "./live";
+import { LiveTake, type Progress, Recent, type StepName, type TakeEnd } from "./live";
 import { readPageSource } from "./pageSource";
 import { tone } from "./tone";
 
 export interface LiveView {
   progress: Progress | null;
-  ended: Ended | null;
+  ended: TakeEnd | null;
   trouble: string | null;
   recent: Recent;
   accept: () => void;
@@ -17,7 +17,7 @@ export interface LiveView {
 }
 
 /** How a page asks for a take: with which pad, and who moves a stand-in. */
-export interface Asked {
+export interface LiveRequest {
   pad: number;
   hand: string;
   name: string;
@@ -33,11 +33,11 @@ const counted = (p: Progress) =>
 /** A running take: the connection, the source, and what the tracker says. */
 export function useLiveTake(
   take: Schemas["Take"],
-  { pad, hand, name, known, setup }: Asked,
+  { pad, hand, name, known, setup }: LiveRequest,
   steps: StepName[],
 ): LiveView {
   const [progress, setProgress] = useState<Progress | null>(null);
-  const [ended, setEnded] = useState<Ended | null>(null);
+  const [ended, setEnded] = useState<TakeEnd | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const recent = useRef(new Recent());
   const live = useRef<LiveTake | null>(null);

@@ -10,7 +10,7 @@ import { tone } from "./tone";
 export type CheckNow = Schemas["SourceCheckNow"];
 
 /** What is tried out: which source, with which stick, and what else the page could read it by. */
-export interface Tried {
+export interface TrialRequest {
   jobId: number;
   model: string;
   stick: string;
@@ -23,7 +23,7 @@ export interface SourceCheckView {
   now: CheckNow | null;
   trouble: string | null;
   running: boolean;
-  begin: (tried: Tried) => void;
+  begin: (tried: TrialRequest) => void;
   finish: () => void;
 }
 
@@ -37,7 +37,7 @@ export function useSourceCheck(): SourceCheckView {
   const queries = useQueryClient();
   useEffect(() => () => over.current(), []);
 
-  const begin = (tried: Tried) => {
+  const begin = (tried: TrialRequest) => {
     over.current();
     const scheme = window.location.protocol === "https:" ? "wss" : "ws";
     const pace = new URLSearchParams(window.location.search).get("pace");
@@ -59,24 +59,30 @@ export function useSourceCheck(): SourceCheckView {
     const { stick, source, there } = tried;
     socket.onopen = () => socket.send(JSON.stringify({ do: "begin", stick, source, there }));
     socket.onmessage = ({ data }) => {
-      const said = JSON.parse(String(data));
-      if (said.type === "begun") {
+      const message = JSON.parse(String(data));
+      if (message.type === "begun") {
         stop = readPageSource(
           {
-            kind: said.source_kind,
-            name: said.source_name,
+            kind: message.source_kind,
+            name: message.source_name,
             pad: tried.pad,
-            setup: said.setup,
+            setup: message.setup,
           },
           (frame) => socket.readyState === WebSocket.OPEN && socket.send(frame),
           () => socket.send(JSON.stringify({ do: "lost" })),
         );
-        setLiveSource({ name: said.source_name, rateHz: null, gaps: 0, notes: {}, state: "live" });
-      } else if (said.type === "now") setNow(said);
-      else if (said.type === "error") setTrouble(said.message);
-      else if (said.type === "ended") {
-        setTrouble(said.because || null);
-        if (said.kept) tone("done");
+        setLiveSource({
+          name: message.source_name,
+          rateHz: null,
+          gaps: 0,
+          notes: {},
+          state: "live",
+        });
+      } else if (message.type === "now") setNow(message);
+      else if (message.type === "error") setTrouble(message.message);
+      else if (message.type === "ended") {
+        setTrouble(message.because || null);
+        if (message.kept) tone("done");
         queries.invalidateQueries(sourceChecksQuery(tried.model));
       }
     };

@@ -210,10 +210,16 @@ function Reach({ now }: { now: Now }) {
 function Over({ jobId, kind, view }: { jobId: number; kind: string; view: CentringView }) {
   const navigate = useNavigate();
   const { begun, ended, now } = view;
-  const kept = ended?.centringId ?? null;
-  const to = `/jobs/${jobId}/work?${new URLSearchParams({ kind, ...(kept ? { centring: String(kept) } : {}) })}`;
+  const centringId = ended?.centringId ?? null;
+  const to = `/jobs/${jobId}/work?${new URLSearchParams({ kind, ...(centringId ? { centring: String(centringId) } : {}) })}`;
   useKeys([
-    { key: "space", shown: "Space", does: "put on record", run: () => navigate(to), when: !!kept },
+    {
+      key: "space",
+      shown: "Space",
+      does: "put on record",
+      run: () => navigate(to),
+      when: !!centringId,
+    },
   ]);
   const done = now?.state === "done";
   if (!begun) {
@@ -234,7 +240,7 @@ function Over({ jobId, kind, view }: { jobId: number; kind: string; view: Centri
   return (
     <Page title={done ? "It is centred." : "It is not confirmed to be centred."}>
       {ended?.because && <p className="lead">{ended.because}</p>}
-      {kept === null ? (
+      {centringId === null ? (
         <p>
           Nothing was read. Push it to the edge and let it go, twice, before anything is turned.
         </p>
@@ -242,7 +248,7 @@ function Over({ jobId, kind, view }: { jobId: number; kind: string; view: Centri
         <p>What was read is kept. It goes on record with the work.</p>
       )}
       <p className="actions">
-        {kept !== null && (
+        {centringId !== null && (
           <Button variant="contained" component={Link} to={to}>
             Put on record <kbd>Space</kbd>
           </Button>

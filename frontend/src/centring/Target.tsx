@@ -10,8 +10,8 @@ const SPANS = [1, 2, 5, 10, 20, 50, 110];
 /** The pin, grown: the ring is what the bench can see, the dot where it is now, the square where it was
  * last read, with a hair toward the middle. */
 export function Target({ now, single }: { now: Now; single: boolean }) {
-  const shown = [now.x, now.y, now.settled?.x ?? 0, now.settled?.y ?? 0].map(Math.abs);
-  const far = Math.max(...shown, 1.6 * Math.max(...now.within));
+  const distances = [now.x, now.y, now.settled?.x ?? 0, now.settled?.y ?? 0].map(Math.abs);
+  const far = Math.max(...distances, 1.6 * Math.max(...now.within));
   const span = SPANS.find((s) => s >= far) ?? 110;
   const at = scaleLinear().domain([-span, span]).range([-EDGE, EDGE]);
   const [ringX, ringY] = now.within;

@@ -42,28 +42,34 @@ export function useCentring(jobId: number, kind: string, pad: number): CentringV
     );
     socket.current = line;
     let stop = () => {};
-    const heard = nearer();
+    const sounder = nearer();
     line.onmessage = ({ data }) => {
-      const said = JSON.parse(String(data));
-      if (said.type === "begun") {
-        setBegun(said);
-        setLiveSource({ name: said.source_name, rateHz: null, gaps: 0, notes: {}, state: "live" });
+      const message = JSON.parse(String(data));
+      if (message.type === "begun") {
+        setBegun(message);
+        setLiveSource({
+          name: message.source_name,
+          rateHz: null,
+          gaps: 0,
+          notes: {},
+          state: "live",
+        });
         stop = readPageSource(
           {
-            kind: said.source_kind,
-            name: said.source_name,
+            kind: message.source_kind,
+            name: message.source_name,
             pad,
-            setup: said.setup,
+            setup: message.setup,
           },
           (frame) => line.readyState === WebSocket.OPEN && line.send(frame),
           () => line.send(JSON.stringify({ do: "lost" })),
         );
-      } else if (said.type === "now") {
-        heard(said);
-        setNow(said);
-      } else if (said.type === "ended") {
-        setEnded({ centringId: said.centring_id, because: said.because });
-      } else if (said.type === "error") setTrouble(said.message);
+      } else if (message.type === "now") {
+        sounder(message);
+        setNow(message);
+      } else if (message.type === "ended") {
+        setEnded({ centringId: message.centring_id, because: message.because });
+      } else if (message.type === "error") setTrouble(message.message);
     };
     line.onclose = (event) => {
       stop();

@@ -71,7 +71,7 @@ function Along({ sides }: { sides: Side[] }) {
   const tracks = sides
     .flatMap(({ view, role, label }) => tracksOf(view.readings, role, label))
     .sort((a, b) => a.label.slice(-1).localeCompare(b.label.slice(-1)));
-  const held = sides.flatMap((side) => {
+  const strips = sides.flatMap((side) => {
     const { view, samples, role, label } = side;
     const holds = view.readings?.hold;
     return holds ? [{ role, label, axes: axesOf(side), holds: [...holds], samples }] : [];
@@ -80,7 +80,7 @@ function Along({ sides }: { sides: Side[] }) {
   return (
     <div className="plots">
       {tracks.length > 0 && <TrackMap tracks={tracks} />}
-      {held.length > 0 && <HoldStrips held={held} />}
+      {strips.length > 0 && <HoldStrips held={strips} />}
       {ladders.length > 0 && <NoiseLadder ladders={ladders} />}
     </div>
   );

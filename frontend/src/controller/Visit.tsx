@@ -11,7 +11,7 @@ import "./controller.css";
 
 type Entry = Schemas["LedgerEntry"];
 
-const SHOWN = 6;
+const MOST_ENTRIES = 6;
 
 /** One visit on the line of time: why it came, what was done, how it left. */
 export function Visit({ visit }: { visit: Schemas["Visit"] }) {
@@ -20,7 +20,7 @@ export function Visit({ visit }: { visit: Schemas["Visit"] }) {
   const [all, setAll] = useState(false);
   const [photo, setPhoto] = useState<Schemas["Photo"] | null>(null);
   const entries = ledger.filter((e) => e.undone_at === null).reverse();
-  const shown = all ? entries : entries.slice(0, SHOWN);
+  const listed = all ? entries : entries.slice(0, MOST_ENTRIES);
   return (
     <li className="visit">
       <h3>
@@ -38,7 +38,7 @@ export function Visit({ visit }: { visit: Schemas["Visit"] }) {
         </span>
       </h3>
       <ol className="visit-entries">
-        {shown.map((e) => (
+        {listed.map((e) => (
           <li key={e.id}>
             <time dateTime={e.at} className="figures soft">
               {moment(e.at)}
@@ -55,9 +55,9 @@ export function Visit({ visit }: { visit: Schemas["Visit"] }) {
           </li>
         ))}
       </ol>
-      {entries.length > SHOWN && (
+      {entries.length > MOST_ENTRIES && (
         <button type="button" className="plain link" onClick={() => setAll(!all)}>
-          {all ? "Less" : `${entries.length - SHOWN} more`}
+          {all ? "Less" : `${entries.length - MOST_ENTRIES} more`}
         </button>
       )}
       <PhotoDialog photo={photo} onClose={() => setPhoto(null)} />

@@ -12,7 +12,7 @@ type Expected = Schemas["Expected"];
 
 const WIDTH = 150;
 const PATH = "composite.dead_zone_needed";
-const SHOWN = 6;
+const MOST_OPTIONS = 6;
 
 /** The remedies as rows that share one axis of the dead zone needed: now, and as it is expected. */
 export function Options({
@@ -26,26 +26,26 @@ export function Options({
 }) {
   const name = useId();
   const now = view.now;
-  const shown = view.options.slice(0, SHOWN);
-  const forecasts = shown.some((o) => o.prospect.expected[PATH]);
+  const options = view.options.slice(0, MOST_OPTIONS);
+  const forecasts = options.some((o) => o.prospect.expected[PATH]);
   const most = Math.max(
     view.limit * 1.5,
     (now ?? 0) * 1.08,
-    ...shown.map((o) => o.prospect.expected[PATH]?.high ?? 0),
+    ...options.map((o) => o.prospect.expected[PATH]?.high ?? 0),
   );
   const x = scaleLinear()
     .domain([0, most])
     .range([6, WIDTH - 6]);
   useKeys([
     {
-      key: shown.map((_, i) => i + 1).join(",") || "1",
-      shown: shown.length > 1 ? `1–${shown.length}` : "1",
+      key: options.map((_, i) => i + 1).join(",") || "1",
+      shown: options.length > 1 ? `1–${options.length}` : "1",
       does: "choose",
       run: (pressed) => {
-        const option = shown[Number(pressed) - 1];
+        const option = options[Number(pressed) - 1];
         if (option) choose(option.remedy.code);
       },
-      when: shown.length > 0,
+      when: options.length > 0,
     },
   ]);
   return (
@@ -65,7 +65,7 @@ export function Options({
         )}
       </h2>
       <ul className="options">
-        {shown.map((option, i) => (
+        {options.map((option, i) => (
           <Row
             key={option.remedy.code}
             option={option}
@@ -82,7 +82,7 @@ export function Options({
           />
         ))}
       </ul>
-      <OutOfQuestion out={[...view.out]} rest={view.options.slice(SHOWN)} choose={choose} />
+      <OutOfQuestion out={[...view.out]} rest={view.options.slice(MOST_OPTIONS)} choose={choose} />
     </section>
   );
 }

@@ -14,12 +14,12 @@ export function Component() {
   if (error) return <NotShown title="The decisions cannot be shown." error={error} />;
   if (!found) return <Loading what="the decisions" />;
   const { followed, against } = found;
-  const measured = followed.tried + against.tried;
+  const outcomes = followed.tried + against.tried;
   const at = (p: number) => EDGE + (SIZE - 2 * EDGE) * p;
   return (
     <Page
       title={
-        measured === 0
+        outcomes === 0
           ? "No decision has been measured afterwards yet."
           : `${followed.held} of ${followed.tried} decisions by the advice held; ${against.held} of ${against.tried} against it.`
       }

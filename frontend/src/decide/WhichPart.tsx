@@ -21,14 +21,14 @@ export function WhichPart({
   const placed = sensors.flatMap(({ axis: of, side }) =>
     side ? [{ of, side: over ? ACROSS[side] : side }] : [],
   );
-  const found = placed.find((s) => s.of === axis);
-  if (!found) return null;
+  const place = placed.find((s) => s.of === axis);
+  if (!place) return null;
   return (
     <figure className="which-part">
       <svg
         viewBox="0 0 80 80"
         role="img"
-        aria-label={`The ${axis} sensor is at the ${found.side}, seen from ${over ? "below" : "above"}`}
+        aria-label={`The ${axis} sensor is at the ${place.side}, seen from ${over ? "below" : "above"}`}
       >
         <rect className="module" x={18} y={18} width={44} height={44} />
         {over ? (

@@ -13,7 +13,7 @@ import { useJobView } from "./JobMat";
 import { Checks } from "./TakeInPage";
 import { TakeList } from "./TakeList";
 
-type Ended = Schemas["Closing"]["ended"];
+type Ending = Schemas["Closing"]["ended"];
 
 const lower = (words = "") => words.charAt(0).toLowerCase() + words.slice(1);
 
@@ -54,9 +54,9 @@ export function HandOverPage() {
   const path = { params: { path: { job_id: job.id } } };
   const [outcome, setOutcome] = useState("");
   const refer = job.controller.refer;
-  const [chosen, setChosen] = useState<Ended | null>(null);
+  const [chosen, setChosen] = useState<Ending | null>(null);
   const { data: catalogue } = useQuery(catalogueQuery);
-  const said = catalogue?.take_in.ended;
+  const endingWords = catalogue?.take_in.ended;
   const close = useChange(
     (body: Schemas["Closing"]) => data(api.POST("/api/jobs/{job_id}/close", { ...path, body })),
     ofJobAndShelf(job.id),
@@ -84,8 +84,8 @@ export function HandOverPage() {
   const failed = incomparable ?? unread;
   const meaning = compared?.after.meaning ?? single?.meaning;
   const sound = meaning?.try_first === "none";
-  const ended = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));
-  const unasked = !refer && ended === "signed-off" && job.moves !== "no";
+  const ending = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));
+  const unasked = !refer && ending === "signed-off" && job.moves !== "no";
   const sentence =
     compared?.sentence ??
     single?.meaning?.sentence ??
@@ -109,7 +109,7 @@ export function HandOverPage() {
       {job.closed_at ? (
         <section className="block">
           <h2>
-            Closed {moment(job.closed_at)}: {lower(said?.[job.ended ?? "unsaid"])}
+            Closed {moment(job.closed_at)}: {lower(endingWords?.[job.ended ?? "unsaid"])}
           </h2>
           <p>
             <Words text={job.outcome || "No words were left."} />
@@ -124,21 +124,21 @@ export function HandOverPage() {
           className="form"
           onSubmit={(e) => {
             e.preventDefault();
-            if (ended) close.mutate({ ended, outcome });
+            if (ending) close.mutate({ ended: ending, outcome });
           }}
         >
           <Choose
             label="How it leaves"
             options={
               refer
-                ? [["referred", said?.referred ?? "Referred"]]
+                ? [["referred", endingWords?.referred ?? "Referred"]]
                 : [
-                    ["signed-off", said?.["signed-off"] ?? "Signed off"],
-                    ["as-it-was", said?.["as-it-was"] ?? "As it is"],
-                    ["referred", said?.referred ?? "Referred"],
+                    ["signed-off", endingWords?.["signed-off"] ?? "Signed off"],
+                    ["as-it-was", endingWords?.["as-it-was"] ?? "As it is"],
+                    ["referred", endingWords?.referred ?? "Referred"],
                   ]
             }
-            value={ended}
+            value={ending}
             onChange={setChosen}
           />
           {unasked && (
@@ -160,7 +160,7 @@ export function HandOverPage() {
             <Button
               type="submit"
               variant="contained"
-              disabled={close.isPending || unasked || ended === null}
+              disabled={close.isPending || unasked || ending === null}
             >
               Close the job
             </Button>
@@ -169,7 +169,7 @@ export function HandOverPage() {
                 Go round again
               </Button>
             )}
-            {ended === null && <span className="soft">Say first how it leaves.</span>}
+            {ending === null && <span className="soft">Say first how it leaves.</span>}
           </p>
         </form>
       )}

@@ -79,7 +79,7 @@ export function JobMat() {
   const reached = REACHED[view.job.station];
   const stage = view.takes.find((t) => t.id === Number(takeId))?.stage;
   const ofTake = stage === undefined ? null : stage === "as received" ? "prove" : "verify";
-  const shown = OF_WORK.test(pathname) ? "work" : ofTake;
+  const station = OF_WORK.test(pathname) ? "work" : ofTake;
   return (
     <div className="job">
       <nav className="stations" aria-label="Order of work">
@@ -87,7 +87,7 @@ export function JobMat() {
           <NavLink
             key={place}
             to={`/jobs/${id}/${place}`}
-            className={({ isActive }) => `station ${isActive || place === shown ? "active" : ""}`}
+            className={({ isActive }) => `station ${isActive || place === station ? "active" : ""}`}
           >
             <span className={`station-mark ${i < reached ? "done" : ""}`} aria-hidden="true" />
             {label}

@@ -289,8 +289,11 @@ function Centred({
   kind: string;
   search: URLSearchParams;
 }) {
-  const kept = Number(search.get("centring") ?? 0);
-  const { data: centring } = useQuery({ ...centringQuery(jobId, kept), enabled: kept > 0 });
+  const centringId = Number(search.get("centring") ?? 0);
+  const { data: centring } = useQuery({
+    ...centringQuery(jobId, centringId),
+    enabled: centringId > 0,
+  });
   if (centring) return <p className="lead">{centring.words}</p>;
   return (
     <p>

@@ -144,13 +144,13 @@ function Mend({ entry, correct }: { entry: LedgerEntry; correct: () => void }) {
 /** Other words for an entry; the old ones stay beside it. */
 function Correct({ entry, done }: { entry: LedgerEntry; done: () => void }) {
   const [text, setText] = useState(entry.text);
-  const seen = useRef(entry.revision);
+  const lastRevision = useRef(entry.revision);
   const correct = useChange(
     () =>
       data(
         api.PUT("/api/entries/{entry_id}", {
           params: { path: { entry_id: entry.id } },
-          body: { text, revision: seen.current },
+          body: { text, revision: lastRevision.current },
         }),
       ),
     ofJob(entry.job_id),
@@ -161,7 +161,7 @@ function Correct({ entry, done }: { entry: LedgerEntry; done: () => void }) {
       className="note"
       onSubmit={(e) => {
         e.preventDefault();
-        if (stale) seen.current = entry.revision;
+        if (stale) lastRevision.current = entry.revision;
         correct.mutate(undefined, { onSuccess: done });
       }}
     >

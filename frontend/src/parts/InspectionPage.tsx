@@ -51,8 +51,8 @@ export function Component() {
           </div>
         </dl>
       </header>
-      {inspection.ending ? <Ended view={view} /> : <LookAt key={standing.seen} view={view} />}
-      <Seen view={view} />
+      {inspection.ending ? <LotEnding view={view} /> : <LookAt key={standing.seen} view={view} />}
+      <LotSoFar view={view} />
       {!inspection.ending && <Decide view={view} />}
     </section>
   );
@@ -128,7 +128,7 @@ function LookAt({ view }: { view: View }) {
   );
 }
 
-function Seen({ view }: { view: View }) {
+function LotSoFar({ view }: { view: View }) {
   const { units, standing, part } = view;
   if (units.length === 0) return null;
   return (
@@ -217,7 +217,7 @@ function Decide({ view }: { view: View }) {
   );
 }
 
-function Ended({ view }: { view: View }) {
+function LotEnding({ view }: { view: View }) {
   const { inspection } = view;
   const again = useChange(
     () =>

@@ -6,8 +6,8 @@ import { Controller, useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { partKindsQuery, trayQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
+import { fieldErrorsOf } from "../app/fieldErrors";
 import { Trouble } from "../app/parts";
-import { toldOf } from "../app/told";
 
 interface Typed {
   kind: Schemas["MoveBody"]["kind"];
@@ -46,7 +46,7 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
       ),
     ofShelf,
   );
-  const told = toldOf(move.error);
+  const fieldErrors = fieldErrorsOf(move.error);
   const open = (tray ?? []).filter((s) => s.station !== "closed");
   return (
     <form
@@ -78,7 +78,7 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
         label="How many"
         {...register("count")}
         slotProps={{ htmlInput: { inputMode: "numeric", maxLength: 7 } }}
-        {...told.of("count", kind === "counted" ? "−2 where two are missing" : "")}
+        {...fieldErrors.of("count", kind === "counted" ? "−2 where two are missing" : "")}
       />
       {way?.hand !== 0 && (
         <TextField
@@ -103,7 +103,7 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
               size="small"
               label={way?.job ? "For job" : "For job, if any"}
               {...field}
-              {...told.of("job_id")}
+              {...fieldErrors.of("job_id")}
             >
               <MenuItem value="">none</MenuItem>
               {open.map((s) => (
@@ -116,12 +116,12 @@ export function MoveForm({ part, lots }: { part: Schemas["ShelfPart"]; lots: rea
         />
       )}
       {way?.why && (
-        <TextField size="small" label="Why" {...register("reason")} {...told.of("reason")} />
+        <TextField size="small" label="Why" {...register("reason")} {...fieldErrors.of("reason")} />
       )}
       <Button type="submit" variant="contained" disabled={move.isPending}>
         Record it
       </Button>
-      <Trouble error={told.whole} />
+      <Trouble error={fieldErrors.whole} />
     </form>
   );
 }

@@ -7,8 +7,8 @@ import { useFieldArray, useForm } from "react-hook-form";
 import { api, data, type Schemas } from "../api/client";
 import { jobQuery, partQuery, shelfQuery, useChange } from "../api/queries";
 import { ofShelf } from "../api/touched";
+import { fieldErrorsOf } from "../app/fieldErrors";
 import { Trouble } from "../app/parts";
-import { toldOf } from "../app/told";
 
 type Part = Schemas["ShelfPart"];
 
@@ -34,12 +34,12 @@ export function OrderForm({
     defaultValues: { source: "", expected: "", lines: [] },
   });
   const { fields: lines, append, remove } = useFieldArray({ control, name: "lines" });
-  const asked = first?.line.part;
+  const forPart = first?.line.part;
   const begun = useRef(false);
   useEffect(() => {
-    if (asked && !begun.current) append({ part: asked, count: "1" }, { shouldFocus: false });
-    begun.current ||= asked !== undefined;
-  }, [asked, append]);
+    if (forPart && !begun.current) append({ part: forPart, count: "1" }, { shouldFocus: false });
+    begun.current ||= forPart !== undefined;
+  }, [forPart, append]);
   const make = useChange(
     (typed: Typed) =>
       data(
@@ -59,8 +59,8 @@ export function OrderForm({
       ),
     ofShelf,
   );
-  const told = toldOf(make.error);
-  const wrong = told.of("lines");
+  const fieldErrors = fieldErrorsOf(make.error);
+  const wrong = fieldErrors.of("lines");
   return (
     <form
       className="form order-form"
@@ -75,14 +75,14 @@ export function OrderForm({
           label="From"
           autoFocus
           {...register("source")}
-          {...told.of("source")}
+          {...fieldErrors.of("source")}
         />
         <TextField
           size="small"
           type="date"
           label="Expected on"
           {...register("expected")}
-          {...told.of("expected_on", "Empty: as long as it took before")}
+          {...fieldErrors.of("expected_on", "Empty: as long as it took before")}
           slotProps={{ inputLabel: { shrink: true } }}
         />
       </div>
@@ -101,7 +101,7 @@ export function OrderForm({
         }
       />
       {wrong.error && <p className="near">{wrong.helperText}</p>}
-      <Trouble error={told.whole} />
+      <Trouble error={fieldErrors.whole} />
       <p className="actions">
         <Button type="submit" variant="contained" disabled={make.isPending || !lines.length}>
           It is ordered

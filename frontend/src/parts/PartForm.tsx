@@ -6,8 +6,8 @@ import { Controller, useForm } from "react-hook-form";
 import type { Schemas } from "../api/client";
 import type { Problem } from "../api/problem";
 import { partKindsQuery } from "../api/queries";
+import { fieldErrorsOf } from "../app/fieldErrors";
 import { Trouble } from "../app/parts";
-import { toldOf } from "../app/told";
 
 type Facts = Schemas["FactsBody"];
 
@@ -49,7 +49,7 @@ export function PartForm({
 }) {
   const { data: info } = useQuery(partKindsQuery);
   const { register, control, handleSubmit } = useForm<Facts>({ defaultValues: facts });
-  const told = toldOf(error);
+  const fieldErrors = fieldErrorsOf(error);
   const choice = (
     name: "kind" | "sensor",
     label: string,
@@ -75,7 +75,7 @@ export function PartForm({
         label="Name, as on the bag"
         autoFocus
         {...register("name")}
-        {...told.of("name", "")}
+        {...fieldErrors.of("name", "")}
       />
       <div className="part-fields">
         {choice(
@@ -88,32 +88,32 @@ export function PartForm({
           size="small"
           label="Footprint"
           {...register("footprint")}
-          {...told.of("footprint", "The holes it fits, by your own word")}
+          {...fieldErrors.of("footprint", "The holes it fits, by your own word")}
         />
         <TextField
           size="small"
           label="Value, Ω"
           {...register("ohms", number)}
-          {...told.of("ohms", "As it is sold")}
+          {...fieldErrors.of("ohms", "As it is sold")}
         />
         <TextField
           size="small"
           label="Tolerance, ±%"
           {...register("tolerance", number)}
-          {...told.of("tolerance", "")}
+          {...fieldErrors.of("tolerance", "")}
         />
         <TextField size="small" label="Where it lies" {...register("place")} />
         <TextField
           size="small"
           label="Price of one"
           {...register("price", number)}
-          {...told.of("price", "")}
+          {...fieldErrors.of("price", "")}
         />
         <TextField
           size="small"
           label="Order again at"
           {...register("reorder_at", { setValueAs: (v) => Number(v || 0) })}
-          {...told.of("reorder_at", "So few left, free; 0 for never")}
+          {...fieldErrors.of("reorder_at", "So few left, free; 0 for never")}
         />
       </div>
       <TextField label="Note" multiline maxRows={4} {...register("note")} />

@@ -6,10 +6,10 @@ import { jobPartsQuery } from "../api/queries";
 import { day } from "../app/format";
 import "./parts.css";
 
-type Offered = Schemas["Offered"];
-const SHOWN = 5;
+type PartOffer = Schemas["PartOffer"];
+const MOST_PARTS = 5;
 
-const SAID: Record<Offered["fit"]["fits"], string> = {
+const FIT_WORDS: Record<PartOffer["fit"]["fits"], string> = {
   fits: "fits",
   unknown: "to be held on",
   "other-value": "another value",
@@ -40,7 +40,7 @@ export function PickPart({
         <input type="radio" name={name} checked={chosen === null} onChange={() => choose(null)} />
         <span>None from the shelf</span>
       </label>
-      {found.offered.slice(0, SHOWN).map((o) => (
+      {found.offered.slice(0, MOST_PARTS).map((o) => (
         <label key={o.line.part.id} className={o.fit.fits}>
           <input
             type="radio"
@@ -51,7 +51,7 @@ export function PickPart({
           />
           <span>
             <strong>{o.line.part.facts.name}</strong>{" "}
-            <em className={o.fit.fits === "fits" ? "good" : "near"}>{SAID[o.fit.fits]}</em>{" "}
+            <em className={o.fit.fits === "fits" ? "good" : "near"}>{FIT_WORDS[o.fit.fits]}</em>{" "}
             <span className="soft">
               {o.held > 0 ? `${o.held} reserved for this job, ` : ""}
               {o.line.free} free{o.line.part.facts.place && `, ${o.line.part.facts.place}`}

@@ -44,12 +44,12 @@ export function useJig(inspection: number): JigView {
     setRunning(true);
     socket.onopen = () => socket.send(JSON.stringify({ port }));
     socket.onmessage = ({ data }) => {
-      const said = JSON.parse(String(data));
-      if (said.type === "now") setProgress(said);
-      else if (said.type === "ended") {
-        setJigId(said.jig_id);
-        setTrouble(said.because || null);
-        if (said.jig_id !== null) tone("done");
+      const message = JSON.parse(String(data));
+      if (message.type === "now") setProgress(message);
+      else if (message.type === "ended") {
+        setJigId(message.jig_id);
+        setTrouble(message.because || null);
+        if (message.jig_id !== null) tone("done");
       }
     };
     socket.onclose = (event) => {

@@ -23,16 +23,16 @@ function spread<T extends { at: string }>(
 ): Map<T, number> {
   const sorted = [...things].sort((a, b) => a.at.localeCompare(b.at));
   const apart = Math.min(APART, (WIDTH - LEFT - RIGHT) / Math.max(1, sorted.length));
-  const found = sorted.map(place);
-  for (let i = 1; i < found.length; i++) {
-    found[i] = Math.max(found[i] ?? 0, (found[i - 1] ?? 0) + apart);
+  const places = sorted.map(place);
+  for (let i = 1; i < places.length; i++) {
+    places[i] = Math.max(places[i] ?? 0, (places[i - 1] ?? 0) + apart);
   }
   let edge = WIDTH - RIGHT - 6;
-  for (let i = found.length - 1; i >= 0; i--) {
-    found[i] = Math.min(found[i] ?? 0, edge);
-    edge = (found[i] ?? 0) - apart;
+  for (let i = places.length - 1; i >= 0; i--) {
+    places[i] = Math.min(places[i] ?? 0, edge);
+    edge = (places[i] ?? 0) - apart;
   }
-  return new Map(sorted.map((thing, i) => [thing, found[i] ?? LEFT]));
+  return new Map(sorted.map((thing, i) => [thing, places[i] ?? LEFT]));
 }
 
 /** A reading over the life of a stick: stages as marks, work between them, the limit as a line. */

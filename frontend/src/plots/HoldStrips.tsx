@@ -8,7 +8,7 @@ import "./plots.css";
 
 type Hold = Schemas["Hold"];
 
-export interface Held {
+export interface HoldsOfTake {
   role: Role;
   label: string;
   axes: number;
@@ -35,7 +35,13 @@ function trace(hold: Hold, samples: Samples): [number, number, number][] {
 }
 
 /** Each direction held at full deflection: flat is well, falling is a track that fails there. */
-export function HoldStrips({ held, choose }: { held: Held[]; choose?: (hold: Hold) => void }) {
+export function HoldStrips({
+  held,
+  choose,
+}: {
+  held: HoldsOfTake[];
+  choose?: (hold: Hold) => void;
+}) {
   const rows = held[0]?.holds.length ?? 0;
   const axes = held[0]?.axes ?? 2;
   const lines = held.map((h) => ({

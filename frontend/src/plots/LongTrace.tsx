@@ -31,8 +31,8 @@ export function LongTrace({
 }) {
   const [range, setRange] = useState<[number, number] | null>(null);
   const under = useRef<HTMLSpanElement>(null);
-  const shown = useRef(range);
-  shown.current = range;
+  const shownRange = useRef(range);
+  shownRange.current = range;
   const { data, error } = useQuery({
     ...envelopeQuery(takeId, range?.[0] ?? null, range?.[1] ?? null),
     refetchInterval: growing && range === null ? GROWS_EVERY_MS : false,
@@ -54,7 +54,7 @@ export function LongTrace({
     const made = plot.current;
     if (!made || !data) return;
     const y = data.u[1] ?? new Float32Array(data.t.length);
-    const at = shown.current;
+    const at = shownRange.current;
     made.batch(() => {
       made.setData([data.t, data.u[0], y] as unknown as uPlot.AlignedData, at === null);
       if (at) made.setScale("x", { min: at[0], max: at[1] });

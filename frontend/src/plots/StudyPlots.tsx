@@ -7,7 +7,7 @@ import { type Role, StagePoint } from "./stage";
 import "./plots.css";
 
 type View = Schemas["StudyView"];
-type Shown = Schemas["StudiedReading"];
+type Row = Schemas["StudiedReading"];
 
 const W = 300;
 const H = 180;
@@ -20,14 +20,14 @@ const MARK_WORD = ["square", "circle", "triangle"];
 const mark = (i: number): Role => MARKS[i % MARKS.length] ?? "now";
 
 /** One stick's trials by one role. */
-function cellOf(shown: Shown, stick: number, role: string): number[] {
+function cellOf(shown: Row, stick: number, role: string): number[] {
   return shown.values.filter((v) => v.stick === stick && v.role === role).map((v) => v.value);
 }
 
 const mean = (v: number[]) => v.reduce((s, x) => s + x, 0) / Math.max(1, v.length);
 
 /** Every trial by stick, a mark a role, their means joined: lines that cross are an interaction. */
-export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; unit: string }) {
+export function ByOperator({ view, shown, unit }: { view: View; shown: Row; unit: string }) {
   const { roles } = view.study;
   const all = shown.values.map((v) => v.value);
   const y = scaleLinear()
@@ -87,7 +87,7 @@ export function ByOperator({ view, shown, unit }: { view: View; shown: Shown; un
 }
 
 /** How far apart the trials of one stick by one role lie. */
-export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: string }) {
+export function Ranges({ view, shown, unit }: { view: View; shown: Row; unit: string }) {
   const cells = view.cells.map((c) => {
     const v = cellOf(shown, c.stick, c.role);
     return { ...c, range: Math.max(...v) - Math.min(...v) };
@@ -137,7 +137,7 @@ export function Ranges({ view, shown, unit }: { view: View; shown: Shown; unit: 
 }
 
 /** Where the scatter comes from, as standard deviations on one scale. */
-export function Components({ shown, unit }: { shown: Shown; unit: string }) {
+export function Components({ shown, unit }: { shown: Row; unit: string }) {
   const g = shown.gauge;
   const bars = (
     [
@@ -194,6 +194,6 @@ export function Components({ shown, unit }: { shown: Shown; unit: string }) {
 }
 
 function share(g: Schemas["Gauge"], key: string): string {
-  const found = g.percent_study_variation?.[key];
-  return found === undefined ? "–" : decimal(found);
+  const percent = g.percent_study_variation?.[key];
+  return percent === undefined ? "–" : decimal(percent);
 }

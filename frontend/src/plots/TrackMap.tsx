@@ -118,14 +118,14 @@ export function tracksOf(
   label = "",
 ): Track[] {
   const named = (axis: string) => (label ? `${label}, ${axis}` : axis);
-  const found: Track[] = [];
+  const tracks: Track[] = [];
   const { x, y } = readings?.crossing ?? {};
   const single = readings?.recording.axes.length === 1;
   const ends: Track["ends"] = single ? ["low", "high"] : ["left", "right"];
-  if (x) found.push({ role, label: named("x"), ends, crossing: x });
-  if (y) found.push({ role, label: named("y"), ends: ["down", "up"], crossing: y });
+  if (x) tracks.push({ role, label: named("x"), ends, crossing: x });
+  if (y) tracks.push({ role, label: named("y"), ends: ["down", "up"], crossing: y });
   if (readings?.turn) {
-    found.push({ role, label: named("x"), ends: ["low", "high"], crossing: readings.turn });
+    tracks.push({ role, label: named("x"), ends: ["low", "high"], crossing: readings.turn });
   }
-  return found;
+  return tracks;
 }

@@ -77,7 +77,7 @@ function dashWhereItShows(u: uPlot): void {
 }
 
 /** Time and values under the cursor. */
-function said(u: uPlot): string {
+function readout(u: uPlot): string {
   const at = u.cursor.idx;
   if (at === null || at === undefined) return "";
   const [t, x, y] = [0, 1, 2].map((i) => u.data[i]?.[at]);
@@ -150,7 +150,7 @@ export function makeTrace(host: HTMLElement, options: TraceOptions): uPlot {
       ],
       hooks: {
         drawClear: [dashWhereItShows, (u) => drawBands(u, options)],
-        setCursor: [(u) => options.readout?.(said(u))],
+        setCursor: [(u) => options.readout?.(readout(u))],
         setSelect: [
           (u) => {
             if (!options.zoomed || u.select.width < 4) return;

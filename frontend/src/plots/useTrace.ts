@@ -20,7 +20,7 @@ export function useTrace(options: TraceOptions): {
     const host = box.current;
     if (!host) return;
     const now = () => latest.current;
-    const made = makeTrace(host, {
+    const trace = makeTrace(host, {
       height,
       single,
       bands: () => now().bands?.() ?? [],
@@ -31,15 +31,15 @@ export function useTrace(options: TraceOptions): {
       ...(zooms && { zoomed: (from: number, to: number) => now().zoomed?.(from, to) }),
       ...(fetches && { whole: () => now().whole?.() }),
     });
-    plot.current = made;
-    const resize = new ResizeObserver(() => made.setSize({ width: host.clientWidth, height }));
+    plot.current = trace;
+    const resize = new ResizeObserver(() => trace.setSize({ width: host.clientWidth, height }));
     resize.observe(host);
-    const dark = new MutationObserver(() => made.redraw(false));
+    const dark = new MutationObserver(() => trace.redraw(false));
     dark.observe(document.documentElement, { attributeFilter: ["data-theme"] });
     return () => {
       resize.disconnect();
       dark.disconnect();
-      made.destroy();
+      trace.destroy();
       plot.current = null;
     };
   }, [height, single, zooms, fetches]);

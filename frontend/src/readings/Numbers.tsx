@@ -79,7 +79,7 @@ function Figure({
   const counted = info?.unit === "";
   const sure = withUncertainty(value ?? 0, u);
   const next = beside ? view.values[beside] : undefined;
-  const shown = counted ? decimal(value ?? 0, 0) : sure.value;
+  const figure = counted ? decimal(value ?? 0, 0) : sure.value;
   const unit = counted ? "" : (info?.unit ?? "");
   const after = sure.plusMinus === null ? "" : ` ± ${sure.plusMinus}`;
   const verdict =
@@ -100,7 +100,7 @@ function Figure({
       >
         <span className="number-label">{label}</span>
         <span className="number-value">
-          {value === undefined ? "–" : shown}
+          {value === undefined ? "–" : figure}
           <small>{value === undefined ? " not measured" : `${after} ${unit}`}</small>
         </span>
         {value !== undefined && against && !counted && (

@@ -9,9 +9,9 @@ export function Problems({ view, jobId }: { view: Schemas["TakeView"]; jobId: nu
   const readings = view.readings;
   const { steps } = view.take.routine;
   const missing = view.take.source_kind === "file" ? [] : steps.filter((s) => !readings?.spans[s]);
-  const told = readings?.problems ?? [];
-  const notes = told.filter((p) => p.kind === "note");
-  const problems = told.filter((p) => p.kind !== "note");
+  const listed = readings?.problems ?? [];
+  const notes = listed.filter((p) => p.kind === "note");
+  const problems = listed.filter((p) => p.kind !== "note");
   const silent = missing.filter((step) => !problems.some((p) => p.step === step));
   const interrupted = view.take.state === "interrupted";
   const loud = problems.length > 0 || silent.length > 0 || interrupted;

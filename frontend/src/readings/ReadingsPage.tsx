@@ -167,7 +167,7 @@ function Readings({
   );
 }
 
-const SAID = {
+const STATE_WORDS = {
   calibration: { factory: "factory calibration", recalibrated: "recalibrated", unknown: "" },
   power: { cable: "on cable", battery: "on battery", unknown: "" },
   shell: { open: "shell open", closed: "shell closed", unknown: "" },
@@ -187,9 +187,9 @@ function Head({
   const own = take.ranges.some((r) => r.calibration && r.calibration !== "unknown");
   const how = [
     own && "its own calibration applied",
-    SAID.calibration[had.calibration],
-    SAID.power[had.power],
-    SAID.shell[had.shell],
+    STATE_WORDS.calibration[had.calibration],
+    STATE_WORDS.power[had.power],
+    STATE_WORDS.shell[had.shell],
     had.role,
   ].filter(Boolean);
   const steps = [readings.still?.resolution_x, readings.still?.resolution_y].filter(

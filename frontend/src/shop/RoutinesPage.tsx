@@ -34,11 +34,13 @@ export function describe(r: Routine): string {
 
 /** How long it takes which kind of stick; said once where all take as long. */
 function lengths(seconds: Record<string, number>): string {
-  const said = Object.entries(seconds).map(([shape, s]) => [duration(s), shape] as const);
-  if (said.length === 3 && new Set(said.map(([time]) => time)).size === 1) {
-    return `${said[0]?.[0]}, any stick`;
+  const durations = Object.entries(seconds).map(([shape, s]) => [duration(s), shape] as const);
+  if (durations.length === 3 && new Set(durations.map(([time]) => time)).size === 1) {
+    return `${durations[0]?.[0]}, any stick`;
   }
-  return said.map(([time, shape]) => `${time}, ${SHAPE[shape as keyof typeof SHAPE]}`).join(" · ");
+  return durations
+    .map(([time, shape]) => `${time}, ${SHAPE[shape as keyof typeof SHAPE]}`)
+    .join(" · ");
 }
 
 /** The usual routines and the shop's own. What one leaves out is not measured, never fine. */

@@ -41,8 +41,8 @@ export function Component() {
 /** The axes of a pad that are no stick's are its triggers. */
 function triggersOf(axes: number, sticks: Schemas["ModelStick"][], sheet: number | null): number[] {
   const first = 2 * sticks.length;
-  const left = Array.from({ length: Math.max(0, axes - first) }, (_, i) => first + i);
-  return sheet === null ? left : left.slice(0, sheet);
+  const others = Array.from({ length: Math.max(0, axes - first) }, (_, i) => first + i);
+  return sheet === null ? others : others.slice(0, sheet);
 }
 
 function Begin({

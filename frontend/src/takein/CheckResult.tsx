@@ -16,13 +16,13 @@ export function CheckResult({
   found: Schemas["FunctionCheckView"];
 }) {
   const { check, changes, against } = found;
-  const through = check.ended_because === null;
+  const complete = check.ended_because === null;
   return (
     <Page title={found.found.sentence}>
       <p className="meta soft">
         {check.kind === "final" ? "Before it goes" : "As it came"} · {check.source_name} ·{" "}
         {moment(check.started_at)}
-        {!through && ` · interrupted: ${check.ended_because}`}
+        {!complete && ` · interrupted: ${check.ended_because}`}
       </p>
       {against && <p className="lead">{against}</p>}
       {changes.length > 0 && (
@@ -35,10 +35,10 @@ export function CheckResult({
       {found.found.open.length > 0 && (
         <p>
           Not tried: {found.found.open.join(", ")}.{" "}
-          {!through && "What was pressed before it was interrupted is kept."}
+          {!complete && "What was pressed before it was interrupted is kept."}
         </p>
       )}
-      <Controls found={found.found} ended={through} />
+      <Controls found={found.found} ended={complete} />
       {found.found.items.length > 0 && (
         <ul className="rows">
           {found.found.items.map((i) => (

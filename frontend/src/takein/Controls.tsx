@@ -2,10 +2,10 @@ import type { Schemas } from "../api/client";
 import { decimal } from "../app/format";
 import "./takein.css";
 
-type Found = Schemas["FunctionCheck"];
+type Check = Schemas["FunctionCheck"];
 type Button = Schemas["Button"];
 
-export const SAID: Record<Button["state"], string> = {
+export const BUTTON_STATE: Record<Button["state"], string> = {
   silent: "not yet",
   works: "works",
   bounces: "bounces",
@@ -19,7 +19,7 @@ export function Controls({
   press,
   pull,
 }: {
-  found: Found;
+  found: Check;
   ended: boolean;
   press?: (index: number) => void;
   pull?: (trigger: number) => void;
@@ -28,7 +28,7 @@ export function Controls({
     <>
       <ul className="tiles" aria-label="Buttons">
         {found.buttons.map((b, i) => {
-          const state = b.state === "silent" && ended ? "no answer" : SAID[b.state];
+          const state = b.state === "silent" && ended ? "no answer" : BUTTON_STATE[b.state];
           const [number, click] = b.name.split(" (");
           const inside = (
             <>

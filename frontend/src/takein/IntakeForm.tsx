@@ -10,7 +10,7 @@ import { Choose, ChooseSeveral } from "../app/Choose";
 import { capital, stickName } from "../app/format";
 import { Trouble } from "../app/parts";
 import { AxisEnds, ClockHours } from "./ClockHours";
-import { same, type Told, toldOf } from "./told";
+import { detailsOf, type JobDetails, same } from "./details";
 import "./takein.css";
 
 const YES_NO = [
@@ -19,7 +19,7 @@ const YES_NO = [
 ] as const;
 
 interface Base {
-  told: Told;
+  told: JobDetails;
   revision: number;
 }
 
@@ -31,13 +31,13 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
   const { job } = view;
   const client = useQueryClient();
   const { data: catalogue } = useQuery(catalogueQuery);
-  const [base, setBase] = useState<Base>({ told: toldOf(job), revision: job.revision });
-  const [told, setTold] = useState<Told>(base.told);
+  const [base, setBase] = useState<Base>({ told: detailsOf(job), revision: job.revision });
+  const [told, setTold] = useState<JobDetails>(base.told);
   const dirty = !same(told, base.told);
   // Another window's changes are shown at once while nothing is typed here.
   useEffect(() => {
     if (!dirty && job.revision !== base.revision) {
-      const now = { told: toldOf(job), revision: job.revision };
+      const now = { told: detailsOf(job), revision: job.revision };
       setBase(now);
       setTold(now.told);
     }
@@ -55,20 +55,20 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
   const keep = () =>
     save.mutate(undefined, {
       onSuccess: (kept) => {
-        const now = { told: toldOf(kept), revision: kept.revision };
+        const now = { told: detailsOf(kept), revision: kept.revision };
         setBase(now);
         setTold(now.told);
       },
       onError: async (problem) => {
         if (!(problem instanceof Problem) || problem.title !== "Changed meanwhile") return;
         const fresh = await client.fetchQuery({ ...jobQuery(job.id), staleTime: 0 });
-        const theirs = toldOf(fresh.job);
+        const theirs = detailsOf(fresh.job);
         setTold((mine) => merged(mine, base.told, theirs));
         setBase({ told: theirs, revision: fresh.job.revision });
       },
     });
-  const set = (change: Partial<Told>) => setTold((now) => ({ ...now, ...change }));
-  const ask = (change: Partial<Told["intake"]>) =>
+  const set = (change: Partial<JobDetails>) => setTold((now) => ({ ...now, ...change }));
+  const ask = (change: Partial<JobDetails["intake"]>) =>
     setTold((now) => ({ ...now, intake: { ...now.intake, ...change } }));
   const words = catalogue?.take_in;
   const label = (field: string) => words?.labels[field] ?? "";
@@ -172,7 +172,7 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
             label={label("tried")}
             options={
               Object.entries(words?.tried ?? {}) as [
-                NonNullable<Told["intake"]["tried"]>[number],
+                NonNullable<JobDetails["intake"]["tried"]>[number],
                 string,
               ][]
             }
@@ -235,7 +235,7 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
 }
 
 /** Mine where I changed it, theirs everywhere else. */
-function merged(mine: Told, since: Told, theirs: Told): Told {
+function merged(mine: JobDetails, since: JobDetails, theirs: JobDetails): JobDetails {
   const pick = <T extends object>(a: T, b: T, c: T): T =>
     Object.fromEntries(
       Object.keys(c).map((key) => {

@@ -34,8 +34,8 @@ export function RunningCheck({
   const touch = useChange(async (body: Schemas["ControlTouch"]) => {
     show(await data(api.POST("/api/checks/{check_id}/touch", { ...path, body })));
   }, NOTHING);
-  const lost = useRef(end.mutate);
-  lost.current = end.mutate;
+  const endWhenLost = useRef(end.mutate);
+  endWhenLost.current = end.mutate;
   const triggers = check.triggers.join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: it follows the same controller throughout
   useEffect(() => {
@@ -49,11 +49,11 @@ export function RunningCheck({
         .catch(setFailed);
     };
     return followControls(pad, check.triggers, send, () => {
-      void sent.then(() => lost.current("the controller was disconnected"));
+      void sent.then(() => endWhenLost.current("the controller was disconnected"));
     });
   }, [pad, check.id, triggers]);
   const standIn = check.source_kind === "stand-in";
-  const left = found.found.open.length;
+  const open = found.found.open.length;
   useKeys([
     {
       key: "space",
@@ -66,7 +66,7 @@ export function RunningCheck({
   return (
     <Page
       title={
-        left === 0
+        open === 0
           ? "Everything was tried."
           : standIn
             ? "Press each button here, by mouse or with Tab and Enter."
@@ -104,7 +104,7 @@ export function RunningCheck({
           Done
         </Button>
         <span className="soft">
-          {left ? `${left} not tried: what stays silent will be named.` : "Kept with the job."}
+          {open ? `${open} not tried: what stays silent will be named.` : "Kept with the job."}
         </span>
       </p>
       <p className="soft meta">

@@ -17,7 +17,7 @@ export function followControls(
   send: (events: ControlEvent[]) => void,
   lost: () => void,
 ): () => void {
-  const known = new Map<string, number>();
+  const lastValues = new Map<string, number>();
   const began = performance.now();
   const pending: ControlEvent[] = [];
   let sentAt = 0;
@@ -32,9 +32,9 @@ export function followControls(
     value: number,
     step: number,
   ) => {
-    const before = known.get(control + index);
+    const before = lastValues.get(control + index);
     if (before !== undefined && (value === before || Math.abs(value - before) < step)) return;
-    known.set(control + index, value);
+    lastValues.set(control + index, value);
     pending.push([at, control, index, value]);
   };
   const look = (found: Gamepad, now: number) => {

@@ -9,7 +9,7 @@ import "./work.css";
 
 type BenchTimer = Schemas["BenchTimer"];
 
-const said = ({ tag, timer }: BenchTimer) => `${tag}: ${timer.label}`;
+const named = ({ tag, timer }: BenchTimer) => `${tag}: ${timer.label}`;
 
 /** What the bench waits for: the next to end, how many more, and what ended just now. Of several windows
  * one sounds, once. */
@@ -26,8 +26,8 @@ export function RailTimers() {
     const every = setInterval(() => setNow(Date.now()), 500);
     return () => clearInterval(every);
   }, [any]);
-  const ended = timers?.filter((t) => Date.parse(t.timer.ends_at) <= now) ?? [];
-  const first = ended[0];
+  const finished = timers?.filter((t) => Date.parse(t.timer.ends_at) <= now) ?? [];
+  const first = finished[0];
   useEffect(() => {
     if (!first || telling.current.has(first.timer.id)) return;
     telling.current.add(first.timer.id);
@@ -48,7 +48,7 @@ export function RailTimers() {
     return (
       <span aria-live="assertive" className="near rail-over">
         <Link to={`/jobs/${over.timer.job_id}/work`} onClick={() => setOver(null)}>
-          {said(over)} is over
+          {named(over)} is over
         </Link>
       </span>
     );
@@ -58,9 +58,9 @@ export function RailTimers() {
     <Link
       to={`/jobs/${next.timer.job_id}/work`}
       className="rail-timer"
-      title={running.map(said).join(", ")}
+      title={running.map(named).join(", ")}
     >
-      {said(next)}{" "}
+      {named(next)}{" "}
       <span className="figures">{clock((Date.parse(next.timer.ends_at) - now) / 1000)}</span>
       {running.length > 1 && ` +${running.length - 1}`}
     </Link>

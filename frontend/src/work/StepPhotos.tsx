@@ -24,12 +24,12 @@ export function StepPhotos({
   const [camera, setCamera] = useState(false);
   const keep = useAddPhotos(jobId, { caption: step.words, step: step.id });
   const own = photos.filter((p) => p.step === step.id);
-  const known = step.photo && own.length === 0;
+  const hasModelPhoto = step.photo && own.length === 0;
   return (
     <div className="step-photos">
-      {(known || own.length > 0) && (
+      {(hasModelPhoto || own.length > 0) && (
         <ul className="thumbs" aria-label="How it looked">
-          {known && (
+          {hasModelPhoto && (
             <li>
               <a
                 className="thumb"

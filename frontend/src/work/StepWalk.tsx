@@ -16,7 +16,7 @@ type Way = Schemas["Tick"]["way"];
 
 /** Ticks a step off, each once however fast the key comes, or takes the last one back. */
 export function useTicks(jobId: number) {
-  const asked = useRef("");
+  const lastAsked = useRef("");
   const path = { params: { path: { job_id: jobId } } };
   const tick = useChange(
     (body: { way: Way; step: string; note: string }) =>
@@ -28,20 +28,20 @@ export function useTicks(jobId: number) {
     ofJob(jobId),
   );
   const once = (way: Way, step: string, note: string, then?: () => void) => {
-    if (asked.current === `${way} ${step}`) return;
-    asked.current = `${way} ${step}`;
+    if (lastAsked.current === `${way} ${step}`) return;
+    lastAsked.current = `${way} ${step}`;
     tick.mutate(
       { way, step, note },
       {
         ...(then && { onSuccess: then }),
         onError: () => {
-          asked.current = "";
+          lastAsked.current = "";
         },
       },
     );
   };
   const undo = () => {
-    asked.current = "";
+    lastAsked.current = "";
     back.mutate(undefined);
   };
   return { once, undo, error: tick.error ?? back.error };
@@ -60,7 +60,7 @@ export function StepWalk({ jobId, view, way }: { jobId: number; view: OpeningVie
     new Set(view.ticks.filter((t) => t.way === which).map((t) => t.step));
   const [out, returned] = [ticked("out"), ticked("back")];
   const loose = new Set([...out].filter((s) => !returned.has(s)));
-  const told = next && view.ticks.find((t) => t.way === "out" && t.step === next.id)?.note;
+  const noteOut = next && view.ticks.find((t) => t.way === "out" && t.step === next.id)?.note;
   const run = () => {
     if (next) once(way, next.id, note, () => setNote(""));
   };
@@ -101,9 +101,9 @@ export function StepWalk({ jobId, view, way }: { jobId: number; view: OpeningVie
             </p>
             {next.warning && <p className="over">{next.warning}</p>}
             {way === "back" && view.backs[next.id] && <p>{view.backs[next.id]}</p>}
-            {way === "back" && told && (
+            {way === "back" && noteOut && (
               <p>
-                <strong>Noted when it came out:</strong> {told}
+                <strong>Noted when it came out:</strong> {noteOut}
               </p>
             )}
             <StepPhotos

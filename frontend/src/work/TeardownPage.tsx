@@ -22,7 +22,7 @@ import { Plan } from "./Plan";
 import { StepForm } from "./StepForm";
 import "./work.css";
 
-type Kept = Schemas["KeptTeardown"];
+type KeptSheet = Schemas["KeptTeardown"];
 type Sheet = Schemas["Teardown"];
 type Step = Schemas["SheetStep"];
 
@@ -58,7 +58,7 @@ const blank = (): Step => ({
 });
 
 /** Earlier versions: one is taken up again, and kept as a new one where that is wanted. */
-function Versions({ kept, use }: { kept: Kept; use: (sheet: Sheet) => void }) {
+function Versions({ kept, use }: { kept: KeptSheet; use: (sheet: Sheet) => void }) {
   const client = useQueryClient();
   const { data: versions } = useQuery(sheetVersionsQuery(kept.model_id));
   const earlier = versions?.filter((v) => v.revision !== kept.revision) ?? [];
@@ -83,7 +83,7 @@ function Versions({ kept, use }: { kept: Kept; use: (sheet: Sheet) => void }) {
   );
 }
 
-function Editor({ kept }: { kept: Kept }) {
+function Editor({ kept }: { kept: KeptSheet }) {
   const [sheet, setSheet] = useState<Sheet>(kept.sheet);
   const [at, setAt] = useState<string | null>(kept.sheet.steps[0]?.id ?? null);
   const { data: catalogue } = useQuery(catalogueQuery);
@@ -226,8 +226,8 @@ function Editor({ kept }: { kept: Kept }) {
                   change({ marks: [...step.marks, mark] });
                 },
                 takeAway: (x: number, y: number) => {
-                  const meant = nearest(x, y);
-                  change({ marks: step.marks.filter((m) => m !== meant) });
+                  const nearestStep = nearest(x, y);
+                  change({ marks: step.marks.filter((m) => m !== nearestStep) });
                 },
               }
             : {})}

@@ -12,13 +12,13 @@ type Details = NonNullable<Schemas["NewWork"]["details"]>;
 
 /** What is sent of it: nothing that is empty. */
 export function sent(fields: readonly WorkField[], typed: Typed): Details {
-  const found: Details = {};
+  const details: Details = {};
   for (const f of fields) {
     const value = typed[f.code];
     if (value === undefined || value === "" || value === false) continue;
-    found[f.code] = f.kind === "number" ? numberOf(String(value)) : value;
+    details[f.code] = f.kind === "number" ? numberOf(String(value)) : value;
   }
-  return found;
+  return details;
 }
 
 export function typedFrom(details: Record<string, unknown>): Typed {

@@ -61,7 +61,7 @@ from hollow_pin.api.schemas import (
 from hollow_pin.api.upkeep import State, Upkeep
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.centred import CentringNow
+from hollow_pin.core.centring_result import CentringNow
 from hollow_pin.core.intake import ENDED_LABEL, LABEL, MOVES, REFER, TRIED_LABEL, WAITING_LABEL
 from hollow_pin.core.job import STATIONS
 from hollow_pin.core.limits import GRADES, LIMIT_OF

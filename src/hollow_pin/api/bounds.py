@@ -42,8 +42,8 @@ class Bounds:
             await self.app(scope, receive, send)
             return
         most = next((m for path, m in LARGE if path.fullmatch(scope["path"])), USUAL)
-        said = Headers(scope=scope).get("content-length", "")
-        if said.isdecimal() and len(said) < 20 and int(said) > most:
+        stated_length = Headers(scope=scope).get("content-length", "")
+        if stated_length.isdecimal() and len(stated_length) < 20 and int(stated_length) > most:
             await _too_large(most)(scope, receive, send)
             return
         if most == USUAL:

@@ -46,7 +46,7 @@ class CalculatorInfo(BaseModel):
     over_stick: bool
 
 
-class Given(Request):
+class CalculatorInputs(Request):
     """Inputs as they were typed, by key. job_id: a job whose stick it is drawn over."""
 
     inputs: dict[str, Typed] = Field(max_length=20)
@@ -90,7 +90,7 @@ def get_calculators() -> list[CalculatorInfo]:
 
 
 @router.post("/{name}")
-def calculate(name: Name, body: Given, db: ReadOnly) -> Calculated:
+def calculate(name: Name, body: CalculatorInputs, db: ReadOnly) -> Calculated:
     """Calculate. An input that is unknown, missing or out of its bounds is named with them."""
     calculator = BY_NAME.get(name)
     if calculator is None:

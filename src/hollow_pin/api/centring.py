@@ -118,7 +118,7 @@ async def _run(
             open_source, database, begun.take, in_real_time, False, KINDS.get(kind)
         )
         take = begun.take
-        told = {
+        begun_message = {
             "type": "begun",
             "take_id": take.id,
             "stick": take.stick,
@@ -127,7 +127,7 @@ async def _run(
             "setup": asdict(setup_of(take.headers)),
             "axes": len(take.ranges),
         }
-        await socket.send_text(json.dumps(told))
+        await socket.send_text(json.dumps(begun_message))
         because, _ = await until_either_ends(
             _watch(socket, begun, source),
             listen_to(socket, source, _COMMAND, lambda command: _obey(command, begun, source)),
@@ -136,23 +136,23 @@ async def _run(
     except SourceLost as lost:
         because = f"{lost}."
     result = begun.centring.result()
-    kept = await asyncio.shield(
+    stored = await asyncio.shield(
         asyncio.to_thread(keep, database, begun, kind, result, trims, now())
     )
-    await say_last(socket, centring_id=kept, because=because)
+    await say_last(socket, centring_id=stored, because=because)
 
 
 async def _watch(socket: WebSocket, begun: BegunCentring, source: Source) -> None:
     """Follow the samples and tell what they say, until the source is lost."""
-    centring, told, said = begun.centring, -1.0, None
+    centring, sent_at_s, last_sent = begun.centring, -1.0, None
     async for block in source.blocks():
         u = to_percent(block.raw, begun.take.ranges)
         seconds = block.t_us / 1e6
         centring.feed(seconds, u)
         at = centring.now()
         state = (at.state, at.says, at.returns)
-        if state != said or float(seconds[-1]) - told >= TOLD_EVERY_S:
-            said, told = state, float(seconds[-1])
+        if state != last_sent or float(seconds[-1]) - sent_at_s >= TOLD_EVERY_S:
+            last_sent, sent_at_s = state, float(seconds[-1])
             await socket.send_text(json.dumps({"type": "now", **asdict(at)}))
 
 

@@ -36,9 +36,9 @@ Role = Annotated[str, Depends(_role)]
 Data = Annotated[Database, Depends(_database)]
 
 
-def _reading(database: Data) -> Iterator[Connection]:
+def _read_connection(database: Data) -> Iterator[Connection]:
     with database.reading() as db:
         yield db
 
 
-ReadOnly = Annotated[Connection, Depends(_reading)]
+ReadOnly = Annotated[Connection, Depends(_read_connection)]

@@ -36,7 +36,7 @@ from hollow_pin.store.mappings import AxisMapping
 
 
 @dataclass(frozen=True)
-class Described:
+class SourceDescription:
     """A source as a take records it. setup: what is needed to open it again."""
 
     name: str
@@ -50,16 +50,16 @@ def describe_source(
     model: Model,
     stick: ModelStick,
     spec: AnySource,
-) -> Described:
+) -> SourceDescription:
     """Look at a source before a take is begun with it. Refused where it cannot be read."""
     try:
         match spec:
             case StandInSpec():
-                return Described("Stand-in", stand_in_ranges(model, stick))
+                return SourceDescription("Stand-in", stand_in_ranges(model, stick))
             case GamepadSpec():
                 setup = _setup(stick, spec, _axes(stick, spec))
                 ranges = GAMEPAD_RANGES[: stick.axes]
-                return Described(spec.name, ranges, setup, _mapping(stick, spec))
+                return SourceDescription(spec.name, ranges, setup, _mapping(stick, spec))
             case HidSpec():
                 return _calibrated(_hid(stick, spec), spec)
             case HidrawSpec():
@@ -72,7 +72,7 @@ def describe_source(
         raise Refused(f"{lost}.", "source") from None
 
 
-def _calibrated(described: Described, spec: RawSpec) -> Described:
+def _calibrated(described: SourceDescription, spec: RawSpec) -> SourceDescription:
     """A source with the calibration that the device leaves to what it is plugged into. Refused where
     it is none of that source's range."""
     own = spec.own_calibration
@@ -84,14 +84,16 @@ def _calibrated(described: Described, spec: RawSpec) -> Described:
     turned = described.setup.turned(len(described.ranges))
     ranges = []
     for axis, r, other_way in zip("xy", described.ranges, turned, strict=False):
-        said = own.x if axis == "x" else own.y
-        if said is None:
+        axis_range = own.x if axis == "x" else own.y
+        if axis_range is None:
             raise Refused(f"What does it hold of {axis}?", f"source.own_calibration.{axis}")
         try:
-            held = replace(r, calibration=AxisCalibration(said.low, said.centre, said.high))
+            with_calibration = replace(
+                r, calibration=AxisCalibration(axis_range.low, axis_range.centre, axis_range.high)
+            )
         except RecordingError as wrong:
             raise Refused(f"{axis}: {wrong}.", f"source.own_calibration.{axis}") from None
-        ranges.append(held.turned() if other_way else held)
+        ranges.append(with_calibration.turned() if other_way else with_calibration)
     return replace(described, ranges=tuple(ranges))
 
 
@@ -100,12 +102,12 @@ def own_calibration(take: Take) -> OwnCalibration | Uncalibrated | None:
     if any(r.calibration == "unknown" for r in take.ranges):
         return "unknown"
     turned = setup_of(take.headers).turned(len(take.ranges))
-    held = {
+    holds = {
         axis: AxisHolds(low=own.low, centre=own.centre, high=own.high)
         for axis, r, other_way in zip("xy", take.ranges, turned, strict=False)
-        if (own := (r.turned() if other_way else r).held)
+        if (own := (r.turned() if other_way else r).known_calibration)
     }
-    return OwnCalibration(x=held["x"], y=held.get("y")) if "x" in held else None
+    return OwnCalibration(x=holds["x"], y=holds.get("y")) if "x" in holds else None
 
 
 def _axes(stick: ModelStick, spec: AxesSpec) -> tuple[int, ...]:
@@ -129,7 +131,9 @@ def _mapping(stick: ModelStick, spec: AxesSpec) -> AxisMapping:
     return AxisMapping(stick.name, spec.axis_x, y, spec.flip_x, spec.flip_y)
 
 
-def _serial(database: Database, model: Model, stick: ModelStick, spec: SerialSpec) -> Described:
+def _serial(
+    database: Database, model: Model, stick: ModelStick, spec: SerialSpec
+) -> SourceDescription:
     port = next((p for p in list_serial_ports(database.ports) if p.path == spec.port), None)
     if port is None:
         raise Refused(f"There is no port {spec.port}. Is the logger plugged in?", "source.port")
@@ -142,7 +146,7 @@ def _serial(database: Database, model: Model, stick: ModelStick, spec: SerialSpe
         )
     ranges = probed.ranges or (AxisRange(model.lo, model.hi),) * stick.axes
     setup = SourceSetup(port.path, y_turned=probed.y_down, by_model=probed.ranges is None)
-    return Described(port.name, ranges, setup)
+    return SourceDescription(port.name, ranges, setup)
 
 
 def _placed(stick: ModelStick, spec: AxesSpec, name: str, count: int) -> tuple[int, ...]:
@@ -154,7 +158,7 @@ def _placed(stick: ModelStick, spec: AxesSpec, name: str, count: int) -> tuple[i
     return places
 
 
-def _hid(stick: ModelStick, spec: HidSpec) -> Described:
+def _hid(stick: ModelStick, spec: HidSpec) -> SourceDescription:
     places = _placed(stick, spec, spec.name, len(spec.axes))
     chosen = [spec.axes[place] for place in places]
     for axis in chosen:
@@ -166,18 +170,18 @@ def _hid(stick: ModelStick, spec: HidSpec) -> Described:
     }
     setup = replace(_setup(stick, spec, places), fields=fields)
     ranges = tuple(AxisRange(a.lo, a.hi) for a in chosen)
-    return Described(spec.name, ranges, setup, _mapping(stick, spec))
+    return SourceDescription(spec.name, ranges, setup, _mapping(stick, spec))
 
 
-def _hidraw(stick: ModelStick, spec: HidrawSpec) -> Described:
+def _hidraw(stick: ModelStick, spec: HidrawSpec) -> SourceDescription:
     device = find_raw_device(spec.path)
     places = _placed(stick, spec, device.name, len(device.axes))
     setup = replace(_setup(stick, spec, places), path=device.path)
     ranges = tuple(AxisRange(device.axes[p].lo, device.axes[p].hi) for p in places)
-    return Described(device.name, ranges, setup, _mapping(stick, spec))
+    return SourceDescription(device.name, ranges, setup, _mapping(stick, spec))
 
 
-def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> Described:
+def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> SourceDescription:
     device = find_device(spec.path)
     by_code = {a.code: a for a in device.axes}
     codes = _axes(stick, spec)
@@ -193,7 +197,7 @@ def _event_device(stick: ModelStick, spec: EventDeviceSpec) -> Described:
         flat={name: a.flat for name, a in chosen.items()},
     )
     ranges = tuple(AxisRange(a.lo, a.hi) for a in chosen.values())
-    return Described(device.name, ranges, setup, _mapping(stick, spec))
+    return SourceDescription(device.name, ranges, setup, _mapping(stick, spec))
 
 
 def open_source(

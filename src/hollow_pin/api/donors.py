@@ -21,25 +21,25 @@ class DonorBody(Request):
     note: Text = ""
 
 
-class OfferedDonor(BaseModel):
+class DonorOffer(BaseModel):
     """A donor's stick; lot: how its module is named where it goes in."""
 
     donor: DonorStick
     lot: str
 
 
-def _offered(sticks: list[DonorStick]) -> list[OfferedDonor]:
-    return [OfferedDonor(donor=s, lot=s.lot) for s in sticks]
+def _offered(sticks: list[DonorStick]) -> list[DonorOffer]:
+    return [DonorOffer(donor=s, lot=s.lot) for s in sticks]
 
 
 @router.get("/donors")
-def get_donors(db: ReadOnly) -> list[OfferedDonor]:
+def get_donors(db: ReadOnly) -> list[DonorOffer]:
     """Every stick of every donor, the best first."""
     return _offered(bench.all_donors(db))
 
 
 @router.get("/jobs/{job_id}/donors")
-def get_job_donors(job_id: Id, db: ReadOnly) -> list[OfferedDonor]:
+def get_job_donors(job_id: Id, db: ReadOnly) -> list[DonorOffer]:
     """Sticks of donors of the job's model, the best first."""
     return _offered(bench.donors_for(db, job_id))
 

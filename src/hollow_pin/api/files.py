@@ -95,9 +95,9 @@ class Workers:
         )
 
     def new_import(self, job_id: int, stick: str, file_name: str) -> Import:
-        made = Import(next(self._ids), job_id, stick, file_name)
-        self.imports[made.id] = made
-        return made
+        new = Import(next(self._ids), job_id, stick, file_name)
+        self.imports[new.id] = new
+        return new
 
     def stop(self) -> None:
         """The program ends: what is on its way in goes."""

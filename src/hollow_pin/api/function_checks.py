@@ -85,8 +85,8 @@ async def add_photo(
 
 
 def _jpeg(body: bytes) -> Response:
-    kept = {"Cache-Control": "private, max-age=31536000, immutable"}
-    return Response(body, media_type="image/jpeg", headers=kept)
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(body, media_type="image/jpeg", headers=headers)
 
 
 @router.get("/photos/{sha256}", response_class=Response)

@@ -90,32 +90,32 @@ class Guard:
         except Exception as wrong:
             if started or scope["type"] != "http":
                 raise
-            known = problem_of(wrong)
-            if known is None:
+            answer = problem_of(wrong)
+            if answer is None:
                 _log.exception("%s %s failed", scope["method"], scope["path"])
-                known = problem(
+                answer = problem(
                     500,
                     "The program failed",
                     "Something went wrong that should not. Nothing half done was kept; the "
                     "server's log says what happened.",
                 )
-            await known(scope, receive, guarded)
+            await answer(scope, receive, guarded)
 
     def _refusal(self, scope: Scope) -> JSONResponse | None:
         why = self._why_foreign(scope)
         return None if why is None else problem(403, "Refused", why)
 
     def _why_foreign(self, scope: Scope) -> str | None:
-        said: dict[bytes, list[bytes]] = {}
+        headers: dict[bytes, list[bytes]] = {}
         for name, value in scope["headers"]:
-            said.setdefault(name.lower(), []).append(value)
-        hosts, origins = said.get(b"host", []), said.get(b"origin", [])
+            headers.setdefault(name.lower(), []).append(value)
+        hosts, origins = headers.get(b"host", []), headers.get(b"origin", [])
         if len(hosts) != 1 or len(origins) > 1:
             return "The request says more than once, or not at all, where it goes or comes from."
         host = host_of(hosts[0].decode("latin-1"))
         if host is None or not {host[0], f"{host[0]}:{host[1]}"} & self.hosts:
             return "This server answers only to its own name. --allow-host gives it another."
-        if b"cross-site" in said.get(b"sec-fetch-site", []):
+        if b"cross-site" in headers.get(b"sec-fetch-site", []):
             return "The request comes from another site's page."
         if origins:
             own = "https" if scope["scheme"] in ("https", "wss") else "http"

@@ -20,7 +20,7 @@ from hollow_pin.api.schemas import Key, Line, Request, Text
 from hollow_pin.api.watching import claimed, listen_to, say_last, until_either_ends
 from hollow_pin.bench import inspections as bench
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.capture.led import Led
+from hollow_pin.capture.routine_follower import RoutineFollower
 from hollow_pin.core.inspection import ENDINGS, MARKS, Ending, EndingWords, OnJig
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.routine import BY_ID
@@ -47,7 +47,7 @@ class NewInspection(Request):
     aql: float | None = None
 
 
-class LookedAt(Request):
+class FindingsBody(Request):
     """ohms: of each track, from end to end. marks: of use, by code. jig_id: what it read on the
     jig."""
 
@@ -102,7 +102,7 @@ def get_on_jig(inspection_id: Id, reading_id: Id, db: ReadOnly) -> OnJig:
 
 @views.post("/inspections/{inspection_id}/looked", status_code=201)
 def look_at(
-    inspection_id: Id, body: LookedAt, database: Data, db: ReadOnly, role: Role
+    inspection_id: Id, body: FindingsBody, database: Data, db: ReadOnly, role: Role
 ) -> bench.InspectionView:
     """Record what was seen of one."""
     bench.look_at(
@@ -154,14 +154,14 @@ async def on_jig(socket: WebSocket, inspection_id: Id) -> None:
     """Lead a module on the jig through the quick routine, and keep what it reads."""
     database: Database = socket.app.state.database
     what, in_use = f"jig of inspection {inspection_id}", "The jig is used in another window."
-    async with claimed(socket, what, in_use) as said:
-        if said is not None:
-            port = JigPort.model_validate_json(said).port
-            source = await asyncio.to_thread(_opened, database, inspection_id, port)
+    async with claimed(socket, what, in_use) as request:
+        if request is not None:
+            port = JigPort.model_validate_json(request).port
+            source = await asyncio.to_thread(_open_jig, database, inspection_id, port)
             await _run(socket, database, inspection_id, source)
 
 
-def _opened(database: Database, inspection_id: int, port: str) -> SerialSource:
+def _open_jig(database: Database, inspection_id: int, port: str) -> SerialSource:
     with database.reading() as db:
         bench.get_inspection(db, inspection_id)
     if port not in {p.path for p in list_serial_ports(database.ports)}:
@@ -174,7 +174,7 @@ def _opened(database: Database, inspection_id: int, port: str) -> SerialSource:
 async def _run(
     socket: WebSocket, database: Database, inspection_id: int, source: SerialSource
 ) -> None:
-    led = Led(source.ranges, ROUTINE)
+    led = RoutineFollower(source.ranges, ROUTINE)
     because, _ = await until_either_ends(
         _watch(socket, led, source),
         listen_to(socket, source, _SAYS, lambda says: _obey(says, led)),
@@ -193,8 +193,8 @@ async def _run(
     await say_last(socket, jig_id=jig_id, because=because)
 
 
-async def _watch(socket: WebSocket, led: Led, source: SerialSource) -> None:
-    told, step = -1.0, None
+async def _watch(socket: WebSocket, led: RoutineFollower, source: SerialSource) -> None:
+    sent_at_s, step = -1.0, None
     async for block in source.blocks():
         if not len(block.t_us):
             continue
@@ -203,14 +203,14 @@ async def _watch(socket: WebSocket, led: Led, source: SerialSource) -> None:
         if progress.step != step:
             step = progress.step
             source.cue(step)
-        if at - told >= TOLD_EVERY_S or progress.finished:
-            told = at
+        if at - sent_at_s >= TOLD_EVERY_S or progress.finished:
+            sent_at_s = at
             await socket.send_text(json.dumps({"type": "now", **asdict(progress)}))
         if progress.finished:
             return
 
 
-def _obey(says: JigSays, led: Led) -> bool:
+def _obey(says: JigSays, led: RoutineFollower) -> bool:
     """Whether it is to stop."""
     if says.do == "accept":
         led.tracker.accept()

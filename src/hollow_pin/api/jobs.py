@@ -41,7 +41,7 @@ JobId = Annotated[int, Path(ge=1, le=2**53)]
 EntryId = Annotated[int, Path(ge=1, le=2**53)]
 
 
-def _told(body: JobDetailsBody) -> JobDetails:
+def _job_details(body: JobDetailsBody) -> JobDetails:
     return JobDetails(body.stick, body.complaint, body.moves, Intake(**body.intake.model_dump()))
 
 
@@ -51,7 +51,7 @@ def get_controller(
 ) -> history.KnownController | None:
     """A controller by its tag, as it is met again, or null when it is new here."""
     controller = find_controller(db, " ".join(tag.split()))
-    return history.known(db, controller) if controller else None
+    return history.known_controller(db, controller) if controller else None
 
 
 @router.get("/controllers/{controller_id}/history")
@@ -96,7 +96,7 @@ def find_jobs(
 
     before: the last job of the page before.
     """
-    wanted = JobQuery(
+    query = JobQuery(
         text=text,
         station=station,
         waiting=waiting,
@@ -106,13 +106,13 @@ def find_jobs(
         before=before,
         limit=limit,
     )
-    return bench.find(db, wanted)
+    return bench.find(db, query)
 
 
 @router.post("/jobs", status_code=201)
 def new_job(body: NewJob, database: Data, role: Role) -> bench.JobView:
     """Take a controller in."""
-    arrival = intake.Arrival(body.tag, body.model_id, _told(body))
+    arrival = intake.Arrival(body.tag, body.model_id, _job_details(body))
     job = intake.take_in(database, arrival, now(), role)
     with database.reading() as db:
         return bench.view_job(db, job.id)
@@ -135,7 +135,13 @@ def get_passes(job_id: JobId, db: ReadOnly, grade: Grade = "everyday") -> list[p
 def change_intake(job_id: JobId, body: IntakeChange, database: Data, role: Role) -> Job:
     """Change what was told at take-in. Refused with what changed where two windows differ."""
     return intake.change_intake(
-        database, job_id, _told(body.told), _told(body.since), body.revision, now(), role
+        database,
+        job_id,
+        _job_details(body.told),
+        _job_details(body.since),
+        body.revision,
+        now(),
+        role,
     )
 
 

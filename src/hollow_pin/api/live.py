@@ -78,21 +78,21 @@ class _Outbox:
 
     def __init__(self) -> None:
         self.queue: asyncio.Queue[Outgoing] = asyncio.Queue()
-        self._told_step: object = None
-        self._told_at = 0.0
+        self._sent_state: object = None
+        self._sent_at = 0.0
 
-    def seen(self, seen: WrittenSamples) -> None:
+    def show(self, written: WrittenSamples) -> None:
         if self.queue.qsize() < FRAMES_WAITING:
-            head = np.array([len(seen.t)], "<u4").tobytes()
-            u = np.ascontiguousarray(seen.u.T, dtype="<f4").tobytes()
-            self.queue.put_nowait(head + seen.t.astype("<f8").tobytes() + u)
-        p = seen.progress
+            head = np.array([len(written.t)], "<u4").tobytes()
+            u = np.ascontiguousarray(written.u.T, dtype="<f4").tobytes()
+            self.queue.put_nowait(head + written.t.astype("<f8").tobytes() + u)
+        p = written.progress
         at = time.monotonic()
-        state = (p.step, p.phase, p.says, p.note, p.space, p.finished, tuple(seen.notes.items()))
-        if state != self._told_step or at - self._told_at >= PROGRESS_EVERY_S:
-            self._told_step, self._told_at = state, at
+        state = (p.step, p.phase, p.says, p.note, p.space, p.finished, tuple(written.notes.items()))
+        if state != self._sent_state or at - self._sent_at >= PROGRESS_EVERY_S:
+            self._sent_state, self._sent_at = state, at
             self.queue.put_nowait(
-                json.dumps({"type": "progress", **asdict(p), "notes": seen.notes})
+                json.dumps({"type": "progress", **asdict(p), "notes": written.notes})
             )
 
     def say(self, kind: str, **what: object) -> None:
@@ -125,12 +125,12 @@ async def live(
         return
     try:
         database: Database = socket.app.state.database
-        take = await asyncio.to_thread(_opened, database, take_id, step)
+        take = await asyncio.to_thread(_take_to_record, database, take_id, step)
         await _run(socket, database, take, step, pace == "real", hand == "own")
     except NotFound as wrong:
         await socket.close(MISSING, str(wrong))
     except _EndedBefore as wrong:
-        await socket.send_text(_ended("before", None))
+        await socket.send_text(_ended_message("before", None))
         await socket.close(REFUSED, str(wrong))
     except Refused as wrong:
         await socket.close(REFUSED, str(wrong)[:120])
@@ -142,7 +142,7 @@ class _EndedBefore(Refused):
     """Nothing of it is asked to be done again."""
 
 
-def _opened(database: Database, take_id: int, steps: list[StepName] | None) -> Take:
+def _take_to_record(database: Database, take_id: int, steps: list[StepName] | None) -> Take:
     with database.reading() as db:
         take = bench.get_take(db, take_id)
         if take.state == "recording":
@@ -169,7 +169,7 @@ async def _run(
         ended = TakeEnding("interrupted", str(lost))
         if not anew:
             await running.end(database, take.id, ended, {})
-        await socket.send_text(_ended(ended.state, ended.because))
+        await socket.send_text(_ended_message(ended.state, ended.because))
         await socket.close()
         return
     await _record(socket, database, take, steps, source, anew)
@@ -200,7 +200,7 @@ async def _record(
         take.id,
         source,
         tracker,
-        outbox.seen,
+        outbox.show,
         after,
         ranges=take.ranges,
         begin=begin,
@@ -232,7 +232,7 @@ async def _record(
         await asyncio.shield(running.end(database, take.id, ended, session.notes()))
         with contextlib.suppress(RuntimeError, WebSocketDisconnect):
             if not listening.done():
-                outbox.put(_ended(ended.state, ended.because))
+                outbox.put(_ended_message(ended.state, ended.because))
                 async with asyncio.timeout(5):
                     await outbox.queue.join()
                 await socket.close()
@@ -240,7 +240,7 @@ async def _record(
         sending.cancel()
 
 
-def _ended(state: Literal["complete", "interrupted", "before"], because: str | None) -> str:
+def _ended_message(state: Literal["complete", "interrupted", "before"], because: str | None) -> str:
     """state: before, where it had ended when it was asked for."""
     return json.dumps({"type": "ended", "state": state, "because": because})
 
@@ -275,8 +275,8 @@ async def _listen(socket: WebSocket, session: Session, source: Source, outbox: _
 
 def not_taken_in(wrong: BadFrame | ValidationError) -> str:
     """What is told to a page that sent something else than was agreed."""
-    said = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
-    return f"Not taken in: {said}."
+    reason = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
+    return f"Not taken in: {reason}."
 
 
 def _obey(

@@ -56,16 +56,16 @@ class Once:
                 del self._waiting[key], self._held[key]
 
     async def _once(self, key: str, scope: Scope, receive: Receive, send: Send) -> None:
-        says, again = await _known_by(scope, receive)
+        says, again = await _fingerprint(scope, receive)
         earlier = await run_in_threadpool(self._answer_to, key)
         if earlier is not None:
-            await _given_again(earlier, says)(scope, receive, send)
+            await _earlier_answer(earlier, says)(scope, receive, send)
             return
         request = KeyedRequest(key, says, now())
         token = asked.set(request)
         status, media_type, body = 0, "", b""
 
-        async def heard(message: Message) -> None:
+        async def keep_and_send(message: Message) -> None:
             nonlocal status, media_type, body
             if message["type"] == "http.response.start":
                 status = message["status"]
@@ -79,9 +79,9 @@ class Once:
             await send(message)
 
         try:
-            await self.app(scope, again, heard)
+            await self.app(scope, again, keep_and_send)
         except AlreadyDone:
-            await _done_before()(scope, receive, send)
+            await _already_done()(scope, receive, send)
         finally:
             asked.reset(token)
 
@@ -98,19 +98,19 @@ class Once:
                 keep_answer(db, request.key, status, media_type, body)
 
 
-async def _known_by(scope: Scope, receive: Receive) -> tuple[str, Receive]:
+async def _fingerprint(scope: Scope, receive: Receive) -> tuple[str, Receive]:
     """What a request asks, as SHA-256, and how to receive its body again."""
     headers = Headers(scope=scope)
-    said = headers.get("content-length", "")
+    stated_length = headers.get("content-length", "")
     digest = hashlib.sha256(
         f"{scope['method']} {scope['path']}?{scope['query_string'].decode('latin-1')}".encode()
     )
     if (
-        not said.isdecimal()
-        or int(said) > READ_TO_COMPARE
+        not stated_length.isdecimal()
+        or int(stated_length) > READ_TO_COMPARE
         or "multipart" in headers.get("content-type", "")
     ):
-        digest.update(f"\0{said}".encode())
+        digest.update(f"\0{stated_length}".encode())
         return digest.hexdigest(), receive
     messages: list[Message] = []
     while True:
@@ -128,7 +128,7 @@ async def _known_by(scope: Scope, receive: Receive) -> tuple[str, Receive]:
     return digest.hexdigest(), again
 
 
-def _given_again(earlier: Answer, says: str) -> Response:
+def _earlier_answer(earlier: Answer, says: str) -> Response:
     if earlier.asked != says:
         return problem(
             422,
@@ -136,7 +136,7 @@ def _given_again(earlier: Answer, says: str) -> Response:
             "This Idempotency-Key was used for another request. Make a new one.",
         )
     if earlier.status is None:
-        return _done_before()
+        return _already_done()
     answer = Response(earlier.body or b"", earlier.status)
     if earlier.media_type:
         answer.headers["content-type"] = earlier.media_type
@@ -145,7 +145,7 @@ def _given_again(earlier: Answer, says: str) -> Response:
     return answer
 
 
-def _done_before() -> Response:
+def _already_done() -> Response:
     return problem(
         409,
         "Done already",

@@ -57,13 +57,13 @@ class Tries:
 
     def wait_s(self, who: str) -> float:
         """How long somebody has to wait before the next try; 0 where they may try now."""
-        return max(self._left(who, TRIES), self._left("", TRIES_IN_ALL))
+        return max(self._seconds_left(who, TRIES), self._seconds_left("", TRIES_IN_ALL))
 
     def in_vain(self, who: str) -> None:
         for by in (who, ""):
             self._by[by].append(time.monotonic())
 
-    def _left(self, who: str, most: int) -> float:
+    def _seconds_left(self, who: str, most: int) -> float:
         tries, since = self._by[who], time.monotonic() - WITHIN_S
         while tries and tries[0] <= since:
             tries.popleft()

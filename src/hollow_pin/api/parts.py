@@ -71,14 +71,14 @@ class OrderBody(Request):
     note: Text = ""
 
 
-class CameBody(Request):
+class ReceivedLine(Request):
     line_id: Key
     count: Count
     lot: Annotated[str, Field(max_length=120)] = ""
 
 
 class ReceivedBody(Request):
-    lines: list[CameBody] = Field(min_length=1, max_length=100)
+    lines: list[ReceivedLine] = Field(min_length=1, max_length=100)
 
 
 class KindInfo(BaseModel):

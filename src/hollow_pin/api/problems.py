@@ -118,16 +118,16 @@ def install(app: FastAPI) -> None:
         return answered
 
     async def in_the_way(_: Request, wrong: Exception) -> JSONResponse:
-        known = problem_of(wrong)
-        if known is None:
+        answer = problem_of(wrong)
+        if answer is None:
             raise wrong
-        return known
+        return answer
 
     async def of_the_framework(request: Request, wrong: HTTPException) -> JSONResponse:
         # It calls it the request's fault where a form could not be put on the disk.
-        known = problem_of(wrong.__cause__) if wrong.__cause__ is not None else None
-        if known is not None:
-            return known
+        answer = problem_of(wrong.__cause__) if wrong.__cause__ is not None else None
+        if answer is not None:
+            return answer
         if wrong.status_code == 404:
             return problem(404, "Not found", f"There is nothing at {request.url.path}.")
         return problem(wrong.status_code, str(wrong.detail), str(wrong.detail))

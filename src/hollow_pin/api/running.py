@@ -54,7 +54,7 @@ class Running:
     ) -> None:
         """Put a take's end on record; where that cannot be done now, once it can."""
         at = now()
-        if await self._ended(database, take_id, ended, notes, at):
+        if await self._try_end(database, take_id, ended, notes, at):
             return
         _log.warning("the end of take %d waits for the database", take_id)
         again = asyncio.create_task(self._until_ended(database, take_id, ended, notes, at))
@@ -66,11 +66,11 @@ class Running:
     ) -> None:
         while self.stopping is None:
             await asyncio.sleep(RETRY_S)
-            if await self._ended(database, take_id, ended, notes, at):
+            if await self._try_end(database, take_id, ended, notes, at):
                 return
 
     @staticmethod
-    async def _ended(
+    async def _try_end(
         database: Database, take_id: int, ended: TakeEnding, notes: dict[str, str], at: str
     ) -> bool:
         try:

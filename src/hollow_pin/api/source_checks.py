@@ -16,7 +16,7 @@ from fastapi import APIRouter, Path, WebSocket
 from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import ReadOnly, now
-from hollow_pin.api.devices import Described, describe_source
+from hollow_pin.api.devices import SourceDescription, describe_source
 from hollow_pin.api.live import Lost, Steer
 from hollow_pin.api.routes import api_routes
 from hollow_pin.api.schemas import AnySource, Line, StandInSpec
@@ -65,14 +65,14 @@ def list_source_checks(model_id: Line, db: ReadOnly) -> list[KeptSourceCheck]:
 
 
 @dataclass(frozen=True)
-class _Tried:
+class _SourceTrial:
     """A source that is tried out, with what is needed to keep what is found."""
 
     model_id: str
     stick: str
     kind: SourceKind
     there: tuple[SourceKind, ...]
-    described: Described
+    described: SourceDescription
     source: Source
 
 
@@ -83,14 +83,16 @@ async def try_source(
     """Try a source out with a stick of a job's controller. Nothing of it becomes a take."""
     database: Database = socket.app.state.database
     what, in_use = f"source check of job {job_id}", "A source is being tried out in another window."
-    async with claimed(socket, what, in_use) as said:
-        if said is not None:
-            begin = BeginCheck.model_validate_json(said)
-            tried = await asyncio.to_thread(_opened, database, job_id, begin, pace == "real")
-            await _run(socket, database, tried)
+    async with claimed(socket, what, in_use) as request:
+        if request is not None:
+            begin = BeginCheck.model_validate_json(request)
+            trial = await asyncio.to_thread(_open_trial, database, job_id, begin, pace == "real")
+            await _run(socket, database, trial)
 
 
-def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bool) -> _Tried:
+def _open_trial(
+    database: Database, job_id: int, begin: BeginCheck, in_real_time: bool
+) -> _SourceTrial:
     with database.reading() as db:
         controller = open_job(db, job_id).controller
         own = require_stick(controller, begin.stick)
@@ -107,19 +109,21 @@ def _opened(database: Database, job_id: int, begin: BeginCheck, in_real_time: bo
     there = set(begin.there)
     if kind in ("gamepad", "hid", "event-device") and list_raw_devices().found:
         there.add("hidraw")
-    return _Tried(controller.model.id, begin.stick, kind, tuple(sorted(there)), described, source)
+    return _SourceTrial(
+        controller.model.id, begin.stick, kind, tuple(sorted(there)), described, source
+    )
 
 
-async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
+async def _run(socket: WebSocket, database: Database, trial: _SourceTrial) -> None:
     watch, source = (
-        SourceWatch(tried.described.ranges, tried.described.setup.headers()),
-        tried.source,
+        SourceWatch(trial.described.ranges, trial.described.setup.headers()),
+        trial.source,
     )
     begun = {
         "type": "begun",
-        "source_kind": tried.kind,
-        "source_name": tried.described.name,
-        "setup": asdict(tried.described.setup),
+        "source_kind": trial.kind,
+        "source_name": trial.described.name,
+        "setup": asdict(trial.described.setup),
     }
     await socket.send_text(json.dumps(begun))
     because, gone = await until_either_ends(
@@ -128,38 +132,38 @@ async def _run(socket: WebSocket, database: Database, tried: _Tried) -> None:
     )
     if gone:
         return
-    kept = None
+    stored = None
     try:
-        kept = await asyncio.to_thread(
+        stored = await asyncio.to_thread(
             keep_check,
             database,
             watch,
-            tried.model_id,
-            tried.stick,
-            tried.kind,
-            tried.described.name,
-            tried.there,
+            trial.model_id,
+            trial.stick,
+            trial.kind,
+            trial.described.name,
+            trial.there,
             now(),
         )
     except Refused as refused:
         because = because or str(refused)
-    await say_last(socket, because=because, kept=kept is not None)
+    await say_last(socket, because=because, kept=stored is not None)
 
 
 async def _watch(socket: WebSocket, watch: SourceWatch, source: Source) -> None:
     """Follow the samples until enough was seen."""
-    told = 0.0
+    sent_at_s = 0.0
     async for block in source.blocks():
         if not len(block.t_us):
             continue
         watch.feed(block.t_us, block.raw)
         at = float(block.t_us[-1]) / 1e6
-        if at - told < TOLD_EVERY_S:
+        if at - sent_at_s < TOLD_EVERY_S:
             continue
-        told = at
-        seen = await asyncio.to_thread(watch.now)
-        await socket.send_text(json.dumps({"type": "now", **asdict(seen)}))
-        if seen.enough:
+        sent_at_s = at
+        progress = await asyncio.to_thread(watch.now)
+        await socket.send_text(json.dumps({"type": "now", **asdict(progress)}))
+        if progress.enough:
             return
 
 

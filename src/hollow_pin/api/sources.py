@@ -56,8 +56,10 @@ def list_own_calibrations(
     """The calibrations that a controller's sticks were measured with the last time by a kind of
     source, of those whose numbers were not taken as calibrated."""
     takes = latest_by_source(db, controller_id, source_kind)
-    known = [(take.stick, own_calibration(take)) for take in takes]
-    return [KnownCalibration(stick=stick, holds=own) for stick, own in known if own is not None]
+    calibrated = [(take.stick, own_calibration(take)) for take in takes]
+    return [
+        KnownCalibration(stick=stick, holds=own) for stick, own in calibrated if own is not None
+    ]
 
 
 @router.get("/mappings")

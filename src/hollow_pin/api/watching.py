@@ -100,8 +100,8 @@ async def listen_to(
                 continue
             command = commands.validate_json(message.get("text") or "")
         except (BadFrame, ValidationError) as wrong:
-            told = json.dumps({"type": "error", "message": not_taken_in(wrong)})
-            await socket.send_text(told)
+            answer = json.dumps({"type": "error", "message": not_taken_in(wrong)})
+            await socket.send_text(answer)
             continue
         if obey(command):
             return True

@@ -16,10 +16,10 @@ from hollow_pin.core.calibration import (
     CalibrationOutcome,
     Teaching,
     as_ranges,
-    became_of,
+    calibration_outcome,
     calibrations,
+    ends_not_seen,
     left_over,
-    unseen,
 )
 from hollow_pin.core.extents import NotMeasured, shortest_reach
 from hollow_pin.core.readings import TakeReadings
@@ -106,26 +106,30 @@ def view_calibration(
     kernel = _kernel(db, before, (), opened)
     ranges = ranges_read(before, readings)
     unknown = ranges != before.ranges
-    now = None if unknown else _measured(before, readings)
-    remarks = tuple(said for said in (left_over(readings), unseen(readings)) if said)
+    now = None if unknown else _calibration_read(before, readings)
+    remarks = tuple(
+        sentence for sentence in (left_over(readings), ends_not_seen(readings)) if sentence
+    )
     try:
         kinds = calibrations(readings, ranges, before.gate, margin)
     except NotMeasured as why:
         return CalibrationView(before.id, str(why), remarks, teaching, (), now, None, None, kernel)
     kernel = _kernel(db, before, kinds, opened)
     then = readings_of(db, after) if after is not None else None
-    outcome, measured = None, None
+    outcome, measured_after = None, None
     if after is not None and then is not None and not unknown:
-        measured = _measured(after, then)
+        measured_after = _calibration_read(after, then)
         try:
             plain = calibrations(readings, ranges, before.gate)[0]
-            outcome = became_of(readings, then, plain, ranges)
+            outcome = calibration_outcome(readings, then, plain, ranges)
         except NotMeasured:
             outcome = None
-    return CalibrationView(before.id, "", remarks, teaching, kinds, now, measured, outcome, kernel)
+    return CalibrationView(
+        before.id, "", remarks, teaching, kinds, now, measured_after, outcome, kernel
+    )
 
 
-def _measured(take: Take, readings: TakeReadings) -> CalibrationRead:
+def _calibration_read(take: Take, readings: TakeReadings) -> CalibrationRead:
     rim = readings.rim
     return CalibrationRead(
         take.id,
@@ -143,18 +147,18 @@ def _takes(db: Connection, job: Job, take_id: int | None) -> tuple[Take | None, 
         raise Refused(f"Take {named.id} is of another job.", "take_id")
     stick = named.stick if named is not None else job.stick
     usable = usable_takes(db, job.id, stick)
-    done = [
+    recalibrations = [
         w.seq
         for w in work_of(db, job.id)
         if w.stick == stick
         and w.undone_at is None
         and BY_CODE[w.kind].calibration == "recalibrated"
     ]
-    earlier = [t for t in usable if not done or t.seq < done[-1]]
+    earlier = [t for t in usable if not recalibrations or t.seq < recalibrations[-1]]
     before = named or next(reversed(earlier or usable), None)
     if before is None:
         return None, None
-    since = next((seq for seq in done if seq > before.seq), None)
+    since = next((seq for seq in recalibrations if seq > before.seq), None)
     after = next((t for t in usable if since is not None and t.seq > since), None)
     return before, after
 
@@ -171,12 +175,12 @@ def _kernel(
         return None
     setup = setup_of(take.headers)
     path, codes = setup.path, list(setup.axes)
-    kept = tuple(KernelAxis(**a) for a in setting(db, _key(path)) or ())
+    saved = tuple(KernelAxis(**a) for a in setting(db, _key(path)) or ())
     try:
         axes = read_axes(path, codes, opened)
     except SourceLost as lost:
-        return Kernel(path, (), (), kept, f"{lost}.")
-    return Kernel(path, axes, _offered(take, axes, kinds), kept, "")
+        return Kernel(path, (), (), saved, f"{lost}.")
+    return Kernel(path, axes, _offered(take, axes, kinds), saved, "")
 
 
 def _offered(
@@ -204,15 +208,15 @@ def write_kernel(
     """Have the kernel believe it; what it believed before is kept, to be put back. Refused where the
     source is no input device, or the kernel does not take it."""
     with database.reading() as db:
-        kernel = _of(db, job_id, take_id, opened)
-    known = {a.code for a in kernel.axes}
-    if {a.code for a in axes} != known:
+        kernel = _kernel_of(db, job_id, take_id, opened)
+    axis_codes = {a.code for a in kernel.axes}
+    if {a.code for a in axes} != axis_codes:
         raise Refused("Every axis of the take's stick is written, and no other.", "axes")
     _write(kernel.path, axes, opened)
     with database.writing() as db:
         if not kernel.kept:
             keep_setting(db, _key(kernel.path), [asdict(a) for a in kernel.axes])
-        add_entry(db, job_id, at, "note", f"Written to the kernel: {_said(axes)}", role)
+        add_entry(db, job_id, at, "note", f"Written to the kernel: {_ledger_text(axes)}", role)
 
 
 def restore_kernel(
@@ -225,16 +229,18 @@ def restore_kernel(
 ) -> None:
     """Put back what the kernel believed before it was first written to here."""
     with database.reading() as db:
-        kernel = _of(db, job_id, take_id, opened)
+        kernel = _kernel_of(db, job_id, take_id, opened)
     if not kernel.kept:
         raise Refused("Nothing was written to it from here.", "take_id")
     _write(kernel.path, kernel.kept, opened)
     with database.writing() as db:
         keep_setting(db, _key(kernel.path), [])
-        add_entry(db, job_id, at, "note", f"Put back in the kernel: {_said(kernel.kept)}", role)
+        add_entry(
+            db, job_id, at, "note", f"Put back in the kernel: {_ledger_text(kernel.kept)}", role
+        )
 
 
-def _of(db: Connection, job_id: int, take_id: int, opened: Open) -> Kernel:
+def _kernel_of(db: Connection, job_id: int, take_id: int, opened: Open) -> Kernel:
     open_job(db, job_id)
     take = get_take(db, take_id)
     if take.job_id != job_id:
@@ -254,6 +260,6 @@ def _write(path: str, axes: tuple[KernelAxis, ...], opened: Open) -> None:
         raise Refused(str(wrong), "axes") from None
 
 
-def _said(axes: tuple[KernelAxis, ...]) -> str:
+def _ledger_text(axes: tuple[KernelAxis, ...]) -> str:
     each = [f"axis {a.code} {a.lo} to {a.hi}, flat {a.flat}, fuzz {a.fuzz}" for a in axes]
     return f"{'; '.join(each)}."

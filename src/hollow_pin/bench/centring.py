@@ -9,8 +9,8 @@ from hollow_pin.bench.readings import readings_of
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import trust_in
 from hollow_pin.bench.takes import get_job, get_take, open_job, require_stick
-from hollow_pin.core.centred import Centred, in_words, reach_of, within_of
 from hollow_pin.core.centring import Centring
+from hollow_pin.core.centring_result import Centred, in_words, reach_of, within_of
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE
@@ -78,15 +78,20 @@ def _newest(db: Connection, job_id: int, stick: str) -> Take | None:
 
 
 def keep(
-    database: Database, begun: BegunCentring, kind: str, found: Centred, trims: Pair | None, at: str
+    database: Database,
+    begun: BegunCentring,
+    kind: str,
+    centred: Centred,
+    trims: Pair | None,
+    at: str,
 ) -> int | None:
     """Keep what was read. None where nothing was. trims: how those of a stand-in were left."""
-    if found.before is None:
+    if centred.before is None:
         return None
     kept_trims = [asdict(t) for t in trims] if trims is not None else None
     take = begun.take
     with database.writing() as db:
-        return add_centring(db, take.job_id, take.id, kind, found, kept_trims, at)
+        return add_centring(db, take.job_id, take.id, kind, centred, kept_trims, at)
 
 
 @dataclass(frozen=True)

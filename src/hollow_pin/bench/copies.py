@@ -77,14 +77,14 @@ def last_backup(db: sqlite3.Connection, now: str) -> LastBackup | None:
 def back_up_by_rule(database: Database, at: str) -> Path | None:
     """One backup a day, and the older ones thinned; None where today has one."""
     present = _present(database.backups)
-    if any(made.date() == datetime.fromisoformat(at).date() for made in present):
+    if any(copy.date() == datetime.fromisoformat(at).date() for copy in present):
         return None
-    made = back_up(database, at)
+    copy = back_up(database, at)
     keep = kept_by_rule(list(_present(database.backups)))
     for when, file in _present(database.backups).items():
         if when not in keep:
             file.unlink(missing_ok=True)
-    return made
+    return copy
 
 
 def _present(folder: Path) -> dict[datetime, Path]:
@@ -99,11 +99,11 @@ def _present(folder: Path) -> dict[datetime, Path]:
     return present
 
 
-def kept_by_rule(made: list[datetime]) -> set[datetime]:
+def kept_by_rule(copies: list[datetime]) -> set[datetime]:
     """Which backups are kept: the newest of each of the last 7 days, 4 weeks and 12 months that have
     one (ISO 8601 weeks)."""
-    newest_first = sorted(made, reverse=True)
-    kept: set[datetime] = set()
+    newest_first = sorted(copies, reverse=True)
+    keeps: set[datetime] = set()
     for most, named in (
         (DAILY, lambda d: d.date()),
         (WEEKLY, lambda d: d.isocalendar()[:2]),
@@ -112,8 +112,8 @@ def kept_by_rule(made: list[datetime]) -> set[datetime]:
         newest: dict[object, datetime] = {}
         for when in newest_first:
             newest.setdefault(named(when), when)
-        kept.update(list(newest.values())[:most])
-    return kept
+        keeps.update(list(newest.values())[:most])
+    return keeps
 
 
 @contextmanager
@@ -200,7 +200,7 @@ def _counted(count: int, what: str) -> str:
 
 
 @dataclass(frozen=True)
-class Mended:
+class FolderRepair:
     """What mending did. salvaged: None where the file was sound. aside: where the damaged one is."""
 
     salvaged: Salvaged | None
@@ -209,7 +209,7 @@ class Mended:
     measured: int
 
 
-def mend_folder(folder: Path, at: str) -> Mended:
+def mend_folder(folder: Path, at: str) -> FolderRepair:
     """Save what can be read of a damaged database into a new one, end takes that nobody ended, make
     readings anew. Raises DataError while a server runs on it, or where nothing can be read."""
     with sole_server(folder):
@@ -230,13 +230,13 @@ def mend_folder(folder: Path, at: str) -> Mended:
             finally:
                 part.unlink(missing_ok=True)
         database = Database(folder)
-        ended = recover_takes(database, at)
+        takes_ended = recover_takes(database, at)
         with database.reading() as db:
             old = stale(db)
         for one in old:
             one.make_anew(database)
         database.close()
-        return Mended(saved, aside, ended, len(old))
+        return FolderRepair(saved, aside, takes_ended, len(old))
 
 
 def _damaged(path: Path) -> bool:

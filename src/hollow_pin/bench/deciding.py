@@ -25,7 +25,7 @@ from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.cautions import Caution, cautions_for
 from hollow_pin.core.complaint import ComplaintCheck, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
-from hollow_pin.core.diagnosis import Told, told_first
+from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
@@ -111,8 +111,8 @@ class DecideView:
 
 def money_of(db: Connection) -> Money:
     """What the shop counts with."""
-    kept = setting(db, MONEY)
-    return Money(**kept) if kept else Money()
+    saved = setting(db, MONEY)
+    return Money(**saved) if saved else Money()
 
 
 def keep_money(database: Database, money: Money) -> Money:
@@ -159,8 +159,8 @@ def view_decide(
     what = worth(allowed, cures, likely, money)
     sound = ranked[0].cause == SOUND and ranked[0].likely
     sentence = explain(readings, grade, limits).sentence
-    causes = tuple(_shown(c, own) for c in worth_showing(ranked))
-    held = (
+    causes = tuple(_cause_shown(c, own) for c in worth_showing(ranked))
+    complaint_check = (
         held_against(job.intake, job.complaint, readings, ranked)
         if take.stage == AS_RECEIVED
         else None
@@ -179,7 +179,7 @@ def view_decide(
     hidden = readings.hidden_at(DEAD_ZONE) is not None
     # What is hidden is seen first, by another source.
     nothing_to_mend = sound or job.controller.refer or look_first or first == RAWER
-    headline = _headline(causes, likeliest, open_to, told_first(readings))
+    headline = _headline(causes, likeliest, open_to, first_finding_code(readings))
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.
         headline = "Another stick was moved, or no signal comes from this one."
@@ -193,7 +193,7 @@ def view_decide(
         causes=causes,
         sensors=own.sensors,
         context=_context(db, job, take),
-        complaint=held,
+        complaint=complaint_check,
         looks=open_to,
         options=_in_order(offered, first),
         out=tuple(out),
@@ -243,7 +243,7 @@ def _headline(
     causes: Sequence[CauseShown],
     likeliest: Sequence[Ranked],
     open_to: Sequence[Look],
-    first: Told | None,
+    first: FindingCode | None,
 ) -> str:
     """The likely causes in a sentence, or what stands against there being one."""
     likely = [c for c in causes if c.ranked in likeliest]
@@ -261,24 +261,24 @@ def _headline(
         f"{name_of(c.ranked.cause)}, {c.ranked.axis}" if c.ranked.axis else name_of(c.ranked.cause)
         for c in likely
     ]
-    said = "; and ".join(named)
-    return f"{said[0].upper()}{said[1:]}."
+    reasons = "; and ".join(named)
+    return f"{reasons[0].upper()}{reasons[1:]}."
 
 
 def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
     """How the other stick reads, how it left last time, and what this model came to the shop with."""
-    said = []
+    sentences = []
     for pin in pins_of(db, job.controller):
         if pin.stick != take.stick and pin.state == "measured" and pin.dead_zone is not None:
             name = stick_name(pin.stick)
             what = "trembles by" if pin.tells == TURN_JITTER else "needs a dead zone of"
-            said.append(f"The {name} {what} {percent(pin.dead_zone)}.")
+            sentences.append(f"The {name} {what} {percent(pin.dead_zone)}.")
     before = [j for j in visits_of(db, job.controller.id) if j.id < job.id and j.closed_at]
     if before:
         last = before[0]
-        done = [w for w in work_of(db, last.id) if w.undone_at is None and w.stick == take.stick]
-        was = done_words(done[-1].kind, done[-1].module) if done else "nothing was done"
-        said.append(f"Visit {len(before) + 1}; at the last one: {lower_first(was)}.")
+        works = [w for w in work_of(db, last.id) if w.undone_at is None and w.stick == take.stick]
+        was = done_words(works[-1].kind, works[-1].module) if works else "nothing was done"
+        sentences.append(f"Visit {len(before) + 1}; at the last one: {lower_first(was)}.")
     same = [
         d.stood["causes"][0]["cause"]
         for d in latest_decisions(db, REMEMBERED)
@@ -288,14 +288,14 @@ def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
     ]
     if same:
         most, times = Counter(same).most_common(1)[0]
-        said.append(
+        sentences.append(
             f"Of {len(same)} other {job.controller.model.name}s decided on here, {times} "
             f"{'was' if times == 1 else 'were'} {name_of(most)}."
         )
-    return tuple(said)
+    return tuple(sentences)
 
 
-def _shown(ranked: Ranked, own: ModelStick) -> CauseShown:
+def _cause_shown(ranked: Ranked, own: ModelStick) -> CauseShown:
     cause = CAUSE[ranked.cause]
     where = None
     if ranked.axis is not None:
@@ -318,8 +318,8 @@ def _options(
     fitted: FittedParts,
 ) -> tuple[list[Option], list[Option]]:
     """What is offered, and what is out of the question, and why."""
-    told = prospects(readings, ranked, grade, limits, records, hall, fitted)
-    prospect_of = {p.remedy: p for p in told}
+    forecasts = prospects(readings, ranked, grade, limits, records, hall, fitted)
+    prospect_of = {p.remedy: p for p in forecasts}
     offered: list[Option] = []
     out: list[Option] = []
     for remedy in REMEDIES:
@@ -382,14 +382,14 @@ def decide(
     stood = _as_stood(view)
     with database.writing() as db:
         job = open_job(db, job_id)
-        made = add_decision(db, job_id, view.take.id, chosen, advice, reason.strip(), stood, at)
-        said = f"Decided: {lower_first(BY_CODE[chosen].label)}, {stick_name(job.stick)}."
+        decision = add_decision(db, job_id, view.take.id, chosen, advice, reason.strip(), stood, at)
+        text = f"Decided: {lower_first(BY_CODE[chosen].label)}, {stick_name(job.stick)}."
         if against:
-            said += f" Against the advice. {reason.strip()}"
+            text += f" Against the advice. {reason.strip()}"
         elif reason.strip():
-            said += f" {reason.strip()}"
-        add_entry(db, job_id, at, "decision", said, role, decision_id=made.id)
-        return made
+            text += f" {reason.strip()}"
+        add_entry(db, job_id, at, "decision", text, role, decision_id=decision.id)
+        return decision
 
 
 def _as_stood(view: DecideView) -> dict[str, Any]:

@@ -49,7 +49,7 @@ def all_donors(db: Connection) -> list[DonorStick]:
 
 def _sticks(db: Connection, model_id: str | None, but: int) -> list[DonorStick]:
     ids = [d.controller_id for d in donors(db, model_id) if d.controller_id != but]
-    newest, gone = latest_takes(db, set(ids)), lots_gone_in(db)
+    newest, lots_gone = latest_takes(db, set(ids)), lots_gone_in(db)
     sticks = []
     for controller_id, controller in controllers_by_id(db, set(ids)).items():
         limits = limits_with(controller.model.limits)
@@ -64,7 +64,7 @@ def _sticks(db: Connection, model_id: str | None, but: int) -> list[DonorStick]:
                     take.id if take is not None else None,
                     readings,
                     limits,
-                    lot_of(controller.tag, stick.name) in gone,
+                    lot_of(controller.tag, stick.name) in lots_gone,
                 )
             )
     return best_first(sticks)

@@ -83,12 +83,12 @@ def begin(
             source = Source("stand-in", "Stand-in", contacts.buttons, contacts.triggers)
             first = at_first(contacts)
         buttons = max(source.buttons, sheet.buttons or 0)
-        made = begin_check(
+        check = begin_check(
             db, job_id, kind, (source.kind, source.name), buttons, source.triggers, at
         )
         if first:
-            keep_events(db, made.id, first)
-        return made
+            keep_events(db, check.id, first)
+        return check
 
 
 def get_check(db: Connection, check_id: int) -> FunctionCheckRecord:
@@ -180,12 +180,12 @@ def _end(
 ) -> None:
     result = _read(db, running, complete=because is None)
     end_check(db, running.id, VERSION, result, because, at)
-    said = "Function check" + (" before it goes" if running.kind == "final" else "")
-    said += f", interrupted: {because}. " if because else ". "
+    text = "Function check" + (" before it goes" if running.kind == "final" else "")
+    text += f", interrupted: {because}. " if because else ". "
     first = _first_of(db, running)
     against = f" {compared(first, result)}" if first else ""
     add_entry(
-        db, running.job_id, at, "check", said + result.sentence + against, role, check_id=running.id
+        db, running.job_id, at, "check", text + result.sentence + against, role, check_id=running.id
     )
 
 
@@ -193,8 +193,8 @@ def _first_of(db: Connection, final: FunctionCheckRecord) -> FunctionCheck | Non
     """The check made at take-in that a final one is set against."""
     if final.kind != "final":
         return None
-    ended = [c for c in function_checks_of(db, final.job_id) if c.kind == "take-in" and c.result]
-    return ended[-1].result if ended else None
+    earlier = [c for c in function_checks_of(db, final.job_id) if c.kind == "take-in" and c.result]
+    return earlier[-1].result if earlier else None
 
 
 def _view(db: Connection, of: FunctionCheckRecord) -> FunctionCheckView:
@@ -242,6 +242,6 @@ def _contacts(db: Connection, controller: Controller) -> Contacts:
         dead = (drawn.randint(1, buttons),)
     if buttons and drawn.random() < 0.3:
         bouncing = ((drawn.randint(1, buttons), drawn.uniform(8, 18)),)
-    made = Contacts(buttons, triggers, dead, (), bouncing)
-    keep_contacts(db, controller.id, made.to_dict())
-    return made
+    contacts = Contacts(buttons, triggers, dead, (), bouncing)
+    keep_contacts(db, controller.id, contacts.to_dict())
+    return contacts

@@ -94,7 +94,7 @@ class History:
     sticks: tuple[StickHistory, ...]
 
 
-def known(db: Connection, controller: Controller) -> KnownController:
+def known_controller(db: Connection, controller: Controller) -> KnownController:
     visits = visits_of(db, controller.id)
     lying = next((j.id for j in visits if j.closed_at is None), None)
     pins = pins_of(db, controller, lying)
@@ -107,14 +107,14 @@ def history_of(db: Connection, controller_id: int, after: int = 0) -> History:
     if controller is None:
         raise NotFound("controller", controller_id)
     jobs = visits_of(db, controller_id)
-    shown = jobs[after : after + VISITS]
+    page = jobs[after : after + VISITS]
     return History(
         controller,
         pins_of(db, controller, next((j.id for j in jobs if j.closed_at is None), None)),
         tuple(
-            Visit(job, tuple(ledger_of(db, job.id)), tuple(photos_of(db, job.id))) for job in shown
+            Visit(job, tuple(ledger_of(db, job.id)), tuple(photos_of(db, job.id))) for job in page
         ),
-        max(0, len(jobs) - after - len(shown)),
+        max(0, len(jobs) - after - len(page)),
         tuple(_stick(db, controller, own, jobs) for own in controller.model.sticks),
     )
 
@@ -132,7 +132,7 @@ def _stick(
         if (p := _point(db, take, drawn, newest[take.job_id] == take.id)) is not None
     ]
     since = min((t.job_id for t in takes), default=0)
-    done = [
+    works = [
         PastWork(job.id, w.done_at, w.kind, done_words(w.kind, w.module), w.module, w.lot)
         for job in reversed(jobs)
         if job.id >= since
@@ -141,7 +141,7 @@ def _stick(
     ]
     grades: tuple[Grade, ...] = ("fine", "everyday", "display")
     limits = {path: {g: table[path].at(g) for g in grades} for path in drawn}
-    return StickHistory(own.name, tuple(points), tuple(done), limits, _telling(points, limits))
+    return StickHistory(own.name, tuple(points), tuple(works), limits, _telling(points, limits))
 
 
 def _telling(points: list[Point], limits: dict[str, dict[Grade, float]]) -> str | None:

@@ -20,7 +20,7 @@ from hollow_pin.bench.takes import (
     start_take,
 )
 from hollow_pin.core.decimation import envelope
-from hollow_pin.core.held import spread_out
+from hollow_pin.core.held_time import spread_out
 from hollow_pin.core.record import Take, TakePlan
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName, usual_routine
@@ -75,11 +75,11 @@ def look_for_steps(database: Database, job_id: int, stick: str, recording: Recor
         spans,
         routine.steps,
         missing,
-        _found(spans, missing),
+        _found_words(spans, missing),
     )
 
 
-def _found(spans: tuple[StepSpan, ...], missing: tuple[StepName, ...]) -> str:
+def _found_words(spans: tuple[StepSpan, ...], missing: tuple[StepName, ...]) -> str:
     if not spans:
         return (
             "No step was found. Name what is there, or keep it as it is: nothing is measured then."

@@ -11,9 +11,9 @@ from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.inspection import (
     MARKS,
     Ending,
-    Judged,
-    Looked,
     OnJig,
+    PartFindings,
+    PartJudgement,
     Standing,
     by_lot,
     judge,
@@ -49,7 +49,7 @@ class InspectedView:
     """One of a lot with what is to be said of it."""
 
     inspected: Inspected
-    judged: Judged
+    judged: PartJudgement
 
 
 @dataclass(frozen=True)
@@ -118,10 +118,10 @@ def keep_on_jig(database: Database, inspection_id: int, recording: Recording, at
 
 
 def on_jig(db: Connection, inspection_id: int, reading_id: int) -> OnJig:
-    reading = jig_reading(db, inspection_id, reading_id)
-    if reading is None:
+    jig_ohms = jig_reading(db, inspection_id, reading_id)
+    if jig_ohms is None:
         raise NotFound("reading on the jig", reading_id)
-    return reading
+    return jig_ohms
 
 
 def look_at(
@@ -135,16 +135,16 @@ def look_at(
     role: str = "",
 ) -> None:
     """Record what was seen of one."""
-    known = dict(MARKS)
+    mark_labels = dict(MARKS)
     for mark in marks:
-        if mark not in known:
+        if mark not in mark_labels:
             raise Refused(f"There is no mark of use {mark}.", "marks")
     with database.writing() as db:
         inspection = _going_on(db, inspection_id)
         if len(inspected_of(db, inspection_id)) >= inspection.plan.lot_size:
             raise Refused("Every one of the lot was looked at.")
         jig = on_jig(db, inspection_id, jig_id) if jig_id is not None else None
-        looked = Looked(ohms, tuple(dict.fromkeys(marks)), jig, note.strip())
+        looked = PartFindings(ohms, tuple(dict.fromkeys(marks)), jig, note.strip())
         add_inspected(db, inspection_id, looked, at, role)
 
 
@@ -152,31 +152,31 @@ def take_back_last(database: Database, inspection_id: int, at: str) -> None:
     """Take back what was put down last."""
     with database.writing() as db:
         _going_on(db, inspection_id)
-        seen = inspected_of(db, inspection_id)
-        if not seen:
+        inspected = inspected_of(db, inspection_id)
+        if not inspected:
             raise Refused("Nothing was put down yet.")
-        undo_inspected(db, seen[-1].id, at)
+        undo_inspected(db, inspected[-1].id, at)
 
 
 def view_inspection(db: Connection, inspection_id: int) -> InspectionView:
     """A lot as far as it was looked at."""
     inspection = get_inspection(db, inspection_id)
     part = get_part(db, inspection.part_id)
-    seen = inspected_of(db, inspection_id)
-    lot = [s.looked for s in seen]
+    inspected = inspected_of(db, inspection_id)
+    lot = [s.looked for s in inspected]
     judged = [
         judge(one, part.facts.ohms, part.facts.tolerance, lot[:i] + lot[i + 1 :])
         for i, one in enumerate(lot)
     ]
-    ended = Counter(
+    endings = Counter(
         i.ending for i in inspections_of(db, part.id) if i.ending and i.id != inspection_id
     )
     return InspectionView(
         inspection,
         part,
-        tuple(InspectedView(s, j) for s, j in zip(seen, judged, strict=True)),
+        tuple(InspectedView(s, j) for s, j in zip(inspected, judged, strict=True)),
         standing(inspection.plan, judged, lot),
-        by_lot(ended),
+        by_lot(endings),
     )
 
 
@@ -193,8 +193,8 @@ def decide_on_lot(
         if (says == "go-on" or not as_said) and not reason.strip():
             raise Refused(f"{view.standing.says} Say why it is decided otherwise.", "reason")
         end_inspection(db, inspection_id, ending, reason.strip(), at)
-        gone = view.standing.bad if ending == "accepted" else inspection.plan.lot_size
-        count = min(gone, view.part.count.free)
+        scrapped = view.standing.bad if ending == "accepted" else inspection.plan.lot_size
+        count = min(scrapped, view.part.count.free)
         if count > 0:
             kind: Moved = "set-aside" if ending == "set-aside" else "sent-back"
             why = reason.strip() or view.standing.says

@@ -47,20 +47,20 @@ class Arrival:
 
 def take_in(database: Database, arrival: Arrival, at: str, role: str = "") -> Job:
     """A controller comes to the bench."""
-    tag, told = " ".join(arrival.tag.split()), _tidy(arrival.told)
+    tag, details = " ".join(arrival.tag.split()), _tidy(arrival.told)
     if not tag:
         raise Refused("The controller needs a tag.", "tag")
     with database.writing() as db:
         controller = _controller(db, tag, arrival.model_id, at)
-        require_stick(controller, told.stick)
+        require_stick(controller, details.stick)
         lying = open_job_of(db, controller.id)
         if lying is not None:
             raise Refused(f"{controller.tag} is on the bench already: job {lying.id}.", "tag")
         if controller.refer:
-            told = replace(told, moves="yes")
+            details = replace(details, moves="yes")
         _age_stand_ins(db, controller, at)
-        job_id = add_job(db, controller, told, at, role)
-        if told.moves == "yes":
+        job_id = add_job(db, controller, details, at, role)
+        if details.moves == "yes":
             add_entry(db, job_id, at, "caution", f"Refer. {REFER}", role)
         return get_job(db, job_id)
 
@@ -79,17 +79,17 @@ def _controller(db: Connection, tag: str, model_id: str | None, at: str) -> Cont
     return add_controller(db, tag, model, at)
 
 
-def _tidy(told: JobDetails) -> JobDetails:
-    hours = tuple(sorted(set(told.intake.hours)))
-    promised = told.intake.promised_on
+def _tidy(details: JobDetails) -> JobDetails:
+    hours = tuple(sorted(set(details.intake.hours)))
+    promised = details.intake.promised_on
     if promised:
         try:
             date.fromisoformat(promised)
         except ValueError:
             raise Refused(f"{promised} is not a date.", "promised_on") from None
-    tried = tuple(dict.fromkeys(told.intake.tried))
-    intake = replace(told.intake, hours=hours, tried=tried)
-    return replace(told, complaint=told.complaint.strip(), intake=intake)
+    tried = tuple(dict.fromkeys(details.intake.tried))
+    intake = replace(details.intake, hours=hours, tried=tried)
+    return replace(details, complaint=details.complaint.strip(), intake=intake)
 
 
 def _age_stand_ins(db: Connection, controller: Controller, at: str) -> None:
@@ -105,24 +105,24 @@ def _age_stand_ins(db: Connection, controller: Controller, at: str) -> None:
             keep_stand_in(db, controller.id, own.name, used.to_dict())
 
 
-def _fields(told: JobDetails) -> dict[str, object]:
+def _fields(details: JobDetails) -> dict[str, object]:
     """Everything that was told, field by field."""
-    intake = {name: getattr(told.intake, name) for name in asdict(Intake())}
+    intake = {name: getattr(details.intake, name) for name in asdict(Intake())}
     return {
-        "stick": told.stick,
-        "complaint": told.complaint,
-        "moves": told.moves,
+        "stick": details.stick,
+        "complaint": details.complaint,
+        "moves": details.moves,
     } | intake
 
 
-def told_of(job: Job) -> JobDetails:
+def details_of(job: Job) -> JobDetails:
     return JobDetails(job.stick, job.complaint, job.moves, job.intake)
 
 
 def change_intake(
     database: Database,
     job_id: int,
-    told: JobDetails,
+    details: JobDetails,
     since: JobDetails,
     revision: int,
     at: str,
@@ -133,10 +133,10 @@ def change_intake(
     What somebody else changed meanwhile is kept where only they changed it; where both did, Changed
     says how it reads now.
     """
-    told, since = _tidy(told), _tidy(since)
+    details, since = _tidy(details), _tidy(since)
     with database.writing() as db:
         job = open_job(db, job_id)
-        now, mine, theirs = _fields(told_of(job)), _fields(told), _fields(since)
+        now, mine, theirs = _fields(details_of(job)), _fields(details), _fields(since)
         if job.revision != revision:
             both = [f for f in now if mine[f] != theirs[f] and now[f] not in (theirs[f], mine[f])]
             if both:

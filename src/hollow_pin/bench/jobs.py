@@ -13,11 +13,11 @@ from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.bench.timers import begin_timer
 from hollow_pin.core.cautions import cautions_for
-from hollow_pin.core.centred import in_words as centred_words
+from hollow_pin.core.centring_result import in_words as centred_words
 from hollow_pin.core.intake import (
     ENDED_LABEL,
-    Answered,
-    answered,
+    IntakeAnswer,
+    intake_answers,
     why_not_ended,
     why_not_worked_on,
 )
@@ -102,7 +102,7 @@ class JobView:
     """
 
     job: Job
-    answers: tuple[Answered, ...]
+    answers: tuple[IntakeAnswer, ...]
     pins: tuple[Pin, ...]
     takes: tuple[ListedTake, ...]
     work: tuple[ListedWork, ...]
@@ -151,8 +151,8 @@ class JobPage:
     count: int
 
 
-def find(db: Connection, wanted: JobQuery) -> JobPage:
-    jobs, count = find_jobs(db, wanted)
+def find(db: Connection, query: JobQuery) -> JobPage:
+    jobs, count = find_jobs(db, query)
     return JobPage(strips_of(db, jobs), count)
 
 
@@ -177,7 +177,7 @@ def view_job(db: Connection, job_id: int) -> JobView:
     events = events_of(db, job_id)
     return JobView(
         job=job,
-        answers=answered(job.intake, job.axes),
+        answers=intake_answers(job.intake, job.axes),
         pins=pins_of(db, job.controller, job.id),
         takes=tuple(ListedTake(**vars(t), mark=_mark(t, takes)) for t in takes),
         work=tuple(
@@ -213,8 +213,8 @@ def _planned(db: Connection, job: Job, work: tuple[Work, ...]) -> PlannedWork | 
 
 
 def _mark(take: Take, takes: tuple[Take, ...]) -> Mark:
-    ended = [t for t in takes if t.stick == take.stick and t.state != "recording"]
-    return mark_of(take.stage, bool(ended) and ended[-1].id == take.id)
+    ended_takes = [t for t in takes if t.stick == take.stick and t.state != "recording"]
+    return mark_of(take.stage, bool(ended_takes) and ended_takes[-1].id == take.id)
 
 
 def _next_conditions(takes: tuple[Take, ...], work: tuple[Work, ...]) -> Conditions:
@@ -234,14 +234,14 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
     """
     remedy = BY_CODE.get(plan.kind)
     if remedy is None or not remedy.is_work:
-        known = ", ".join(r.code for r in WORK)
-        raise Refused(f"{plan.kind} is no work that goes on record. There is: {known}.", "kind")
+        codes = ", ".join(r.code for r in WORK)
+        raise Refused(f"{plan.kind} is no work that goes on record. There is: {codes}.", "kind")
     if remedy.module is not None:
         plan = replace(plan, module=remedy.module)
     elif ("module" in remedy.asks) != (plan.module is not None):
-        wanted = "module" in remedy.asks
-        said = "Say which kind of module went in." if wanted else "No module went in."
-        raise Refused(said, "module")
+        needs_module = "module" in remedy.asks
+        sentence = "Say which kind of module went in." if needs_module else "No module went in."
+        raise Refused(sentence, "module")
     if plan.axis and "axis" not in remedy.asks:
         raise Refused("It is not done to one axis.", "axis")
     if plan.wait_minutes is not None and remedy.waits is None:
@@ -277,18 +277,20 @@ def log_work(database: Database, job_id: int, plan: WorkPlan, at: str, role: str
         if plan.part_id is not None:
             use_part(db, plan.part_id, work.id, job_id, plan.lot, at, role)
         if needed:
-            said = f"Read: {', '.join(needed)}."
-            add_entry(db, job_id, at, "caution", said, role, work_id=work.id)
-        add_entry(db, job_id, at, "work", _said(work), role, work_id=work.id)
+            sentence = f"Read: {', '.join(needed)}."
+            add_entry(db, job_id, at, "caution", sentence, role, work_id=work.id)
+        add_entry(db, job_id, at, "work", _work_text(work), role, work_id=work.id)
         if plan.wait_minutes is not None and remedy.waits is not None:
             begin_timer(db, job_id, remedy.waits.kind, "", plan.wait_minutes, at, role)
         settle_station(db, job_id)
         if state is not None:
             seed = zlib.crc32(f"work {work.id}".encode())
-            done = Treatment(work.axis, work.module, work.lot, seed, _left(db, plan.centring_id))
+            treatment = Treatment(
+                work.axis, work.module, work.lot, seed, _trims_left(db, plan.centring_id)
+            )
             if "passes" in work.details:
-                done = replace(done, passes=int(work.details["passes"]))
-            after = repaired(Stick.from_dict(state), work.kind, done)
+                treatment = replace(treatment, passes=int(work.details["passes"]))
+            after = repaired(Stick.from_dict(state), work.kind, treatment)
             keep_stand_in(db, job.controller.id, plan.stick, after.to_dict())
     return work
 
@@ -297,22 +299,22 @@ def _centred(db: Connection, job_id: int, plan: WorkPlan, axes: int) -> str:
     """What was read while it was centred by hand, in words; empty where it was not."""
     if plan.centring_id is None:
         return ""
-    kept = find_centring(db, plan.centring_id)
-    take = find_take(db, kept.take_id) if kept is not None else None
-    if kept is None or take is None or kept.job_id != job_id:
+    centring = find_centring(db, plan.centring_id)
+    take = find_take(db, centring.take_id) if centring is not None else None
+    if centring is None or take is None or centring.job_id != job_id:
         raise NotFound("centring", plan.centring_id)
-    if kept.kind != plan.kind or take.stick != plan.stick:
+    if centring.kind != plan.kind or take.stick != plan.stick:
         raise Refused("It was centred by other work, or another stick was.", "centring_id")
-    bound = find_work(db, kept.work_id) if kept.work_id is not None else None
+    bound = find_work(db, centring.work_id) if centring.work_id is not None else None
     if bound is not None and bound.undone_at is None:
         raise Refused("That is on record with other work.", "centring_id")
-    return centred_words(kept.found, axes)
+    return centred_words(centring.found, axes)
 
 
-def _left(db: Connection, centring_id: int | None) -> TrimPair | None:
+def _trims_left(db: Connection, centring_id: int | None) -> TrimPair | None:
     """How the trims of a stand-in were left."""
-    kept = trims_of(db, centring_id) if centring_id is not None else None
-    return (Trim(**kept[0]), Trim(**kept[1])) if kept else None
+    trims = trims_of(db, centring_id) if centring_id is not None else None
+    return (Trim(**trims[0]), Trim(**trims[1])) if trims else None
 
 
 def _details(remedy: Remedy, details: Mapping[str, Value]) -> dict[str, Value]:
@@ -322,7 +324,7 @@ def _details(remedy: Remedy, details: Mapping[str, Value]) -> dict[str, Value]:
         raise Refused(str(wrong), f"details.{wrong.field}") from None
 
 
-def _said(work: Work) -> str:
+def _work_text(work: Work) -> str:
     parts = [f"{_in_words(work)}, {stick_name(work.stick)}.", in_words(work.details), work.note]
     return " ".join(p for p in parts if p)
 
@@ -334,22 +336,22 @@ def _in_words(work: Work) -> str:
 
 
 def close(
-    database: Database, job_id: int, ended: JobEnding, outcome: str, at: str, role: str = ""
+    database: Database, job_id: int, ending: JobEnding, outcome: str, at: str, role: str = ""
 ) -> None:
     """Close a job. Refused where it may not be closed that way."""
     with database.writing() as db:
         job = open_job(db, job_id)
-        why = why_not_ended(ended, job.moves, job.controller.refer)
+        why = why_not_ended(ending, job.moves, job.controller.refer)
         if why is not None:
             raise Refused(why, "ended")
-        if ended == "signed-off" and any(o.shut_at is None for o in openings_of(db, job_id)):
+        if ending == "signed-off" and any(o.shut_at is None for o in openings_of(db, job_id)):
             raise Refused("Its shell is open. Shut it first, under Work.", "ended")
         if running_take_of(db, job_id) is not None:
             raise Refused("A take of this job is running. End it first.", "ended")
         release_all(db, job_id, at, role)
-        close_job(db, job_id, ended, outcome.strip(), at)
-        said = f"{ENDED_LABEL[ended]}. {outcome.strip()}".strip()
-        add_entry(db, job_id, at, "close", said, role)
+        close_job(db, job_id, ending, outcome.strip(), at)
+        text = f"{ENDED_LABEL[ending]}. {outcome.strip()}".strip()
+        add_entry(db, job_id, at, "close", text, role)
 
 
 def reopen(database: Database, job_id: int, at: str, role: str = "") -> None:

@@ -58,8 +58,8 @@ def wait_for(
         if waiting == job.waiting and not text.strip():
             return
         set_waiting(db, job_id, waiting)
-        said = f"Waits for {WAITING_LABEL[waiting]}." if waiting else "Waits no longer."
-        add_entry(db, job_id, at, "waiting", f"{said} {text.strip()}".strip(), role)
+        message = f"Waits for {WAITING_LABEL[waiting]}." if waiting else "Waits no longer."
+        add_entry(db, job_id, at, "waiting", f"{message} {text.strip()}".strip(), role)
 
 
 def get_entry(db: Connection, entry_id: int) -> LedgerEntry:
@@ -173,8 +173,8 @@ def _may_be_undone(db: Connection, entry: LedgerEntry) -> None:
 
 def _waits_no_longer(db: Connection, entry: LedgerEntry) -> None:
     """The newest word on what a job waits for is the one that counts."""
-    said = [e for e in ledger_of(db, entry.job_id) if e.kind == "waiting" and not e.undone_at]
-    if said and said[0].id == entry.id:
+    entries = [e for e in ledger_of(db, entry.job_id) if e.kind == "waiting" and not e.undone_at]
+    if entries and entries[0].id == entry.id:
         set_waiting(db, entry.job_id, "")
 
 
@@ -194,10 +194,10 @@ def _work_undone(db: Connection, entry: LedgerEntry, controller_id: int, back: b
 
 def _settle_stages(db: Connection, job_id: int) -> None:
     """Takes say after which work on their stick they were made."""
-    done = [w for w in work_of(db, job_id) if w.undone_at is None]
+    standing_work = [w for w in work_of(db, job_id) if w.undone_at is None]
     takes = takes_of(db, job_id)
     for stick in {t.stick for t in takes}:
-        seqs = [w.seq for w in done if w.stick == stick]
+        seqs = [w.seq for w in standing_work if w.stick == stick]
         works = [e for e in events_of(db, job_id, stick) if e.what == "work"]
         for take in takes:
             if take.stick == stick:

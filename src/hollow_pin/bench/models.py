@@ -24,7 +24,7 @@ from hollow_pin.store.routines import (
 STILL_S = (5.0, 3600.0)
 
 
-def _check(model: Model) -> None:
+def _check_model(model: Model) -> None:
     names = [s.name for s in model.sticks]
     if not names:
         raise Refused("A model has one stick at least.", "sticks")
@@ -33,10 +33,10 @@ def _check(model: Model) -> None:
     if model.hi <= model.lo:
         raise Refused("The highest value lies above the lowest.", "hi")
     for i, stick in enumerate(model.sticks):
-        wanted = ["x", "y"][: stick.axes]
-        if [s.axis for s in stick.sensors] != wanted:
+        axes = ["x", "y"][: stick.axes]
+        if [s.axis for s in stick.sensors] != axes:
             raise Refused(
-                f"The {stick.name} needs a sensor for {' and '.join(wanted)}.",
+                f"The {stick.name} needs a sensor for {' and '.join(axes)}.",
                 f"sticks.{i}.sensors",
             )
         if stick.axes == 2 and not stick.sprung:
@@ -57,21 +57,21 @@ def new_model(database: Database, model: Model) -> Model:
     """Add a model; its id is made from its name."""
     name = " ".join(model.name.split())
     slug = re.sub(r"[^\w]+", "-", name.casefold()).strip("-") or "model"
-    _check(model)
+    _check_model(model)
     with database.writing() as db:
         if model_named(db, name) is not None:
             raise Refused(f"There is a model called {name} already.", "name")
         key, more = slug, 2
         while find_model(db, key) is not None:
             key, more = f"{slug}-{more}", more + 1
-        made = replace(model, id=key, name=name, note=model.note.strip())
-        keep_model(db, made)
-    return made
+        new = replace(model, id=key, name=name, note=model.note.strip())
+        keep_model(db, new)
+    return new
 
 
 def change_model(database: Database, model_id: str, model: Model) -> Model:
     """Change a model. Sticks that jobs speak of stay, with as many axes."""
-    _check(model)
+    _check_model(model)
     with database.writing() as db:
         was = find_model(db, model_id)
         if was is None:
@@ -86,9 +86,9 @@ def change_model(database: Database, model_id: str, model: Model) -> Model:
                 raise Refused(f"Jobs speak of the {used}; it cannot be taken away.", "sticks")
             if had is not None and had.axes != has.axes:
                 raise Refused(f"Takes were made of the {used}; its axes stay.", "sticks")
-        made = replace(model, id=model_id, name=name, note=model.note.strip())
-        keep_model(db, made)
-    return made
+        changed = replace(model, id=model_id, name=name, note=model.note.strip())
+        keep_model(db, changed)
+    return changed
 
 
 @dataclass(frozen=True)
@@ -134,8 +134,8 @@ def _check_routine(db: Connection, routine: Routine, but: str | None = None) -> 
         raise Refused("A step is named twice.", "steps")
     if "turn" in routine.steps and len(routine.steps) > 1:
         raise Refused("Turn stands by itself: it is for a paddle, the others are not.", "steps")
-    taken = {r.name.casefold() for r in all_routines(db) if r.id != but}
-    if routine.name.strip().casefold() in taken:
+    names = {r.name.casefold() for r in all_routines(db) if r.id != but}
+    if routine.name.strip().casefold() in names:
         raise Refused(f"There is a routine called {routine.name.strip()} already.", "name")
 
 

@@ -106,9 +106,9 @@ def view_sheet(db: Connection, model_id: str, revision: int | None = None) -> Ke
     version = sheet_of(db, model_id, revision)
     if version is None and revision is not None:
         raise NotFound("version of the sheet", revision)
-    kept = version or KeptTeardown(model_id, 0, Teardown(), "", "")
-    gone = missing_of(db, {s.photo for s in kept.sheet.steps if s.photo})
-    return replace(kept, sheet=without_photos(kept.sheet, gone)) if gone else kept
+    teardown = version or KeptTeardown(model_id, 0, Teardown(), "", "")
+    missing = missing_of(db, {s.photo for s in teardown.sheet.steps if s.photo})
+    return replace(teardown, sheet=without_photos(teardown.sheet, missing)) if missing else teardown
 
 
 def versions_of(db: Connection, model_id: str) -> list[SheetVersion]:
@@ -124,13 +124,13 @@ def keep_sheet(
     """Keep a new version of a model's sheet. revision: of the one it was made from."""
     _checked(sheet)
     with database.writing() as db:
-        known = view_sheet(db, model_id)
-        if known.revision != revision:
+        current = view_sheet(db, model_id)
+        if current.revision != revision:
             raise Changed(
                 "Somebody else changed this sheet meanwhile. Load it again; yours is not lost here.",
-                {"revision": str(known.revision)},
+                {"revision": str(current.revision)},
             )
-        add_sheet(db, model_id, known.revision + 1, sheet, at, role)
+        add_sheet(db, model_id, current.revision + 1, sheet, at, role)
         return view_sheet(db, model_id)
 
 
@@ -163,13 +163,13 @@ def begin_opening(
         earlier = openings_of(db, job_id)
         if any(o.shut_at is None for o in earlier):
             raise Refused("It is open already.")
-        made = add_opening(db, job_id, view_sheet(db, job.controller.model.id).sheet, at)
-        said = "Opened again." if earlier else "Opened."
+        opening = add_opening(db, job_id, view_sheet(db, job.controller.model.id).sheet, at)
+        text = "Opened again." if earlier else "Opened."
         add_entry(
-            db, job_id, at, "caution", f"Read: {', '.join(OPENING)}.", role, opening_id=made.id
+            db, job_id, at, "caution", f"Read: {', '.join(OPENING)}.", role, opening_id=opening.id
         )
-        add_entry(db, job_id, at, "opening", said, role, opening_id=made.id)
-        return made
+        add_entry(db, job_id, at, "opening", text, role, opening_id=opening.id)
+        return opening
 
 
 def _open(db: Connection, job_id: int) -> Opening:
@@ -199,11 +199,11 @@ def tick_off(
             out = any(t.way == "out" and t.step == step_id for t in ticks)
             if way == "back" and not out:
                 raise Refused("It was not taken out.", "step")
-            seen = note.strip() or step.back or step.photo
+            noted = note.strip() or step.back or step.photo
             if (
                 way == "out"
                 and step.kind in LOOKED_AT
-                and not seen
+                and not noted
                 and step_id not in {p.step for p in _photos(db, opening)}
             ):
                 raise Refused(
@@ -234,7 +234,7 @@ def _photos(db: Connection, opening: Opening) -> tuple[Photo, ...]:
     return tuple(p for p in every if p.opening_id == opening.id and p.undone_at is None)
 
 
-def _learnt(db: Connection, opening: Opening) -> Teardown:
+def _sheet_learnt(db: Connection, opening: Opening) -> Teardown:
     """Its sheet, as the model's own would be from what was put down and photographed on the way."""
     return with_photos(opening.sheet, {p.step: p.sha256 for p in _photos(db, opening)})
 
@@ -257,11 +257,11 @@ def keep_learnt(database: Database, job_id: int, at: str, role: str = "") -> Kep
     with database.writing() as db:
         opening = _open(db, job_id)
         model = get_job(db, job_id).controller.model.id
-        known = view_sheet(db, model)
-        sheet = _learnt(db, opening)
-        if known.sheet == sheet:
+        current = view_sheet(db, model)
+        sheet = _sheet_learnt(db, opening)
+        if current.sheet == sheet:
             raise Refused("The model's sheet is just so already.")
-        add_sheet(db, model, known.revision + 1, sheet, at, role)
+        add_sheet(db, model, current.revision + 1, sheet, at, role)
         add_entry(
             db, job_id, at, "note", "The model's sheet was brought up to what was learnt.", role
         )
@@ -281,7 +281,7 @@ def shut(
     with database.writing() as db:
         opening = _open(db, job_id)
         job = get_job(db, job_id)
-        check = _check(db, job, opening)
+        check = _open_shell_check(db, job, opening)
         progress = progress_of(opening.sheet, ticks_of(db, opening.id), shutting=True)
         waits = why_wait(timers_of(db, job_id), at)
         not_checked = check.says if check.close is False else ""
@@ -289,22 +289,22 @@ def shut(
         if against and not because.strip():
             raise Refused(f"{' '.join(against)} Say why it is shut all the same.", "because")
         shut_opening(db, opening.id, check.close is True, because.strip() if against else "", at)
-        said = ["Shut."]
+        sentences = ["Shut."]
         if check.close is True:
-            said.append(check.says)
-        said += against
+            sentences.append(check.says)
+        sentences += against
         if against:
-            said.append(f"Shut all the same: {because.strip()}")
-        add_entry(db, job_id, at, "opening", " ".join(said), role, opening_id=opening.id)
+            sentences.append(f"Shut all the same: {because.strip()}")
+        add_entry(db, job_id, at, "opening", " ".join(sentences), role, opening_id=opening.id)
         return next(o for o in openings_of(db, job_id) if o.id == opening.id)
 
 
-def _check(db: Connection, job: Job, opening: Opening) -> OpenShellCheck:
+def _open_shell_check(db: Connection, job: Job, opening: Opening) -> OpenShellCheck:
     """What was measured with the shell open, of every stick that was worked on since it was opened."""
-    done = [w for w in work_of(db, job.id) if w.undone_at is None and w.seq > opening.seq]
+    works = [w for w in work_of(db, job.id) if w.undone_at is None and w.seq > opening.seq]
     sticks = []
-    for stick in dict.fromkeys(w.stick for w in done):
-        seqs = [w.seq for w in done if w.stick == stick]
+    for stick in dict.fromkeys(w.stick for w in works):
+        seqs = [w.seq for w in works if w.stick == stick]
         takes = usable_takes(db, job.id, stick)
         before = [t for t in takes if t.seq < min(seqs)]
         after = [t for t in takes if t.seq > max(seqs) and t.conditions.shell == "open"]
@@ -318,12 +318,12 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
     job = get_job(db, job_id)
     earlier = openings_of(db, job_id)
     opening = next((o for o in earlier if o.shut_at is None), None)
-    kept = view_sheet(db, job.controller.model.id)
-    sheet = opening.sheet if opening else kept.sheet
+    teardown = view_sheet(db, job.controller.model.id)
+    sheet = opening.sheet if opening else teardown.sheet
     ticks = ticks_of(db, opening.id) if opening else ()
     shuts = progress_of(sheet, ticks, shutting=True)
     nothing = OpenShellCheck(None, "Its shell is shut.")
-    check = _check(db, job, opening) if opening else nothing
+    check = _open_shell_check(db, job, opening) if opening else nothing
     against: tuple[str, ...] = ()
     if opening:
         waits = why_wait(timers_of(db, job_id), now)
@@ -331,7 +331,7 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
     return OpeningView(
         opening=opening,
         before=len([o for o in earlier if o.shut_at is not None]),
-        kept=kept,
+        kept=teardown,
         battery=" ".join(p for p in (BATTERY_RULE[sheet.battery], sheet.battery_why) if p),
         ticks=ticks,
         opens=progress_of(sheet, ticks, shutting=False),
@@ -343,7 +343,7 @@ def view_opening(db: Connection, job_id: int, now: str) -> OpeningView:
         cautions=tuple(c for c in CAUTIONS if c.code in OPENING),
         why_not=why_not_opened(job.intake, job.controller.refer) or "",
         played=tuple(e for e in ledger_of(db, job_id) if e.kind == "play" and not e.undone_at),
-        learnt=opening is not None and _learnt(db, opening) != kept.sheet,
+        learnt=opening is not None and _sheet_learnt(db, opening) != teardown.sheet,
         photos=_photos(db, opening) if opening else (),
     )
 

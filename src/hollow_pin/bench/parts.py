@@ -17,10 +17,10 @@ from hollow_pin.core.parts import (
     Moved,
     NotEnough,
     PartFacts,
+    after_movement,
     fit,
     is_low,
     lead_days,
-    moved,
 )
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import set_waiting
@@ -115,7 +115,7 @@ class OrderView:
 
 
 @dataclass(frozen=True)
-class Offered:
+class PartOffer:
     """A part held against a job's stick. held: how many are reserved for the job; usable: whether one
     of it can go in."""
 
@@ -129,7 +129,7 @@ class Offered:
 class JobParts:
     """What goes in with a remedy, the best first; and what the job waits for."""
 
-    offered: tuple[Offered, ...]
+    offered: tuple[PartOffer, ...]
     awaited: tuple[Awaited, ...]
 
 
@@ -272,7 +272,7 @@ def _move(
         open_job(db, move.job_id)
     own = held_for(db, move.job_id, part_id).get(part_id, 0) if move.job_id is not None else 0
     try:
-        after = moved(part.count, move.kind, move.count, own)
+        after = after_movement(part.count, move.kind, move.count, own)
     except NotEnough as why:
         raise Refused(str(why), "count") from None
     new = NewMovement(
@@ -287,11 +287,11 @@ def _move(
         line_id=line_id,
         reason=move.reason.strip(),
     )
-    made = add_movement(db, new, at, role)
+    movement = add_movement(db, new, at, role)
     if move.job_id is not None and work_id is None:
-        said = f"{way.label}: {abs(move.count)} × {part.facts.name}."
-        add_entry(db, move.job_id, at, "note", said, role)
-    return made
+        text = f"{way.label}: {abs(move.count)} × {part.facts.name}."
+        add_entry(db, move.job_id, at, "note", text, role)
+    return movement
 
 
 def use_part(
@@ -318,8 +318,8 @@ def undo_movement(database: Database, movement_id: int, at: str, role: str = "")
 
 def release_all(db: Connection, job_id: int, at: str, role: str) -> None:
     """A job ends: what was reserved for it, and did not go in, is free for others."""
-    for part_id, held in held_for(db, job_id).items():
-        _move(db, part_id, Move("released", held, job_id=job_id), at, role)
+    for part_id, count in held_for(db, job_id).items():
+        _move(db, part_id, Move("released", count, job_id=job_id), at, role)
 
 
 def take_back_of_work(db: Connection, work_id: int, at: str, role: str) -> None:
@@ -329,30 +329,30 @@ def take_back_of_work(db: Connection, work_id: int, at: str, role: str) -> None:
             _take_back(db, movement, at, role)
 
 
-def _take_back(db: Connection, found: MovementRow, at: str, role: str) -> None:
-    if found.undone:
+def _take_back(db: Connection, movement: MovementRow, at: str, role: str) -> None:
+    if movement.undone:
         raise Refused("It was taken back already.")
-    if found.undoes is not None:
+    if movement.undoes is not None:
         raise Refused("It takes another back: move the parts anew.")
-    part = get_part(db, found.part_id)
-    hand, held = part.count.hand - found.hand, part.count.held - found.held
-    if hand < 0 or not 0 <= held <= hand:
+    part = get_part(db, movement.part_id)
+    hand, reserved = part.count.hand - movement.hand, part.count.held - movement.held
+    if hand < 0 or not 0 <= reserved <= hand:
         raise Refused(
             f"There are no longer as many: {part.count.hand} lie there, {part.count.free} of them "
             "free."
         )
     new = NewMovement(
-        part_id=found.part_id,
-        kind=found.kind,
-        count=found.count,
-        hand=-found.hand,
-        held=-found.held,
-        lot=found.lot,
-        job_id=found.job_id,
-        work_id=found.work_id,
-        line_id=found.line_id,
+        part_id=movement.part_id,
+        kind=movement.kind,
+        count=movement.count,
+        hand=-movement.hand,
+        held=-movement.held,
+        lot=movement.lot,
+        job_id=movement.job_id,
+        work_id=movement.work_id,
+        line_id=movement.line_id,
         reason="taken back",
-        undoes=found.id,
+        undoes=movement.id,
     )
     add_movement(db, new, at, role)
 
@@ -391,9 +391,9 @@ def order(
             if line.job_id is not None:
                 set_waiting(db, line.job_id, "part")
                 until = f", expected {view.expected_on}" if view.expected_on else ""
-                said = f"Waits for {WAITING_LABEL['part']}. {get_part(db, line.part_id).facts.name}"
-                said += f" from {source.strip()}{until}."
-                add_entry(db, line.job_id, at, "waiting", said, role)
+                text = f"Waits for {WAITING_LABEL['part']}. {get_part(db, line.part_id).facts.name}"
+                text += f" from {source.strip()}{until}."
+                add_entry(db, line.job_id, at, "waiting", text, role)
         return view
 
 
@@ -403,8 +403,8 @@ def receive(
     """Put what came of an order on the shelf; what a job waits for is reserved for it, and it waits no
     longer."""
     with database.writing() as db:
-        known = _open_order(db, order_id)
-        by_id = {line.id: line for line in known.lines}
+        order = _open_order(db, order_id)
+        by_id = {line.id: line for line in order.lines}
         if not came:
             raise Refused("Say what came.", "lines")
         for one in came:
@@ -444,10 +444,10 @@ def end_order(database: Database, order_id: int, at: str) -> OrderView:
 def await_again(database: Database, order_id: int, at: str) -> OrderView:
     """What is left of an order is awaited after all."""
     with database.writing() as db:
-        known = find_order(db, order_id)
-        if known is None:
+        order = find_order(db, order_id)
+        if order is None:
             raise NotFound("order", order_id)
-        if _all_came(known):
+        if _all_came(order):
             raise Refused("All of that order came.")
         await_order(db, order_id)
         return view_order(db, order_id, at)
@@ -463,33 +463,33 @@ def _open_order(db: Connection, order_id: int) -> Order:
 
 
 def view_order(db: Connection, order_id: int, now: str) -> OrderView:
-    known = find_order(db, order_id)
-    if known is None:
+    order = find_order(db, order_id)
+    if order is None:
         raise NotFound("order", order_id)
-    return _viewed(db, known, now)
+    return _viewed(db, order, now)
 
 
 def view_orders(db: Connection, now: str, open_only: bool = False) -> list[OrderView]:
-    return [_viewed(db, known, now) for known in orders(db, open_only)]
+    return [_viewed(db, order, now) for order in orders(db, open_only)]
 
 
-def _viewed(db: Connection, found: Order, now: str) -> OrderView:
-    expected, told_by = found.expected_on, "as it was said" if found.expected_on else ""
+def _viewed(db: Connection, order: Order, now: str) -> OrderView:
+    expected, told_by = order.expected_on, "as it was said" if order.expected_on else ""
     if not expected:
-        days = lead_days(took_days(db, found.source))
+        days = lead_days(took_days(db, order.source))
         if days is not None:
-            due = datetime.fromisoformat(found.ordered_at) + timedelta(days=days)
+            due = datetime.fromisoformat(order.ordered_at) + timedelta(days=days)
             expected, told_by = (
                 due.date().isoformat(),
-                f"{found.source} took {days:.0f} days before",
+                f"{order.source} took {days:.0f} days before",
             )
-    late = bool(expected) and found.closed_at is None and now[:10] > expected
-    ended = found.closed_at is not None and not _all_came(found)
-    return OrderView(found, expected, told_by, late, ended)
+    late = bool(expected) and order.closed_at is None and now[:10] > expected
+    closed = order.closed_at is not None and not _all_came(order)
+    return OrderView(order, expected, told_by, late, closed)
 
 
-def _all_came(found: Order) -> bool:
-    return all(line.came >= line.count for line in found.lines)
+def _all_came(order: Order) -> bool:
+    return all(line.came >= line.count for line in order.lines)
 
 
 RANK = ("fits", "unknown", "other-value")
@@ -507,10 +507,10 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     for line in _lines(db, parts):
         mine = held.get(line.part.id, 0)
         fits = fit(line.part.facts, remedy, own, own.footprint)
-        offered.append(Offered(line, fits, mine, line.free + mine > 0))
+        offered.append(PartOffer(line, fits, mine, line.free + mine > 0))
     fitting = [o for o in offered if o.fit.fits != "not"]
 
-    def key(o: Offered) -> tuple[int, bool, int, bool, int]:
+    def key(o: PartOffer) -> tuple[int, bool, int, bool, int]:
         other = o.line.part.facts.sensor not in ("", own.kind)
         return RANK.index(o.fit.fits), other, -o.held, o.line.free < 1, -o.line.free
 

@@ -68,7 +68,7 @@ def _passes(
     limits = limits_with(get_job(db, job_id).controller.model.limits)
     takes = usable_takes(db, job_id, last.stick)
     before = _last_between(takes, earlier[-1].seq if earlier else 0, passes[0].seq)
-    measured, shown = [], []
+    measured, views = [], []
     was_over: set[str] = set()
     for work, following in zip(passes, [*passes[1:], None], strict=True):
         after = _last_between(takes, work.seq, following.seq if following else None)
@@ -80,14 +80,14 @@ def _passes(
         measured.append(MeasuredPass(overall, _within(_read(db, after), was_over, limits, grade)))
         was, became = before.id if before else None, after.id if after else None
         words = in_words(work.details)
-        shown.append(PassView(work.id, words, was, became, overall, sentence))
+        views.append(PassView(work.id, words, was, became, overall, sentence))
         before = after or before
     was_over |= set(over_in(_read(db, before), limits))
     return PassesView(
         last.stick,
         last.kind,
         BY_CODE[last.kind].done,
-        tuple(shown),
+        tuple(views),
         advise(tuple(measured)),
         quick_does(sorted(was_over)),
         last.details,

@@ -31,12 +31,20 @@ def keep_photo(
     with database.reading() as db:
         _has_room(db, job_id)
         _opening_of(db, job_id, step)
-    made = remake(file)
+    picture = remake(file)
     with database.writing() as db:
         _has_room(db, job_id)
         opening = _opening_of(db, job_id, step)
         photo = add_photo(
-            db, job_id, caption.strip(), made.size, made.body, made.thumb, at, opening, step
+            db,
+            job_id,
+            caption.strip(),
+            picture.size,
+            picture.body,
+            picture.thumb,
+            at,
+            opening,
+            step,
         )
         add_entry(db, job_id, at, "photo", caption.strip(), role, photo_id=photo.id)
         return photo

@@ -24,7 +24,7 @@ from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import settle_station
 from hollow_pin.store.studies import latest_check, result_of
 from hollow_pin.store.takes import (
-    Kept,
+    StoredReadings,
     find_take,
     keep_readings,
     keep_usable,
@@ -54,25 +54,25 @@ class Outcome:
     def usable(self) -> bool:
         return self.readings is not None and self.readings.usable
 
-    def kept(self) -> Kept | None:
+    def to_store(self) -> StoredReadings | None:
         """As it goes into the database; None where there is nothing to keep."""
         if self.readings is not None:
-            return Kept(_READINGS.dump_json(self.readings).decode(), None)
-        return Kept(None, self.failed) if self.failed else None
+            return StoredReadings(_READINGS.dump_json(self.readings).decode(), None)
+        return StoredReadings(None, self.failed) if self.failed else None
 
 
 def measure(db: Connection, take: Take) -> Outcome:
     """Measure what a take holds. Never raises for what it holds."""
-    return _measured(take, lambda: load_recording(db, take))
+    return _measure(take, lambda: load_recording(db, take))
 
 
 def measure_recording(recording: Recording, take: Take) -> Outcome:
     """As `measure`, of the samples that a take was made from: what the record knows stands above what
     they say of themselves."""
-    return _measured(take, lambda: replace(recording, headers=take.headers))
+    return _measure(take, lambda: replace(recording, headers=take.headers))
 
 
-def _measured(take: Take, samples: Callable[[], Recording | None]) -> Outcome:
+def _measure(take: Take, samples: Callable[[], Recording | None]) -> Outcome:
     try:
         recording = samples()
         if recording is None:
@@ -84,18 +84,18 @@ def _measured(take: Take, samples: Callable[[], Recording | None]) -> Outcome:
         raise
     except Exception as wrong:
         _log.exception("take %d could not be measured", take.id)
-        said = f"{type(wrong).__name__}: {wrong}" if str(wrong) else type(wrong).__name__
+        reason = f"{type(wrong).__name__}: {wrong}" if str(wrong) else type(wrong).__name__
         if isinstance(wrong, RecordingError):
-            said = str(wrong)
-        return Outcome(None, " ".join(said.split())[:300])
+            reason = str(wrong)
+        return Outcome(None, " ".join(reason.split())[:300])
 
 
 def outcome_of(db: Connection, take: Take) -> Outcome:
     """What measuring a take gave, kept by this version of the definitions or made now."""
-    kept = kept_readings(db, take.id, VERSION)
-    if kept is None:
+    stored = kept_readings(db, take.id, VERSION)
+    if stored is None:
         return measure(db, take)
-    return Outcome(None, kept.failed) if kept.body is None else Outcome(_parsed(kept.body))
+    return Outcome(None, stored.failed) if stored.body is None else Outcome(_parsed(stored.body))
 
 
 def readings_of(db: Connection, take: Take) -> TakeReadings | None:
@@ -107,15 +107,15 @@ def refill(database: Database, take_id: int) -> None:
     """Make a take's readings anew and keep them, where it is still there to be measured."""
     with database.reading() as db:
         take = find_take(db, take_id)
-        made = measure(db, take) if take is not None else Outcome(None)
-    kept = made.kept()
-    if kept is None:
+        outcome = measure(db, take) if take is not None else Outcome(None)
+    derived = outcome.to_store()
+    if derived is None:
         return
     with database.writing() as db:
         take = find_take(db, take_id)
         if take is not None and take.state != "recording":
-            keep_readings(db, take_id, VERSION, kept)
-            keep_usable(db, take_id, made.usable)
+            keep_readings(db, take_id, VERSION, derived)
+            keep_usable(db, take_id, outcome.usable)
             settle_station(db, take.job_id)
 
 
@@ -130,8 +130,8 @@ class BenchCheckLookup:
         """Readings with each uncertainty no smaller than what the bench check found between takes."""
         which = (model_id, take.source_kind, take.source_name)
         if which not in self._seen:
-            check = latest_check(self._db, *which)
-            self._seen[which] = (result_of(self._db, check.id) or {}) if check else {}
+            bench_check = latest_check(self._db, *which)
+            self._seen[which] = (result_of(self._db, bench_check.id) or {}) if bench_check else {}
         own = readings.uncertainty
         between = {
             path: max(own.get(path, 0.0), g.gauge_rr)

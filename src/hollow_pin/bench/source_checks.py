@@ -28,10 +28,10 @@ def keep_check(
     recording = watch.recording
     if recording is None or len(recording.t_us) < LEAST_SAMPLES:
         raise Refused("Too little came from it to say anything. Move the stick while it is tried.")
-    kept = KeptSourceCheck(model_id, kind, name, stick, at, check_source(recording, kind, there))
+    record = KeptSourceCheck(model_id, kind, name, stick, at, check_source(recording, kind, there))
     with database.writing() as db:
-        keep_source_check(db, kept)
-    return kept
+        keep_source_check(db, record)
+    return record
 
 
 def checks_of_model(db: Connection, model_id: str) -> list[KeptSourceCheck]:

@@ -221,15 +221,15 @@ def _values(
         take_id: readings_of(db, by_id[take_id]) for c in cells for take_id in c.takes
     }
     by_path = {}
-    for reading in READINGS:
+    for spec in READINGS:
         values = [
             TrialValue(c.stick, c.role, take_id, value)
             for c in cells
             for take_id in c.takes
-            if (r := readings[take_id]) is not None and (value := r.value(reading.path)) is not None
+            if (r := readings[take_id]) is not None and (value := r.value(spec.path)) is not None
         ]
         if len(values) == sum(len(c.takes) for c in cells) and values:
-            by_path[reading.path] = values
+            by_path[spec.path] = values
     return by_path
 
 

@@ -177,7 +177,7 @@ def start_take(
         if plan.study_id is not None:
             require_trial(db, plan.study_id, job, plan.stick, plan.conditions.role)
         events = events_of(db, job_id, plan.stick)
-        known = {
+        headers = {
             "source": plan.source_kind,
             "stick": plan.stick,
             "controller": job.controller.tag,
@@ -186,13 +186,13 @@ def start_take(
         }
         over = model.limits.get("rim.overrun", {}).get("everyday")
         if over is not None:
-            known["overrun"] = f"{min(over, MOST_OVER_END):g}"
+            headers["overrun"] = f"{min(over, MOST_OVER_END):g}"
         otherwise = {
             f"file-{key}": plan.headers[key]
-            for key, value in known.items()
+            for key, value in headers.items()
             if plan.headers.get(key, value) != value
         }
-        plan = replace(plan, headers=plan.headers | otherwise | known)
+        plan = replace(plan, headers=plan.headers | otherwise | headers)
         take = begin_take(db, job_id, stage_of(events), stick.gate, plan, at)
         if prepare is not None:
             prepare(db, take)
@@ -231,9 +231,9 @@ def stand_in_for(
     with database.writing() as db:
         stick = stand_in_of(db, take, condition)
     if turned is not None:
-        known = next((p for p in stick.trims if p[0].kind == turned), None)
+        pair = next((p for p in stick.trims if p[0].kind == turned), None)
         fresh = fitted(turned, zlib.crc32(f"{take.job_id} {take.stick} trims".encode()))
-        stick = replace(stick, trims=with_pair(stick.trims, known or fresh))
+        stick = replace(stick, trims=with_pair(stick.trims, pair or fresh))
     return StandIn(stick, seed=take.id * 7919 + (last_time_of(database, take.id) or 0) % 9973)
 
 
@@ -289,29 +289,29 @@ def settle_take(database: Database, take_id: int, recording: Recording | None = 
     at hand."""
     with database.reading() as db:
         take = get_take(db, take_id)
-        made = measure_recording(recording, take) if recording else measure(db, take)
-    kept = made.kept()
+        outcome = measure_recording(recording, take) if recording else measure(db, take)
+    derived = outcome.to_store()
     with database.writing() as db:
         ending = said_ending(db, take_id)
         if ending is None:
             return get_take(db, take_id)
-        if kept is not None:
-            keep_readings(db, take_id, VERSION, kept)
-        end_take(db, take_id, made.usable)
+        if derived is not None:
+            keep_readings(db, take_id, VERSION, derived)
+        end_take(db, take_id, outcome.usable)
         take = get_take(db, take_id)
-        said = _said(take, made.failed)
-        add_entry(db, take.job_id, ending[2], "take", said, take.conditions.role, take_id=take_id)
+        text = _ending_text(take, outcome.failed)
+        add_entry(db, take.job_id, ending[2], "take", text, take.conditions.role, take_id=take_id)
         settle_station(db, take.job_id)
     if take.study_id is not None:
         settle_study(database, take.study_id, ending[2])
     return take
 
 
-def _said(take: Take, failed: str | None) -> str:
+def _ending_text(take: Take, failed: str | None) -> str:
     text = f"{take.stage.capitalize()}, {stick_name(take.stick)}"
     if take.state == "interrupted":
-        kept = "what it holds is kept" if take.usable or failed else "no step of it is usable"
-        text += f": interrupted, {take.ended_because}; {kept}"
+        remainder = "what it holds is kept" if take.usable or failed else "no step of it is usable"
+        text += f": interrupted, {take.ended_because}; {remainder}"
     if failed:
         text += f". It could not be measured: {failed}".removesuffix(".")
     return text + "."
@@ -393,8 +393,8 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     take = get_take(db, take_id)
     controller = get_job(db, take.job_id).controller
     model = controller.model
-    made = outcome_of(db, take)
-    readings = made.readings
+    outcome = outcome_of(db, take)
+    readings = outcome.readings
     if readings is not None:
         readings = BenchCheckLookup(db).trusted(readings, take, model.id)
     table = limits_with(model.limits)
@@ -412,7 +412,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         tag=controller.tag,
         model=model.name,
         readings=readings,
-        failed=made.failed,
+        failed=outcome.failed,
         values=_values(readings) if readings is not None else {},
         meaning=meaning,
         limits=against,
@@ -504,9 +504,9 @@ def as_read(db: Connection, take: Take, recording: Recording) -> Recording:
 def ranges_read(take: Take, readings: TakeReadings | None) -> tuple[AxisRange, ...]:
     """The ranges of a take, with the calibration that was learnt from it where its own is not
     known."""
-    held = readings.recording.calibration if readings else {}
+    calibration = readings.recording.calibration if readings else {}
     return tuple(
-        replace(r, calibration=held.get(axis)) if r.calibration == "unknown" else r
+        replace(r, calibration=calibration.get(axis)) if r.calibration == "unknown" else r
         for axis, r in zip("xy", take.ranges, strict=False)
     )
 

@@ -49,8 +49,8 @@ def begin_timer(
 ) -> Timer:
     """Begin a timer within a transaction."""
     timer = add_timer(db, job_id, kind, label.strip() or KIND_LABEL[kind], minutes, at)
-    said = f"{timer.label}: {minutes:g} min."
-    add_entry(db, job_id, at, "timer", said, role, timer_id=timer.id)
+    text = f"{timer.label}: {minutes:g} min."
+    add_entry(db, job_id, at, "timer", text, role, timer_id=timer.id)
     return timer
 
 
@@ -66,8 +66,8 @@ def end_timer(database: Database, timer_id: int, because: str, at: str, role: st
                 f"{remaining:.0f} min are left. Say why it need not be waited for.", "because"
             )
         stop_timer(db, timer_id, because.strip(), at)
-        said = f"{timer.label}: ended early. {because.strip()}"
-        add_entry(db, timer.job_id, at, "timer", said, role, timer_id=timer_id)
+        text = f"{timer.label}: ended early. {because.strip()}"
+        add_entry(db, timer.job_id, at, "timer", text, role, timer_id=timer_id)
         return _timer(db, timer_id)
 
 

@@ -43,18 +43,18 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     stood = decision.stood
     chosen = BY_CODE.get(decision.chosen)
     works = chosen is not None and chosen.is_work
-    told = (o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen)
-    chance = next(told, None) if works else None
+    chances = (o["chance"] for o in stood["options"] if o["remedy"] == decision.chosen)
+    chance = next(chances, None) if works else None
     first = stood["causes"][0]["cause"] if stood["causes"] else ""
     controller = get_job(db, decision.job_id).controller
     before = get_take(db, decision.take_id)
-    done = [
+    work_seqs = [
         w.seq
         for w in work_of(db, decision.job_id)
         if w.stick == before.stick and w.undone_at is None and w.seq > decision.seq
     ]
     # What was done after that is another story.
-    until = done[1] if len(done) > 1 else inf
+    until = work_seqs[1] if len(work_seqs) > 1 else inf
     after = [
         t
         for t in takes_of(db, decision.job_id)
@@ -63,11 +63,11 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
         and t.undone_at is None
         and decision.seq < t.seq < until
     ]
-    held: bool | None = None
+    within: bool | None = None
     if after:
         readings = readings_of(db, after[-1])
         table = limits or limits_with(controller.model.limits)
-        held = nothing_over(readings, table) if readings is not None else None
+        within = nothing_over(readings, table) if readings is not None else None
     return Outcome(
         decision,
         controller.tag,
@@ -77,21 +77,21 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
         CAUSE[first].name if first in CAUSE else first,
         chance,
         after[-1].id if after else None,
-        held,
+        within,
     )
 
 
 def records_of(db: Connection, model: Model) -> dict[tuple[str, str], Record]:
     """The shop's own record, by remedy and by the cause that came first when it was chosen: of a model
     where there is enough of it, else of every one."""
-    held: dict[tuple[str, str], list[tuple[bool, bool]]] = {}
+    by_key: dict[tuple[str, str], list[tuple[bool, bool]]] = {}
     for decision in latest_decisions(db, REMEMBERED):
         outcome = outcome_of(db, decision)
         if outcome.held is None:
             continue
         same = get_job(db, decision.job_id).controller.model.id == model.id
-        held.setdefault((decision.chosen, outcome.first_cause), []).append((outcome.held, same))
-    return {key: pooled(some, model.name) for key, some in held.items()}
+        by_key.setdefault((decision.chosen, outcome.first_cause), []).append((outcome.held, same))
+    return {key: pooled(some, model.name) for key, some in by_key.items()}
 
 
 def fitted_to(db: Connection, model_id: str) -> dict[str, list[Fitted]]:
@@ -140,20 +140,20 @@ BINS = 5
 
 def track_record(db: Connection) -> TrackRecord:
     outcomes = tuple(outcome_of(db, d) for d in latest_decisions(db, REMEMBERED))
-    known = [o for o in outcomes if o.held is not None]
+    settled = [o for o in outcomes if o.held is not None]
     bins = []
     for i in range(BINS):
         low, high = i / BINS, (i + 1) / BINS
         inside = [
             o
-            for o in known
+            for o in settled
             if o.chance is not None and low <= o.chance and (o.chance < high or i == BINS - 1)
         ]
         if inside:
             mean = sum(o.chance or 0.0 for o in inside) / len(inside)
             bins.append(Bin(low, high, len(inside), mean, sum(bool(o.held) for o in inside)))
-    followed = [o for o in known if o.decision.chosen == o.decision.advised]
-    against = [o for o in known if o.against_advice]
+    followed = [o for o in settled if o.decision.chosen == o.decision.advised]
+    against = [o for o in settled if o.against_advice]
     return TrackRecord(
         outcomes,
         tuple(bins),

@@ -31,10 +31,10 @@ def keep_template(database: Database, kind: str, name: str, details: Details) ->
         raise NotFound("remedy", kind)
     if not name.strip():
         raise Refused("A template needs a name.", "name")
-    wanted = tuple(code for code in remedy.fields if code not in OF_THE_DAY)
-    kept = {code: v for code, v in details.items() if code not in OF_THE_DAY}
+    fields = tuple(code for code in remedy.fields if code not in OF_THE_DAY)
+    template = {code: v for code, v in details.items() if code not in OF_THE_DAY}
     try:
-        to_keep = checked(wanted, kept)
+        to_keep = checked(fields, template)
     except DetailError as wrong:
         raise Refused(str(wrong), f"details.{wrong.field}") from None
     with database.writing() as db:

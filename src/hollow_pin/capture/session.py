@@ -140,14 +140,14 @@ class Session:
         recording = asyncio.create_task(self._record())
         try:
             await asyncio.wait({writing, recording}, return_when=asyncio.FIRST_COMPLETED)
-            ended = None if recording.done() else TakeEnding("interrupted", writing.result())
+            ending = None if recording.done() else TakeEnding("interrupted", writing.result())
             recording.cancel()
             with suppress(asyncio.CancelledError):
-                ended = ended or await recording
-            assert ended is not None
+                ending = ending or await recording
+            assert ending is not None
             over.set()
             unwritten = await writing
-            return TakeEnding("interrupted", unwritten) if unwritten else ended
+            return TakeEnding("interrupted", unwritten) if unwritten else ending
         finally:
             over.set()
             recording.cancel()
@@ -210,8 +210,8 @@ class Session:
         if self._tracker.step != asked_for:
             self._source.cue(self._tracker.step)
         # While a calibration is not known, a stick may go beyond what stands for all of its way.
-        seen = WrittenSamples(t, np.clip(u, -100.0, 100.0), progress, self.notes())
-        self._waiting.append(_Waiting(t_us, raw, step, seen, time.monotonic()))
+        written = WrittenSamples(t, np.clip(u, -100.0, 100.0), progress, self.notes())
+        self._waiting.append(_Waiting(t_us, raw, step, written, time.monotonic()))
         self._writer.news.set()
 
     async def _write(self, over: asyncio.Event) -> str | None:

@@ -31,24 +31,24 @@ def arguments_calc(parser: argparse.ArgumentParser) -> None:
 
 
 def run_calc(args: argparse.Namespace) -> int:
-    given: dict[str, str] = {}
+    values: dict[str, str] = {}
     for text in args.inputs:
         key, equals, value = text.partition("=")
         if not equals:
             raise OutOfBounds(text, "is no key=value.")
-        if key in given:
+        if key in values:
             raise OutOfBounds(key, "is given twice.")
-        given[key] = value
-    outputs = BY_NAME[args.name].calculate(given)
+        values[key] = value
+    outputs = BY_NAME[args.name].calculate(values)
     if args.json:
         print(json.dumps(outputs, ensure_ascii=False, indent=2))
         return 0
     for key, value in outputs.items():
-        print(f"{key.replace('_', ' '):22} {_shown(value)}")
+        print(f"{key.replace('_', ' '):22} {_as_text(value)}")
     return 0
 
 
-def _shown(value: Any) -> str:
+def _as_text(value: Any) -> str:
     if isinstance(value, list | tuple):
         return "\n".join(["", *(f"  {v}" for v in value)])
     if value is None:

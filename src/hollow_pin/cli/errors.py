@@ -23,6 +23,6 @@ def in_one_line(wrong: Exception) -> str | None:
     if isinstance(wrong, KNOWN):
         return str(wrong)
     if cannot_write_now(wrong) or isinstance(wrong, sqlite3.DatabaseError):
-        said = "the disk is full" if no_room(wrong) else str(wrong)
-        return f"{said}. Nothing half done was kept."
+        reason = "the disk is full" if no_room(wrong) else str(wrong)
+        return f"{reason}. Nothing half done was kept."
     return None

@@ -53,7 +53,7 @@ def arguments_analyse(parser: argparse.ArgumentParser) -> None:
 
 def run_analyse(args: argparse.Namespace) -> int:
     if len(args.file) == 1:
-        readings = _measured(args.file[0], args.gate)
+        readings = _measure_file(args.file[0], args.gate)
         if args.json:
             print(json.dumps(analysis(readings), ensure_ascii=False, indent=2))
         else:
@@ -62,11 +62,11 @@ def run_analyse(args: argparse.Namespace) -> int:
     bad = 0
     for file in args.file:
         try:
-            readings = _measured(file, args.gate)
+            readings = _measure_file(file, args.gate)
         except (FileError, RecordingError, Unusable) as wrong:
             bad += 1
-            said = {"file": str(file), "error": str(wrong)}
-            print(json.dumps(said, ensure_ascii=False) if args.json else f"{file}: {wrong}\n")
+            error = {"file": str(file), "error": str(wrong)}
+            print(json.dumps(error, ensure_ascii=False) if args.json else f"{file}: {wrong}\n")
             continue
         if args.json:
             print(json.dumps({"file": str(file)} | analysis(readings), ensure_ascii=False))
@@ -77,7 +77,7 @@ def run_analyse(args: argparse.Namespace) -> int:
     return 2 if bad else 0
 
 
-def _measured(path: Path, gate: Gate | None) -> TakeReadings:
+def _measure_file(path: Path, gate: Gate | None) -> TakeReadings:
     recording = read_recording(read_file(path))
     return measure_take(recording, gate or gate_of(recording))
 
@@ -102,7 +102,7 @@ def arguments_compare(parser: argparse.ArgumentParser) -> None:
 
 def run_compare(args: argparse.Namespace) -> int:
     recordings = [read_recording(read_file(path)) for path in (args.before, args.after)]
-    (before, after), gates = _measured_alike(recordings, args.gate)
+    (before, after), gates = _measure_alike(recordings, args.gate)
     was, now = map(_setting, recordings, gates)
     compared = compare(before, after, was, now, args.grade)
     sentence = explain_comparison(compared, after, now.stick)
@@ -114,27 +114,25 @@ def run_compare(args: argparse.Namespace) -> int:
         print(f"\n{caution}")
     for row in compared.rows:
         if row.verdict in ("better", "worse", "changed"):
-            reading = next(r for r in READINGS if r.path == row.path)
-            had, has = (number(v or 0.0, reading.unit) for v in (row.before, row.after))
-            print(
-                f"  {reading.label:32} {had:>8} → {has:>8} {reading.unit}  {row.verdict}".rstrip()
-            )
+            spec = next(r for r in READINGS if r.path == row.path)
+            had, has = (number(v or 0.0, spec.unit) for v in (row.before, row.after))
+            print(f"  {spec.label:32} {had:>8} → {has:>8} {spec.unit}  {row.verdict}".rstrip())
     return 0
 
 
-def _measured_alike(
-    recordings: list[Recording], told: Gate | None
+def _measure_alike(
+    recordings: list[Recording], stated_gate: Gate | None
 ) -> tuple[list[TakeReadings], list[Gate]]:
     """Takes of one stick, and the gate of each: the one that was told, or its file says; else the
     other's; else the one that either looks like, or a round one."""
-    said = [told or gate_of(r) for r in recordings]
-    usual: Gate | None = next(filter(None, said), None)
-    takes = [measure_take(r, gate or usual) for r, gate in zip(recordings, said, strict=True)]
+    gates = [stated_gate or gate_of(r) for r in recordings]
+    usual: Gate | None = next(filter(None, gates), None)
+    takes = [measure_take(r, gate or usual) for r, gate in zip(recordings, gates, strict=True)]
     if usual is not None:
-        return takes, [gate or usual for gate in said]
-    found: list[Gate] = [gate_found(take) or "round" for take in takes]
-    shared: Gate = next((gate for gate in found if gate != "round"), "round")
-    for i, gate in enumerate(found):
+        return takes, [gate or usual for gate in gates]
+    seen_gates: list[Gate] = [gate_found(take) or "round" for take in takes]
+    shared: Gate = next((gate for gate in seen_gates if gate != "round"), "round")
+    for i, gate in enumerate(seen_gates):
         if gate != shared:
             takes[i] = measure_take(recordings[i], shared)
     return takes, [shared] * len(takes)
@@ -142,25 +140,25 @@ def _measured_alike(
 
 def _setting(recording: Recording, gate: Gate) -> Setting:
     """How a take was made, as far as its file says."""
-    said = recording.headers
+    headers = recording.headers
     return Setting(
-        said.get("controller", ""),
-        said.get("stick", "stick"),
-        said.get("source", "file"),
+        headers.get("controller", ""),
+        headers.get("stick", "stick"),
+        headers.get("source", "file"),
         gate,
-        said.get("calibration", "unknown"),
-        said.get("power", "unknown"),
-        said.get("shell", "unknown"),
+        headers.get("calibration", "unknown"),
+        headers.get("power", "unknown"),
+        headers.get("shell", "unknown"),
     )
 
 
-def comparison(found: Comparison, sentence: str) -> dict[str, Any]:
+def comparison(result: Comparison, sentence: str) -> dict[str, Any]:
     """What `compare --json` prints."""
     return {
-        "overall": found.overall,
+        "overall": result.overall,
         "sentence": sentence,
-        "refusals": list(found.refusals),
-        "cautions": list(found.cautions),
+        "refusals": list(result.refusals),
+        "cautions": list(result.cautions),
         "readings": [
             {
                 "reading": row.path,
@@ -175,7 +173,7 @@ def comparison(found: Comparison, sentence: str) -> dict[str, Any]:
                 "before_limit": row.before_limit,
                 "after_limit": row.after_limit,
             }
-            for row in found.rows
+            for row in result.rows
         ],
     }
 
@@ -255,14 +253,14 @@ def _print_readings(readings: TakeReadings) -> None:
     print(f"{facts.samples} samples, {facts.duration_s:.1f} s, {rate}, {'+'.join(facts.axes)}")
     meaning = explain(readings)
     print(f"\n{meaning.sentence}\n{meaning.advice}\n")
-    for reading in READINGS:
-        value = readings.value(reading.path)
+    for spec in READINGS:
+        value = readings.value(spec.path)
         if value is None:
             continue
-        u = readings.uncertainty.get(reading.path)
-        shown = f"{number(value, reading.unit)} {reading.unit}"
-        after = f"  ± {number(2 * u, reading.unit)}" if u is not None else ""
-        print(f"  {reading.label:32} {shown:>12}{after}".rstrip())
+        u = readings.uncertainty.get(spec.path)
+        text = f"{number(value, spec.unit)} {spec.unit}"
+        after = f"  ± {number(2 * u, spec.unit)}" if u is not None else ""
+        print(f"  {spec.label:32} {text:>12}{after}".rstrip())
     print("\nWhat it may be:")
     for c in worth_showing(rank(readings)):
         on = f" ({c.axis})" if c.axis else ""

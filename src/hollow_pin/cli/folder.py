@@ -99,12 +99,12 @@ def run_check(args: argparse.Namespace) -> int:
 
 
 def _repair(folder: Path) -> int:
-    done = mend_folder(folder, now())
-    saved = done.salvaged
+    mended = mend_folder(folder, now())
+    saved = mended.salvaged
     if saved is None:
         print("The database is sound.")
     else:
-        print(f"The damaged database is in {done.aside}. Saved into a new one:")
+        print(f"The damaged database is in {mended.aside}. Saved into a new one:")
         for table, count in saved.rows.items():
             lost = saved.lost.get(table, 0)
             missing = f", up to {lost} missing" if lost else ""
@@ -114,10 +114,10 @@ def _repair(folder: Path) -> int:
             print(f"  {table}: nothing could be read")
         if saved.whole:
             print("Nothing is missing.")
-    if done.ended:
-        print(f"{done.ended} takes that nobody had ended were ended.")
-    if done.measured:
-        print(f"{done.measured} results were made anew.")
+    if mended.ended:
+        print(f"{mended.ended} takes that nobody had ended were ended.")
+    if mended.measured:
+        print(f"{mended.measured} results were made anew.")
     return 0 if saved is None or saved.whole else 1
 
 

@@ -43,8 +43,8 @@ def run_jig(args: argparse.Namespace) -> int:
     )
     jig = Jig(StandIn(stick, args.seed), args.speed)
     # However it is told to end, also where a shell in the background has it ignore Ctrl+C.
-    for told in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(told, signal.default_int_handler)
+    for signal_number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(signal_number, signal.default_int_handler)
     try:
         with announced(jig, Database(args.data).ports) as link:
             print(f"The jig is at {jig.path}, listed as {link.name} (Ctrl+C ends it)", flush=True)

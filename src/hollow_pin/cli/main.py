@@ -37,7 +37,7 @@ COMMANDS: dict[str, tuple[str, str]] = {
 does in a line."""
 
 
-def _parser(wanted: str | None) -> argparse.ArgumentParser:
+def _parser(only: str | None) -> argparse.ArgumentParser:
     """The parser, with the arguments of the command that is wanted."""
     parser = argparse.ArgumentParser(
         prog="hollow-pin",
@@ -50,7 +50,7 @@ def _parser(wanted: str | None) -> argparse.ArgumentParser:
         command = commands.add_parser(
             name, help=short, formatter_class=argparse.RawDescriptionHelpFormatter
         )
-        if name == wanted:
+        if name == only:
             getattr(_module(module), f"arguments_{name}")(command)
     return parser
 
@@ -61,9 +61,9 @@ def _module(name: str) -> object:
 
 def main(argv: list[str] | None = None) -> int:
     """Run a command; its exit status."""
-    given = sys.argv[1:] if argv is None else argv
-    wanted = next((a for a in given if not a.startswith("-")), None)
-    args = _parser(wanted).parse_args(given)
+    arguments = sys.argv[1:] if argv is None else argv
+    command = next((a for a in arguments if not a.startswith("-")), None)
+    args = _parser(command).parse_args(arguments)
     run = getattr(_module(COMMANDS[args.command][0]), f"run_{args.command}")
     try:
         return int(run(args))
@@ -71,8 +71,8 @@ def main(argv: list[str] | None = None) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
     except Exception as wrong:
-        said = _module("errors").in_one_line(wrong)  # type: ignore[attr-defined]
-        if said is None:
+        message = _module("errors").in_one_line(wrong)  # type: ignore[attr-defined]
+        if message is None:
             raise
-        print(f"hollow-pin: {said}", file=sys.stderr)
+        print(f"hollow-pin: {message}", file=sys.stderr)
         return 2

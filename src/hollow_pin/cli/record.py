@@ -54,7 +54,7 @@ def arguments_import(parser: argparse.ArgumentParser) -> None:
 
 
 def run_export(args: argparse.Namespace) -> int:
-    with _opened(args.data).reading() as db:
+    with _open_database(args.data).reading() as db:
         recording = export_recording(db, args.take)
     if args.output is None:
         sys.stdout.writelines(write_recording(recording))
@@ -75,7 +75,7 @@ def _only_stick(model: Model) -> str:
     raise Unusable(f"which stick is it? Name it with --stick: {' or '.join(sticks)}.")
 
 
-def _opened(folder: Path) -> Database:
+def _open_database(folder: Path) -> Database:
     if not folder.is_dir():
         raise Unusable(f"{folder} is not there. Name the bench's folder with --data.")
     return Database(folder)

@@ -26,7 +26,7 @@ LARGEST_FRAME = 1 << 20
 MOST_CONNECTIONS = 400
 
 
-class Seldom(logging.Filter):
+class OncePerMinute(logging.Filter):
     """The same words from the same place once a minute: a full disk or a lack of file handles would
     fill a log."""
 
@@ -156,7 +156,7 @@ def _listen(args: argparse.Namespace, database: Database) -> int:
             super().handle_exit(sig, frame)
 
     for name in ("asyncio", "uvicorn.error", "hollow_pin"):
-        logging.getLogger(name).addFilter(Seldom())
+        logging.getLogger(name).addFilter(OncePerMinute())
     try:
         Server(config).run(sockets=[listener])
     except ssl.SSLError as wrong:
@@ -189,10 +189,10 @@ def _listener(host: str, port: int) -> socket.socket:
 def _say_where(args: argparse.Namespace, listener: socket.socket) -> None:
     """Where it is to be opened, and who else could."""
     address, port = listener.getsockname()[:2]
-    shown = f"[{args.host}]" if listener.family == socket.AF_INET6 else args.host
+    host = f"[{args.host}]" if listener.family == socket.AF_INET6 else args.host
     scheme = "https" if args.tls_cert else "http"
     print(
-        f"Hollow Pin is at {scheme}://{shown}:{port}  (data in {args.data}; Ctrl+C ends it)",
+        f"Hollow Pin is at {scheme}://{host}:{port}  (data in {args.data}; Ctrl+C ends it)",
         flush=True,
     )
     if address in ("127.0.0.1", "::1"):

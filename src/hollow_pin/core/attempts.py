@@ -17,11 +17,11 @@ from hollow_pin.core.hold import HoldResult, measure_hold
 from hollow_pin.core.learning import PROBLEM as LEARNS
 from hollow_pin.core.learning import learned_after
 from hollow_pin.core.let_go import LetGoResult, measure_let_go
-from hollow_pin.core.measured import StepResults
 from hollow_pin.core.readings import Span
 from hollow_pin.core.recording import AXES, Floats, NotUsable, Problem, Recording
 from hollow_pin.core.rim import RimResult, measure_rim
 from hollow_pin.core.statistics import centre
+from hollow_pin.core.step_results import StepResults
 from hollow_pin.core.still import StillResult, measure_still
 from hollow_pin.core.travel import Travel
 from hollow_pin.core.turn import TurnResult, measure_turn
@@ -80,11 +80,11 @@ def measure_steps(
         jitter, wander, sway = (0.0, 0.0, 0.0)
         if still:
             jitter, wander, sway = still.jitter_between_spikes, still.readings.wander, still.sway
-        measured = measure_let_go(t[part], u[part], rest, jitter, wander, sway)
-        learned = learned_after(measured.readings.release)
+        let_go = measure_let_go(t[part], u[part], rest, jitter, wander, sway)
+        learned = learned_after(let_go.readings.release)
         if learned is None:
-            return measured
-        later = t[part] > measured.readings.release[learned - 1].end_s
+            return let_go
+        later = t[part] > let_go.readings.release[learned - 1].end_s
         one_range = measure_let_go(t[part][later], u[part][later], rest, jitter, wander, sway)
         return replace(one_range, problems=(*one_range.problems, LEARNS))
 
@@ -117,12 +117,12 @@ def _still(t: Floats, u: Floats, part: slice) -> StillResult:
         if refusal.code != "short" or silent_s < ASLEEP_S:
             raise
         lasted = float(t[part.stop - 1] - t[part.start])
-        said = (
+        warning = (
             f"its source said nothing any more after {lasted:.1f} s, for {silent_s:.0f} s: a device "
             "that goes to sleep when it is left alone, or a link that failed. Keep it awake, if it "
             "has a setting for that, or measure by another source."
         )
-        raise NotUsable("asleep", said) from None
+        raise NotUsable("asleep", warning) from None
 
 
 def _cross(recording: Recording, axis: int, part: slice) -> CrossingResult:

@@ -96,14 +96,14 @@ def _dwelt_at_zero(
     zone as often as through it. alike: whether most must stand at the same value (`SAME_DIGIT`).
     """
     near = max((1.01 if alike else 2.01) * resolution, NEAR_ZERO)
-    found = [_dwelt(t[p], v[p], near) for p in passes]
-    if len(found) < FEWEST_AT_ZERO:
+    dwells = [_dwelt(t[p], v[p], near) for p in passes]
+    if len(dwells) < FEWEST_AT_ZERO:
         return 0.0
     least = max(DWELL_TIMES * resolution, DWELL_LEAST)
-    stood = Counter(at for half, at_any, at in found if half - at_any > least)
+    stood = Counter(at for half, at_any, at in dwells if half - at_any > least)
     if not stood or (alike and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total()):
         return 0.0
-    half, at_any, _ = sorted(found)[3 * (len(found) - 1) // 4]
+    half, at_any, _ = sorted(dwells)[3 * (len(dwells) - 1) // 4]
     return half if half - at_any > least else 0.0
 
 
@@ -122,8 +122,8 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
         return 0.0, 0.0, 0.0
     dt = np.diff(t)
     # What a link lost beside a value was spent elsewhere as well.
-    known = np.minimum(dt, GAP_TIMES * usual_interval(dt))
-    each = np.gradient(np.append(0.0, np.cumsum(known)))
+    dt_capped = np.minimum(dt, GAP_TIMES * usual_interval(dt))
+    each = np.gradient(np.append(0.0, np.cumsum(dt_capped)))
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
     of_all = travel / max(float(each.sum()), 1e-6)
     alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))

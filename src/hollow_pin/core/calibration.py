@@ -178,10 +178,12 @@ def calibrations(
     %. Raises NotMeasured."""
     shape = _shape_of(take, len(ranges), gate)
     kinds: Sequence[Kind] = tuple(LABELS) if len(shape.extents.returns) else ("two-point",)
-    return tuple(_held(kind, shape, ranges, margin) for kind in kinds)
+    return tuple(_calibration_of(kind, shape, ranges, margin) for kind in kinds)
 
 
-def _held(kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float) -> Calibration:
+def _calibration_of(
+    kind: Kind, shape: _Shape, ranges: Sequence[AxisRange], margin: float
+) -> Calibration:
     extents = shape.extents
     low, high, centre = extents.low, extents.high, extents.centre
     if kind == "two-point":
@@ -242,16 +244,16 @@ class Range:
 
 
 def as_ranges(
-    held: Calibration, ranges: Sequence[AxisRange], turned: Sequence[bool]
+    calibration: Calibration, ranges: Sequence[AxisRange], turned: Sequence[bool]
 ) -> tuple[Range, ...]:
     """A calibration as ends that lie alike on both sides of the centre, as far away as the farther
     one, with a flat place that holds the dead zone needed. turned: which axes a source counts the
     other way from what is read here."""
     axis_ranges = []
-    for axis, r, other_way in zip(held.axes, ranges, turned, strict=False):
+    for axis, r, other_way in zip(calibration.axes, ranges, turned, strict=False):
         half = max(axis.centre - axis.low, axis.high - axis.centre)
         centre = r.lo + r.hi - axis.centre if other_way else axis.centre
-        flat = round(max((held.forecast.dead_zone or 0.0) / 100.0, FLAT_SHARE) * half)
+        flat = round(max((calibration.forecast.dead_zone or 0.0) / 100.0, FLAT_SHARE) * half)
         axis_ranges.append(Range(round(centre - half), round(centre + half), flat))
     return tuple(axis_ranges)
 
@@ -267,13 +269,13 @@ class CalibrationOutcome:
     words: str
 
 
-def _seen(take: TakeReadings, path: str) -> float:
+def _smallest_seen(take: TakeReadings, path: str) -> float:
     u = take.uncertainty.get(path)
     return SMALLEST_CHANGE * u if u is not None else UNKNOWN
 
 
-def became_of(
-    before: TakeReadings, after: TakeReadings, held: Calibration, ranges: Sequence[AxisRange]
+def calibration_outcome(
+    before: TakeReadings, after: TakeReadings, calibration: Calibration, ranges: Sequence[AxisRange]
 ) -> CalibrationOutcome:
     """Hold a calibration against what it should have held: takes before and after, of the same
     stick. Raises NotMeasured."""
@@ -283,9 +285,9 @@ def became_of(
     centre_was, centre_now = was.extents.centre[:axes], now.extents.centre[:axes]
     ends_was = np.stack((was.rim.min(axis=0), was.rim.max(axis=0)))[:, :axes]
     ends_now = np.stack((now.rim.min(axis=0), now.rim.max(axis=0)))[:, :axes]
-    near = np.array([max(_seen(before, f"still.rest_{a}"), UNKNOWN) for a in "xy"])[:axes]
+    near = np.array([max(_smallest_seen(before, f"still.rest_{a}"), UNKNOWN) for a in "xy"])[:axes]
     round_was, round_now = (t.value("rim.circularity_error") or 0.0 for t in (before, after))
-    wanted = (
+    needs_it = (
         round_was > ROUND_WANTED
         or bool((np.abs(centre_was) > near).any())
         or bool((np.abs(np.abs(ends_was) - 100.0) > SCALE_SEEN).any())
@@ -293,14 +295,15 @@ def became_of(
     moved = (
         bool((np.abs(centre_now - centre_was) > near).any())
         or bool((np.abs(ends_now - ends_was) > SCALE_SEEN).any())
-        or abs(round_now - round_was) > max(_seen(before, "rim.circularity_error"), ROUND_SEEN)
+        or abs(round_now - round_was)
+        > max(_smallest_seen(before, "rim.circularity_error"), ROUND_SEEN)
     )
     if not moved:
-        return _unmoved(before, wanted)
+        return _refusal(before, needs_it)
     needed, then = before.composite.dead_zone_needed, after.composite.dead_zone_needed
-    could = held.forecast.dead_zone
+    could = calibration.forecast.dead_zone
     if needed is not None and then is not None and could is not None:
-        least = max(_seen(before, "composite.dead_zone_needed"), UNKNOWN)
+        least = max(_smallest_seen(before, "composite.dead_zone_needed"), UNKNOWN)
         if then > needed + least:
             return CalibrationOutcome(
                 "worse",
@@ -339,9 +342,9 @@ def _ends_alone(was: _Shape, now: _Shape) -> CalibrationOutcome:
     return CalibrationOutcome("held", "It holds: both ends read full.")
 
 
-def _unmoved(before: TakeReadings, wanted: bool) -> CalibrationOutcome:
+def _refusal(before: TakeReadings, needed: bool) -> CalibrationOutcome:
     """Centre and ends are what they were."""
-    if not wanted:
+    if not needed:
         return CalibrationOutcome(
             "needless",
             "Nothing moved, and nothing had to: centre and ends were where a calibration puts them.",
@@ -353,25 +356,25 @@ def _unmoved(before: TakeReadings, wanted: bool) -> CalibrationOutcome:
             "Again, slowly to both ends, as far as it goes.",
         )
     spread = before.let_go.return_spread if before.let_go is not None else None
-    said = "It refused: centre and both ends are what they were. "
+    text = "It refused: centre and both ends are what they were. "
     if spread is not None and spread > SCATTERS:
-        said += (
+        text += (
             f"Its releases come back {percent(spread)} apart, and a calibration wants its centre "
             "samples to agree: what scatters them, wear or a bind, is mended first."
         )
     else:
-        said += (
+        text += (
             "Its releases agree, so that is not why: it was not carried through, was not saved, or "
             "wants another order. Extents first, then the centre with hands off."
         )
-    return CalibrationOutcome("refused", said)
+    return CalibrationOutcome("refused", text)
 
 
 def left_over(take: TakeReadings) -> str:
     """Whether the calibration that is in it was learnt from another part, by the causes as they are
     ranked, in a sentence; empty where it is not likelier than not."""
-    told = next(c for c in rank(take) if c.cause == "calibration")
-    if not told.likely:
+    cause = next(c for c in rank(take) if c.cause == "calibration")
+    if not cause.likely:
         return ""
     return (
         "Scale or centre fit another part: the calibration that is in it was left over, or its last "
@@ -379,7 +382,7 @@ def left_over(take: TakeReadings) -> str:
     )
 
 
-def unseen(take: TakeReadings) -> str:
+def ends_not_seen(take: TakeReadings) -> str:
     """What of its ends a take does not show, in a sentence; empty where it shows them."""
     if take.rim is None or not cut_off(take):
         return ""

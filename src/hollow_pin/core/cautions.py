@@ -47,5 +47,5 @@ CAUTIONS: tuple[Caution, ...] = (
 
 def cautions_for(remedy: str) -> tuple[Caution, ...]:
     """The cautions shown before a remedy, in the order they matter."""
-    wanted = BY_CODE[remedy].all_cautions
-    return tuple(c for c in CAUTIONS if c.code in wanted)
+    codes = BY_CODE[remedy].all_cautions
+    return tuple(c for c in CAUTIONS if c.code in codes)

@@ -16,7 +16,7 @@ from typing import Literal
 
 import numpy as np
 
-from hollow_pin.core.centred import (
+from hollow_pin.core.centring_result import (
     AXES,
     READ,
     SPACE,
@@ -24,7 +24,7 @@ from hollow_pin.core.centred import (
     Centred,
     CentringNow,
     ReachSide,
-    Settled,
+    RestReading,
     State,
 )
 from hollow_pin.core.geometry import bearing, diameter
@@ -112,7 +112,7 @@ class Centring:
         spread: float = 0.0,
         reach: Sequence[float | None] = (None, None, None, None),
     ) -> None:
-        self.readings: list[Settled] = []
+        self.readings: list[RestReading] = []
         self._axes = axes
         self._within = within
         self._lands = max(LANDS, 1.5 * spread)
@@ -196,11 +196,11 @@ class Centring:
         rho = float(np.hypot(*off))
         if rho > PUSHED:
             self._pushing, self._touched, self._released_at = True, True, None
-            self._reached(at, off)
+            self._note_reach(at, off)
         elif self._pushing and rho < LET_GO:
             self._pushing, self._released_at = False, self._now
 
-    def _reached(self, at: Floats, off: Floats) -> None:
+    def _note_reach(self, at: Floats, off: Floats) -> None:
         toward = float(bearing(*off))
         for i, (side, axis, sign) in enumerate(
             ((270.0, 0, -1.0), (90.0, 0, 1.0), (180.0, 1, -1.0), (0.0, 1, 1.0))
@@ -249,8 +249,8 @@ class Centring:
 
     def _landed_at(self, middle: Floats, scatter: float) -> None:
         """Let go and at rest. It counts where it lies as before, or where two lie as one."""
-        known = [p for p in (self._free, self._landed) if p is not None]
-        agrees = any(float(np.hypot(*(middle - p))) <= self._lands for p in known)
+        landings = [p for p in (self._free, self._landed) if p is not None]
+        agrees = any(float(np.hypot(*(middle - p))) <= self._lands for p in landings)
         self._landed, self._released_at = middle, None
         if not agrees:
             self._apart.append(middle)
@@ -312,7 +312,7 @@ class Centring:
         free = max(1.0, min(n, 10.0 * self._span()))
         u = scatter / free**0.5
         seconds = self._now - (self._began or 0.0)
-        self.readings.append(Settled(seconds, float(at[0]), float(at[1]), u, why))
+        self.readings.append(RestReading(seconds, float(at[0]), float(at[1]), u, why))
         self._last = (float(at[0]), float(at[1]))
         self._sure = why == "let-go"
         self._state = self._read_as()
@@ -340,9 +340,9 @@ class Centring:
     def now(self) -> CentringNow:
         """What is to be shown."""
         at = np.median(self._window.since(0.1), axis=0) if len(self._window.t) else np.zeros(2)
-        known = self._last is not None
+        has_landed = self._last is not None
         excess, axis = self._excess(self._last) if self._last is not None else (0.0, AXES[0])
-        open_ = known and excess > 1.0 and not self._returns and not self._done
+        open_ = has_landed and excess > 1.0 and not self._returns and not self._done
         read = self.readings[-1] if self.readings else None
         reads = read is not None and self._state in READ
         x, y = (read.x, read.y) if read is not None and reads else (float(at[0]), float(at[1]))

@@ -104,9 +104,9 @@ class Compared:
             return None
         if self.path in ONLY_OVER and "over" not in (self.before_limit, self.after_limit):
             return None
-        seen = max(SURELY * self.u_change, LITTLE * self.limit)
+        threshold = max(SURELY * self.u_change, LITTLE * self.limit)
         far = max(FAR * self.u_change, SMALL * self.limit)
-        return min(seen, far)
+        return min(threshold, far)
 
     @property
     def worth_saying(self) -> bool:
@@ -172,17 +172,17 @@ def compare(
     )
     cautions = [*_cautions(before, after, was, now), *longer(rows)]
     was_mute, is_mute = ([s.axis for s in take.silent] for take in (before, after))
-    lost = tuple(axis for axis in is_mute if axis not in was_mute)
+    newly_mute = tuple(axis for axis in is_mute if axis not in was_mute)
     regained = tuple(axis for axis in was_mute if axis not in is_mute)
-    overall = _by_signal(_overall(rows), lost, regained)
-    return Comparison(overall, (), rows, tuple(cautions), lost, regained)
+    overall = _by_signal(_overall(rows), newly_mute, regained)
+    return Comparison(overall, (), rows, tuple(cautions), newly_mute, regained)
 
 
-def _by_signal(overall: Overall, lost: tuple[str, ...], regained: tuple[str, ...]) -> Overall:
+def _by_signal(overall: Overall, newly_mute: tuple[str, ...], regained: tuple[str, ...]) -> Overall:
     """That an axis speaks again is better than anything that it says, and that it is lost is worse."""
-    if lost and regained:
+    if newly_mute and regained:
         return "mixed"
-    if lost:
+    if newly_mute:
         return "worse"
     if regained:
         return "mixed" if overall in ("worse", "mixed") else "better"
@@ -198,7 +198,7 @@ def longer(rows: tuple[Compared, ...]) -> list[str]:
     """How long a Still each time would decide where events are too few to tell: their counts
     scatter as their square root (Poisson), so that two rates a and b are told apart in (a + b)/(b −
     a)² minutes times the square of the certainty that is wanted."""
-    said = []
+    parts = []
     for row in rows:
         a, b = row.before, row.after
         if row.path not in RARE or row.verdict != "no-change" or not row.change:
@@ -211,11 +211,11 @@ def longer(rows: tuple[Compared, ...]) -> list[str]:
         if minutes <= LONGEST_MIN:
             name = BY_PATH[row.path].label
             needed = "a minute" if minutes <= 1 else f"{ceil(minutes)} minutes"
-            said.append(
+            parts.append(
                 f"{name}: {a:.0f} a minute before, {b:.0f} now, and too few to tell by. Still for "
                 f"{needed} each time would decide."
             )
-    return said
+    return parts
 
 
 def _cautions(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
@@ -277,32 +277,32 @@ def _refusals(
 
 
 def _compare_reading(
-    reading: ReadingSpec, before: TakeReadings, after: TakeReadings, grade: Grade, limits: Limits
+    spec: ReadingSpec, before: TakeReadings, after: TakeReadings, grade: Grade, limits: Limits
 ) -> Compared:
-    a, b = before.value(reading.path), after.value(reading.path)
-    ua, ub = before.uncertainty.get(reading.path), after.uncertainty.get(reading.path)
-    limit = limits.get(reading.path)
+    a, b = before.value(spec.path), after.value(spec.path)
+    ua, ub = before.uncertainty.get(spec.path), after.uncertainty.get(spec.path)
+    limit = limits.get(spec.path)
     at = limit.at(grade) if limit else None
     change = u_change = None
     verdict: Change = "not-comparable"
-    why = _why_not(reading, before, after, a, b, ua, ub)
+    why = _why_not(spec, before, after, a, b, ua, ub)
     if a is not None and b is not None:
         change = b - a
     if ua is not None and ub is not None:
-        u_change = hypot(ua, ub, _unseen(reading, before, after))
-        if reading.path in WANDERS:
+        u_change = hypot(ua, ub, _u_unseen_returns(spec, before, after))
+        if spec.path in WANDERS:
             u_change = max(u_change, NOT_AGAIN * max(a or 0.0, b or 0.0))
     if why is None:
         assert a is not None
         assert b is not None
         assert u_change is not None
-        verdict = _judge(reading, a, b, u_change)
-        if reading.path == SAG and verdict == "worse" and held_once(after):
+        verdict = _judge(spec, a, b, u_change)
+        if spec.path == SAG and verdict == "worse" and held_once(after):
             by_hand = as_if_the_hand_gave_way(after).value(SAG) or 0.0
-            if _judge(reading, a, by_hand, u_change) != "worse":
+            if _judge(spec, a, by_hand, u_change) != "worse":
                 verdict, why = "not-comparable", f"{FELL_BACK}, after"
     return Compared(
-        path=reading.path,
+        path=spec.path,
         before=a,
         after=b,
         u_before=ua,
@@ -313,8 +313,8 @@ def _compare_reading(
         why=why,
         limit=at,
         limit_reason=limit.reason if limit else None,
-        before_limit="unknown" if at is None else verdict_on(before, reading.path, at),
-        after_limit="unknown" if at is None else verdict_on(after, reading.path, at),
+        before_limit="unknown" if at is None else verdict_on(before, spec.path, at),
+        after_limit="unknown" if at is None else verdict_on(after, spec.path, at),
     )
 
 
@@ -330,17 +330,17 @@ RETURNS_APART = 1.0
 let pass."""
 
 
-def _unseen(reading: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
+def _u_unseen_returns(spec: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
     """How far apart a stick may rest that nobody touched, %, where its returns were not seen: a Still
     shows one place of those that it comes back to. 0 where they were."""
-    if reading.path not in RESTS:
+    if spec.path not in RESTS:
         return 0.0
     blind = [t for t in (before, after) if t.let_go is None or t.let_go.releases < FEWEST_RETURNS]
     return RETURNS_APART * sqrt(len(blind))
 
 
 def _why_not(
-    reading: ReadingSpec,
+    spec: ReadingSpec,
     before: TakeReadings,
     after: TakeReadings,
     a: float | None,
@@ -355,22 +355,22 @@ def _why_not(
     if unsure:
         return f"too few repeats {' and '.join(unsure)} to know its uncertainty"
     touched = [n for n, take in (("before", before), ("after", after)) if moved_once(take)]
-    if touched and reading.path.startswith(OF_STILL):
+    if touched and spec.path.startswith(OF_STILL):
         return f"{TOUCHED}, {' and '.join(touched)}"
-    hidden = _hides(before.hidden_at(reading.path), after.hidden_at(reading.path))
+    hidden = _hidden_by(before.hidden_at(spec.path), after.hidden_at(spec.path))
     if hidden:
         if hidden.code == "no-signal":
             return NO_SIGNAL
         return f"{HIDDEN}: {hidden.message}"
     rates = before.recording.rate_hz, after.recording.rate_hz
-    if reading.pace_bound and rates[0] and rates[1]:
+    if spec.pace_bound and rates[0] and rates[1]:
         ratio = max(rates[0], rates[1]) / min(rates[0], rates[1])
         if ratio > RATE_RATIO:
             return f"sample rates differ: {rates[0]:.0f} and {rates[1]:.0f} Hz"
     return None
 
 
-def _hides(before: Hidden | None, after: Hidden | None) -> Hidden | None:
+def _hidden_by(before: Hidden | None, after: Hidden | None) -> Hidden | None:
     """What keeps a reading from being compared. A slow or uneven source that was the same both times
     sees less, but sees both alike."""
     if before and after and before.code == after.code and before.code in SEEN_ALIKE:
@@ -378,10 +378,10 @@ def _hides(before: Hidden | None, after: Hidden | None) -> Hidden | None:
     return before or after
 
 
-def _judge(reading: ReadingSpec, a: float, b: float, u: float) -> Change:
+def _judge(spec: ReadingSpec, a: float, b: float, u: float) -> Change:
     if abs(b - a) <= 2 * u:
         return "no-change"
-    was, now = reading.badness(a), reading.badness(b)
+    was, now = spec.badness(a), spec.badness(b)
     if was is None or now is None or abs(now - was) <= 2 * u:
         return "changed"
     return "better" if now < was else "worse"

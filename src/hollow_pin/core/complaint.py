@@ -38,19 +38,19 @@ def held_against(
     intake: Intake, complaint: str, take: TakeReadings, causes: Sequence[Ranked]
 ) -> ComplaintCheck:
     """Hold a complaint against a take."""
-    told = bool(complaint.strip() or intake.hours or intake.often)
+    asked = bool(complaint.strip() or intake.hours or intake.often)
     top = causes[0] if causes else None
     sound = top is not None and top.cause == SOUND and top.likely
-    said = [s for s in (_direction(intake, take), _flick(intake, causes)) if s]
+    remarks = [s for s in (_direction(intake, take), _flick(intake, causes)) if s]
     reproduced: bool | None = None
-    if told:
+    if asked:
         reproduced = not sound
         if sound:
             often = " It was told to come only sometimes." if intake.often == "sometimes" else ""
-            said.append(f"What was complained of does not show in this take.{often}")
+            remarks.append(f"What was complained of does not show in this take.{often}")
         elif intake.often == "sometimes":
-            said.append("It was told to come only sometimes, and shows now.")
-    return ComplaintCheck(tuple(said), reproduced, TRY if reproduced is False else None)
+            remarks.append("It was told to come only sometimes, and shows now.")
+    return ComplaintCheck(tuple(remarks), reproduced, TRY if reproduced is False else None)
 
 
 def _direction(intake: Intake, take: TakeReadings) -> str | None:
@@ -58,24 +58,25 @@ def _direction(intake: Intake, take: TakeReadings) -> str | None:
     if not intake.hours or still is None or take.hidden_at("still.rest_offset"):
         return None
     axes = len(take.recording.axes)
-    told = hours_words(intake.hours, axes)
+    direction = hours_words(intake.hours, axes)
     u = take.uncertainty.get("still.rest_offset", 0.0)
     if still.rest_offset <= max(FELT, 2 * u):
-        return f"It was told to go toward {told}; it rests {percent(still.rest_offset)} from zero."
+        rests = f"it rests {percent(still.rest_offset)} from zero"
+        return f"It was told to go toward {direction}; {rests}."
     hour = clock_hour(still.rest_bearing)
     apart = min(min((hour - h) % 12, (h - hour) % 12) for h in intake.hours)
     does = "; it rests" if apart >= FAR_HOURS else ", and rests"
-    return f"It was told to go toward {told}{does} toward {hours_words([hour], axes)}."
+    return f"It was told to go toward {direction}{does} toward {hours_words([hour], axes)}."
 
 
 def _flick(intake: Intake, causes: Sequence[Ranked]) -> str | None:
     if intake.flick_clears != "yes":
         return None
-    meant = {"worn", "dirty", "binding", "loose"}
+    matching = {"worn", "dirty", "binding", "loose"}
     top = next((c for c in causes if c.cause != SOUND and c.likely), None)
     if top is None:
         return None
-    if top.cause in meant:
+    if top.cause in matching:
         return "A flick clears it: that goes with what was found."
     return (
         "A flick is said to clear it: that speaks for wear, dirt or a bind beside what was found."

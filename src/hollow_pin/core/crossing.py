@@ -167,7 +167,7 @@ def measure_crossing(
     is no pass, where there are others. Raises NotUsable when the axis was not moved
     from end to end, or only faster than 1.5 s, or reported nothing in between.
     """
-    slow, made = _slow_passes(t, v, other)
+    slow, passes = _slow_passes(t, v, other)
     slow = [p for p in slow if not any(_within(r, p) for r in rested)] or slow
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
@@ -179,13 +179,13 @@ def measure_crossing(
         window = max(5, odd_window(SMOOTH_S, interval, len(moved)))
         smooth = smoothed(moved, window) if len(moved) >= window else moved
         where = bin_of(smooth)
-        seen = ~_beside_gaps(t[part], stood[i].silent, interval, window)
-        squares[i] = np.bincount(where[seen], np.square(moved - smooth)[seen], BINS)
-        counts[i] = np.bincount(where[seen], minlength=BINS)
+        usable = ~_beside_gaps(t[part], stood[i].silent, interval, window)
+        squares[i] = np.bincount(where[usable], np.square(moved - smooth)[usable], BINS)
+        counts[i] = np.bincount(where[usable], minlength=BINS)
         if other is not None:
             sideways[i] = binned_median(other[part], where, BINS)
-    looked = slow if len(slow) >= FEWEST_AT_ZERO else made
-    zone = built_in_dead_zone(t, v, looked, resolution(v), swallowed)
+    at_zero = slow if len(slow) >= FEWEST_AT_ZERO else passes
+    zone = built_in_dead_zone(t, v, at_zero, resolution(v), swallowed)
     if zone:
         counts[:, (EDGES[:-1] < zone + BIN) & (EDGES[1:] > -zone - BIN)] = 0.0
     if not counts.any():
@@ -211,8 +211,8 @@ def measure_crossing(
         cross_talk_even=None if other is None else cross_talk_even(sideways),
         built_in_dead_zone=zone,
     )
-    problems = tuple(_problems(step, len(made), len(slow)))
-    sees = len(looked) >= FEWEST_AT_ZERO
+    problems = tuple(_problems(step, len(passes), len(slow)))
+    sees = len(at_zero) >= FEWEST_AT_ZERO
     return CrossingResult(readings, squares, counts, sideways, jumped, problems, sees)
 
 
@@ -233,13 +233,13 @@ def _beside_gaps(t: Floats, silent: Indices, interval: float, window: int) -> ND
     return np.asarray(np.cumsum(covered)[:-1] > 0)
 
 
-def _problems(step: str, found: int, slow: int) -> list[Problem]:
+def _problems(step: str, crossed: int, slow: int) -> list[Problem]:
     if slow >= PASSES:
         return []
-    fast = found - slow
-    said = f"{slow} of {PASSES} passes"
-    said += f"; {fast} more went too fast to count" if fast else ""
-    return [Problem(step, "passes", f"{said}: what happens only now and then may be missed.")]
+    fast = crossed - slow
+    text = f"{slow} of {PASSES} passes"
+    text += f"; {fast} more went too fast to count" if fast else ""
+    return [Problem(step, "passes", f"{text}: what happens only now and then may be missed.")]
 
 
 def track_noise(squares: Floats, counts: Floats) -> Floats:
@@ -259,9 +259,9 @@ def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
 def carried_along(sideways: Floats) -> tuple[NDArray[np.bool_], Floats]:
     """Which bins (50,) any pass saw the other axis in, and where it lay in those (m,), %: the median
     of the passes, of (passes, 50) medians, NaN where empty."""
-    seen = np.asarray(np.isfinite(sideways).any(axis=0))
-    along: Floats = bottleneck.nanmedian(sideways[:, seen], axis=0)
-    return seen, along
+    covered = np.asarray(np.isfinite(sideways).any(axis=0))
+    along: Floats = bottleneck.nanmedian(sideways[:, covered], axis=0)
+    return covered, along
 
 
 def cross_talk(sideways: Floats) -> float:
@@ -274,8 +274,8 @@ def cross_talk_even(sideways: Floats) -> float:
     NaN where empty, %: what a parabola goes over that most of the bins lie near (least quantile of
     their distances, through three of them, then least squares of those that are near). Where dirt
     lifts the other axis's wiper for a part of the way, it goes on as beside that."""
-    seen, along = carried_along(sideways)
-    powers = np.vander(np.linspace(-1.0, 1.0, BINS)[seen], 3)
+    covered, along = carried_along(sideways)
+    powers = np.vander(np.linspace(-1.0, 1.0, BINS)[covered], 3)
     among = np.unique(np.linspace(0, len(along) - 1, KNOTS).round().astype(np.intp))
     if len(among) < 3:
         return float(np.ptp(along))
@@ -285,5 +285,5 @@ def cross_talk_even(sideways: Floats) -> float:
     apart = np.quantile(far, MOST_BINS, axis=1)
     best = int(apart.argmin())
     near = far[best] <= max(2.0 * apart[best], NEARLY)
-    went = powers @ np.linalg.lstsq(powers[near], along[near], rcond=None)[0]
-    return float(min(np.ptp(went), np.ptp(along)))
+    fitted = powers @ np.linalg.lstsq(powers[near], along[near], rcond=None)[0]
+    return float(min(np.ptp(fitted), np.ptp(along)))

@@ -75,15 +75,15 @@ def jumps(
     by chance, and has gaps for that: those are no leaps. zone: the built-in dead zone, which is no
     broken track. stood: where each pass stands still; stride: samples that a filter smears a jump
     over; around: samples before a leap and after it in which it may not go back as far as it leaps."""
-    seen = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
+    visited = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
     changes = [_Changes.of(p, around) for p in passes]
     gaps = [
-        made.leapt(_gaps(v, made.usual, JUMP_TIMES, least))
-        for v, made in zip(seen, changes, strict=True)
+        change.leaps_over(_gaps(v, change.usual, JUMP_TIMES, least))
+        for v, change in zip(visited, changes, strict=True)
     ]
-    shared, doubt = _in_most(seen, changes, gaps, 1, least)
+    shared, doubt = _in_most(visited, changes, gaps, 1, least)
     if stride > 1 and not any(len(places) for places in shared):
-        shared, doubt = _in_most(seen, changes, gaps, stride, least)
+        shared, doubt = _in_most(visited, changes, gaps, stride, least)
     lows: list[Floats] = []
     highs: list[Floats] = []
     for i, (gap, alike) in enumerate(zip(gaps, shared, strict=True)):
@@ -143,17 +143,17 @@ class _Changes:
         beside = np.full(CALM_STEPS, np.nan)
         windows = sliding_window_view(np.concatenate([beside, far, beside]), CALM_STEPS)
         usual = np.zeros(len(windows))
-        known = np.isfinite(windows).any(axis=1)
-        usual[known] = bottleneck.nanmedian(windows[known], axis=1)
+        covered = np.isfinite(windows).any(axis=1)
+        usual[covered] = bottleneck.nanmedian(windows[covered], axis=1)
         return cls(v, nth, usual, usual[CALM_STEPS:], _usual_step(v), around)
 
-    def leapt(self, gaps: Floats, start: int = 0, stride: int = 1) -> Floats:
+    def leaps_over(self, gaps: Floats, start: int = 0, stride: int = 1) -> Floats:
         """Those of the gaps, edges (m, 2), that it leaps over: each time three times as far as the
         changes just before and after go, or once for all, farther than those, and than it goes back
         about it; and that it is within no longer than a filter takes over a leap. By every `stride`th
         sample from `start` on, by which they were seen."""
         v = self.v[start::stride]
-        kept = np.zeros(len(gaps), dtype=bool)
+        is_leap = np.zeros(len(gaps), dtype=bool)
         for i, (low, high) in enumerate(gaps.tolist()):
             below, above = v <= low, v >= high
             over = np.flatnonzero((below[:-1] & above[1:]) | (above[:-1] & below[1:]))
@@ -165,13 +165,13 @@ class _Changes:
             once = np.count_nonzero(np.diff(sides)) <= 1
             far = (high - low) / max(float(beside.max(initial=0.0)), 1e-9)
             if once and first.size:
-                leaps = far > 1.0 and self._back(int(first[0]), int(last[-1])) < high - low
+                leaps = far > 1.0 and self._goes_back_by(int(first[0]), int(last[-1])) < high - low
             else:
                 leaps = far > LEAP_TIMES
-            kept[i] = within <= stride and leaps
-        return gaps[kept]
+            is_leap[i] = within <= stride and leaps
+        return gaps[is_leap]
 
-    def _back(self, first: int, last: int) -> float:
+    def _goes_back_by(self, first: int, last: int) -> float:
         """How far it goes against its way from shortly before a sample to shortly after another, %."""
         beside = self.v[max(0, first - self.around) : last + self.around + 1]
         along = beside * np.sign(self.v[-1] - self.v[0])
@@ -188,24 +188,26 @@ class _Likely:
     looks: int
 
 
-def _likely(v: Floats, made: _Changes, stride: int, least: float) -> _Likely:
+def _find_likely(v: Floats, changes: _Changes, stride: int, least: float) -> _Likely:
     """By every `stride`th sample, from several of them on. A pass that trembles to and fro visits its
     places by chance, and one that has many gaps has some where another has them: neither has a say."""
     usual = _usual_step(v[::stride])
     steps = np.diff(v[::stride]) * np.sign(v[-1] - v[0])
     steady = len(steps) > 0 and (steps < 0).mean() < MOST_BACK
     starts = range(0, stride, max(stride // 4, 1)) if steady else range(0)
-    found = [made.leapt(_gaps(v[k::stride], usual, LEAP_TIMES, least), k, stride) for k in starts]
-    gaps, looks = np.vstack([np.empty((0, 2)), *found]), max(len(found), 1)
-    taken = len(gaps) / looks * 2 * max(SAME_PLACE, 2 * usual)
-    few = taken < CROWDED * float(np.ptp(v))
+    found_by_start = [
+        changes.leaps_over(_gaps(v[k::stride], usual, LEAP_TIMES, least), k, stride) for k in starts
+    ]
+    gaps, looks = np.vstack([np.empty((0, 2)), *found_by_start]), max(len(found_by_start), 1)
+    occupied = len(gaps) / looks * 2 * max(SAME_PLACE, 2 * usual)
+    few = occupied < CROWDED * float(np.ptp(v))
     return _Likely(gaps if few else gaps[:0], 2 * usual, looks)
 
 
 def _in_most(
-    seen: list[Floats],
+    visited: list[Floats],
     changes: list[_Changes],
-    known: list[Floats],
+    gaps_by_pass: list[Floats],
     stride: int,
     least: float,
 ) -> tuple[list[Floats], float]:
@@ -213,13 +215,15 @@ def _in_most(
     wider than elsewhere: a hand is swift here and there. And the variance of how many there are: of
     those that as many passes may or may not have the next time. known: each pass's gaps that are told
     by themselves, and are in no doubt."""
-    n = len(seen)
+    n = len(visited)
     needed = max(FEWEST_ALIKE, n // 2 + 1)
-    likely = [_likely(v, made, stride, least) for v, made in zip(seen, changes, strict=True)]
+    likely = [
+        _find_likely(v, made, stride, least) for v, made in zip(visited, changes, strict=True)
+    ]
     times = at_one_place([one.gaps for one in likely], [one.coarse for one in likely])
     shared = [one.gaps[of >= needed] for one, of in zip(likely, times, strict=True)]
     doubt = 0.0
-    for one, sure, of in zip(likely, known, times, strict=True):
+    for one, sure, of in zip(likely, gaps_by_pass, times, strict=True):
         low, high = one.gaps[:, :1], one.gaps[:, 1:]
         itself = ((low < sure[:, 1]) & (high > sure[:, 0])).any(axis=1)
         for k in of[~itself & (of >= needed - 1) & (of > 1)].tolist():

@@ -23,7 +23,6 @@ from hollow_pin.core.judged import (
     fails_when_held,
     falls_when_pushed,
     gate_problem,
-    hides,
     incomplete,
     is_held_on_its_way,
     jumps,
@@ -41,6 +40,7 @@ from hollow_pin.core.judged import (
     rough,
     rough_in_places,
     runs_over,
+    something_hidden,
     spiky,
     struck_as_one,
     stuck,
@@ -66,11 +66,11 @@ from hollow_pin.core.words import listed, percent
 STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
-Told = Literal[
+FindingCode = Literal[
     "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
     "missing", "near", "within",
 ]  # fmt: skip
-"""What is told of a take: jumps to an end or the middle; spikes with hands off or rough places along
+"""What a finding is: jumps to an end or the middle; spikes with hands off or rough places along
 the track; that it wanders; both axes that tremble as one, or a single one that does so alike
 everywhere; one that trembles and another that does not; that it falls back where it was pushed alone,
 or where it was held; a rim that is out of shape; one that runs over the ends of its range; that
@@ -81,12 +81,12 @@ has a limit is surely within it, and nothing is hidden or missing."""
 @dataclass(frozen=True)
 class Finding:
     """holds: whether it is so; advice: what to do about it, in a sentence, or how it is made of the
-    case; told: what that is in a word, or how it is made of the case, where anything goes by it."""
+    case; code: what it is in a word, or how it is made of the case, where anything goes by it."""
 
     holds: Callable[[JudgedTake], bool]
     advice: str | Callable[[JudgedTake], str]
     try_first: Remedy
-    told: Told | Callable[[JudgedTake], Told | None] | None = None
+    code: FindingCode | Callable[[JudgedTake], FindingCode | None] | None = None
 
 
 @dataclass(frozen=True)
@@ -129,9 +129,9 @@ def _named(paths: list[str]) -> str:
 
 
 def _too_near(case: JudgedTake) -> str:
-    near, once = case.such("borderline"), measured_once(case)
-    said = [f"too near its limit to call: {_named(near)}"] if near else []
-    said += [f"measured too few times to call: {_named(once)}"] if once else []
+    near, once = case.with_verdict("borderline"), measured_once(case)
+    reasons = [f"too near its limit to call: {_named(near)}"] if near else []
+    reasons += [f"measured too few times to call: {_named(once)}"] if once else []
     again = "Measure again, and longer."
     step = case.take.still.resolution if case.take.still is not None else 0.0
     if of_a_touch(case.take) & {*near}:
@@ -140,7 +140,7 @@ def _too_near(case: JudgedTake) -> str:
         again = f"Its converter goes by steps of {percent(step)}: a finer source would tell."
     elif case.take.by_place.keys() & {*near} and trembles_by_place(case.take.by_place):
         again = "Let it go from another side, and take Still again: it may tremble there."
-    return f"Nothing is over its limit; {'; '.join(said)}. {again}"
+    return f"Nothing is over its limit; {'; '.join(reasons)}. {again}"
 
 
 def _by_both(case: JudgedTake) -> str:
@@ -164,11 +164,11 @@ def _by_the_ends(case: JudgedTake) -> str:
     gate = gate_problem(case)
     sides = sum(h.code == "saturated" for h in case.take.hidden)
     on = ("one side", "two sides", "three sides", "all its sides")[min(sides, 4) - 1]
-    said = (
+    sentence = (
         f"The rim runs into the end of its range on {on}, so what it is like there is not seen: "
         f"recalibrate, extents first, and measure again."
     )
-    return f"{gate} If it is: {said[0].lower()}{said[1:]}" if gate else said
+    return f"{gate} If it is: {sentence[0].lower()}{sentence[1:]}" if gate else sentence
 
 
 def _by_what_is_missing(case: JudgedTake) -> str:
@@ -191,17 +191,17 @@ def _within(case: JudgedTake) -> str:
     return f"Every reading taken is within its limit{but}."
 
 
-def _else_over(case: JudgedTake) -> str:
-    return f"Over its limit: {_named(case.such('over'))}."
+def _others_over(case: JudgedTake) -> str:
+    return f"Over its limit: {_named(case.with_verdict('over'))}."
 
 
-def _how_it_trembles(case: JudgedTake) -> Told | None:
+def _how_it_trembles(case: JudgedTake) -> FindingCode | None:
     if trembles_everywhere(case):
         return "everywhere"
     return "alone" if one_axis_trembles(case) else None
 
 
-def _off_the_ends(case: JudgedTake) -> Told | None:
+def _off_the_ends(case: JudgedTake) -> FindingCode | None:
     return "ends" if runs_over(case) else None
 
 
@@ -375,7 +375,7 @@ FINDINGS: tuple[Finding, ...] = (
         "It comes back late: look for a rub, a dry bearing or a tired spring.",
         "measure",
     ),
-    Finding(lambda case: bool(case.such("over")), _else_over, "measure"),
+    Finding(lambda case: bool(case.with_verdict("over")), _others_over, "measure"),
     Finding(
         uncalibrated,
         "Nothing that a calibration leaves as it is lies over its limit. Where it rests and how far "
@@ -397,7 +397,7 @@ FINDINGS: tuple[Finding, ...] = (
         "missing",
     ),
     Finding(
-        hides,
+        something_hidden,
         "The source hides something, so nothing here may pass for health: measure by a rawer source "
         "before it is called fixed.",
         "measure",
@@ -415,7 +415,10 @@ FINDINGS: tuple[Finding, ...] = (
         "missing",
     ),
     Finding(
-        lambda case: bool(case.such("borderline") or measured_once(case)), _too_near, "none", "near"
+        lambda case: bool(case.with_verdict("borderline") or measured_once(case)),
+        _too_near,
+        "none",
+        "near",
     ),
     Finding(lambda *_: True, _within, "none", "within"),
 )
@@ -428,8 +431,8 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first)
 
 
-def told_first(take: TakeReadings) -> Told | None:
-    """What is told first of a take, by everyday use; None where nothing goes by it."""
+def first_finding_code(take: TakeReadings) -> FindingCode | None:
+    """The code of the first finding of a take, by everyday use; None where nothing goes by it."""
     case = JudgedTake(take, "everyday", LIMIT_OF)
-    told = next(f.told for f in FINDINGS if f.holds(case))
-    return told(case) if callable(told) else told
+    code = next(f.code for f in FINDINGS if f.holds(case))
+    return code(case) if callable(code) else code

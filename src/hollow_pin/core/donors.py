@@ -46,10 +46,10 @@ def donor_stick(
     take_id: int | None,
     readings: TakeReadings | None,
     limits: Limits,
-    taken: bool,
+    is_taken: bool,
 ) -> DonorStick:
     """What is to be said of one."""
-    if taken:
+    if is_taken:
         says = f"The module of the {stick_name(stick)} was taken out already."
         return DonorStick(controller_id, tag, stick, take_id, "taken", None, says)
     if readings is None:

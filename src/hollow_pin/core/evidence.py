@@ -47,7 +47,7 @@ class Evidence:
         named = self.reading.replace("crossing.x", f"crossing.{axis}")
         return f"{named[:-2]}_{axis}" if named.endswith("_x") else named
 
-    def said(self, value: float, axis: str) -> str:
+    def in_words(self, value: float, axis: str) -> str:
         """In words."""
         return self.words.format(value=number(value, self.unit), axis=axis)
 

@@ -82,13 +82,13 @@ def shortest_reach(take: TakeReadings) -> float | None:
         return None
 
 
-def learnt(take: TakeReadings, ranges: Sequence[AxisRange]) -> tuple[AxisRange, ...]:
+def learn_ranges(take: TakeReadings, ranges: Sequence[AxisRange]) -> tuple[AxisRange, ...]:
     """The ranges of a take with the calibration that one would learn from it, as far as it shows its
     ends and its centre; those of the range where it does not."""
     low, high = _ends(take, len(ranges))
     centre = _centre(take)
     places = np.stack((low, (low + high) / 2 if centre is None else centre, high))
-    return tuple(_held(r, v) for r, v in zip(ranges, places.T, strict=False))
+    return tuple(_with_calibration(r, v) for r, v in zip(ranges, places.T, strict=False))
 
 
 def _ends(take: TakeReadings, axes: int) -> Floats:
@@ -114,7 +114,7 @@ def _centre(take: TakeReadings) -> Floats | None:
     return np.array((take.rim.lsc_x, take.rim.lsc_y)) if take.rim is not None else None
 
 
-def _held(plain: AxisRange, places: Floats) -> AxisRange:
+def _with_calibration(plain: AxisRange, places: Floats) -> AxisRange:
     low, centre, high = (float(v) for v in np.clip(plain.counts(places), plain.lo, plain.hi))
     try:
         return AxisRange(plain.lo, plain.hi, AxisCalibration(low, centre, high))

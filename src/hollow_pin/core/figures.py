@@ -67,17 +67,17 @@ or went farthest over it."""
 DECIDING = 4
 
 
-def deciding(found: Comparison) -> tuple[str, ...]:
+def deciding(comparison: Comparison) -> tuple[str, ...]:
     """The readings of a comparison that decide, by dotted name, four at most: those of its kind that
     were measured, and in place of what was not, what changed the most against its limit."""
-    rows = {r.path: r for r in found.rows if r.before is not None or r.after is not None}
+    rows = {r.path: r for r in comparison.rows if r.before is not None or r.after is not None}
     groups = OF_A_PADDLE if "turn.jitter" in rows else OF_A_STICK
     chosen = []
     for group in groups:
-        known = [rows[path] for path in group if path in rows]
-        if known:
-            chosen.append(max(known, key=_nearest).path)
-    others = [r for r in found.telling if r.path not in chosen]
+        measured_rows = [rows[path] for path in group if path in rows]
+        if measured_rows:
+            chosen.append(max(measured_rows, key=_nearest).path)
+    others = [r for r in comparison.telling if r.path not in chosen]
     others.sort(key=Compared.against_limit, reverse=True)
     return tuple([*chosen, *(r.path for r in others)][:DECIDING])
 

@@ -143,10 +143,16 @@ def judge_functions(
 
 def _sentence(buttons: tuple[Button, ...], faults: list[str], untried: list[str]) -> str:
     answer = sum(b.state != "silent" for b in buttons)
-    said = f"{answer} of {len(buttons)} buttons answered." if buttons else "No buttons to press."
+    sentence = (
+        f"{answer} of {len(buttons)} buttons answered." if buttons else "No buttons to press."
+    )
     if faults:
-        return f"{said} {' '.join(faults)}"
-    return f"{said} Nothing wrong in what was tried." if untried else f"{said} Everything works."
+        return f"{sentence} {' '.join(faults)}"
+    return (
+        f"{sentence} Nothing wrong in what was tried."
+        if untried
+        else f"{sentence} Everything works."
+    )
 
 
 def _button(events: ControlEvents, index: int, click: str | None, now_s: float) -> Button:
@@ -170,10 +176,10 @@ def _button(events: ControlEvents, index: int, click: str | None, now_s: float) 
     if several.any():
         lengths = at[first + sizes - 1] - at[first]
         bounce = round(float(lengths[several].max()) * 1e3, 1)
-    held = bool(down[-1])
-    if held and _others_used(events, index, float(at[-1]), now_s):
-        return Button(name, "stuck", presses, held, bounce)
-    return Button(name, "works" if bounce is None else "bounces", presses, held, bounce)
+    is_down = bool(down[-1])
+    if is_down and _others_used(events, index, float(at[-1]), now_s):
+        return Button(name, "stuck", presses, is_down, bounce)
+    return Button(name, "works" if bounce is None else "bounces", presses, is_down, bounce)
 
 
 def _others_used(events: ControlEvents, index: int, since_s: float, now_s: float) -> bool:
@@ -241,8 +247,8 @@ _SAID = {
 }
 
 
-def _everything(found: FunctionCheck) -> tuple[Control | Item, ...]:
-    return (*found.buttons, *found.triggers, *found.items)
+def _everything(check: FunctionCheck) -> tuple[Control | Item, ...]:
+    return (*check.buttons, *check.triggers, *check.items)
 
 
 def difference(before: FunctionCheck, after: FunctionCheck) -> tuple[Change, ...]:
@@ -267,11 +273,13 @@ def compared(before: FunctionCheck, after: FunctionCheck) -> str:
     changes = difference(before, after)
     worse = [f"{c.name} ({c.after})" for c in changes if c.better is False]
     better = [c.name for c in changes if c.better]
-    said = []
+    sentences = []
     if worse:
-        said.append(f"Worse than when it came: {', '.join(worse)}.")
+        sentences.append(f"Worse than when it came: {', '.join(worse)}.")
     if better:
-        said.append(f"Works now: {', '.join(better)}.")
-    if not said:
-        said.append("As it was when it came." if not changes else "Not all of it was tried twice.")
-    return " ".join(said)
+        sentences.append(f"Works now: {', '.join(better)}.")
+    if not sentences:
+        sentences.append(
+            "As it was when it came." if not changes else "Not all of it was tried twice."
+        )
+    return " ".join(sentences)

@@ -109,10 +109,12 @@ def fit_gate(radius: Floats, gate: Gate) -> GateFit:
 
     Gauss–Newton on the radial deviation; corners of a square, which every real one rounds, are left
     out."""
-    known = np.isfinite(radius)
+    covered = np.isfinite(radius)
     away = np.abs(np.mod(BEARINGS, 90.0) - 45.0)
     used = (
-        known & (away > CORNER) if gate == "square" and (known & (away > CORNER)).any() else known
+        covered & (away > CORNER)
+        if gate == "square" and (covered & (away > CORNER)).any()
+        else covered
     )
     at = np.radians(BEARINGS[used])
     r = radius[used]
@@ -170,9 +172,9 @@ def unsheared(radius: Floats, x: float, y: float) -> float:
     angle = np.radians(BEARINGS)
     about = radius - x * np.sin(angle) - y * np.cos(angle)
     twice = np.column_stack((np.sin(2 * angle), np.cos(2 * angle)))
-    left = about - twice @ (twice.T @ about) * 2 / BINS
-    seen, fits = looks_like(left)
-    return float(fits[seen].peak_to_valley / max(fits[seen].scale, 1e-9))
+    about_unsheared = about - twice @ (twice.T @ about) * 2 / BINS
+    shape, fits = looks_like(about_unsheared)
+    return float(fits[shape].peak_to_valley / max(fits[shape].scale, 1e-9))
 
 
 def has_corners(radius: Floats, square: GateFit) -> bool:

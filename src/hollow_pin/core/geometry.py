@@ -87,8 +87,8 @@ def candidate_circles(points: Floats) -> Floats:
     bb, cc = np.square(b).sum(axis=1), np.square(c).sum(axis=1)
     ux = (c[:, 1] * bb - b[:, 1] * cc) / twice
     uy = (b[:, 0] * cc - c[:, 0] * bb) / twice
-    through = np.column_stack((a[:, 0] + ux, a[:, 1] + uy, np.hypot(ux, uy)))
-    return np.concatenate((alone, across, through))
+    circles = np.column_stack((a[:, 0] + ux, a[:, 1] + uy, np.hypot(ux, uy)))
+    return np.concatenate((alone, across, circles))
 
 
 def outside(circles: Floats, points: Floats) -> NDArray[np.bool_]:
@@ -169,23 +169,23 @@ def _narrowest(r: Floats, sine: Floats, cosine: Floats) -> tuple[float, float]:
     four residuals of alternating sign and equal size; single exchange finds them (Remez 1934).
     """
     n = len(r)
-    kept = [0, n // 4, n // 2, 3 * n // 4]
+    support = [0, n // 4, n // 2, 3 * n // 4]
     alternating = np.array([1.0, -1.0, 1.0, -1.0])
     a = b = 0.0
     for _ in range(4 * n):
-        at = np.array(kept)
+        at = np.array(support)
         system = np.column_stack((sine[at], cosine[at], np.ones(4), alternating))
         a, b, c, level = (float(v) for v in np.linalg.solve(system, r[at]))
         residual = r - a * sine - b * cosine - c
         worst = int(np.abs(residual).argmax())
-        if worst in kept or abs(residual[worst]) <= abs(level) * (1 + 1e-12):
+        if worst in support or abs(residual[worst]) <= abs(level) * (1 + 1e-12):
             break
         before = (int(np.searchsorted(at, worst)) - 1) % 4
-        same = np.sign(residual[kept[before]]) == np.sign(residual[worst])
+        same = np.sign(residual[support[before]]) == np.sign(residual[worst])
         out = before if same else (before + 1) % 4
-        kept[out] = worst
-        turn = kept.index(min(kept))
-        kept = kept[turn:] + kept[:turn]
+        support[out] = worst
+        turn = support.index(min(support))
+        support = support[turn:] + support[:turn]
         if turn % 2:
             alternating = -alternating
     return a, b

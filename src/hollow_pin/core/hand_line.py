@@ -83,5 +83,5 @@ def u_askew(crossing: CrossingResult, line: float | None) -> float:
 
 def _line_of(crossing: CrossingResult) -> tuple[Floats, Floats]:
     """Where along the axis (m,) the other one was seen, and where it lay (m,), %: by all passes."""
-    seen, along = carried_along(crossing.other)
-    return BIN_MIDDLES[seen], along
+    covered, along = carried_along(crossing.other)
+    return BIN_MIDDLES[covered], along

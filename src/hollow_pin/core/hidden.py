@@ -198,13 +198,13 @@ def pulled_axes(
     """The axes that a source says zero of while the other one crosses, each with the reading that this
     hides. u (n, 2) %; crossings: which samples are the crossing of an axis; rim: which lie round the
     edge; resolutions: each axis's smallest step, %."""
-    found = {}
+    pulled = {}
     for ways, (axis, other) in zip(((0, 1), (1, 0)), (AXES, AXES[::-1]), strict=True):
         if axis in crossings:
             crossing = u[crossings[axis]][:, ways]
             if pulled_onto_axis(crossing, u[rim][:, ways], resolutions[ways[1]]):
-                found[other] = f"crossing.{axis}.cross_talk"
-    return found
+                pulled[other] = f"crossing.{axis}.cross_talk"
+    return pulled
 
 
 def on_axis(pulled: Mapping[str, str]) -> list[Hidden]:
@@ -212,12 +212,12 @@ def on_axis(pulled: Mapping[str, str]) -> list[Hidden]:
     if not pulled:
         return []
     each = " and ".join(sorted(pulled))
-    said = (
+    message = (
         "the source pulls a stick onto its axis that is pushed nearly along it: there it says zero of "
         f"{each}. What the one carries along of the other does not show. Measure by a rawer source."
     )
     alone = each if len(pulled) == 1 else None
-    return [Hidden(ON_AXIS, alone, said, tuple(pulled.values()))]
+    return [Hidden(ON_AXIS, alone, message, tuple(pulled.values()))]
 
 
 def _built_in(zones: dict[str, float], along: list[str]) -> Hidden:
@@ -237,12 +237,12 @@ def _built_in(zones: dict[str, float], along: list[str]) -> Hidden:
 def _leaps(far: float | None) -> list[Hidden]:
     if far is None:
         return []
-    said = (
+    message = (
         "a while after the stick is let go the source says exactly zero, wherever it rests, from as "
         f"far as {far:.1f} %. What it does there is hidden. Measure by a rawer source, and do not "
         "call it fixed."
     )
-    return [Hidden(LEAPS, None, said, AT_REST, far)]
+    return [Hidden(LEAPS, None, message, AT_REST, far)]
 
 
 def _lifts(by: float) -> Hidden:
@@ -264,8 +264,10 @@ def _swallowed(recording: Recording, axis: str, i: int) -> list[Hidden]:
     below = 100.0 * stated_fuzz(recording.headers, axis) / recording.ranges[i].half
     if not below > FUZZ_LEAST:
         return []
-    said = f"the system swallows changes of {axis} below {below:.1f} %: its noise is hidden there."
-    return [Hidden("fuzz", axis, said, (*PACE, "still.noise"), below)]
+    message = (
+        f"the system swallows changes of {axis} below {below:.1f} %: its noise is hidden there."
+    )
+    return [Hidden("fuzz", axis, message, (*PACE, "still.noise"), below)]
 
 
 def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden]:
@@ -276,11 +278,11 @@ def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden
     step = recording.resolutions[i]
     coarse = step >= QUIET_STEP
     either = f", or a sound stick within one step of {step:.1f} %" if coarse else ""
-    said = (
+    message = (
         f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the "
         f"source{either}: a Crossing would tell."
     )
-    return [Hidden(COARSE_ZERO if coarse else ZERO, axis, said, AT_REST)]
+    return [Hidden(COARSE_ZERO if coarse else ZERO, axis, message, AT_REST)]
 
 
 def _saturated(recording: Recording, rim: slice, gate: Gate) -> list[Hidden]:

@@ -84,10 +84,10 @@ def find_holds(t: Floats, rho: Floats) -> list[slice]:
     stops = stops[np.concatenate((apart, [True]))]
     holds = []
     for a, b in zip(starts, stops, strict=True):
-        began, ended = float(t[a]), float(t[b - 1])
-        if ended - began >= SHORTEST_S:
+        began, end = float(t[a]), float(t[b - 1])
+        if end - began >= SHORTEST_S:
             first = int(np.searchsorted(t, began + TRIMMED_S))
-            last = int(np.searchsorted(t, ended - TRIMMED_S, side="right"))
+            last = int(np.searchsorted(t, end - TRIMMED_S, side="right"))
             if last - first >= FEWEST and t[last - 1] > t[first]:
                 holds.append(slice(first, last))
     return holds
@@ -107,17 +107,17 @@ def measure_hold(t: Floats, u: Floats) -> HoldResult:
         )
     pace = timing(t)
     interval = pace.interval_s if pace else 1.0
-    measured = [_measure_one(t[part], p[part], interval) for part in holds]
-    wanted = WANTED if u.shape[1] == 2 else WANTED // 2
+    holds_measured = [_measure_one(t[part], p[part], interval) for part in holds]
+    enough = WANTED if u.shape[1] == 2 else WANTED // 2
     problems = []
-    if len(holds) < wanted:
+    if len(holds) < enough:
         problems.append(
-            Problem("hold", "holds", f"{len(holds)} of {wanted} directions were held long enough.")
+            Problem("hold", "holds", f"{len(holds)} of {enough} directions were held long enough.")
         )
     return HoldResult(
-        tuple(hold for hold, _, _ in measured),
-        tuple(blocks for _, blocks, _ in measured),
-        np.concatenate([dropped for _, _, dropped in measured]),
+        tuple(hold for hold, _, _ in holds_measured),
+        tuple(blocks for _, blocks, _ in holds_measured),
+        np.concatenate([dropped for _, _, dropped in holds_measured]),
         tuple(problems),
     )
 

@@ -82,7 +82,7 @@ class OnJig:
 
 
 @dataclass(frozen=True)
-class Looked:
+class PartFindings:
     """What was seen of one. ohms: of each track, from end to end; marks: by code."""
 
     ohms: tuple[float, ...] = ()
@@ -92,7 +92,7 @@ class Looked:
 
 
 @dataclass(frozen=True)
-class Judged:
+class PartJudgement:
     """bad: what it is not accepted for, in sentences; unsure: what is no proof that it is good;
     unlike: in what it differs from the lot."""
 
@@ -142,13 +142,16 @@ def read_on_jig(readings: TakeReadings) -> OnJig:
 
 
 def judge(
-    looked: Looked, ordered: float | None, tolerance: float | None, lot: Sequence[Looked] = ()
-) -> Judged:
+    inspected: PartFindings,
+    ordered: float | None,
+    tolerance: float | None,
+    lot: Sequence[PartFindings] = (),
+) -> PartJudgement:
     """Whether one is bad, and in what it differs from the others of its lot so far. ordered: ohms;
     tolerance: %, the usual one where it is not known."""
     bad, allowed = [], USUAL_TOLERANCE if tolerance is None else tolerance
     if ordered:
-        for ohms in looked.ohms:
+        for ohms in inspected.ohms:
             off = 100.0 * (ohms / ordered - 1.0)
             if abs(off) > allowed:
                 way = "low" if off < 0 else "high"
@@ -157,47 +160,47 @@ def judge(
                     f"and {percent(allowed)} may be."
                 )
     names = dict(MARKS)
-    bad += [f"Mark of use: {names[m][:1].lower()}{names[m][1:]}." for m in looked.marks]
-    if looked.jig and looked.jig.over:
-        bad.append(f"On the jig it is over in {listed([o.lower() for o in looked.jig.over])}.")
-    if looked.jig and looked.jig.silent:
-        bad.append(f"On the jig: {looked.jig.silent}.")
-    hides = looked.jig is not None and looked.jig.hidden
+    bad += [f"Mark of use: {names[m][:1].lower()}{names[m][1:]}." for m in inspected.marks]
+    if inspected.jig and inspected.jig.over:
+        bad.append(f"On the jig it is over in {listed([o.lower() for o in inspected.jig.over])}.")
+    if inspected.jig and inspected.jig.silent:
+        bad.append(f"On the jig: {inspected.jig.silent}.")
+    hides = inspected.jig is not None and inspected.jig.hidden
     unsure = ("The jig hides what it does: what it read there is no proof.",) if hides else ()
-    return Judged(tuple(bad), unsure, _unlike(looked, lot))
+    return PartJudgement(tuple(bad), unsure, _unlike(inspected, lot))
 
 
-def _unlike(looked: Looked, lot: Sequence[Looked]) -> tuple[str, ...]:
+def _unlike(inspected: PartFindings, lot: Sequence[PartFindings]) -> tuple[str, ...]:
     """In what it lies far from the others, by the median of their distances (scaled as of a normal
     distribution)."""
-    said = []
-    own = _figures(looked)
+    sentences = []
+    own = _figures(inspected)
     others = [_figures(o) for o in lot]
     for name, value in own.items():
-        known = np.array([o[name] for o in others if name in o])
-        if len(known) < FEWEST_ALIKE:
+        of_others = np.array([o[name] for o in others if name in o])
+        if len(of_others) < FEWEST_ALIKE:
             continue
-        middle = float(np.median(known))
+        middle = float(np.median(of_others))
         least = LEAST_SCATTER * (abs(middle) / 100.0 if name == "Ohms" else 1.0)
-        scatter = max(1.4826 * float(np.median(np.abs(known - middle))), least)
+        scatter = max(1.4826 * float(np.median(np.abs(of_others - middle))), least)
         if abs(value - middle) > UNLIKE * scatter:
-            said.append(f"{name} {value:.4g}, and {middle:.4g} in the lot.")
-    return tuple(said)
+            sentences.append(f"{name} {value:.4g}, and {middle:.4g} in the lot.")
+    return tuple(sentences)
 
 
-def _figures(looked: Looked) -> dict[str, float]:
-    figures = {"Ohms": float(np.mean(looked.ohms))} if looked.ohms else {}
-    if looked.jig:
-        figures |= {BY_PATH[p].label: v for p, v in looked.jig.values.items()}
+def _figures(inspected: PartFindings) -> dict[str, float]:
+    figures = {"Ohms": float(np.mean(inspected.ohms))} if inspected.ohms else {}
+    if inspected.jig:
+        figures |= {BY_PATH[p].label: v for p, v in inspected.jig.values.items()}
     return figures
 
 
-def spreads(lot: Sequence[Looked]) -> tuple[Spread, ...]:
+def spreads(lot: Sequence[PartFindings]) -> tuple[Spread, ...]:
     """How each figure lies in the lot so far."""
     units = {"Ohms": "Ω"} | {BY_PATH[p].label: BY_PATH[p].unit for p in ON_JIG}
     every: dict[str, list[float]] = {}
-    for looked in lot:
-        for name, value in _figures(looked).items():
+    for inspected in lot:
+        for name, value in _figures(inspected).items():
             every.setdefault(name, []).append(value)
     return tuple(
         Spread(name, units[name], len(v), float(np.median(v)), min(v), max(v))
@@ -205,19 +208,23 @@ def spreads(lot: Sequence[Looked]) -> tuple[Spread, ...]:
     )
 
 
-def standing(plan: SamplingPlan, judged: Sequence[Judged], lot: Sequence[Looked]) -> Standing:
+def standing(
+    plan: SamplingPlan, judged: Sequence[PartJudgement], lot: Sequence[PartFindings]
+) -> Standing:
     """How an inspection stands, by its plan."""
-    seen, bad = len(judged), sum(1 for j in judged if j.bad)
+    looked_at, bad = len(judged), sum(1 for j in judged if j.bad)
     decision: Decision = "go-on"
     if bad >= plan.reject:
         decision = "reject"
-    elif seen >= plan.n:
+    elif looked_at >= plan.n:
         decision = "accept"
-    return Standing(seen, bad, decision, _said(plan, seen, bad, decision), spreads(lot))
+    return Standing(
+        looked_at, bad, decision, _standing_words(plan, looked_at, bad, decision), spreads(lot)
+    )
 
 
-def _said(plan: SamplingPlan, seen: int, bad: int, decision: Decision) -> str:
-    counted = f"{bad} bad of {seen}"
+def _standing_words(plan: SamplingPlan, looked_at: int, bad: int, decision: Decision) -> str:
+    counted = f"{bad} bad of {looked_at}"
     if decision == "reject":
         return f"Do not accept it: {counted}, and {plan.accept} may be."
     if decision == "accept" and plan.aql is None:
@@ -225,12 +232,12 @@ def _said(plan: SamplingPlan, seen: int, bad: int, decision: Decision) -> str:
         return f"Looked at whole: {counted}.{out}"
     if decision == "accept":
         return f"Accept it: {counted}, and {plan.accept} may be."
-    remaining = plan.n - seen
+    remaining = plan.n - looked_at
     may = "" if plan.aql is None else f" {plan.accept} may be bad."
     return f"{remaining} more to look at, of {plan.n}.{may} {counted.capitalize()} so far."
 
 
-def by_lot(ended: Mapping[Ending, int]) -> str:
+def by_lot(endings: Mapping[Ending, int]) -> str:
     """How past lots of a source or part ended, in a sentence; empty where there were none."""
-    parts = [f"{n} {ENDINGS[e].done}" for e, n in ended.items() if n]
+    parts = [f"{n} {ENDINGS[e].done}" for e, n in endings.items() if n]
     return f"Lots so far: {listed(parts)}." if parts else ""

@@ -97,20 +97,20 @@ def in_words(field: str, value: object, axes: int) -> str:
 
 
 @dataclass(frozen=True)
-class Answered:
+class IntakeAnswer:
     """An answer as it is read: what was asked, and what was said."""
 
     label: str
     words: str
 
 
-def answered(intake: Intake, axes: int) -> tuple[Answered, ...]:
+def intake_answers(intake: Intake, axes: int) -> tuple[IntakeAnswer, ...]:
     """Everything that was asked about a stick of so many axes, in the order it is asked."""
     answers = []
     for field in fields(intake):
         value = getattr(intake, field.name)
         if value:
-            answers.append(Answered(LABEL[field.name], in_words(field.name, value, axes)))
+            answers.append(IntakeAnswer(LABEL[field.name], in_words(field.name, value, axes)))
     return tuple(answers)
 
 
@@ -134,12 +134,12 @@ def why_not_opened(intake: Intake, refer: bool) -> str | None:
     return None
 
 
-def why_not_ended(ended: JobEnding, moves: Answer, refer: bool) -> str | None:
+def why_not_ended(ending: JobEnding, moves: Answer, refer: bool) -> str | None:
     """Why a job may not be closed that way, or None."""
-    if refer and ended != "referred":
+    if refer and ending != "referred":
         return f"It can only be closed as referred. {REFER}"
-    if ended == "signed-off" and moves != "no":
+    if ending == "signed-off" and moves != "no":
         return f"Answer first, under Take in: {MOVES}"
-    if ended in ("withdrawn", "unsaid"):
+    if ending in ("withdrawn", "unsaid"):
         return "Say whether it is signed off, goes back as it is, or is referred."
     return None

@@ -71,5 +71,5 @@ def mark_of(stage: str, newest: bool) -> Mark:
 
 def stage_of(events: list[Happened]) -> str:
     """The stage of a take made now."""
-    done = [e.work for e in events if e.work is not None]
-    return BY_CODE[done[-1]].stage if done else AS_RECEIVED
+    works = [e.work for e in events if e.work is not None]
+    return BY_CODE[works[-1]].stage if works else AS_RECEIVED

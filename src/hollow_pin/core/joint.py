@@ -11,8 +11,8 @@ from math import hypot, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.leaps import Leapt, leapt, with_flanks
-from hollow_pin.core.low_pass import Undone, undone
+from hollow_pin.core.leaps import Leaps, find_leaps, with_flanks
+from hollow_pin.core.low_pass import Unfiltered, unfiltered
 from hollow_pin.core.recording import Floats, Recording
 from hollow_pin.core.statistics import usual_of
 
@@ -52,14 +52,14 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
     inside = np.zeros(recording.u.shape, dtype=bool)
     jumps: list[Jump] = []
     drops = on_the_way = 0
-    for i, (came, found) in enumerate(_by_axis(recording)):
-        on_the_way += len(found.on_the_way)
-        for first, last in with_flanks(t, came.signal, found.jumps):
+    for i, (came, runs_of_axis) in enumerate(_by_axis(recording)):
+        on_the_way += len(runs_of_axis.on_the_way)
+        for first, last in with_flanks(t, came.signal, runs_of_axis.jumps):
             inside[came.shows(first, last), i] = True
-        for first, last in found.jumps:
+        for first, last in runs_of_axis.jumps:
             lasted, to = float(t[last] - t[first]), float(np.median(came.signal[first:last]))
             jumps.append(Jump(float(t[first]), lasted, recording.axes[i], to))
-        drops += len(found.drops)
+        drops += len(runs_of_axis.drops)
     minutes = minutes_of(recording)
     jumps.sort(key=lambda j: j.t_s)
     listed = tuple(jumps[:MOST_LISTED])
@@ -77,20 +77,22 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
 def moved_by_hand(recording: Recording) -> Recording:
     """The recording without its jumps and its drops: what is left is what the hand did."""
     inside = np.zeros(recording.u.shape, dtype=bool)
-    for i, (came, found) in enumerate(_by_axis(recording)):
-        for first, last in with_flanks(recording.t, came.signal, [*found.jumps, *found.drops]):
+    for i, (came, runs_of_axis) in enumerate(_by_axis(recording)):
+        for first, last in with_flanks(
+            recording.t, came.signal, [*runs_of_axis.jumps, *runs_of_axis.drops]
+        ):
             inside[came.shows(first, last), i] = True
     return without_jumps(recording, inside)
 
 
 def _by_axis(
     recording: Recording,
-) -> Iterator[tuple[Undone, Leapt]]:
+) -> Iterator[tuple[Unfiltered, Leaps]]:
     """Each axis as it was before its device's filter, and what is found in it."""
     t, usual = recording.t, usual_of(recording.t)
     for v, resolution in zip(recording.u.T, recording.resolutions, strict=True):
-        came = undone(v, usual)
-        yield came, leapt(t, came, resolution)
+        came = unfiltered(v, usual)
+        yield came, find_leaps(t, came, resolution)
 
 
 def minutes_of(recording: Recording) -> float:
@@ -106,21 +108,21 @@ def without_jumps(recording: Recording, inside: NDArray[np.bool_]) -> Recording:
     raw = recording.raw.copy()
     t = recording.t
     for i in range(raw.shape[1]):
-        gone = inside[:, i]
-        if gone.any() and not gone.all():
-            raw[gone, i] = _nearest(
-                np.interp(t[gone], t[~gone], raw[~gone, i]), np.unique(raw[~gone, i])
+        in_jump = inside[:, i]
+        if in_jump.any() and not in_jump.all():
+            raw[in_jump, i] = _nearest(
+                np.interp(t[in_jump], t[~in_jump], raw[~in_jump, i]), np.unique(raw[~in_jump, i])
             )
     return replace(recording, raw=raw)
 
 
-def _nearest(wanted: Floats, values: Floats) -> Floats:
+def _nearest(targets: Floats, values: Floats) -> Floats:
     """The values (m,), ascending, that lie nearest to those wanted: a converter gives no others."""
-    above = np.clip(np.searchsorted(values, wanted), 1, max(len(values) - 1, 1))
+    above = np.clip(np.searchsorted(values, targets), 1, max(len(values) - 1, 1))
     if len(values) == 1:
-        return np.full_like(wanted, values[0])
+        return np.full_like(targets, values[0])
     low, high = values[above - 1], values[above]
-    return np.where(wanted - low <= high - wanted, low, high)
+    return np.where(targets - low <= high - targets, low, high)
 
 
 def u_joint(joint: Joint, minutes: float) -> dict[str, float]:

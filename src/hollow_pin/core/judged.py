@@ -75,7 +75,7 @@ class JudgedTake:
     def verdict(self, path: str) -> Verdict:
         return verdict_on(self.take, path, self.limit(path))
 
-    def such(self, verdict: Verdict) -> list[str]:
+    def with_verdict(self, verdict: Verdict) -> list[str]:
         """The readings that have a limit and this verdict on it."""
         return [path for path in self.limits if self.verdict(path) == verdict]
 
@@ -274,8 +274,8 @@ def rim_is_off(case: JudgedTake) -> bool:
 
 def gate_problem(case: JudgedTake) -> str:
     """What is said of a rim that looks like another gate than its model's; empty where it does not."""
-    said = next((p.message for p in case.take.problems if p.code == "gate"), "")
-    return said[:1].upper() + said[1:]
+    message = next((p.message for p in case.take.problems if p.code == "gate"), "")
+    return message[:1].upper() + message[1:]
 
 
 def other_gate(case: JudgedTake) -> bool:
@@ -313,11 +313,11 @@ def cut_off(case: JudgedTake) -> bool:
 def runs_over(case: JudgedTake) -> bool:
     """Past its gate, and its model is not known to run as far."""
     stated = case.take.recording.overrun
-    known = stated is not None and stated > case.limit("rim.overrun")
-    return case.over("rim.overrun") and not known
+    over_stated = stated is not None and stated > case.limit("rim.overrun")
+    return case.over("rim.overrun") and not over_stated
 
 
-def hides(case: JudgedTake) -> bool:
+def something_hidden(case: JudgedTake) -> bool:
     """Something that has a limit is hidden, or the source says so of the whole take."""
     return bool(case.take.hidden)
 
@@ -379,8 +379,10 @@ def not_at_rest(case: JudgedTake) -> list[Place]:
 
 def measured_once(case: JudgedTake) -> list[str]:
     """The readings that have a limit and were read too few times to be held against it."""
-    known = case.take.uncertainty
-    return [p for p in case.such("unknown") if p not in known and case.take.value(p) is not None]
+    u = case.take.uncertainty
+    return [
+        p for p in case.with_verdict("unknown") if p not in u and case.take.value(p) is not None
+    ]
 
 
 def of_another_gate(take: TakeReadings) -> bool:
@@ -391,4 +393,4 @@ def of_another_gate(take: TakeReadings) -> bool:
 
 def near_limits(take: TakeReadings) -> list[str]:
     """The readings that are too near their limit to call, by everyday use."""
-    return JudgedTake(take, "everyday", LIMIT_OF).such("borderline")
+    return JudgedTake(take, "everyday", LIMIT_OF).with_verdict("borderline")

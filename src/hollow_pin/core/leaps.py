@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.low_pass import Undone
+from hollow_pin.core.low_pass import Unfiltered
 from hollow_pin.core.recording import Floats, Indices
 from hollow_pin.core.statistics import GAP_TIMES, runs, usual_of
 
@@ -66,7 +66,7 @@ Span = tuple[int, int]
 """The first sample, and one past the last."""
 
 
-class Leapt(NamedTuple):
+class Leaps(NamedTuple):
     """What is found in an axis: its jumps, its drops, and what fell like them on its way alone."""
 
     jumps: list[Span]
@@ -74,26 +74,26 @@ class Leapt(NamedTuple):
     on_the_way: list[Span]
 
 
-def leapt(t: Floats, came: Undone, resolution: float) -> Leapt:
+def find_leaps(t: Floats, came: Unfiltered, resolution: float) -> Leaps:
     """Where an axis jumps and drops: t (n,) seconds, came: as it was before its device's filter,
     resolution: of the converter, %."""
     v, resolution = came.signal, came.error(resolution)
     jumps, edges = _excursions(t, v, resolution), _edges(t, v)
     if edges is None:
-        drops = _drops(t, _without(v, jumps))
+        drops = _drops(t, _blanked(v, jumps))
     else:
         sharp = edges.made_steps(v)
         jumps = edges.added(jumps, _excursions(t, sharp, resolution))
-        drops = edges.added(_drops(t, _without(v, jumps)), _drops(t, _without(sharp, jumps)))
+        drops = edges.added(_drops(t, _blanked(v, jumps)), _drops(t, _blanked(sharp, jumps)))
     if _at_places(t, v, jumps, drops):
         jumps = []
     if not _while_held(t, v, drops):
-        return Leapt(jumps, [], drops)
+        return Leaps(jumps, [], drops)
     chance = _to_the_middle_by_chance(v, jumps, drops)
     jumps = [j for j in jumps if j not in chance]
     if len(jumps) >= FEWEST_LARGE:
-        jumps = sorted([*jumps, *_from_a_stand(t, _without(v, jumps), resolution)])
-    return Leapt(jumps, sorted([*drops, *chance]), [])
+        jumps = sorted([*jumps, *_from_a_stand(t, _blanked(v, jumps), resolution)])
+    return Leaps(jumps, sorted([*drops, *chance]), [])
 
 
 def _from_a_stand(t: Floats, v: Floats, resolution: float) -> list[Span]:
@@ -113,7 +113,7 @@ def _from_a_stand(t: Floats, v: Floats, resolution: float) -> list[Span]:
         stands = np.fmax(most[::4], most[2::4]) - np.fmin(least[::4], least[2::4]) <= STANDS
         return np.asarray(at_the_middle & stands)
 
-    return _and_back(t, leaps, np.arange(len(leaps)), back)
+    return _undone_later(t, leaps, np.arange(len(leaps)), back)
 
 
 def _to_the_middle_by_chance(v: Floats, jumps: list[Span], drops: list[Span]) -> list[Span]:
@@ -132,8 +132,8 @@ def _while_held(t: Floats, v: Floats, drops: list[Span]) -> bool:
     places of the track."""
     if len(drops) < FEWEST_HELD:
         return True
-    left = np.array([first for first, _ in drops]) - 1
-    return float(_stood_before(t, v, left).mean()) >= HELD_SHARE
+    before = np.array([first for first, _ in drops]) - 1
+    return float(_stood_before(t, v, before).mean()) >= HELD_SHARE
 
 
 def _stood_before(t: Floats, v: Floats, at: Indices) -> NDArray[np.bool_]:
@@ -149,22 +149,22 @@ def _at_places(t: Floats, v: Floats, jumps: list[Span], drops: list[Span]) -> bo
     if not jumps or len(jumps) + len(drops) < FEWEST_HELD:
         return False
     first, last = np.array([*jumps, *drops]).T
-    left, back = _left_from(t, v, first), np.minimum(last, len(v) - 1)
-    if _stood_before(t, v, left[: len(jumps)]).mean() >= HELD_SHARE:
+    before, back = _left_from(t, v, first), np.minimum(last, len(v) - 1)
+    if _stood_before(t, v, before[: len(jumps)]).mean() >= HELD_SHARE:
         return False
     places, ends = 0, -np.inf
-    for low, high in _between(v[left], v[back]).tolist():
+    for low, high in _between(v[before], v[back]).tolist():
         if low > ends:
             places, ends = places + 1, high
     return AGAIN * places <= len(first)
 
 
-def _between(left: Floats, back: Floats) -> Floats:
+def _between(before: Floats, back: Floats) -> Floats:
     """From where to where (m, 2) each of those places lies, in the order of their upper ends: between
     the last sample before and the first one after, which lie far apart on a stick that is let go;
     where it had gone much farther meanwhile, about the place it left from."""
-    back = np.where(np.abs(back - left) <= MEANWHILE, back, left)
-    middle, half = (left + back) / 2, np.maximum(np.abs(back - left), PLACE) / 2
+    back = np.where(np.abs(back - before) <= MEANWHILE, back, before)
+    middle, half = (before + back) / 2, np.maximum(np.abs(back - before), PLACE) / 2
     return np.column_stack((middle - half, middle + half))[np.argsort(middle + half)]
 
 
@@ -193,12 +193,12 @@ def with_flanks(t: Floats, v: Floats, spans: list[Span]) -> list[Span]:
     if not spans:
         return []
     first, last = np.array(spans).T
-    left = _left_from(t, v, first) + 1
+    first_out = _left_from(t, v, first) + 1
     back = len(v) - 1 - _left_from(-t[::-1], v[::-1], len(v) - last)
-    return list(zip(left.tolist(), back.tolist(), strict=True))
+    return list(zip(first_out.tolist(), back.tolist(), strict=True))
 
 
-def _without(v: Floats, spans: list[Span]) -> Floats:
+def _blanked(v: Floats, spans: list[Span]) -> Floats:
     """An axis that is nowhere (NaN) in the spans."""
     rest = v.copy()
     for first, last in spans:
@@ -219,8 +219,8 @@ class _Edges:
         ended, whichever is nearer."""
         sharp = v.copy()
         on = self.starts[:, None] + np.arange(1, self.width)
-        begun, ended = v[self.starts][:, None], v[self.starts + self.width][:, None]
-        sharp[on] = np.where(np.abs(v[on] - begun) < np.abs(v[on] - ended), begun, ended)
+        begun, after = v[self.starts][:, None], v[self.starts + self.width][:, None]
+        sharp[on] = np.where(np.abs(v[on] - begun) < np.abs(v[on] - after), begun, after)
         return sharp
 
     def added(self, spans: list[Span], by_steps: list[Span]) -> list[Span]:
@@ -243,13 +243,13 @@ def _edges(t: Floats, v: Floats) -> _Edges | None:
     width = round(EDGE_S / usual) if usual else 0
     if width < 2 or len(v) <= 3 * width or np.ptp(v) < LEAST_SMOOTHED:
         return None
-    went = v[width:] - v[:-width]
+    change = v[width:] - v[:-width]
     before, at, after = (
-        np.abs(w) for w in (went[: -2 * width], went[width:-width], went[2 * width :])
+        np.abs(w) for w in (change[: -2 * width], change[width:-width], change[2 * width :])
     )
     first, last = runs((at >= LEAST_SMOOTHED) & (at >= SHARPER * (before + after)))
-    found = [a + int(np.argmax(at[a:b])) + width for a, b in zip(first, last, strict=True)]
-    starts = np.array(found, dtype=np.intp)
+    edge_starts = [a + int(np.argmax(at[a:b])) + width for a, b in zip(first, last, strict=True)]
+    starts = np.array(edge_starts, dtype=np.intp)
     starts = starts[t[starts + width] - t[starts] <= 2 * EDGE_S]
     soon = np.diff(t[starts]) <= LONGEST_S + EDGE_S
     starts = starts[np.append(soon, False) | np.append(False, soon)] if len(starts) else starts
@@ -270,7 +270,7 @@ def _drops(t: Floats, v: Floats) -> list[Span]:
         near = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
         return np.asarray(near & (highest <= size[i] - LEAST / 2))
 
-    return _and_back(t, leaps, np.flatnonzero(falls), back)
+    return _undone_later(t, leaps, np.flatnonzero(falls), back)
 
 
 def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
@@ -292,18 +292,18 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
         moved = np.where(step[i] * step[j] < 0, moved, 0.0)
         away = np.minimum(np.abs(away), np.abs(away - moved))
         near = away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j]))
-        went_there = _on_its_way(t, v, i, i, -1) | _said_the_same(v, i)
+        went_there = _on_its_way(t, v, i, i, -1) | _repeated_before(v, i)
         return np.asarray(near & ~(went_there & _on_its_way(t, v, j, j + 1, 1)))
 
     def stood(i: Indices, j: Indices) -> NDArray[np.int32]:
         return np.asarray(elsewhere[j + 1] - elsewhere[i + 1])
 
     away = np.flatnonzero(~_returns(t, v, leaps))
-    jumps = _and_back(t, leaps, away, lambda i, j: back(i, j) & (stood(i, j) == 0))
+    jumps = _undone_later(t, leaps, away, lambda i, j: back(i, j) & (stood(i, j) == 0))
     moving = _count(np.abs(v - rest) >= RESTS_WITHIN)
     before = np.searchsorted(t, t[leaps] - LONGEST_S)
     resting = np.flatnonzero(moving[leaps + 1] == moving[before])
-    spikes = _and_back(t, leaps, resting, lambda i, j: back(i, j) & (stood(i, j) == j - i))
+    spikes = _undone_later(t, leaps, resting, lambda i, j: back(i, j) & (stood(i, j) == j - i))
     if len(spikes) < FEWEST_SPIKES or len(jumps) > AS_MANY * len(spikes):
         return jumps
     # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
@@ -335,13 +335,13 @@ def _pace(t: Floats, v: Floats, at: Indices, way: int) -> Floats:
     return np.asarray(way * (v[other] - v[at]) / np.maximum(took, 1e-6) * (took > 0))
 
 
-def _on_its_way(t: Floats, v: Floats, gone: Indices, at: Indices, way: int) -> NDArray[np.bool_]:
+def _on_its_way(t: Floats, v: Floats, stopped: Indices, at: Indices, way: int) -> NDArray[np.bool_]:
     """Whether an axis goes on as it leapt after samples (m,), before it (way −1) or after it (1)."""
-    step, took = v[gone + 1] - v[gone], t[gone + 1] - t[gone]
+    step, took = v[stopped + 1] - v[stopped], t[stopped + 1] - t[stopped]
     return np.asarray(_pace(t, v, at, way) * took * np.sign(step) >= ON_ITS_WAY * np.abs(step))
 
 
-def _said_the_same(v: Floats, at: Indices) -> NDArray[np.bool_]:
+def _repeated_before(v: Floats, at: Indices) -> NDArray[np.bool_]:
     """Whether an axis said the same three times up to samples (m,): its way there may not have been
     told, as by a receiver that repeats itself while its link is down."""
     return np.asarray((v[at] == v[np.maximum(at - 1, 0)]) & (v[at] == v[np.maximum(at - 2, 0)]))
@@ -354,7 +354,7 @@ def _leaps(t: Floats, v: Floats, least: float = LEAST) -> Indices:
     return leaps[t[leaps + 1] - t[leaps] <= GAP_TIMES * usual_of(t)]
 
 
-def _and_back(
+def _undone_later(
     t: Floats,
     leaps: Indices,
     starts: Indices,

@@ -52,19 +52,21 @@ def learned_after(release: Sequence[Release]) -> int | None:
             return None
         first, last = sorted(int(e[0]) for e in ends)
         away = -np.sign(toward[first, axis])
-        shifts = [away * _aside(finals[:, axis], toward, i, last) for i in range(first, last)]
-        if not shifts or not _gone(np.array(shifts)):
+        shifts = [
+            away * _offset_from_later(finals[:, axis], toward, i, last) for i in range(first, last)
+        ]
+        if not shifts or not _has_shifted(np.array(shifts)):
             return None
         learned, count = max(learned, last), count + len(shifts)
     return learned if count >= FEWEST_SHIFTED else None
 
 
-def _aside(finals: Floats, toward: Floats, i: int, last: int) -> float:
+def _offset_from_later(finals: Floats, toward: Floats, i: int, last: int) -> float:
     """How far from where it came back to later, of an axis, it came back to the i-th time, by the
     later releases of the same direction; 0 where there are none."""
     later = np.flatnonzero(toward[last:] @ toward[i] > SAME_WAY) + last
     return float(finals[i] - np.median(finals[later])) if later.size else 0.0
 
 
-def _gone(shifts: Floats) -> bool:
+def _has_shifted(shifts: Floats) -> bool:
     return float(shifts.min()) >= SHIFTED and float(np.ptp(shifts)) <= ALIKE * shifts.max() + 1.0

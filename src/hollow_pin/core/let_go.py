@@ -133,11 +133,11 @@ class LetGoResult:
     read_from: float = 0.0
 
 
-def held(rho: Floats) -> NDArray[np.bool_]:
+def is_pushed(rho: Floats) -> NDArray[np.bool_]:
     """Whether a push is on, with hysteresis: on above 60, off again below 50."""
     state = np.where(rho > PUSHED, 1, np.where(rho < LET_GO, 0, -1))
-    known = np.where(state >= 0, np.arange(len(state)), 0)
-    latest = state[np.maximum.accumulate(known)]
+    last_known = np.where(state >= 0, np.arange(len(state)), 0)
+    latest = state[np.maximum.accumulate(last_known)]
     return np.asarray(latest == 1)
 
 
@@ -156,19 +156,19 @@ def measure_let_go(
     p = u if two else np.column_stack((u, np.zeros(len(u))))
     at = rest if two else np.array([rest[0], 0.0])
     rho = lengths(p - at)
-    starts, stops = runs(held(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
+    starts, stops = runs(is_pushed(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     band = max(SETTLED, 4 * jitter + sway, wander)
-    left: list[_Left] = []
+    measured_releases: list[_MeasuredRelease] = []
     for i, stop in enumerate(stops):
         if stop >= len(t):
             continue
         following = float(t[starts[i + 1]]) if i + 1 < len(starts) else np.inf
-        measured = _measure_release(
+        one_release = _measure_release(
             t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, band
         )
-        if measured is not None:
-            left.append(measured)
-    release = [one.release if two else _single(one.release) for one in left]
+        if one_release is not None:
+            measured_releases.append(one_release)
+    release = [one.release if two else _single(one.release) for one in measured_releases]
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
     finals = finals_of(release)
     away = lengths(finals)
@@ -205,17 +205,17 @@ def measure_let_go(
         readings,
         finals,
         problems,
-        unseen_ms=float(np.median([one.unseen_ms for one in left])),
-        trembles=np.array([one.trembles[: u.shape[1]] for one in left]),
-        read_from=float(np.median([one.read_from for one in left])),
+        unseen_ms=float(np.median([one.unseen_ms for one in measured_releases])),
+        trembles=np.array([one.trembles[: u.shape[1]] for one in measured_releases]),
+        read_from=float(np.median([one.read_from for one in measured_releases])),
     )
 
 
-def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Problem, ...]:
+def _problems(sectors: int, enough: int, stuck: int, swing: float) -> tuple[Problem, ...]:
     """What the releases leave open: directions of those wanted, and a stick that did not return. And
     how far past the middle it usually swings, %, where that is far: a spring does some of it."""
     missed = (
-        f"only {sectors} of {wanted} directions were released: "
+        f"only {sectors} of {enough} directions were released: "
         "what the others would leave is not measured."
     )
     not_back = (
@@ -227,7 +227,7 @@ def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Prob
         "still. Whoever reads it then sees a push the other way. There is no limit for that: hold it "
         "against the other stick."
     )
-    problems = [Problem("let-go", "sectors", missed)] if sectors < wanted else []
+    problems = [Problem("let-go", "sectors", missed)] if sectors < enough else []
     if stuck:
         problems.append(Problem("let-go", "stuck", not_back))
     if swing > SWINGS:
@@ -236,7 +236,7 @@ def _problems(sectors: int, wanted: int, stuck: int, swing: float) -> tuple[Prob
 
 
 @dataclass(frozen=True, eq=False)
-class _Left:
+class _MeasuredRelease:
     """A release, and what is known of the rest that it left. unseen_ms: by how much it may have been
     on its way longer than was seen: of what dwindles evenly each halving takes as long as the one
     before the band that it counts as settled in. trembles (2,): of each axis, %; read_from: samples
@@ -250,7 +250,7 @@ class _Left:
 
 def _measure_release(
     t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, band: float
-) -> _Left | None:
+) -> _MeasuredRelease | None:
     """band: %, from the final, in which it counts as settled; a wider one where it trembles there."""
     t0 = float(t[at])
     end_s = min(t0 + SEGMENT_S, latest_end)
@@ -274,7 +274,7 @@ def _measure_release(
     calm = running_median(away, window, "edge")
     settled, before = (_until(calm > b, t[at:stop]) for b in (band, 2 * band))
     unseen = (settled - before) * float(np.log2(band / SETTLED))
-    lost = band >= LET_GO
+    too_wide = band >= LET_GO
     toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
     release = Release(
         t_s=t0,
@@ -282,10 +282,10 @@ def _measure_release(
         bearing=float(bearing(*push)),
         final_x=float(final[0]),
         final_y=float(final[1]),
-        settle_ms=None if lost else settled,
+        settle_ms=None if too_wide else settled,
         overshoot=max(0.0, -float((segment @ toward).min())),
     )
-    return _Left(release, unseen, trembles, stop - tail)
+    return _MeasuredRelease(release, unseen, trembles, stop - tail)
 
 
 def _trembling(t: Floats, p: Floats) -> Floats:

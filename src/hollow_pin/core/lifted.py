@@ -95,12 +95,12 @@ def _half_round(recording: Recording, crossed: list[Floats]) -> float:
     return half if leaps >= 2 * FEWEST_LEAPS and at_zero <= AT_ZERO * leaps else 0.0
 
 
-def put_down(recording: Recording, lift: Lift) -> Recording:
+def without_lift(recording: Recording, lift: Lift) -> Recording:
     """A recording without the lift: what leaves zero begins there; its ends stay where they are."""
     u = recording.u
     out: Floats = lengths(u)[:, None] if lift.round else np.abs(u)
     # The first value beyond the leap is one step from zero.
     by = lift.by - max(recording.resolutions)
-    kept = np.maximum(out - by, 0.0) / np.maximum(out, 1e-9) * 100.0 / (100.0 - by)
-    put = [r.counts(v) for r, v in zip(recording.ranges, (u * kept).T, strict=True)]
+    shrunk = np.maximum(out - by, 0.0) / np.maximum(out, 1e-9) * 100.0 / (100.0 - by)
+    put = [r.counts(v) for r, v in zip(recording.ranges, (u * shrunk).T, strict=True)]
     return replace(recording, raw=np.column_stack(put))

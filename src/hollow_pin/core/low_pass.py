@@ -39,18 +39,18 @@ REMAINS = 0.005
 
 
 @dataclass(frozen=True, eq=False)
-class Undone:
-    """signal: as it went into the filter, (n,) %, within the range. kept: the share of where it was
-    that the filter keeps over so many samples (every), 0 for none. tail: samples for which what has
-    jumped back goes on to show."""
+class Unfiltered:
+    """signal: as it went into the filter, (n,) %, within the range. retained: the share of where it
+    was that the filter keeps over so many samples (every), 0 for none. tail: samples for which what
+    has jumped back goes on to show."""
 
     signal: Floats
-    kept: float = 0.0
+    retained: float = 0.0
     every: int = 1
 
     @property
     def tail(self) -> int:
-        return self.every * ceil(log(REMAINS) / log(self.kept)) if self.kept else 0
+        return self.every * ceil(log(REMAINS) / log(self.retained)) if self.retained else 0
 
     def shows(self, first: int, last: int) -> slice:
         """Where what jumped from sample `first` up to `last` shows in what came out."""
@@ -59,23 +59,23 @@ class Undone:
     def error(self, resolution: float) -> float:
         """How far the signal may be off by steps of the converter of this size, %; as much as the
         step where there is no filter."""
-        return resolution * max(1.0, (1 + self.kept) / (1 - self.kept) / 2)
+        return resolution * max(1.0, (1 + self.retained) / (1 - self.retained) / 2)
 
 
-def undone(v: Floats, interval_s: float) -> Undone:
+def unfiltered(v: Floats, interval_s: float) -> Unfiltered:
     """An axis (n,), %, with a sample every so many seconds, as it was before the filter; itself where
     none is seen."""
     every = max(1, round(STEP_S / interval_s)) if interval_s else 1
-    kept = _kept(v[::every], SOON_S / (every * interval_s)) if interval_s else 0.0
-    if not kept:
-        return Undone(v)
+    retained = _retained_share(v[::every], SOON_S / (every * interval_s)) if interval_s else 0.0
+    if not retained:
+        return Unfiltered(v)
     signal = v.copy()
-    signal[every:] = (v[every:] - kept * v[:-every]) / (1 - kept)
-    return Undone(np.clip(signal, -100.0, 100.0), kept, every)
+    signal[every:] = (v[every:] - retained * v[:-every]) / (1 - retained)
+    return Unfiltered(np.clip(signal, -100.0, 100.0), retained, every)
 
 
-def _kept(v: Floats, soon: float) -> float:
-    """The share that is kept from one sample to the next. soon: in so many a jump is back."""
+def _retained_share(v: Floats, soon: float) -> float:
+    """The share that is retained from one sample to the next. soon: in so many a jump is back."""
     step = np.diff(v)
     size = np.abs(step)
     begun = np.flatnonzero(size >= LEAST_STEP)
@@ -89,9 +89,9 @@ def _kept(v: Floats, soon: float) -> float:
     goes_on = (first >= LEAST_KEPT) & (first <= MOST_KEPT) & (np.abs(first - second) <= ALIKE)
     if not goes_on.any():
         return 0.0
-    kept = median(first[goes_on])
-    alike = goes_on & (np.abs(first - kept) <= ALIKE)
-    return kept if alike.sum() >= max(FEWEST, AGREE * len(begun)) else 0.0
+    usual_share = median(first[goes_on])
+    alike = goes_on & (np.abs(first - usual_share) <= ALIKE)
+    return usual_share if alike.sum() >= max(FEWEST, AGREE * len(begun)) else 0.0
 
 
 def _there_and_back(step: Floats, at: Indices, soon: float) -> NDArray[np.bool_]:

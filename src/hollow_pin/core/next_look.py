@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.causes import SOUND
-from hollow_pin.core.diagnosis import told_first
+from hollow_pin.core.diagnosis import first_finding_code
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import MAY_BE_ZERO, UNCALIBRATED
 from hollow_pin.core.judged import near_limits, other_steps, unmeasured
@@ -179,7 +179,7 @@ def looks(
         return (HELD_AGAIN,)
     if "still" in steps and touched_in_still(take):
         return (STILL_AGAIN,)
-    shown = SHOWN if len(take.recording.axes) == 2 else SHOWN_ALONG
+    step_shown = SHOWN if len(take.recording.axes) == 2 else SHOWN_ALONG
     missing = tuple(step for step in unmeasured(take) if step in steps)
     if missing and not causes[0].likely:
         names = listed([STEP_LABEL[step] for step in missing])
@@ -196,24 +196,26 @@ def looks(
     if unread and causes[0].likely and causes[0].cause == SOUND:
         names = listed([STEP_LABEL[step] for step in unread])
         return (Look(f"Measure the rest of it: {names}.", unread, (SOUND, causes[1].cause)),)
-    first = told_first(take) if not causes[0].likely else None
+    first = first_finding_code(take) if not causes[0].likely else None
     if first == "falls" and "hold" in steps:
         between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)
-        return (Look(f"It fell back while it was pushed. {shown['hold']}", ("hold",), between),)
+        return (
+            Look(f"It fell back while it was pushed. {step_shown['hold']}", ("hold",), between),
+        )
     if first == "near":
-        at_the_limit = _of_a_limit(take, causes, steps, shown)
+        at_the_limit = _of_a_limit(take, causes, steps, step_shown)
         if at_the_limit is not None:
             return (at_the_limit,)
     pair = _open_pair(causes)
     if pair is None:
         return ()
     offered: list[Look] = []
-    known = HANDLING.get(frozenset(pair))
-    if known is not None and all(s in steps for s in known[1]):
-        offered.append(Look(known[0], known[1], pair))
+    handling = HANDLING.get(frozenset(pair))
+    if handling is not None and all(s in steps for s in handling[1]):
+        offered.append(Look(handling[0], handling[1], pair))
     best = _best_step(take, pair, steps)
     if best is not None and not (offered and best in offered[0].steps):
-        offered.append(Look(shown[best], (best,), pair))
+        offered.append(Look(step_shown[best], (best,), pair))
     return tuple(offered)
 
 
@@ -227,7 +229,7 @@ def _of_a_limit(
     take: TakeReadings,
     causes: Sequence[Ranked],
     steps: Sequence[StepName],
-    shown: Mapping[StepName, str],
+    step_shown: Mapping[StepName, str],
 ) -> Look | None:
     """The step of the first reading that is too near its limit to call."""
     for path in near_limits(take):
@@ -237,14 +239,18 @@ def _of_a_limit(
         if step is not None:
             between = (causes[0].cause, causes[1].cause)
             label = BY_PATH[path].label
-            return Look(f"{label} is too near its limit to call. {shown[step]}", (step,), between)
+            return Look(
+                f"{label} is too near its limit to call. {step_shown[step]}", (step,), between
+            )
     return None
 
 
-def settled(take: TakeReadings, causes: Sequence[Ranked], found: Sequence[Look]) -> list[Ranked]:
+def settled(
+    take: TakeReadings, causes: Sequence[Ranked], open_looks: Sequence[Look]
+) -> list[Ranked]:
     """The causes that are likely, but for a track by one hold that fell back, which is held again
     first. found: the looks that there are."""
-    open_ = {"failing-track"} if HELD_AGAIN in found else set()
+    open_ = {"failing-track"} if HELD_AGAIN in open_looks else set()
     return [c for c in causes if c.likely and c.cause not in open_]
 
 

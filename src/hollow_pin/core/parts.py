@@ -115,7 +115,7 @@ class NotEnough(ValueError):
     """More would be moved than there are; says how many there are."""
 
 
-def moved(count: Count, move: Moved, n: int, own_held: int = 0) -> Count:
+def after_movement(count: Count, move: Moved, n: int, own_held: int = 0) -> Count:
     """How many there are after a movement of n, 1 or more. own_held: reserved for the same job.
 
     What is used or thrown away of what is reserved for the job is no longer reserved. “counted” takes
@@ -170,9 +170,9 @@ def fit(facts: PartFacts, remedy: str, stick: ModelStick, footprint: str) -> Fit
     row = BY_CODE[remedy]
     if facts.kind in ("cap", "ring", "spring", "trim", "ribbon"):
         return _by_footprint(facts, footprint) or Fit("fits", ())
-    wanted = row.module or (stick.kind if remedy == "sensor-parts" else None)
-    if wanted is not None and facts.sensor and facts.sensor != wanted:
-        name = "a Hall module" if wanted == "hall" else "a potentiometer"
+    kind = row.module or (stick.kind if remedy == "sensor-parts" else None)
+    if kind is not None and facts.sensor and facts.sensor != kind:
+        name = "a Hall module" if kind == "hall" else "a potentiometer"
         return Fit("not", (f"It is not {name}.",))
     holes = _by_footprint(facts, footprint)
     if holes is not None and holes.fits == "not":
@@ -202,13 +202,13 @@ def _by_value(facts: PartFacts, stick: ModelStick, holes: Fit | None) -> Fit:
         )
     off = facts.ohms / own - 1.0
     if abs(off) > VALUE_WITHIN:
-        given = {"track_ohms": facts.ohms, "position": 0.5, "input_ohms": 1e6, "supply_v": 3.3}
-        said = compared(given, float(own), None)
+        inputs = {"track_ohms": facts.ohms, "position": 0.5, "input_ohms": 1e6, "supply_v": 3.3}
+        sentences = compared(inputs, float(own), None)
         return Fit(
             "other-value",
             (
                 f"It fits the holes and not the value: {facts.ohms:g} Ω where {own:g} Ω belong.",
-                *said,
+                *sentences,
             ),
         )
     return holes or Fit("fits", ())

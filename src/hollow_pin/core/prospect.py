@@ -71,13 +71,13 @@ class Record:
     of: str = ""
 
 
-def pooled(held: Sequence[tuple[bool, bool]], model: str) -> Record:
+def pooled(outcomes: Sequence[tuple[bool, bool]], model: str) -> Record:
     """What is told of outcomes, each whether it held and whether it was of the model in question: the
     model's own where there are enough of them, else all."""
-    own = [h for h, same in held if same]
+    own = [h for h, same in outcomes if same]
     if len(own) >= OWN_MODEL:
         return Record(len(own), sum(own), f"this model, {model}")
-    return Record(len(held), sum(h for h, _ in held))
+    return Record(len(outcomes), sum(h for h, _ in outcomes))
 
 
 @dataclass(frozen=True)
@@ -181,10 +181,10 @@ PRIOR_WEIGHT = 4.0
 """As many jobs as the table's own word counts for."""
 
 
-def beta(prior: float, known: Record | None) -> tuple[float, float, float, Basis]:
+def beta(prior: float, record: Record | None) -> tuple[float, float, float, Basis]:
     """A chance with its 90 % interval: the table's word counts for four jobs, the shop's own are added
     to it (Beta–binomial)."""
-    held, tried = (known.held, known.tried) if known else (0, 0)
+    held, tried = (record.held, record.tried) if record else (0, 0)
     a = prior * PRIOR_WEIGHT + held
     b = (1.0 - prior) * PRIOR_WEIGHT + tried - held
     if b <= 0:
@@ -233,8 +233,8 @@ def _rescaled_by(remedy: Remedy, take: TakeReadings) -> float:
         return 1.0
     sides = Sides(take)
     both: tuple[Axis, Axis] = ("x", "y")
-    known = [s for axis in both if (s := span(sides, axis)) is not None]
-    return 100.0 / float(np.mean(known)) if known and min(known) >= LEAST_SPAN else 1.0
+    spans = [s for axis in both if (s := span(sides, axis)) is not None]
+    return 100.0 / float(np.mean(spans)) if spans and min(spans) >= LEAST_SPAN else 1.0
 
 
 def _spread_of(drawn: Floats, now: float | None) -> Expected:
@@ -259,7 +259,7 @@ def _prospect(
     if remedy.code == "left":
         chance = low = high = likely.get(SOUND, 0.0)
     for_causes = tuple(sorted(helps, key=lambda c: -likely[c]))
-    bases = {cures[c][3] for c in meant(for_causes, likely)}
+    bases = {cures[c][3] for c in causes_treated(for_causes, likely)}
     basis: Basis = "take" if "take" in bases else "record" if "record" in bases else "table"
     return Prospect(
         remedy.code,
@@ -273,7 +273,7 @@ def _prospect(
     )
 
 
-def meant(for_causes: Sequence[str], likely: Mapping[str, float]) -> list[str]:
+def causes_treated(for_causes: Sequence[str], likely: Mapping[str, float]) -> list[str]:
     """The causes that a remedy is for here: the likely ones, or else the likeliest."""
     return [c for c in for_causes if likely[c] >= LIKELY] or list(for_causes[:1])
 
@@ -290,8 +290,8 @@ def _expected(remedy: Remedy, take: TakeReadings, parts: Sequence[Fitted]) -> di
             after = apart * rescaled
             expected[RETURNS] = Expected(apart, after, after, after)
         forecast = take.composite.circularity_after_recalibration
-        seen = forecast is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
-        if remedy.calibration == "recalibrated" and forecast is not None and seen:
+        rim_seen = forecast is not None and not take.hidden_at(CIRCULARITY) and not cut_off(take)
+        if remedy.calibration == "recalibrated" and forecast is not None and rim_seen:
             u = take.uncertainty.get("composite.circularity_after_recalibration", 0.3)
             expected[CIRCULARITY] = Expected(
                 now[CIRCULARITY], max(0.0, forecast - 2 * u), forecast, forecast + 2 * u
@@ -324,8 +324,8 @@ def _by_lot(parts: Sequence[Fitted]) -> str:
     for part in parts:
         if part.lot and DEAD_ZONE in part.values:
             lots.setdefault(part.lot, []).append(part.values[DEAD_ZONE])
-    said = [f"{lot} {percent(float(np.median(v)))} ({len(v)})" for lot, v in sorted(lots.items())]
-    return f"Dead zone by lot: {listed(said)}." if said else ""
+    by_lot = [f"{lot} {percent(float(np.median(v)))} ({len(v)})" for lot, v in sorted(lots.items())]
+    return f"Dead zone by lot: {listed(by_lot)}." if by_lot else ""
 
 
 AT_END = 99.5
@@ -361,30 +361,30 @@ def _words(
     records: Records,
     parts: Sequence[Fitted],
 ) -> str:
-    these = meant(for_causes, likely)
-    said = [f"{remedy.helps[c].how[0].upper()}{remedy.helps[c].how[1:]}." for c in these[:2]]
+    these = causes_treated(for_causes, likely)
+    sentences = [f"{remedy.helps[c].how[0].upper()}{remedy.helps[c].how[1:]}." for c in these[:2]]
     if remedy.code == "software-dead-zone":
         needed = take.composite.dead_zone_needed
         if needed is not None and not take.hidden_at(DEAD_ZONE):
-            said = [f"{percent(needed)} of it would hide the rest, and cost as much travel."]
+            sentences = [f"{percent(needed)} of it would hide the rest, and cost as much travel."]
     if remedy.code == "trimmed":
-        said.append("It costs reach; how much, the network tells.")
+        sentences.append("It costs reach; how much, the network tells.")
     others = [c for c, p in likely.items() if p >= LIKELY and c not in remedy.helps and c != SOUND]
     if others:
         named = listed([name_of(c) for c in others])
-        said.append(f"It does nothing for what else shows: {named}.")
+        sentences.append(f"It does nothing for what else shows: {named}.")
     for c in these[:1]:
-        known = records.get((remedy.code, c))
-        if known and known.tried:
-            whose = f" of {known.of}" if known.of else ""
-            said.append(f"Here it held in {known.held} of {known.tried}{whose}.")
+        record = records.get((remedy.code, c))
+        if record and record.tried:
+            whose = f" of {record.of}" if record.of else ""
+            sentences.append(f"Here it held in {record.held} of {record.tried}{whose}.")
     if remedy.renews == "new":
         enough = len(parts) >= FEWEST_FITTED
-        said.append(
+        sentences.append(
             f"What it will read is by {len(parts)} fitted here."
             if enough
             else f"What it will read is the usual word: {len(parts) or 'none'} of them "
             f"{'was' if len(parts) <= 1 else 'were'} measured here."
         )
-        said.append(_by_lot(parts))
-    return " ".join(s for s in said if s)
+        sentences.append(_by_lot(parts))
+    return " ".join(s for s in sentences if s)

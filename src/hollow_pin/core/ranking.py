@@ -16,7 +16,7 @@ from math import exp, log
 from typing import Literal
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
-from hollow_pin.core.diagnosis import Told, told_first
+from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hidden import COARSE_ZERO, MEASURED_ZERO
 from hollow_pin.core.hold import SAG
@@ -39,39 +39,39 @@ Speaks = Mapping[str, int]
 """By evidence: +1 where a large value speaks for a cause, −1 where it speaks against it."""
 
 
-def _speaks(pro: str, con: str = "") -> Speaks:
+def _by_sign(pro: str, con: str = "") -> Speaks:
     return dict.fromkeys(pro.split(), 1) | dict.fromkeys(con.split(), -1)
 
 
 BINDING, DIRTY, LOOSE, WORN, SCALED = "binding", "dirty", "loose", "worn", "calibration"
 SUPPLY, ZONE, FAILING = "supply-noise", "firmware-dead-zone", "failing-track"
 SPEAKS: dict[str, Speaks] = {
-    SOUND: _speaks(
+    SOUND: _by_sign(
         "",
         "over worst off-centre returns-apart stops-short settles jitter wander spikes "
         "rough-in-places dead-width sag drops jumps short-reach lopsided overrun dent shape carried "
         "zone",
     ),
-    "offset": _speaks("off-centre", "zone"),
-    WORN: _speaks(
+    "offset": _by_sign("off-centre", "zone"),
+    WORN: _by_sign(
         "returns-apart by-side lands-anywhere beyond wander noisy-centre jitter",
         "stops-short short-both one-sided along settles dent in-common zone",
     ),
-    DIRTY: _speaks(
+    DIRTY: _by_sign(
         "spikes roughest rough-in-places jitter",
         "noisy-centre in-common both-tremble mostly-jumps held-drops",
     ),
-    BINDING: _speaks(
+    BINDING: _by_sign(
         "stops-short short-both one-sided along settles dent shape",
         "jitter wander noisy-centre lands-anywhere beyond lopsided zone",
     ),
-    "unseated": _speaks("lopsided cut-wide overrun", "short-reach carried other-span short-span"),
-    LOOSE: _speaks("jumps mostly-jumps", "held-drops"),
-    SCALED: _speaks("short-reach cut-wide overrun lopsided other-span short-span", "dent"),
-    FAILING: _speaks("sag held-drops drops dead-spans dead-width", "jumps spikes"),
-    "cross-talk": _speaks("carried carried-more"),
-    ZONE: _speaks("zone", "jitter returns-apart"),
-    SUPPLY: _speaks("both-tremble in-common", "wander noisy-centre"),
+    "unseated": _by_sign("lopsided cut-wide overrun", "short-reach carried other-span short-span"),
+    LOOSE: _by_sign("jumps mostly-jumps", "held-drops"),
+    SCALED: _by_sign("short-reach cut-wide overrun lopsided other-span short-span", "dent"),
+    FAILING: _by_sign("sag held-drops drops dead-spans dead-width", "jumps spikes"),
+    "cross-talk": _by_sign("carried carried-more"),
+    ZONE: _by_sign("zone", "jitter returns-apart"),
+    SUPPLY: _by_sign("both-tremble in-common", "wander noisy-centre"),
 }
 MOST_FOR, MOST_ABSENT, MOST_AGAINST, MOST_FREE = 4.0, 3.0, 3.0, 0.5
 """The most that a doubling may weigh: of what speaks for a cause and is there; and is not there; of
@@ -99,7 +99,7 @@ class Weights:
 
 
 @dataclass(frozen=True)
-class Speaking:
+class WeighedEvidence:
     """One evidence as it speaks for a cause, or against it. value: in the evidence's own unit. weight:
     what it adds to the log-odds."""
 
@@ -119,7 +119,7 @@ class Ranked:
     cause: str
     axis: Literal["x", "y"] | None
     probability: float
-    evidence: tuple[Speaking, ...]
+    evidence: tuple[WeighedEvidence, ...]
 
     @property
     def likely(self) -> bool:
@@ -127,7 +127,7 @@ class Ranked:
         return self.probability >= LIKELY
 
 
-RATHER: Mapping[Told | None, tuple[str, ...]] = {
+RATHER: Mapping[FindingCode | None, tuple[str, ...]] = {
     "jumps": (LOOSE, DIRTY),
     "dirt": (DIRTY, LOOSE),
     "wanders": (WORN,),
@@ -217,16 +217,16 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
         ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
     elif any(h.code == COARSE_ZERO for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: min(p, NEAR))
-    first = told_first(take)
+    first = first_finding_code(take)
     if first in RATHER:
-        ranked = _rather(ranked, *RATHER[first])
+        ranked = _favour(ranked, *RATHER[first])
     if first == "falls":
         ranked = _changed(ranked, DIRTY, lambda p: min(p, NEAR))
     if held_on_its_way(take):
         ranked = _changed(ranked, BINDING, lambda p: max(p, SEEN))
         ranked = _changed(ranked, WORN, lambda p: min(p, 1.0 - SEEN))
     if first == "shape" and _one_sector(take):
-        ranked = _rather(ranked, BINDING)
+        ranked = _favour(ranked, BINDING)
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
@@ -238,11 +238,11 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     return tuple(sorted(ranked, key=lambda r: -r.probability))
 
 
-def _rather(ranked: Sequence[Ranked], shown: str, *than: str) -> list[Ranked]:
+def _favour(ranked: Sequence[Ranked], favoured: str, *than: str) -> list[Ranked]:
     """The causes, one of them by `THE_STICK` of what no other explains at the least, and those that it
     is told rather than no likelier than not."""
-    least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, shown, *than))
-    ranked = _changed(ranked, shown, lambda p: max(p, least))
+    least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, favoured, *than))
+    ranked = _changed(ranked, favoured, lambda p: max(p, least))
     for cause in than:
         ranked = _changed(ranked, cause, lambda p: min(p, NEAR))
     return list(ranked)
@@ -271,7 +271,7 @@ def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
     if chance is None:
         return ranked
     weight = _odds(chance) - _odds(UNHEARD)
-    spoken = Speaking(f"still.rest_{mute.axis}", mute.at, True, weight, mute.words)
+    spoken = WeighedEvidence(f"still.rest_{mute.axis}", mute.at, True, weight, mute.words)
     return replace(ranked, axis=mute.axis, probability=chance, evidence=(spoken,))
 
 
@@ -287,8 +287,8 @@ def _rank(take: TakeReadings, table: Mapping[str, Weights]) -> list[Ranked]:
     """Every cause, as the take stands."""
     evidence, never = evidence_of(take), never_there(take)
     ranked = [_ranked(c.code, table[c.code], evidence, never) for c in CAUSES]
-    known = _share_known(take)
-    return _changed(ranked, SOUND, lambda p: known * p)
+    known_share = _share_known(take)
+    return _changed(ranked, SOUND, lambda p: known_share * p)
 
 
 def _either(by_track: Ranked, by_hand: float) -> Ranked:
@@ -297,19 +297,19 @@ def _either(by_track: Ranked, by_hand: float) -> Ranked:
     chance = THE_STICK * by_track.probability + (1.0 - THE_STICK) * by_hand
     moved = _odds(chance) - _odds(by_track.probability)
 
-    def told(e: Speaking) -> float:
+    def reweighed(e: WeighedEvidence) -> float:
         if e.reading != SAG:
             return e.weight
         return max(0.0, e.weight + moved) if e.speaks_for else min(0.0, e.weight + moved)
 
-    evidence = [replace(e, weight=told(e)) for e in by_track.evidence]
+    evidence = [replace(e, weight=reweighed(e)) for e in by_track.evidence]
     return replace(by_track, probability=chance, evidence=_weightiest(evidence))
 
 
-def _weightiest(evidence: Sequence[Speaking]) -> tuple[Speaking, ...]:
+def _weightiest(evidence: Sequence[WeighedEvidence]) -> tuple[WeighedEvidence, ...]:
     """What is worth saying, the weightiest first."""
-    said = [e for e in evidence if abs(e.weight) >= WORTH_SAYING]
-    return tuple(sorted(said, key=lambda e: -abs(e.weight)))
+    weighty = [e for e in evidence if abs(e.weight) >= WORTH_SAYING]
+    return tuple(sorted(weighty, key=lambda e: -abs(e.weight)))
 
 
 def _odds(chance: float) -> float:
@@ -320,8 +320,8 @@ def _odds(chance: float) -> float:
 
 def worth_showing(ranked: Sequence[Ranked]) -> tuple[Ranked, ...]:
     """Of all causes, the likeliest first, those that are shown: two at least, four at most."""
-    shown = [c for i, c in enumerate(ranked) if c.probability >= SHOWN_FROM or i < FEWEST_SHOWN]
-    return tuple(shown[:MOST_SHOWN])
+    worth = [c for i, c in enumerate(ranked) if c.probability >= SHOWN_FROM or i < FEWEST_SHOWN]
+    return tuple(worth[:MOST_SHOWN])
 
 
 def _share_known(take: TakeReadings) -> float:
@@ -337,8 +337,10 @@ def _share_known(take: TakeReadings) -> float:
     needed, others = needed_steps(take), other_steps(take)
 
     def share(steps: Mapping[StepName, object | None]) -> float:
-        seen = [step for step, read in steps.items() if read is not None and step not in hidden]
-        return len(seen) / len(steps)
+        read_steps = [
+            step for step, read in steps.items() if read is not None and step not in hidden
+        ]
+        return len(read_steps) / len(steps)
 
     return share(needed) * share({**needed, **others})
 
@@ -347,7 +349,7 @@ Found = Mapping[str, Mapping[str, float | None]]
 
 
 def weighed(
-    cause: str, found: Found, axis: Axis, never: frozenset[str] = frozenset()
+    cause: str, signs: Found, axis: Axis, never: frozenset[str] = frozenset()
 ) -> dict[str, float | None]:
     """The evidence of a cause on an axis, in doublings of its scale; None where it was not measured. A
     cause that is no one axis's is spoken for by the worse of them. never: evidence that a stick of its
@@ -357,19 +359,19 @@ def weighed(
         if code in never:
             values[code] = None if cause == WORN else LEAST
             continue
-        on = found[code]
-        known = [on.get(axis)] if CAUSE[cause].by_axis else list(on.values())
-        each = [BY_CODE[code].doublings(v) for v in known if v is not None]
+        on = signs[code]
+        values_by_axis = [on.get(axis)] if CAUSE[cause].by_axis else list(on.values())
+        each = [BY_CODE[code].doublings(v) for v in values_by_axis if v is not None]
         values[code] = max(each, default=None)
     return values
 
 
-def _ranked(cause: str, w: Weights, found: Found, never: frozenset[str]) -> Ranked:
-    axes: tuple[Axis, ...] = ("x", "y") if "y" in next(iter(found.values())) else ("x",)
+def _ranked(cause: str, w: Weights, signs: Found, never: frozenset[str]) -> Ranked:
+    axes: tuple[Axis, ...] = ("x", "y") if "y" in next(iter(signs.values())) else ("x",)
     if not CAUSE[cause].by_axis:
         axes = ("x",)
     adds = {
-        axis: {code: w.adds(code, v) for code, v in weighed(cause, found, axis, never).items()}
+        axis: {code: w.adds(code, v) for code, v in weighed(cause, signs, axis, never).items()}
         for axis in axes
     }
     odds = {axis: w.bias + sum(adds[axis].values()) for axis in axes}
@@ -377,7 +379,7 @@ def _ranked(cause: str, w: Weights, found: Found, never: frozenset[str]) -> Rank
     chance = 1.0 / (1.0 + exp(-odds[worse]))
     alike = len(axes) == 2 and max(odds.values()) - min(odds.values()) < ALIKE
     named = worse if CAUSE[cause].by_axis and not alike and len(axes) == 2 else None
-    return Ranked(cause, named, chance, _speaking(cause, adds[worse], found, worse))
+    return Ranked(cause, named, chance, _speaking(cause, adds[worse], signs, worse))
 
 
 def _worse_axis(on: Mapping[str, float | None]) -> Axis:
@@ -387,15 +389,17 @@ def _worse_axis(on: Mapping[str, float | None]) -> Axis:
 
 
 def _speaking(
-    cause: str, adds: Mapping[str, float], found: Found, axis: Axis
-) -> tuple[Speaking, ...]:
-    said = []
+    cause: str, adds: Mapping[str, float], signs: Found, axis: Axis
+) -> tuple[WeighedEvidence, ...]:
+    speaking = []
     for code, weight in adds.items():
-        on = found[code]
+        on = signs[code]
         at = axis if CAUSE[cause].by_axis else _worse_axis(on)
         value = on[at]
         if value is None:
             continue
         e = BY_CODE[code]
-        said.append(Speaking(e.reading_of(at), value, weight > 0, weight, e.said(value, at)))
-    return _weightiest(said)
+        speaking.append(
+            WeighedEvidence(e.reading_of(at), value, weight > 0, weight, e.in_words(value, at))
+        )
+    return _weightiest(speaking)

@@ -23,11 +23,11 @@ TIMES, AGREED = 12, 0.05
 
 @dataclass(frozen=True)
 class Reach:
-    """far: on the low and high side of x and of y, (2, 2) %. told: whether that is known, (2, 2): not
+    """far: on the low and high side of x and of y, (2, 2) %. whole: whether that is known, (2, 2): not
     where the end of the range cuts it off and its gate does not tell; then as far as it was seen."""
 
     far: Floats
-    told: NDArray[np.bool_]
+    whole: NDArray[np.bool_]
 
 
 def reach_of(radius: Floats, gate: Gate) -> Reach:
@@ -40,19 +40,19 @@ def reach_of(radius: Floats, gate: Gate) -> Reach:
     """
     x, y = points_of(radius).T
     along, aside = np.stack((-x, x, -y, y)), np.stack((y, y, x, x))
-    seen = along.max(axis=1)
+    farthest = along.max(axis=1)
     cut = along > FULL
     near = np.any([np.roll(cut, by, axis=1) for by in range(-FLANK, FLANK + 1)], axis=0)
     side, place = np.nonzero(near & ~cut.any(axis=0) & (along > 0.0))
     out, off = along[side, place], aside[side, place]
     across = np.where(side < 2, 2, 0) + (off > 0)
     sides = np.flatnonzero(cut.any(axis=1))
-    far, told = seen.copy(), np.asarray(~cut.any(axis=1))
+    far, is_whole = farthest.copy(), np.asarray(~cut.any(axis=1))
     if gate == "square":
-        return Reach(far.reshape(2, 2), told.reshape(2, 2))
+        return Reach(far.reshape(2, 2), is_whole.reshape(2, 2))
     for n in sides:
         # As if both axes went alike far: a place of a round rim is then as far out as its side goes.
-        far[n] = np.max(np.hypot(out, off)[side == n], initial=seen[n])
+        far[n] = np.max(np.hypot(out, off)[side == n], initial=farthest[n])
     sideways, outward = _quarter(gate)
     for _ in range(TIMES):
         before = far.copy()
@@ -60,12 +60,12 @@ def reach_of(radius: Floats, gate: Gate) -> Reach:
         whole = out / np.interp(np.minimum(share, FARTHEST), sideways, outward)
         for n in sides:
             tells = whole[(side == n) & (share <= FARTHEST)]
-            told[n] = tells.size > 0
-            far[n] = max(seen[n], np.median(tells)) if told[n] else far[n]
+            is_whole[n] = tells.size > 0
+            far[n] = max(farthest[n], np.median(tells)) if is_whole[n] else far[n]
         if np.abs(far - before).max() < AGREED:
             break
-    far = np.where(told, far, seen)
-    return Reach(far.reshape(2, 2), told.reshape(2, 2))
+    far = np.where(is_whole, far, farthest)
+    return Reach(far.reshape(2, 2), is_whole.reshape(2, 2))
 
 
 def _quarter(gate: Gate) -> tuple[Floats, Floats]:

@@ -53,13 +53,13 @@ ASKEW_MOST = 20.0
 """%, that one end falls short of a module that sits askew: it is out by as much at the other."""
 
 
-def _told_span(s: Sides, axis: Axis) -> float | None:
+def _whole_span(s: Sides, axis: Axis) -> float | None:
     """The same, where nothing is cut off of it that its gate does not tell, or where it would not
     matter how much."""
     if s.reach is None:
         return None
-    told, shortest = s.reach.told[index_of(axis)].all(), s.reach.far[index_of(axis)].min()
-    return span(s, axis) if told or shortest < 100.0 - ASKEW_MOST else None
+    whole, shortest = s.reach.whole[index_of(axis)].all(), s.reach.far[index_of(axis)].min()
+    return span(s, axis) if whole or shortest < 100.0 - ASKEW_MOST else None
 
 
 def short_span(s: Sides, axis: Axis) -> float | None:
@@ -69,13 +69,13 @@ def short_span(s: Sides, axis: Axis) -> float | None:
     if len(s.take.recording.axes) == 1:
         short = s.value("composite.outer_dead_zone_needed")
         return None if short is None else short / 2
-    own = _told_span(s, axis)
+    own = _whole_span(s, axis)
     return None if own is None else max(0.0, 100.0 - own)
 
 
 def other_span(s: Sides, axis: Axis) -> float | None:
     """How far it reaches in all against the other axis."""
-    own, other = _told_span(s, axis), _told_span(s, "y" if axis == "x" else "x")
+    own, other = _whole_span(s, axis), _whole_span(s, "y" if axis == "x" else "x")
     return None if own is None or other is None else abs(own - other)
 
 
@@ -104,12 +104,12 @@ def dent(s: Sides, _: Axis) -> float | None:
     cut = np.abs(points_of(rim.radius)).max(axis=1) > FULL
     radius = 100.0 * np.array(rim.radius) / gate_radius(gate)
     waves = two_waves(BEARINGS)
-    seen = ~cut if (~cut).sum() >= FEWEST_SEEN else np.ones(len(radius), dtype=bool)
-    keep = seen
+    uncut = ~cut if (~cut).sum() >= FEWEST_SEEN else np.ones(len(radius), dtype=bool)
+    keep = uncut
     for _round in range(4):
         fit, *_rest = np.linalg.lstsq(waves[keep], radius[keep], rcond=None)
         off = radius - waves @ fit
-        keep = seen & (off > np.percentile(off[seen], 30))
+        keep = uncut & (off > np.percentile(off[uncut], 30))
         if keep.sum() < FEWEST_FITTED:
             break
     off = np.where(cut, np.maximum(off, 0.0), off)

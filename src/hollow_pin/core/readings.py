@@ -186,8 +186,8 @@ def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:
     worst = sags_most(take.hold)
     others = [h for h in take.hold if h is not worst]
     sag = min(worst.sag, sags_most(others).sag if others else 0.0)
-    held = tuple(replace(h, sag=sag) if h is worst else h for h in take.hold)
-    return replace(take, hold=held)
+    holds = tuple(replace(h, sag=sag) if h is worst else h for h in take.hold)
+    return replace(take, hold=holds)
 
 
 def nothing_moved(take: TakeReadings) -> bool:

@@ -89,8 +89,8 @@ class AxisRange:
                 f"the range {self.lo:g} to {self.hi:g} cannot be measured in: its ends lie too far "
                 "out, or too close together"
             )
-        if self.held is not None:
-            self._holds(*astuple(self.held))
+        if self.known_calibration is not None:
+            self._holds(*astuple(self.known_calibration))
 
     def _holds(self, low: float, centre: float, high: float) -> None:
         if not self.lo <= low < centre < high <= self.hi:
@@ -105,33 +105,43 @@ class AxisRange:
             )
 
     @property
-    def held(self) -> AxisCalibration | None:
+    def known_calibration(self) -> AxisCalibration | None:
         """The device's own calibration, where it is known."""
         return None if self.calibration == "unknown" else self.calibration
 
     @property
     def middle(self) -> float:
         """What stands for 0 %."""
-        return (self.lo + self.hi) / 2 if self.held is None else self.held.centre
+        return (
+            (self.lo + self.hi) / 2
+            if self.known_calibration is None
+            else self.known_calibration.centre
+        )
 
     @property
     def half(self) -> float:
         """What stands for 100 %, of both halves on average."""
-        low, high = (self.lo, self.hi) if self.held is None else (self.held.low, self.held.high)
+        low, high = (
+            (self.lo, self.hi)
+            if self.known_calibration is None
+            else (self.known_calibration.low, self.known_calibration.high)
+        )
         return (high - low) / 2 * (MEANWHILE if self.calibration == "unknown" else 1.0)
 
     def counts(self, u: Floats) -> Floats:
         """What the device reports of places (n,), %."""
-        if self.held is None:
+        if self.known_calibration is None:
             return np.asarray(self.middle + self.half / 100.0 * u)
-        low, centre, high = astuple(self.held)
+        low, centre, high = astuple(self.known_calibration)
         return np.asarray(centre + np.where(u < 0, centre - low, high - centre) / 100.0 * u)
 
     def turned(self) -> AxisRange:
         """The same of an axis that is counted the other way, within its range."""
-        if self.held is None:
+        if self.known_calibration is None:
             return self
-        low, centre, high = (self.lo + self.hi - v for v in reversed(astuple(self.held)))
+        low, centre, high = (
+            self.lo + self.hi - v for v in reversed(astuple(self.known_calibration))
+        )
         return replace(self, calibration=AxisCalibration(low, centre, high))
 
 
@@ -140,12 +150,17 @@ def to_percent(raw: Floats, ranges: tuple[AxisRange, ...]) -> Floats:
     calibration makes of them, at its ends no more. Each axis lies by itself."""
     u = np.empty(raw.shape, order="F")
     for axis, values, r in zip(u.T, raw.T, ranges, strict=True):
-        if r.held is None:
+        if r.known_calibration is None:
             np.subtract(values, r.middle, out=axis)
             axis *= 100.0
             axis /= r.half
         else:
-            axis[:] = calibrated(values, r.held.low, r.held.centre, r.held.high)
+            axis[:] = calibrated(
+                values,
+                r.known_calibration.low,
+                r.known_calibration.centre,
+                r.known_calibration.high,
+            )
     return u
 
 
@@ -280,8 +295,8 @@ class Recording:
         calibration that of its coarser half: at its ends it may cut a step in two."""
         return [
             resolution(u)
-            if r.held is None
-            else 100.0 * resolution(v) / min(np.diff(astuple(r.held)))
+            if r.known_calibration is None
+            else 100.0 * resolution(v) / min(np.diff(astuple(r.known_calibration)))
             for u, v, r in zip(self.u.T, self.raw.T, self.ranges, strict=True)
         ]
 
@@ -320,8 +335,8 @@ class Recording:
         for v, r, step, lost in zip(
             self.raw.T, self.ranges, self.resolutions, self.swallowed, strict=True
         ):
-            if r.held is not None:
-                ends.append(AxisRange(r.held.low, r.held.high))
+            if r.known_calibration is not None:
+                ends.append(AxisRange(r.known_calibration.low, r.known_calibration.high))
                 continue
             near = step * r.half / 100.0 * (1 + 1e-6)
             short = lost * r.half / 100.0

@@ -15,9 +15,9 @@ from math import sqrt
 import numpy as np
 
 from hollow_pin.core.bootstrap import draws, high_quantile, reach, spread
-from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import AXES, Floats
 from hollow_pin.core.statistics import each_axis
+from hollow_pin.core.step_results import StepResults
 from hollow_pin.core.still import Residual, Still, StillResult
 
 BLOCK_S = 0.5
@@ -90,12 +90,12 @@ class Rest:
         return max(spread(jitter, self.count), reach(jitter, self.count), step / 5)
 
 
-def u_by_place(measured: StepResults, steps: list[float]) -> dict[str, float]:
+def u_by_place(results: StepResults, steps: list[float]) -> dict[str, float]:
     """What of the uncertainties, by dotted name, is by where the stick came to rest, %: it may tremble
     at some of the places that it came back to and not at others, and lay at one of them in Still.
     steps: the smallest change of each axis, %, which makes a noise by itself, or none."""
-    let_go = measured.let_go
-    if measured.still is None or let_go is None or len(let_go.trembles) < FEWEST_RESTS:
+    let_go = results.let_go
+    if results.still is None or let_go is None or len(let_go.trembles) < FEWEST_RESTS:
         return {}
     each = let_go.trembles
     by_chance = OF_TENTHS / let_go.read_from * np.square(each).mean(axis=0)
@@ -104,8 +104,8 @@ def u_by_place(measured: StepResults, steps: list[float]) -> dict[str, float]:
     # Twice what two takes are uncertain by is from the quietest of the places to the worst.
     apart = np.where(more > 0, np.sqrt(np.maximum(more, np.square(np.ptp(each, axis=0)) / 8)), 0.0)
     reach = FARTHEST * float(apart.max())
-    found = {f"still.jitter_{axis}": float(a) for axis, a in zip(AXES, apart, strict=False)}
-    found |= dict.fromkeys(
+    u_of = {f"still.jitter_{axis}": float(a) for axis, a in zip(AXES, apart, strict=False)}
+    u_of |= dict.fromkeys(
         (
             "still.noise_reach",
             "composite.dead_zone_needed",
@@ -113,7 +113,7 @@ def u_by_place(measured: StepResults, steps: list[float]) -> dict[str, float]:
         ),
         reach,
     )
-    return {path: u for path, u in found.items() if u > 0}
+    return {path: u for path, u in u_of.items() if u > 0}
 
 
 def still_uncertainty(
@@ -128,8 +128,8 @@ def still_uncertainty(
             spread(rest.centre[:, i], rest.count), float(scatter[i]), steps[i] / sqrt(12)
         )
         u_by_path[f"still.jitter_{axis}"] = rest.u_jitter(i, steps[i])
-        seen = getattr(readings, f"spikes_per_min_{axis}") * minutes
-        u_by_path[f"still.spikes_per_min_{axis}"] = sqrt(max(seen, 1.0)) / minutes
+        count = getattr(readings, f"spikes_per_min_{axis}") * minutes
+        u_by_path[f"still.spikes_per_min_{axis}"] = sqrt(max(count, 1.0)) / minutes
     along = np.array([readings.rest_x, readings.rest_y or 0.0]) / max(readings.rest_offset, 1e-9)
     u_by_path["still.rest_offset"] = max(
         spread(np.sqrt(np.square(rest.centre).sum(axis=1)), rest.count),

@@ -126,9 +126,9 @@ def free_of_the_ends(points: Floats, cut: NDArray[np.bool_]) -> Floats:
     free = radius_by_bearing(points[~cut]) if not cut.all() else np.full(BINS, np.nan)
     share = binned_share(cut, bin_of(points))
     free[share > CLAMPED] = np.nan
-    known = np.isfinite(free)
-    quadrants = known.reshape(4, -1).sum(axis=1)
-    if known.sum() >= LEAST_FREE and quadrants.min() >= LEAST_FREE_IN_QUADRANT:
+    seen = np.isfinite(free)
+    quadrants = seen.reshape(4, -1).sum(axis=1)
+    if seen.sum() >= LEAST_FREE and quadrants.min() >= LEAST_FREE_IN_QUADRANT:
         return free
     return radius_by_bearing(points)
 
@@ -200,8 +200,8 @@ def find_laps(
         whole = int(np.floor(abs(extent) / 360.0 + NEAR_LAP))
         if not whole:
             continue
-        done = np.floor((turned[start:stop] - turned[start]) * direction / 360.0)
-        numbered = np.clip(done, 0, None).astype(np.intp)
+        laps_before = np.floor((turned[start:stop] - turned[start]) * direction / 360.0)
+        numbered = np.clip(laps_before, 0, None).astype(np.intp)
         last = numbered[-1] if numbered[-1] < whole else whole - 1
         inside = numbered <= last
         lap[start:stop] = np.where(inside, numbered + count, -1)
@@ -235,8 +235,8 @@ def every_lap_alike(lap: NDArray[np.intp], bins: NDArray[np.intp]) -> NDArray[np
     group = group[order]
     place = np.arange(len(order)) - first[group]
     share = np.minimum(1.0, np.percentile(size[size > 0], 75) / size[group])
-    kept = np.floor((place + 1) * share) > np.floor(place * share)
-    return np.sort(order[kept])
+    picked = np.floor((place + 1) * share) > np.floor(place * share)
+    return np.sort(order[picked])
 
 
 def _sweeps_between_breaks(turned: Floats, lost: NDArray[np.bool_] | None) -> list[tuple[int, int]]:
@@ -289,9 +289,9 @@ def measure_rim(
     """
     if u.shape[1] != 2:
         raise NotUsable("one-axis", "a single axis has no rim.")
-    kept = on_rim(u, reach) if len(u) else np.empty(0, dtype=np.intp)
-    points = u[kept]
-    ends = at_end[kept] if at_end is not None else np.zeros(points.shape, dtype=bool)
+    outside = on_rim(u, reach) if len(u) else np.empty(0, dtype=np.intp)
+    points = u[outside]
+    ends = at_end[outside] if at_end is not None else np.zeros(points.shape, dtype=bool)
     cut: NDArray[np.bool_] = np.asarray(ends.any(axis=1))
     coverage = float(np.isfinite(radius_by_bearing(points)).mean())
     if coverage < LEAST_COVERAGE:
@@ -300,7 +300,7 @@ def measure_rim(
             f"only {round(coverage * BINS)} of {BINS} directions were reached. "
             "Go all the way round, pressed to the edge, and redo Rim.",
         )
-    lost = None if t is None else lost_between(t, kept, usual_interval(np.diff(t)))
+    lost = None if t is None else lost_between(t, outside, usual_interval(np.diff(t)))
     lap, way = find_laps(points, lost)
     alike = every_lap_alike(lap, bin_of(points))
     points, cut, lap, way = points[alike], cut[alike], lap[alike], way[alike]
@@ -350,11 +350,11 @@ def measure_rim(
 def _of_laps(clockwise: int, anticlockwise: int) -> list[Problem]:
     if min(clockwise, anticlockwise) >= 2:
         return []
-    said = (
+    message = (
         f"{clockwise} clockwise and {anticlockwise} anticlockwise whole laps: "
         "two each way are needed to say how well they repeat."
     )
-    return [Problem("rim", "laps", said)]
+    return [Problem("rim", "laps", message)]
 
 
 def _of_ends(points: Floats, ends: NDArray[np.bool_]) -> list[Problem]:
@@ -366,12 +366,12 @@ def _of_ends(points: Floats, ends: NDArray[np.bool_]) -> list[Problem]:
             wide[name] = int(BIN * (binned_share(ends[:, i] & side, bins) > CLAMPED).sum())
     if sum(w >= 2 * BIN for w in wide.values()) < 3:
         return []
-    said = ", ".join(f"{w}° {name}" for name, w in wide.items())
+    sides = ", ".join(f"{w}° {name}" for name, w in wide.items())
     return [
         Problem(
             "rim",
             "ends",
-            f"the ends of the range are reached over {said}: as makers let them, so that a full "
+            f"the ends of the range are reached over {sides}: as makers let them, so that a full "
             "reach is sure. What lies beyond them does not count.",
             "note",
         )
@@ -416,8 +416,8 @@ def made_even(points: Floats) -> Floats:
     they enclose is then as wide in every direction, by its second moments about its middle, as that of
     every gate is."""
     radius = radius_by_bearing(points)
-    known = np.isfinite(radius)
-    edge, area = points_of(radius)[known], np.square(radius[known])
+    covered = np.isfinite(radius)
+    edge, area = points_of(radius)[covered], np.square(radius[covered])
     middle = 2 / 3 * area @ edge / area.sum()
     moments = (edge.T * area / 2) @ edge / area.sum() - np.outer(middle, middle)
     wide, way = np.linalg.eigh(moments)
@@ -438,5 +438,5 @@ def recalibrated(rim: RimResult, x: float, y: float, gate: Gate) -> Floats:
     moved = recentred(rim.points, x, y)
     if gate == "square" or not rim.cut.any():
         return radius_by_bearing(moved)
-    seen = fill_around(free_of_the_ends(moved, rim.cut), gate)
-    return free_of_the_ends(_scaled(moved, *extents(points_of(seen))), rim.cut)
+    filled = fill_around(free_of_the_ends(moved, rim.cut), gate)
+    return free_of_the_ends(_scaled(moved, *extents(points_of(filled))), rim.cut)

@@ -183,11 +183,11 @@ def spikes(s: Sides, axis: Axis) -> float | None:
         return None
     if s.struck:
         return 0.0
-    felt = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= FELT_SPIKE)
+    strong = sum(1 for k in still.spike if k.axis == axis and abs(k.height) >= FELT_SPIKE)
     listed = len(still.spike)
     whole = s.value(f"still.spikes_per_min_{axis}") or 0.0
     of_axis = sum(1 for k in still.spike if k.axis == axis)
-    return whole * felt / of_axis if listed and of_axis else 0.0
+    return whole * strong / of_axis if listed and of_axis else 0.0
 
 
 def _noise(s: Sides, axis: Axis) -> tuple[Floats, Floats] | None:
@@ -296,8 +296,8 @@ def over(s: Sides, _: Axis) -> float | None:
     at = {limit.path: limit.everyday for limit in LIMITS}
     if stated is not None:
         at[OVERRUN.path] = stated
-    told = (path for path in at if path not in s.of_a_touch)
-    return float(sum(verdict_on(s.take, path, at[path]) == "over" for path in told))
+    paths = (path for path in at if path not in s.of_a_touch)
+    return float(sum(verdict_on(s.take, path, at[path]) == "over" for path in paths))
 
 
 def carried(s: Sides, axis: Axis) -> float | None:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone
 from hollow_pin.core.geometry import lengths
-from hollow_pin.core.held import evenly
+from hollow_pin.core.held_time import evenly
 from hollow_pin.core.hidden import Hidden, find_hidden, on_axis, pulled_axes
 from hollow_pin.core.lifted import lifted
 from hollow_pin.core.recording import AXES, STEPS, Recording
@@ -118,10 +118,10 @@ def usable_of(passes: list[slice]) -> list[slice]:
 
 
 def _pulled(
-    held: Recording, usable: list[list[slice]], zones: dict[str, float | None]
+    on_held_time: Recording, usable: list[list[slice]], zones: dict[str, float | None]
 ) -> list[Hidden]:
     """What is hidden by axes that are said to be at zero while the other passes, by no dead zone."""
-    u = held.u
+    u = on_held_time.u
     if u.shape[1] != 2:
         return []
     ways: dict[str, NDArray[np.intp]] = {}
@@ -134,8 +134,8 @@ def _pulled(
         # Nor is it the edge where it waits between two passes.
         for first, stop in zip(*runs(other == np.median(other[at])), strict=True):
             edge[first:stop] &= edge[first:stop].all()
-    found = pulled_axes(u, ways, np.flatnonzero(edge), held.resolutions)
-    return on_axis({axis: path for axis, path in found.items() if not zones[axis]})
+    pulled = pulled_axes(u, ways, np.flatnonzero(edge), on_held_time.resolutions)
+    return on_axis({axis: path for axis, path in pulled.items() if not zones[axis]})
 
 
 def check_source(
@@ -145,22 +145,26 @@ def check_source(
 
     kind: what kind it is; there: other kinds by which the same controller could be read.
     """
-    even, held, pace = evenly(recording)
-    if held is not even:
-        held = replace(held, step=np.full(len(held.t_us), STEPS.index("rim"), dtype=np.int8))
-    passes = passes_of(held)
+    even, on_held_time, pace = evenly(recording)
+    if on_held_time is not even:
+        on_held_time = replace(
+            on_held_time, step=np.full(len(on_held_time.t_us), STEPS.index("rim"), dtype=np.int8)
+        )
+    passes = passes_of(on_held_time)
     usable = [usable_of(p) for p in passes]
     zones: dict[str, float | None] = {}
     findings: list[SourceFinding] = []
     for i, axis in enumerate(recording.axes):
         if len(usable[i]) >= FEWEST_AT_ZERO:
-            v, step = held.u[:, i], held.resolutions[i]
-            zones[axis] = built_in_dead_zone(held.t, v, usable[i], step, held.swallowed[i])
+            v, step = on_held_time.u[:, i], on_held_time.resolutions[i]
+            zones[axis] = built_in_dead_zone(
+                on_held_time.t, v, usable[i], step, on_held_time.swallowed[i]
+            )
         else:
             zones[axis] = None
-    lift = lifted(held, [parts if len(parts) >= FEWEST_AT_ZERO else [] for parts in usable])
-    hidden = list(find_hidden(held, {}, "round", zones, lift=lift))
-    hidden += _pulled(held, usable, zones)
+    lift = lifted(on_held_time, [parts if len(parts) >= FEWEST_AT_ZERO else [] for parts in usable])
+    hidden = list(find_hidden(on_held_time, {}, "round", zones, lift=lift))
+    hidden += _pulled(on_held_time, usable, zones)
     constant = {h.axis for h in hidden if h.code == "constant"}
     findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
     findings += _not_crossed(recording.axes, passes, usable, constant)
@@ -170,8 +174,8 @@ def check_source(
     )
     axes = tuple(_axis(recording, i, len(usable[i])) for i in range(len(recording.axes)))
     findings += _coarse(axes)
-    findings += _swallows(held, findings)
-    seen = timing(even.t)
+    findings += _swallows(on_held_time, findings)
+    clock = timing(even.t)
     unknown = any(f.code in ("not-crossed", "too-swift") for f in findings)
     standing: Standing = "clean"
     if any(f.hides for f in findings):
@@ -184,8 +188,8 @@ def check_source(
     return SourceCheck(
         float(recording.t[-1]),
         len(recording.t_us),
-        seen.rate_hz if seen else None,
-        seen.timing_jitter_ms if seen else None,
+        clock.rate_hz if clock else None,
+        clock.timing_jitter_ms if clock else None,
         standing,
         *_SAYS[standing],
         axes,
@@ -214,10 +218,10 @@ def _not_crossed(
     constant: set[str | None],
 ) -> list[SourceFinding]:
     findings = []
-    for axis, made, counted in zip(axes, passes, usable, strict=True):
+    for axis, crossed, counted in zip(axes, passes, usable, strict=True):
         if axis in constant or len(counted) >= 2:
             continue
-        if len(made) >= 2:
+        if len(crossed) >= 2:
             words = f"{axis} went through the middle too swiftly to tell a dead zone from none."
             findings.append(SourceFinding("too-swift", words, False))
         else:

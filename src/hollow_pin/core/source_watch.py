@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, lengths
-from hollow_pin.core.held import spread_out
+from hollow_pin.core.held_time import spread_out
 from hollow_pin.core.recording import STEPS, AxisRange, Floats, Recording, admitted
 from hollow_pin.core.source_check import RIM, passes_of, usable_of
 from hollow_pin.core.statistics import timing

@@ -77,11 +77,11 @@ def knocked(times: int) -> list[Problem]:
     if not times:
         return []
     often = "once" if times == 1 else f"{times} times"
-    said = (
+    message = (
         f"it was knocked {often}, as by a bump of the bench, and rang: that is left out. Leave the "
         "bench alone for as long as it lasts."
     )
-    return [Problem("still", "knocked", said, "mind")]
+    return [Problem("still", "knocked", message, "mind")]
 
 
 def at_once(spikes: Sequence[Spike]) -> bool:

@@ -41,7 +41,7 @@ class Standstills:
 
 
 @dataclass(frozen=True, eq=False)
-class _Going:
+class _Moves:
     """Where one pass goes on. at (m,): the last samples before. edges (m, 2): from and to, ascending.
     far (m,): farther than it goes, and after as long as that takes. silent (m,): nothing at all was
     reported meanwhile. leaps (k, 2): edges of all that it goes over, whether it stands before or not.
@@ -73,8 +73,8 @@ def find_standstills(
         same[one.far] = (times * 2 > len(going)) & (times >= 2)
         others = [len(e) for j, e in enumerate(leaps) if j != i]
         within = 2 * max(SAME_PLACE, *(g.coarse for g in going)) / travel
-        met = min(within * float(np.mean(others)), 1.0) if others else 0.0
-        by_chance = [len(times) * chance_of(k - 1, len(others), met) for k in times.tolist()]
+        chance = min(within * float(np.mean(others)), 1.0) if others else 0.0
+        by_chance = [len(times) * chance_of(k - 1, len(others), chance) for k in times.tolist()]
         same[one.far] &= np.array(by_chance) <= BY_CHANCE
         steady.append(same)
     return [
@@ -85,7 +85,7 @@ def find_standstills(
 
 def _of_pass(
     t: Floats, v: Floats, since: Indices, both: Indices, part: slice, interval_s: float, fine: float
-) -> _Going:
+) -> _Moves:
     """since, both (n,): from when on the axis, and both of them, have had the value that they have."""
     before, after = np.arange(part.start, part.stop - 1), np.arange(part.start + 1, part.stop)
     leap = np.abs(v[after] - v[before])
@@ -106,7 +106,7 @@ def _of_pass(
     at = np.flatnonzero(missing | far)
     edges = np.sort(np.column_stack((v[before], v[after])), axis=1)
     leaps = edges[far | (leapt & ~missing)]
-    return _Going(at, edges[at], far[at], silent[at], leaps, usual + fine)
+    return _Moves(at, edges[at], far[at], silent[at], leaps, usual + fine)
 
 
 def _unchanged_since(v: Floats) -> Indices:

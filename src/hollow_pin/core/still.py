@@ -216,7 +216,7 @@ def _of_spikes(residual: Residual, spiked: NDArray[np.bool_], jitter: float) -> 
     return sqrt(max(0.0, jitter**2 - calm**2))
 
 
-def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> list[_Axis]:
+def _without_rings(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> list[_Axis]:
     """The axes without what rang: no spikes of theirs, and no trembling."""
 
     def inside(at: Floats) -> NDArray[np.bool_]:
@@ -224,16 +224,18 @@ def _without(axes: list[_Axis], t: Floats, rung: list[tuple[float, float]]) -> l
         return np.asarray(np.logical_or.reduce(within))
 
     during = inside(t)
-    left = []
+    axes_left = []
     for a in axes:
-        kept = ~inside(np.array([s.t_s for s in a.spikes]))
-        spikes = [s for s, keep in zip(a.spikes, kept, strict=True) if keep]
+        outside = ~inside(np.array([s.t_s for s in a.spikes]))
+        spikes = [s for s, keep in zip(a.spikes, outside, strict=True) if keep]
         quiet = a.residual[~during]
         jitter = float(quiet.std(dtype=np.float64)) if quiet.size else a.jitter
         of_spikes = _of_spikes(quiet, a.spiked[~during], jitter)
         spiked = a.spiked | during
-        left.append(replace(a, spikes=spikes, spiked=spiked, jitter=jitter, spike_jitter=of_spikes))
-    return left
+        axes_left.append(
+            replace(a, spikes=spikes, spiked=spiked, jitter=jitter, spike_jitter=of_spikes)
+        )
+    return axes_left
 
 
 def _come_back(v: Floats, away: Residual, limit: float) -> NDArray[np.bool_]:
@@ -329,7 +331,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
     )
     rung = rings([a.spikes for a in axes])
     if rung:
-        axes = _without(axes, t, rung)
+        axes = _without_rings(axes, t, rung)
     residuals = [a.residual for a in axes]
     spikes = sorted((s for a in axes for s in a.spikes), key=lambda s: s.t_s)
     rest = np.array([a.rest for a in axes])

@@ -77,19 +77,21 @@ def _of_turn(take: TakeReadings) -> list[str]:
     turn = take.turn
     if turn is None:
         return []
-    said = []
+    sentences = []
     if turn.jitter is not None:
-        said.append(f"Left alone, it trembles by {percent(turn.jitter)} at the worst.")
-    said.append(f"The roughest place on the way makes {percent(turn.track_noise_max)} of noise.")
-    return said
+        sentences.append(f"Left alone, it trembles by {percent(turn.jitter)} at the worst.")
+    sentences.append(
+        f"The roughest place on the way makes {percent(turn.track_noise_max)} of noise."
+    )
+    return sentences
 
 
 def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMIT_OF) -> Meaning:
     """What a take says, and what to try first."""
     if take.silent:
-        said = f"{silence_of(take)}."
+        silence = f"{silence_of(take)}."
         advice = diagnose(JudgedTake(take, grade, limits))
-        return Meaning(said, advice.words, advice.try_first)
+        return Meaning(silence, advice.words, advice.try_first)
     place, dead_zone = _place(take), _dead_zone(take)
     if any(h.code == UNCALIBRATED for h in take.hidden):
         place, dead_zone = None, _recentred(take)
@@ -158,28 +160,28 @@ AGAINST: dict[Overall, Change] = {"better": "worse", "worse": "better"}
 IN_WORDS = {"%": "\u00a0%", "/min": " a minute", "ms": "\u00a0ms"}
 
 
-def _changes(found: Comparison, reference: bool) -> tuple[str | None, bool]:
+def _changes(comparison: Comparison, reference: bool) -> tuple[str | None, bool]:
     """What else made it better or worse: one of each, or two where all went one way; the largest
     against their limits first. And whether that speaks against the verdict."""
-    telling = sorted(found.telling, key=Compared.against_limit, reverse=True)
-    told = {r.verdict for r in telling if r.path in TOLD}
-    better = [r for r in telling if r.verdict == "better" and r.verdict not in told]
-    worse = [r for r in telling if r.verdict == "worse" and r.verdict not in told]
+    telling = sorted(comparison.telling, key=Compared.against_limit, reverse=True)
+    verdicts = {r.verdict for r in telling if r.path in TOLD}
+    better = [r for r in telling if r.verdict == "better" and r.verdict not in verdicts]
+    worse = [r for r in telling if r.verdict == "worse" and r.verdict not in verdicts]
     rows = [better[0], worse[0]] if better and worse else (better or worse)[:2]
     if not rows:
         return None, False
     joined = ", but " if len({r.verdict for r in rows}) > 1 else ", "
-    said = joined.join(_change(row, reference, first=row is rows[0]) for row in rows)
-    if {r.verdict for r in rows} == {AGAINST.get(found.overall)}:
-        return f"But {said}.", True
-    return f"{said[0].upper()}{said[1:]}.", False
+    text = joined.join(_change(row, reference, first=row is rows[0]) for row in rows)
+    if {r.verdict for r in rows} == {AGAINST.get(comparison.overall)}:
+        return f"But {text}.", True
+    return f"{text[0].upper()}{text[1:]}.", False
 
 
-def _by_how_much(found: Comparison, reference: bool) -> str:
+def _by_how_much(comparison: Comparison, reference: bool) -> str:
     """What a little is, and what no change would have been: a number and how surely it is known."""
-    deciding = [row for path in DECISIVE if (row := found.row(path))]
-    if found.overall == "little":
-        changed = [r for r in (*deciding, *found.headline) if r.verdict in ("better", "worse")]
+    deciding = [row for path in DECISIVE if (row := comparison.row(path))]
+    if comparison.overall == "little":
+        changed = [r for r in (*deciding, *comparison.headline) if r.verdict in ("better", "worse")]
         most = max(changed, key=lambda r: (r in deciding, r.against_limit()), default=None)
         if most is None:
             return ""
@@ -189,62 +191,62 @@ def _by_how_much(found: Comparison, reference: bool) -> str:
         )
         return f": {_change(most, reference, first=True)}, by {size} ± {sure}"
     unchanged = [row for row in deciding if row.verdict == "no-change"]
-    if found.overall == "no-change" and unchanged:
-        reading, least = BY_PATH[unchanged[0].path], 2 * (unchanged[0].u_change or 0.0)
-        finest = 10.0 ** -DIGITS.get(reading.unit, 0)
-        size = number(max(ceil(least / finest), 1) * finest, reading.unit)
-        return f"; one of {size}{IN_WORDS[reading.unit]} in the {_named(reading)} would show"
+    if comparison.overall == "no-change" and unchanged:
+        spec, least = BY_PATH[unchanged[0].path], 2 * (unchanged[0].u_change or 0.0)
+        finest = 10.0 ** -DIGITS.get(spec.unit, 0)
+        size = number(max(ceil(least / finest), 1) * finest, spec.unit)
+        return f"; one of {size}{IN_WORDS[spec.unit]} in the {_named(spec)} would show"
     return ""
 
 
-def _named(reading: ReadingSpec) -> str:
+def _named(spec: ReadingSpec) -> str:
     """As it stands within a sentence."""
-    return (reading.label[0].lower() + reading.label[1:]).replace(" ", "\u00a0")
+    return (spec.label[0].lower() + spec.label[1:]).replace(" ", "\u00a0")
 
 
 def _change(row: Compared, reference: bool, first: bool) -> str:
-    reading = BY_PATH[row.path]
-    was, now = number(row.before or 0.0, reading.unit), number(row.after or 0.0, reading.unit)
-    unit = IN_WORDS.get(reading.unit, "")
-    name = _named(reading)
+    spec = BY_PATH[row.path]
+    was, now = number(row.before or 0.0, spec.unit), number(row.after or 0.0, spec.unit)
+    unit = IN_WORDS.get(spec.unit, "")
+    name = _named(spec)
     if reference:
         return f"{name} {now}{unit} against {was}{unit}"
     return f"{name} {'went ' if first else ''}from {was} to {now}{unit}"
 
 
 def explain_comparison(
-    found: Comparison, after: TakeReadings, stick: str, reference: bool = False
+    comparison: Comparison, after: TakeReadings, stick: str, reference: bool = False
 ) -> str:
     """The sentence over a comparison; over a reference's, where that is what `before` is."""
-    opening = (REFERENCE if reference else OVERALL)[found.overall]
-    opening = opening.removesuffix(".") + _by_how_much(found, reference) + "."
-    if found.refusals:
-        return f"{opening} {found.refusals[0]}"
-    if found.overall == "refused" and not after.silent:
+    opening = (REFERENCE if reference else OVERALL)[comparison.overall]
+    opening = opening.removesuffix(".") + _by_how_much(comparison, reference) + "."
+    if comparison.refusals:
+        return f"{opening} {comparison.refusals[0]}"
+    if comparison.overall == "refused" and not after.silent:
         return f"{opening} No headline reading was measured in both."
-    said = [opening]
+    sentences = [opening]
     if after.silent:
         return f"{opening} {silence_of(after)}."
-    if found.regained and not reference:
-        said.append(f"{found.regained[0]} moves again.")
-    (changes, against), place = _changes(found, reference), _place(after)
+    if comparison.regained and not reference:
+        sentences.append(f"{comparison.regained[0]} moves again.")
+    (changes, against), place = _changes(comparison, reference), _place(after)
     # Where a source hides the rest, what it says of that is no place, and none a dead zone hides.
     hidden = after.hidden_at("composite.dead_zone_needed") is not None
     if changes and not against:
-        said.append(changes)
+        sentences.append(changes)
     if place and not hidden:
         now = "" if reference else "now "
         where = f"The {stick_name(stick)} {now}rests {place}"
-        spread = found.row("let_go.return_spread")
+        spread = comparison.row("let_go.return_spread")
         if spread and spread.after_limit == "over":
             still = "still " if spread.before_limit == "over" and not reference else ""
             where += f", and {still}comes back to different places"
         elif spread and spread.after_limit == "within" and not changes:
             where += " and comes back to the same place"
-        said.append(where + ".")
-    row = found.row("composite.dead_zone_needed")
+        sentences.append(where + ".")
+    row = comparison.row("composite.dead_zone_needed")
     if moved_once(after):
-        said.append(STILL_AGAIN)
+        sentences.append(STILL_AGAIN)
     elif row and row.after is not None and not hidden:
         hides = f"A dead zone of {percent(row.after)} hides "
         hides += "that" if reference else "what is left at rest"
@@ -254,12 +256,14 @@ def explain_comparison(
             hides += f", too near the limit of {percent(row.limit or 0)} to call"
         if is_spiky(after):
             hides += f", but not the spikes: {_spikes(after)}"
-        said.append(hides + ".")
+        sentences.append(hides + ".")
     if row and (row.why or "").startswith(TOUCHED) and not moved_once(after):
-        said.append("What it needed before is not known: it moved in Still, as by a touch.")
+        sentences.append("What it needed before is not known: it moved in Still, as by a touch.")
     if changes and against:
-        said.append(changes)
-    sag = found.row(SAG)
+        sentences.append(changes)
+    sag = comparison.row(SAG)
     if sag and (sag.why or "").startswith(FELL_BACK):
-        said.append("It fell back once while it was held: hold it there again, pressed firmly.")
-    return " ".join(said)
+        sentences.append(
+            "It fell back once while it was held: hold it there again, pressed firmly."
+        )
+    return " ".join(sentences)

@@ -9,7 +9,7 @@ import numpy as np
 from hollow_pin.core.attempts import Attempts, measure_steps
 from hollow_pin.core.crossing import Crossings
 from hollow_pin.core.ends import ends_of
-from hollow_pin.core.extents import learnt
+from hollow_pin.core.extents import learn_ranges
 from hollow_pin.core.gate import (
     Gate,
     circularity,
@@ -17,7 +17,7 @@ from hollow_pin.core.gate import (
     fit_gate,
 )
 from hollow_pin.core.hand_line import u_askew
-from hollow_pin.core.held import evenly, without_repeats, without_stale
+from hollow_pin.core.held_time import evenly, without_repeats, without_stale
 from hollow_pin.core.hidden import (
     MAY_BE_ZERO,
     Hidden,
@@ -27,18 +27,7 @@ from hollow_pin.core.hidden import (
     uncalibrated,
 )
 from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
-from hollow_pin.core.lifted import lifted, put_down
-from hollow_pin.core.measured import StepResults
-from hollow_pin.core.minded import (
-    a_gate,
-    gate_seen,
-    lost_reports,
-    other_gate,
-    rows_left_out,
-    short_all_round,
-    swallowed,
-    trembling_by_place,
-)
+from hollow_pin.core.lifted import lifted, without_lift
 from hollow_pin.core.readings import (
     Composite,
     RecordingFacts,
@@ -54,6 +43,17 @@ from hollow_pin.core.recording import (
 from hollow_pin.core.rest_uncertainty import u_by_place
 from hollow_pin.core.rim import recalibrated
 from hollow_pin.core.statistics import median
+from hollow_pin.core.step_results import StepResults
+from hollow_pin.core.take_warnings import (
+    a_gate,
+    gate_seen,
+    lost_reports,
+    other_gate,
+    rows_left_out,
+    short_all_round,
+    swallowed,
+    trembling_by_place,
+)
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
@@ -72,62 +72,62 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
         return _by_its_extents(recording, gate)
     if gate is None:
         return _by_its_rim(recording)
-    told = recording
+    stated = recording
     read = _as_it_reports(recording)
     lift = lifted(read, [read.attempts(f"crossing-{axis}")[-1:] for axis in read.axes])
     if lift:
-        read = put_down(read, lift)
+        read = without_lift(read, lift)
     joint, jumping = find_jumps(read)
     at_end = read.at_end
     read, left_out = _left_alone(without_jumps(read, jumping))
     attempts = Attempts(read)
     travel = travel_of(read)
-    measured = measure_steps(attempts, gate, at_end, travel)
+    results = measure_steps(attempts, gate, at_end, travel)
     silent = _silent(travel, attempts)
     if silent:
-        measured = _of_what_speaks(measured, attempts, silent)
+        results = _of_what_speaks(results, attempts, silent)
     parts = attempts.parts
-    alone = [part for part, _ in measured.turn.rests.values()] if measured.turn else []
-    measured = replace(measured, ends=ends_of(read, parts, alone))
-    composite = _compose(measured, gate)
-    problems = [*left_out, *attempts.problems, *measured.problems]
-    problems += _missing(read, measured)
-    problems += other_gate(composite.gate_seen, measured.rim, gate)
+    alone = [part for part, _ in results.turn.rests.values()] if results.turn else []
+    results = replace(results, ends=ends_of(read, parts, alone))
+    composite = _compose(results, gate)
+    problems = [*left_out, *attempts.problems, *results.problems]
+    problems += _missing(read, results)
+    problems += other_gate(composite.gate_seen, results.rim, gate)
     problems += lost_reports(read)
     problems += rows_left_out(read)
-    problems += short_all_round(read, measured.rim)
+    problems += short_all_round(read, results.rim)
     problems += swallowed(read)
-    still = measured.still
-    by_place = u_by_place(measured, read.steps)
-    problems += trembling_by_place(measured.let_go, by_place)
+    still = results.still
+    by_place = u_by_place(results, read.steps)
+    problems += trembling_by_place(results.let_go, by_place)
     pace = still.pace if still and not moving_parts(read) else None
-    hidden = find_hidden(read, parts, gate, measured.dead_zones, pace, lift)
+    hidden = find_hidden(read, parts, gate, results.dead_zones, pace, lift)
     if silent:
         mute = {s.axis for s in silent}
         hidden = (_no_signal(silent, read.axes), *(h for h in hidden if h.axis not in mute))
-    problems = _with_hidden(problems, hidden, read, measured)
+    problems = _with_hidden(problems, hidden, read, results)
     whole_still = parts.get("still") == slice(0, len(read.t))
     rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
-    crossing = [c.readings if (c := measured.crossing.get(a)) else None for a in AXES]
-    uncertainty = take_uncertainty(read, parts, measured, gate, by_place)
+    crossing = [c.readings if (c := results.crossing.get(a)) else None for a in AXES]
+    uncertainty = take_uncertainty(read, parts, results, gate, by_place)
     return TakeReadings(
         version=VERSION,
-        recording=_facts(told, read, rate_hz),
+        recording=_facts(stated, read, rate_hz),
         still=still.readings if still else None,
-        let_go=measured.let_go.readings if measured.let_go else None,
-        rim=measured.rim.readings if measured.rim else None,
-        crossing=Crossings(*crossing) if measured.crossing else None,
-        hold=measured.hold.readings if measured.hold else None,
-        turn=measured.turn.readings if measured.turn else None,
+        let_go=results.let_go.readings if results.let_go else None,
+        rim=results.rim.readings if results.rim else None,
+        crossing=Crossings(*crossing) if results.crossing else None,
+        hold=results.hold.readings if results.hold else None,
+        turn=results.turn.readings if results.turn else None,
         joint=joint,
         composite=composite,
         problems=tuple(problems),
         hidden=hidden,
         spans=attempts.spans,
-        hand_line=measured.hand_line,
+        hand_line=results.hand_line,
         by_hand={
-            f"crossing.{axis}.cross_talk": u_askew(crossed, measured.hand_line)
-            for axis, crossed in measured.crossing.items()
+            f"crossing.{axis}.cross_talk": u_askew(crossed, results.hand_line)
+            for axis, crossed in results.crossing.items()
             if crossed.readings.cross_talk is not None
         },
         by_place=by_place,
@@ -139,22 +139,22 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
 def _by_its_rim(recording: Recording) -> TakeReadings:
     """By the gate that the rim looks like, where a round one does not fit it."""
     take = measure_take(recording, "round")
-    seen = take.composite.gate_seen
-    if seen is None or all(p.code != "gate" for p in take.problems):
+    gate = take.composite.gate_seen
+    if gate is None or all(p.code != "gate" for p in take.problems):
         return take
-    take = measure_take(recording, seen)
-    said = (
-        f"nothing says which gate it has: it looks like {a_gate(seen)} one, and is held against "
+    take = measure_take(recording, gate)
+    message = (
+        f"nothing says which gate it has: it looks like {a_gate(gate)} one, and is held against "
         "that."
     )
-    return replace(take, problems=(*take.problems, Problem("rim", FOUND, said, "note")))
+    return replace(take, problems=(*take.problems, Problem("rim", FOUND, message, "note")))
 
 
 def _by_its_extents(recording: Recording, gate: Gate | None) -> TakeReadings:
     """By the calibration that would be learnt from it, since its own is not known."""
     plain = tuple(AxisRange(r.lo, r.hi) for r in recording.ranges)
-    held = learnt(measure_take(replace(recording, ranges=plain), gate), plain)
-    take = measure_take(replace(recording, ranges=held), gate)
+    by_extents = learn_ranges(measure_take(replace(recording, ranges=plain), gate), plain)
+    take = measure_take(replace(recording, ranges=by_extents), gate)
     hides = uncalibrated()
     return replace(
         take,
@@ -166,17 +166,17 @@ def _by_its_extents(recording: Recording, gate: Gate | None) -> TakeReadings:
 def gate_found(take: TakeReadings) -> Gate | None:
     """The gate that a rim was held against since it looks like it; None where it was said, or is round
     for want of another."""
-    found = any(p.code == FOUND for p in take.problems)
-    return take.composite.gate_seen if found else None
+    is_guess = any(p.code == FOUND for p in take.problems)
+    return take.composite.gate_seen if is_guess else None
 
 
 def _as_it_reports(recording: Recording) -> Recording:
     """A recording as its source means it: what came together is spread over the time it was made in,
     what holds until it changes is held, what comes twice counts once, and what repeats an old value is
     left out."""
-    even, held, pace = evenly(recording)
+    even, on_held_time, pace = evenly(recording)
     if pace is None or pace.change_only:
-        return held
+        return on_held_time
     if pace.twice > 1:
         return without_repeats(even, pace.twice)
     return without_stale(even, pace)
@@ -188,23 +188,23 @@ def _left_alone(recording: Recording) -> tuple[Recording, list[Problem]]:
     step, problems = recording.step.copy(), dict[str, Problem]()
     for part in recording.attempts("still"):
         t, u = recording.t[part], recording.u[part]
-        heard = unheard(t, u, recording.resolutions)
-        if heard:
-            said = (
-                f"for its first {t[heard] - t[0]:.1f} s the source said one value, and leapt from "
-                "there to where the stick lies: it had not heard from the stick before. That is left "
-                "out."
+        first_heard = unheard(t, u, recording.resolutions)
+        if first_heard:
+            message = (
+                f"for its first {t[first_heard] - t[0]:.1f} s the source said one value, and leapt "
+                "from there to where the stick lies: it had not heard from the stick before. That is "
+                "left out."
             )
-            problems["unheard"] = Problem("still", "unheard", said, "mind")
-        alone = left_alone(t[heard:], u[heard:])
-        first, last = heard + alone.start, heard + alone.stop
-        if (first, last) != (heard, len(t)):
-            said = (
+            problems["unheard"] = Problem("still", "unheard", message, "mind")
+        alone = left_alone(t[first_heard:], u[first_heard:])
+        first, last = first_heard + alone.start, first_heard + alone.stop
+        if (first, last) != (first_heard, len(t)):
+            message = (
                 "the stick was pushed for a part of it: what is read is the "
                 f"{t[last - 1] - t[first]:.0f} s in which it was left alone. If "
                 "nobody touched it, it goes there by itself: take Still again."
             )
-            problems["pushed"] = Problem("still", "pushed", said, "mind")
+            problems["pushed"] = Problem("still", "pushed", message, "mind")
         step[part.start : part.start + first] = step[part.start + last : part.stop] = NO_STEP
     if not problems:
         return recording, []
@@ -220,55 +220,59 @@ def _silent(travel: Travel | None, attempts: Attempts) -> tuple[Silent, ...]:
 
 
 def _of_what_speaks(
-    measured: StepResults, attempts: Attempts, silent: tuple[Silent, ...]
+    results: StepResults, attempts: Attempts, silent: tuple[Silent, ...]
 ) -> StepResults:
     """What can be read where an axis says nothing: the rest of each, and the other's crossing. What a
     step is missing then is no hand's doing."""
     mute = {s.axis for s in silent}
     crossing = {
         axis: replace(c, readings=replace(c.readings, cross_talk=None))
-        for axis, c in measured.crossing.items()
+        for axis, c in results.crossing.items()
         if axis not in mute
     }
     read = {"still", *(f"crossing-{axis}" for axis in crossing)}
     attempts.problems = [p for p in attempts.problems if p.step in read]
     attempts.spans = {step: span for step, span in attempts.spans.items() if step in read}
     return replace(
-        measured, let_go=None, rim=None, crossing=crossing, hold=None, turn=None, hand_line=None
+        results, let_go=None, rim=None, crossing=crossing, hold=None, turn=None, hand_line=None
     )
 
 
 def _with_hidden(
-    problems: list[Problem], hidden: tuple[Hidden, ...], read: Recording, measured: StepResults
+    problems: list[Problem], hidden: tuple[Hidden, ...], read: Recording, results: StepResults
 ) -> list[Problem]:
     """The problems, and what is hidden among them: where it is known what makes a stick stand still,
     that it does is none, and is told once."""
-    seen_through = all(read.swallowed) and all(z == 0 for z in measured.dead_zones.values())
+    seen_through = all(read.swallowed) and all(z == 0 for z in results.dead_zones.values())
     if seen_through or any(h.code in ("built-in-dead-zone", "no-signal") for h in hidden):
         problems = [p for p in problems if p.code != "constant"]
-    known = MAY_BE_ZERO if any(p.code == "constant" for p in problems) else ()
-    said = [Problem("take", h.code, h.message, "mind") for h in hidden if h.code not in known]
-    return [*problems, *said]
+    explained = MAY_BE_ZERO if any(p.code == "constant" for p in problems) else ()
+    warnings = [
+        Problem("take", h.code, h.message, "mind") for h in hidden if h.code not in explained
+    ]
+    return [*problems, *warnings]
 
 
 def _no_signal(silent: tuple[Silent, ...], axes: tuple[str, ...]) -> Hidden:
     """What is hidden by axes without a signal, and said of them."""
     if len(silent) == len(axes):
-        said = (
+        message = (
             "nothing moved in any step: another stick was moved, or no signal comes from this one. "
             "See that it is the stick that was chosen; if it is, see to its plug, ribbon and supply."
         )
-        return Hidden("nothing-moved", None, said, ("",))
+        return Hidden("nothing-moved", None, message, ("",))
     mute = silent[0]
-    said = f"without {mute.axis} nothing that takes both axes is read: rest, returns, rim, holds."
+    message = (
+        f"without {mute.axis} nothing that takes both axes is read: rest, returns, rim, holds."
+    )
     own = (f"crossing.{mute.axis}.", "still.", "composite.", "let_go.", "rim.", "hold.")
-    return Hidden("no-signal", mute.axis, said, own)
+    return Hidden("no-signal", mute.axis, message, own)
 
 
-def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
+def _missing(recording: Recording, results: StepResults) -> list[Problem]:
     """What cannot be put together, since a step of it is not there."""
     problems = []
-    if measured.let_go is not None and measured.still is None:
+    if results.let_go is not None and results.still is None:
         problems.append(
             Problem(
                 "let-go",
@@ -289,17 +293,19 @@ def _missing(recording: Recording, measured: StepResults) -> list[Problem]:
     return problems
 
 
-def _facts(told: Recording, read: Recording, rate_hz: float | None) -> RecordingFacts:
+def _facts(recording: Recording, read: Recording, rate_hz: float | None) -> RecordingFacts:
     """What was recorded. told: as it came; read: as it was measured."""
     ranges = tuple(zip(read.axes, read.ranges, strict=True))
     return RecordingFacts(
         axes=read.axes,
-        samples=len(told.t_us),
-        duration_s=float(told.t[-1]),
+        samples=len(recording.t_us),
+        duration_s=float(recording.t[-1]),
         rate_hz=rate_hz,
         range={name: (r.lo, r.hi) for name, r in ranges},
-        overrun=stated_overrun(told),
-        calibration={name: r.held for name, r in ranges if r.held is not None},
+        overrun=stated_overrun(recording),
+        calibration={
+            name: r.known_calibration for name, r in ranges if r.known_calibration is not None
+        },
     )
 
 
@@ -309,9 +315,9 @@ def _rate(recording: Recording) -> float | None:
     return 1e6 / usual if usual > 0 else None
 
 
-def _compose(measured: StepResults, gate: Gate) -> Composite:
-    still, let_go, rim, ends = measured.still, measured.let_go, measured.rim, measured.ends
-    needed = after = circular = shape = seen = None
+def _compose(results: StepResults, gate: Gate) -> Composite:
+    still, let_go, rim, ends = results.still, results.let_go, results.rim, results.ends
+    needed = after = circular = shape = looks_like = None
     x, y = (rim.readings.lsc_x, rim.readings.lsc_y) if rim else (0.0, 0.0)
     if let_go and let_go.readings.return_max is not None:
         returned = let_go.readings
@@ -326,7 +332,7 @@ def _compose(measured: StepResults, gate: Gate) -> Composite:
         left_over = recalibrated(rim, x, y, gate)
         if let_go and let_go.readings.return_max is not None:
             circular = circularity(fill_around(left_over, gate), gate)
-        seen = gate_seen(rim, x, y)
+        looks_like = gate_seen(rim, x, y)
         shape = fit_gate(left_over, gate).peak_to_valley
     short = ends.short if ends else None
-    return Composite(needed, after, circular, shape, seen, short)
+    return Composite(needed, after, circular, shape, looks_like, short)

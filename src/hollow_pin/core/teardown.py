@@ -148,9 +148,9 @@ def with_photos(sheet: Teardown, photos: Mapping[str, str]) -> Teardown:
     )
 
 
-def without_photos(sheet: Teardown, gone: set[str]) -> Teardown:
+def without_photos(sheet: Teardown, missing: set[str]) -> Teardown:
     """A sheet without some photos."""
-    steps = (replace(s, photo="") if s.photo in gone else s for s in sheet.steps)
+    steps = (replace(s, photo="") if s.photo in missing else s for s in sheet.steps)
     return replace(sheet, steps=tuple(steps))
 
 
@@ -230,12 +230,12 @@ def progress_of(sheet: Teardown, ticks: tuple[Tick, ...], shutting: bool) -> Ope
         going = [s.id for s in reversed(sheet.steps) if s.id in out and s.id not in back]
         way = "back" if going else "final"
         following = going[0] if going else next(iter(unchecked), None)
-    known = {s.id for s in sheet.steps}
+    step_ids = {s.id for s in sheet.steps}
     return OpeningProgress(
         way,
         following,
-        len(out & known),
-        len(out & back & known),
+        len(out & step_ids),
+        len(out & back & step_ids),
         len(sheet.steps),
         fasteners_of(sheet, ticks),
         unchecked,

@@ -58,9 +58,9 @@ def why_wait(timers: list[Timer], now: str) -> str:
     running = [t for t in timers if t.runs(now)]
     if not running:
         return ""
-    each = [f"{lower_first(t.label)}, {_told(minutes_left(t, now))}" for t in running]
+    each = [f"{lower_first(t.label)}, {_time_left(minutes_left(t, now))}" for t in running]
     return f"Still to be waited for: {listed(each)}."
 
 
-def _told(minutes: float) -> str:
+def _time_left(minutes: float) -> str:
     return f"{minutes:.0f} min" if minutes >= 1 else f"{60 * minutes:.0f} s"

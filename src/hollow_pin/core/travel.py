@@ -182,30 +182,30 @@ def _slow(recording: Recording, both: list[slice]) -> NDArray[np.bool_]:
 
 def _swift(recording: Recording, parts: list[slice]) -> Floats | None:
     """How far each axis goes in a moment, in order, (m, k) %; None where nothing lasted so long."""
-    went: list[Floats] = []
+    leaps: list[Floats] = []
     for part in parts:
         t, u = recording.t[part], recording.u[part]
         later = np.searchsorted(t, t + SWIFT_S)
         began = np.flatnonzero(later < len(t))
-        went.append(np.abs(u[later[began]] - u[began]))
-    return np.sort(np.concatenate(went), axis=0) if sum(map(len, went)) else None
+        leaps.append(np.abs(u[later[began]] - u[began]))
+    return np.sort(np.concatenate(leaps), axis=0) if sum(map(len, leaps)) else None
 
 
-def _at(went: Floats, share: float) -> Floats:
+def _at(leaps: Floats, share: float) -> Floats:
     """What that share of values (m, k) in order are beyond, (k,)."""
-    return np.asarray(went[round((1.0 - share) * (len(went) - 1))])
+    return np.asarray(leaps[round((1.0 - share) * (len(leaps) - 1))])
 
 
 def _parts(recording: Recording, steps: tuple[str, ...], fewest: int = 1) -> list[slice]:
     """Where any of these steps lie; empty where fewer of them were done, and for long."""
     t = recording.t
-    done = [
+    parts_done = [
         parts
         for step in steps
         if (parts := recording.attempts(step))
         and sum(float(t[p.stop - 1] - t[p.start]) for p in parts) >= STEP_LEAST_S
     ]
-    return [part for parts in done for part in parts] if len(done) >= fewest else []
+    return [part for parts in parts_done for part in parts] if len(parts_done) >= fewest else []
 
 
 def _of(recording: Recording, axis: int, parts: list[slice]) -> Floats:

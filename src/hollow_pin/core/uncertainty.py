@@ -29,11 +29,11 @@ from hollow_pin.core.geometry import sector
 from hollow_pin.core.hand_line import BIN_MIDDLES, u_askew
 from hollow_pin.core.hold import SAG_S, HoldResult, held_min, sags_most
 from hollow_pin.core.let_go import LetGoResult, settle_by_direction
-from hollow_pin.core.measured import StepResults
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.rest_uncertainty import BLOCK_S, WANDER_SHARE, Rest, still_uncertainty
 from hollow_pin.core.rim import RimResult
 from hollow_pin.core.statistics import timing
+from hollow_pin.core.step_results import StepResults
 from hollow_pin.core.still import COARSE_STEP, Still
 from hollow_pin.core.turn import Place, TurnResult, place_of
 
@@ -56,7 +56,7 @@ LETS_GO_MS = 4.0
 def take_uncertainty(
     recording: Recording,
     parts: dict[str, slice],
-    measured: StepResults,
+    results: StepResults,
     gate: Gate,
     by_place: Mapping[str, float],
 ) -> dict[str, float]:
@@ -66,7 +66,7 @@ def take_uncertainty(
     A reading that is missing here has none: too few blocks, releases, laps or passes to resample.
     """
     rng = np.random.default_rng(SEED)
-    still_alone = parts.get("still") == slice(0, len(recording.t_us)) and measured.still
+    still_alone = parts.get("still") == slice(0, len(recording.t_us)) and results.still
     # An hour of one step is sorted once, where it was measured.
     steps = (
         list(map(max, still_alone.resolutions, recording.swallowed))
@@ -75,7 +75,7 @@ def take_uncertainty(
     )
     floor = max(steps) / sqrt(12)
     u_by_path: dict[str, float] = {}
-    still, let_go, rim = measured.still, measured.let_go, measured.rim
+    still, let_go, rim = results.still, results.let_go, results.rim
     if still:
         part = parts["still"]
         rest = Rest(recording.t[part], recording.u[part], still, rng)
@@ -91,13 +91,13 @@ def take_uncertainty(
             u_by_path["composite.circularity_after_recalibration"] = u_by_path[
                 "rim.circularity_error"
             ]
-    for axis, crossing in measured.crossing.items():
+    for axis, crossing in results.crossing.items():
         u_by_path |= _crossing_uncertainty(
-            f"crossing.{axis}", crossing, floor, rng, measured.hand_line
+            f"crossing.{axis}", crossing, floor, rng, results.hand_line
         )
-    if measured.hold:
-        u_by_path |= _hold_uncertainty(measured.hold, floor)
-    turn = measured.turn
+    if results.hold:
+        u_by_path |= _hold_uncertainty(results.hold, floor)
+    turn = results.turn
     if turn:
         u_by_path |= _crossing_uncertainty("turn", turn.crossing, floor, rng)
         u_by_path["turn.reach_low"] = u_by_path["turn.reach_high"] = floor * sqrt(3)
@@ -111,12 +111,12 @@ def take_uncertainty(
         if jitters:
             worst = max(jitters, key=lambda p: turn.rests[p][1].readings.jitter_x)
             u_by_path["turn.jitter"] = hypot(jitters[worst], _elsewhere(turn, worst))
-    if measured.ends:
+    if results.ends:
         # The farthest of a few visits lies out by a deviation of what wanders, more or less; what was
         # seen of that ranges over two or three.
         wander = (turn.readings.wander if turn else None) or 0.0
         u_by_path["composite.outer_dead_zone_needed"] = hypot(
-            AT_AN_END, measured.ends.scatter, floor, wander / 2
+            AT_AN_END, results.ends.scatter, floor, wander / 2
         )
     return {path: hypot(u, by_place.get(path, 0.0)) for path, u in u_by_path.items()}
 
@@ -156,8 +156,8 @@ def _repeat_scatter(let_go: LetGoResult) -> float:
     if len(np.unique(by_sector)) == len(by_sector) >= FEWEST_AROUND:
         harmonic = np.column_stack((np.ones(len(bearings)), np.sin(bearings), np.cos(bearings)))
         fitted = np.linalg.lstsq(harmonic, let_go.finals, rcond=None)[0]
-        left = let_go.finals - harmonic @ fitted
-        return sqrt(float(np.square(left).sum()) / 2 / (len(bearings) - 3))
+        residual = let_go.finals - harmonic @ fitted
+        return sqrt(float(np.square(residual).sum()) / 2 / (len(bearings) - 3))
     squares, freedom = 0.0, 0
     for which in np.unique(by_sector):
         same = let_go.finals[by_sector == which]
@@ -189,27 +189,27 @@ def _let_go_uncertainty(
         return u_by_path
     picks = rng.integers(0, ways, (REPLICATES, ways))
     pace = timing(recording.t)
-    seen = max(
+    u_settle = max(
         spread(np.percentile(settle[picks], 90, axis=1), ways) if ways > 1 else 0.0,
         500.0 * pace.interval_s if pace else 0.0,
         LETS_GO_MS,
     )
-    u_by_path["let_go.settle_ms_p90"] = hypot(seen, let_go.unseen_ms)
+    u_by_path["let_go.settle_ms_p90"] = hypot(u_settle, let_go.unseen_ms)
     return u_by_path
 
 
 def _dead_zone_uncertainty(
-    still: Still, let_go: LetGoResult, found: dict[str, float]
+    still: Still, let_go: LetGoResult, u: dict[str, float]
 ) -> dict[str, float]:
-    noise = found["still.noise_reach"]
+    noise = u["still.noise_reach"]
     resting = still.rest_offset > (let_go.readings.return_max or 0.0)
-    farthest = found["still.rest_offset" if resting else "let_go.return_max"]
+    farthest = u["still.rest_offset" if resting else "let_go.return_max"]
     # What wanders was seen for ten seconds only.
     wander = WANDER_SHARE * still.wander
     return {
         "composite.dead_zone_needed": float(np.hypot(farthest, np.hypot(noise, wander))),
         "composite.dead_zone_after_recentring": float(
-            np.hypot(found["let_go.return_radius"], np.hypot(noise, wander))
+            np.hypot(u["let_go.return_radius"], np.hypot(noise, wander))
         ),
     }
 
@@ -245,9 +245,9 @@ def _crossing_uncertainty(
     if crossing.readings.cross_talk is not None:
         picks = rng.integers(0, n, (REPLICATES, n))
         other = crossing.other[picks].reshape(REPLICATES, n, TRACK_BINS)
-        seen = np.isfinite(other).any(axis=1).all(axis=0)
-        if seen.any():
-            along = bottleneck.nanmedian(other[:, :, seen], axis=1)
+        covered = np.isfinite(other).any(axis=1).all(axis=0)
+        if covered.any():
+            along = bottleneck.nanmedian(other[:, :, covered], axis=1)
             apart = spread(np.ptp(along, axis=1), n)
             u_by_path[f"{path}.cross_talk"] = hypot(
                 max(apart, floor, STRAYS), u_askew(crossing, line)
@@ -269,8 +269,8 @@ def _of_one_pass(crossing: CrossingResult) -> float:
     loudest = np.argmax(squares, axis=0), np.arange(squares.shape[1])
     whole = track_noise(squares.sum(axis=0), counts.sum(axis=0))
     others = counts.sum(axis=0) - counts[loudest]
-    left = np.where(others > 0, squares.sum(axis=0) - squares[loudest], 0.0)
-    without = track_noise(left, np.maximum(others, 1))
+    others_left = np.where(others > 0, squares.sum(axis=0) - squares[loudest], 0.0)
+    without = track_noise(others_left, np.maximum(others, 1))
     return float(np.nanmax(whole) - without.max())
 
 

@@ -68,13 +68,13 @@ def left_alone(t: Floats, u: Floats) -> slice:
     if not pushes:
         return whole
     began = [float(t[0]), *(after for _, after in pushes)]
-    ended = [*(before for before, _ in pushes), float(t[-1])]
-    lasted = np.subtract(ended, began)
+    ends = [*(before for before, _ in pushes), float(t[-1])]
+    lasted = np.subtract(ends, began)
     longest = int(lasted.argmax())
     if lasted[longest] < SHORTEST_S:
         return whole
     first = int(np.searchsorted(t, began[longest]))
-    return slice(first, int(np.searchsorted(t, ended[longest], side="right")))
+    return slice(first, int(np.searchsorted(t, ends[longest], side="right")))
 
 
 def _pushed(t: Floats, rho: Floats, first: int, stop: int) -> bool:
@@ -104,17 +104,22 @@ def touches(t: Floats, u: Floats) -> list[float]:
     if not first.size:
         return []
     far = np.array([away[a:b].max() for a, b in zip(first, last, strict=True)])
-    found = far > least
-    lasted = float((last - first)[found].sum()) / len(away)
-    between = (first[found] > 0) & (last[found] < len(away))
-    if not found.any() or found.sum() > MOST_TOUCHES or lasted > MOST_TOUCHED or not between.all():
+    is_far = far > least
+    lasted = float((last - first)[is_far].sum()) / len(away)
+    between = (first[is_far] > 0) & (last[is_far] < len(away))
+    if (
+        not is_far.any()
+        or is_far.sum() > MOST_TOUCHES
+        or lasted > MOST_TOUCHED
+        or not between.all()
+    ):
         return []
     rho = lengths_from(u, np.median(blocks, axis=0))
-    for a, b in zip(first[found] - 1, last[found] + 1, strict=True):
+    for a, b in zip(first[is_far] - 1, last[is_far] + 1, strict=True):
         part = slice(int(starts[a]), int(starts[b]) if b < len(starts) else stop)
         if _jumped(t[part], rho[part]):
             return []
-    return [float(f) for f in far[found]]
+    return [float(f) for f in far[is_far]]
 
 
 def _jumped(t: Floats, rho: Floats) -> bool:

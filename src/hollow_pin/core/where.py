@@ -26,9 +26,9 @@ class Where:
 def where_of(take: TakeReadings) -> dict[str, Where]:
     """The stretch that each measured reading came from, by its dotted name."""
     stretches = {}
-    for reading in READINGS:
-        if take.value(reading.path) is not None and (at := _where(reading.path, take)) is not None:
-            stretches[reading.path] = at
+    for spec in READINGS:
+        if take.value(spec.path) is not None and (at := _where(spec.path, take)) is not None:
+            stretches[spec.path] = at
     return stretches
 
 

@@ -141,19 +141,19 @@ def in_order(codes: tuple[str, ...]) -> tuple[WorkField, ...]:
     return tuple(BY_CODE[code] for code in sorted(set(codes), key=PLACE.__getitem__))
 
 
-def checked(wanted: tuple[str, ...], details: Details) -> dict[str, Value]:
+def checked(codes: tuple[str, ...], details: Details) -> dict[str, Value]:
     """What was put down, as it is kept: nothing that is empty, in the order of the fields. Raises
     DetailError for a field that the work has not, or a value that cannot be."""
     for code in details:
-        if code not in wanted:
+        if code not in codes:
             raise DetailError(code, f"This work has no field {code}.")
-    kept: dict[str, Value] = {}
-    for field in in_order(wanted):
+    values: dict[str, Value] = {}
+    for field in in_order(codes):
         value = details.get(field.code)
         if value is None or value == "" or value is False:
             continue
-        kept[field.code] = _checked(field, value)
-    return kept
+        values[field.code] = _checked(field, value)
+    return values
 
 
 def _checked(field: WorkField, value: Value) -> Value:
@@ -165,8 +165,8 @@ def _checked(field: WorkField, value: Value) -> Value:
             return _number(field, value)
         case "choice":
             if value not in {c.code for c in field.choices}:
-                known = ", ".join(c.code for c in field.choices)
-                raise DetailError(field.code, f"{field.label}: one of {known}.")
+                codes = ", ".join(c.code for c in field.choices)
+                raise DetailError(field.code, f"{field.label}: one of {codes}.")
         case "date":
             return _date(field, value)
         case "text":
@@ -202,11 +202,11 @@ def in_words(details: Details) -> str:
     for field in in_order(tuple(code for code in details if code in BY_CODE)):
         value = details[field.code]
         if field.kind == "choice":
-            known = {c.code: c.label for c in field.choices}
-            label = known.get(str(value), str(value))
+            labels = {c.code: c.label for c in field.choices}
+            label = labels.get(str(value), str(value))
             value = label if field.code == "alloy" else lower_first(label)
-        shown = f"{value:g}" if isinstance(value, float) else str(value)
-        words = field.said.format(shown)
+        shown_value = f"{value:g}" if isinstance(value, float) else str(value)
+        words = field.said.format(shown_value)
         parts.append("1 pass" if words == "1 passes" else words)
     text = ", ".join(parts)
     return f"{text[:1].upper()}{text[1:]}." if text else ""

@@ -127,27 +127,27 @@ def worth(allowed: Sequence[str], cures: Cures, likely: Mapping[str, float], mon
     retire = Chain((RETIRED,), 0.0, minutes, 0.0, cost)
     chains.sort(key=lambda c: (c.cost, len(c.remedies)))
     best = _distinct(chains)
-    shown = tuple(sorted([*best[:3], retire], key=lambda c: c.cost))
+    offered = tuple(sorted([*best[:3], retire], key=lambda c: c.cost))
     first = best[0] if best else None
     labour = minutes / 60.0 * money.rate
     far = 2 * money.controller
     lines = [Line("another one", labour, labour + far)]
     if first is None or first.chance <= 0:
-        return Worth(shown, None, None, tuple(lines))
+        return Worth(offered, None, None, tuple(lines))
     spent = first.minutes / 60.0 * money.rate + first.parts
     lines.insert(0, Line("mending", spent, spent + (1.0 - first.chance) * far))
     even = (spent - labour) / first.chance
     if even <= 0:
-        return Worth(shown, 0.0, None, tuple(lines))
-    return Worth(shown, even, labour + even, tuple(lines))
+        return Worth(offered, 0.0, None, tuple(lines))
+    return Worth(offered, even, labour + even, tuple(lines))
 
 
 def _distinct(chains: Sequence[Chain]) -> list[Chain]:
     """The cheapest of those that begin alike, so that what is shown differs in what to do now."""
-    seen: set[str] = set()
+    keys: set[str] = set()
     distinct = []
     for chain in chains:
-        if chain.remedies[0] not in seen:
-            seen.add(chain.remedies[0])
+        if chain.remedies[0] not in keys:
+            keys.add(chain.remedies[0])
             distinct.append(chain)
     return distinct

@@ -95,8 +95,8 @@ async def _build(database: Database, now: datetime) -> int:
     draw_sheets(database, _text(now - timedelta(days=40)), ROLES[0])
     for story in STORIES:
         clock = now - timedelta(hours=story.hours_ago)
-        told = JobDetails(story.stick, story.complaint, story.moves, story.intake)
-        job = take_in(database, Arrival(story.tag, story.model, told), _text(clock), ROLES[0])
+        details = JobDetails(story.stick, story.complaint, story.moves, story.intake)
+        job = take_in(database, Arrival(story.tag, story.model, details), _text(clock), ROLES[0])
         jobs[story.tag] = job.id
         for event in story.events:
             clock += timedelta(minutes=4)
@@ -180,31 +180,33 @@ def view_of(database: Database, check_id: int) -> FunctionCheckView:
 
 
 async def run_take(
-    database: Database, job_id: int, taken: Taken, at: str, study_id: int | None = None
+    database: Database, job_id: int, take_plan: Taken, at: str, study_id: int | None = None
 ) -> int:
     """One take on the stand-in, as fast as it will go; the take's id."""
     with database.reading() as db:
         model = open_job(db, job_id).controller.model
-    stick = model.stick(taken.stick)
+    stick = model.stick(take_plan.stick)
     assert stick is not None
     usual = usual_routine(stick.axes, stick.sprung)
     plan = TakePlan(
-        taken.stick,
+        take_plan.stick,
         "stand-in",
         "Stand-in",
         stand_in_ranges(model, stick),
-        BY_ID[taken.routine] if taken.routine else usual,
-        Conditions(taken.calibration, "cable", taken.shell, taken.role),
+        BY_ID[take_plan.routine] if take_plan.routine else usual,
+        Conditions(take_plan.calibration, "cable", take_plan.shell, take_plan.role),
         study_id=study_id,
     )
     take = start_take(database, job_id, plan, at)
-    source = StandInSource(stand_in_for(database, take, taken.condition), in_real_time=False)
+    source = StandInSource(stand_in_for(database, take, take_plan.condition), in_real_time=False)
     tracker = tracker_for(database, take, None)
-    held: Source = _Unplugged(source, taken.lost_after_s) if taken.lost_after_s else source
-    session = Session(database, take.id, held, tracker)
+    blocks_from: Source = (
+        _Unplugged(source, take_plan.lost_after_s) if take_plan.lost_after_s else source
+    )
+    session = Session(database, take.id, blocks_from, tracker)
     session.nobody_watches()
-    ended = await session.run()
-    finish_take(database, take.id, ended.state, ended.because, at)
+    ending = await session.run()
+    finish_take(database, take.id, ending.state, ending.because, at)
     return take.id
 
 
@@ -219,8 +221,8 @@ async def _check_the_bench(database: Database, now: datetime, jobs: dict[str, in
         for s in sticks:
             for role in ROLES:
                 clock += timedelta(minutes=2)
-                taken = Taken(s.stick, routine="quick", role=role)
-                await run_take(database, s.job_id, taken, _text(clock), study.id)
+                take_plan = Taken(s.stick, routine="quick", role=role)
+                await run_take(database, s.job_id, take_plan, _text(clock), study.id)
                 takes += 1
     return takes
 

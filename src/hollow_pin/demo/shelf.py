@@ -112,22 +112,28 @@ def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) ->
         half = mine[::2] if ago > 50 else mine[1::2]
         ordered = now - timedelta(days=ago)
         lines = [OrderItem(ids[f.name], n, f.price) for f, n, _ in half]
-        made = order(database, source, lines, _text(ordered))
+        ordered_now = order(database, source, lines, _text(ordered))
         came = [
             Receipt(line.id, line.count, lot)
-            for line, (_, _, lot) in zip(made.order.lines, half, strict=True)
+            for line, (_, _, lot) in zip(ordered_now.order.lines, half, strict=True)
         ]
-        receive(database, made.order.id, came, _text(ordered + timedelta(days=TOOK[source])), role)
+        receive(
+            database,
+            ordered_now.order.id,
+            came,
+            _text(ordered + timedelta(days=TOOK[source])),
+            role,
+        )
     used = Move("used", 4, "BC-P10")
     move_part(database, ids[TEN_K.name], used, _text(now - timedelta(days=6)), role)
     donor = Move("from-donor", 1, "GS-031", reason="Beyond repair; its right module read sound.")
     move_part(database, ids[TEN_K.name], donor, _text(now - timedelta(days=4)), role)
-    kept = Move("reserved", 1, job_id=jobs[WORN])
-    move_part(database, ids[TEN_K.name], kept, _text(now - timedelta(minutes=40)), role)
-    gone = Move("scrapped", 1, reason="A pin broke off.")
-    move_part(database, ids["Trim, 10 kΩ"], gone, _text(now - timedelta(days=2)), role)
-    lost = Move("counted", -2, reason="Two fewer than thought.")
-    move_part(database, ids["Stick cap"], lost, _text(now - timedelta(days=2)), role)
+    reserved = Move("reserved", 1, job_id=jobs[WORN])
+    move_part(database, ids[TEN_K.name], reserved, _text(now - timedelta(minutes=40)), role)
+    scrapped = Move("scrapped", 1, reason="A pin broke off.")
+    move_part(database, ids["Trim, 10 kΩ"], scrapped, _text(now - timedelta(days=2)), role)
+    missing = Move("counted", -2, reason="Two fewer than thought.")
+    move_part(database, ids["Stick cap"], missing, _text(now - timedelta(days=2)), role)
     _look_into(database, ids["Sensor parts, 10 kΩ"], now, role)
     keep_as_donor(
         database, jobs[DONOR], "Cracked; the left stick was never blamed.", _text(now), role
@@ -135,8 +141,8 @@ def stock(database: Database, now: datetime, jobs: dict[str, int], role: str) ->
     late = _text(now - timedelta(days=33))
     expected = (now - timedelta(days=5)).date().isoformat()
     order(database, LEDGE, [OrderItem(ids["Spring ring"], 20, 0.4)], late, expected, role=role)
-    wanted = OrderItem(ids[TEN_K.name], 5, 6.0, jobs[WAITS])
-    order(database, BRACKISH, [wanted], _text(now - timedelta(minutes=50)), role=role)
+    item = OrderItem(ids[TEN_K.name], 5, 6.0, jobs[WAITS])
+    order(database, BRACKISH, [item], _text(now - timedelta(minutes=50)), role=role)
 
 
 def _look_into(database: Database, part_id: int, now: datetime, role: str) -> None:

@@ -25,14 +25,14 @@ def is_clock(text: str) -> bool:
 def microseconds(written: pa.ChunkedArray) -> tuple[Floats, int | None]:
     """Times as µs since the midnight before the first of them, (n,), and where the first one stands
     that is none. Without a date it is the next day where they fall by more than half of one."""
-    found = pc.struct_field
+    field_of = pc.struct_field
     parts = pc.extract_regex(written, PATTERN)
     wrong = pc.index(pc.is_null(parts), True).as_py()
     if wrong >= 0:
         return np.empty(0), int(wrong)
 
     def field(name: str) -> pa.ChunkedArray:
-        return found(parts, name)
+        return field_of(parts, name)
 
     def number(name: str) -> Floats:
         text = field(name)

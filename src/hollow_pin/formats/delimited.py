@@ -143,12 +143,12 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         raise FileError(str(wrong)) from None
     texts = [mapping.step] if mapping.step else []
     clocks = [mapping.time] if mapping.time_unit == "clock" else []
-    wanted = [c for c in (mapping.time, *named) if c and c not in clocks]
+    read_columns = [c for c in (mapping.time, *named) if c and c not in clocks]
     table = read_table(
         data,
         head.start,
         columns,
-        wanted,
+        read_columns,
         texts,
         mapping.delimiter,
         head.first,

@@ -29,31 +29,31 @@ def read_gauge_study(data: bytes) -> Floats:
             raise FileError(f"the column {column} is missing", 1)
     table = read_table(data, start, names, ["value"], list(COLUMNS[:3]), ",", 2)
     at = [table.texts[c] for c in COLUMNS[:3]]
-    known = [table.words[c] for c in COLUMNS[:3]]
-    for codes, words, column in zip(at, known, COLUMNS, strict=False):
+    categories = [table.words[c] for c in COLUMNS[:3]]
+    for codes, words, column in zip(at, categories, COLUMNS, strict=False):
         blank = [i for i, word in enumerate(words) if not word.strip()]
         if blank:
             raise FileError("is empty", 2 + int(np.flatnonzero(codes == blank[0])[0]), column)
-    wanted = prod(len(words) for words in known)
-    if wanted > MOST_VALUES:
+    expected = prod(len(words) for words in categories)
+    if expected > MOST_VALUES:
         raise FileError(
-            f"{len(at[0])} values are there and {wanted} are needed: every part by every operator, as "
-            "often"
+            f"{len(at[0])} values are there and {expected} are needed: every part by every operator, "
+            "as often"
         )
-    values = np.full(tuple(len(words) for words in known), np.nan)
+    values = np.full(tuple(len(words) for words in categories), np.nan)
     flat = np.ravel_multi_index(at, values.shape)
-    seen, first = np.unique(flat, return_index=True)
-    if len(seen) < len(flat):
+    cells, first = np.unique(flat, return_index=True)
+    if len(cells) < len(flat):
         again = int(np.setdiff1d(np.arange(len(flat)), first)[0])
         named = ", ".join(
-            f"{c} {shown(w[k[again]])}" for c, w, k in zip(COLUMNS, known, at, strict=False)
+            f"{c} {shown(w[k[again]])}" for c, w, k in zip(COLUMNS, categories, at, strict=False)
         )
         raise FileError(f"{named} stands in two rows", 2 + again)
     values.ravel()[flat] = table.numbers["value"]
-    if len(seen) < values.size:
+    if len(cells) < values.size:
         gap = np.argwhere(np.isnan(values))[0]
         named = ", ".join(
-            f"{c} {shown(w[i])}" for c, w, i in zip(COLUMNS, known, gap, strict=False)
+            f"{c} {shown(w[i])}" for c, w, i in zip(COLUMNS, categories, gap, strict=False)
         )
         raise FileError(f"there is no value for {named}: every part by every operator, as often")
     if values.shape[2] < 2:

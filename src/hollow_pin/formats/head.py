@@ -89,8 +89,8 @@ def head_of(data: bytes) -> Head:
 
 def _lines(data: bytes) -> Iterator[_Line]:
     """The first lines that are no remarks; as far as they are lines of a table, but for the first."""
-    at = number = seen = 0
-    while at < len(data) and seen < LOOKED_THROUGH:
+    at = number = rows = 0
+    while at < len(data) and rows < LOOKED_THROUGH:
         number += 1
         began = at
         try:
@@ -100,10 +100,10 @@ def _lines(data: bytes) -> Iterator[_Line]:
                 continue
             _ = line.cells
         except FileError:
-            if not seen:
+            if not rows:
                 raise
             return
-        seen += 1
+        rows += 1
         yield line
 
 

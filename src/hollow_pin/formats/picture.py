@@ -98,11 +98,11 @@ def _refuse_by(head: bytes, length: int) -> None:
         raise FileError("A drawing in SVG may carry programs. Save it as PNG or JPEG.")
     if head[4:8] == b"ftyp":
         raise FileError("Pictures and films of this kind are not read. Save it as JPEG or PNG.")
-    known = (
+    is_picture = (
         head.startswith((b"\xff\xd8\xff", b"\x89PNG\r\n\x1a\n"))
         or head[:4] + head[8:12] == b"RIFFWEBP"
     )
-    if not known:
+    if not is_picture:
         raise FileError("This is not a picture that can be read: JPEG, PNG or WebP are.")
 
 
@@ -197,17 +197,17 @@ def _remade(file: BinaryIO) -> Picture:
                 )
             image.draft("RGB", (KEPT_PX, KEPT_PX))
             turned = image.getexif().get(ExifTags.Base.Orientation, 1)
-            kept = _reduced(image)
-            kept.thumbnail((KEPT_PX, KEPT_PX), reducing_gap=2.0)
-            kept = _upright(kept, turned)
+            image_out = _reduced(image)
+            image_out.thumbnail((KEPT_PX, KEPT_PX), reducing_gap=2.0)
+            image_out = _upright(image_out, turned)
     except FileError:
         raise
     except (OSError, ValueError, SyntaxError, struct.error, Image.DecompressionBombError) as wrong:
-        said = str(wrong) or type(wrong).__name__
-        raise FileError(f"The picture cannot be decoded: {said}. Is it whole?") from None
-    small = kept.copy()
+        reason = str(wrong) or type(wrong).__name__
+        raise FileError(f"The picture cannot be decoded: {reason}. Is it whole?") from None
+    small = image_out.copy()
     small.thumbnail((THUMB_PX, THUMB_PX))
-    return Picture(_jpeg(kept), _jpeg(small), kept.size)
+    return Picture(_jpeg(image_out), _jpeg(small), image_out.size)
 
 
 def _refuse_pixels(kind: str, width: int, height: int) -> None:

@@ -75,13 +75,13 @@ def read_recording(data: bytes) -> Recording:
     down = headers.get("y-positive", "up")
     if down not in ("up", "down"):
         raise FileError("y-positive must be “up” or “down”", lines["y-positive"])
-    kept = {k: v for k, v in headers.items() if k not in _OWN_KEYS}
+    own_headers = {k: v for k, v in headers.items() if k not in _OWN_KEYS}
     table = read_table(data, start, columns, ["t_us", *axes], texts, ",", column_line + 1)
     # A large file is not held beside what was made of it, unless whoever called keeps it.
     del data
     give_back()
     recording = build_recording(
-        table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", kept
+        table, axes, ranges, "t_us", 1.0, axes, down == "down", "step", own_headers
     )
     del table
     give_back()
@@ -130,13 +130,13 @@ def _with_calibration(
     if named == "unknown":
         return replace(plain, calibration="unknown")
     try:
-        held = AxisCalibration(*(float(v) for v in named.split(",")))
-        return replace(plain, calibration=held)
+        calibration = AxisCalibration(*(float(v) for v in named.split(",")))
+        return replace(plain, calibration=calibration)
     except RecordingError as wrong:
         raise FileError(str(wrong), lines[key]) from None
     except (TypeError, ValueError):
-        said = f"“{shown(named)}” is neither “low,centre,high” nor “unknown”"
-        raise FileError(said, lines[key]) from None
+        message = f"“{shown(named)}” is neither “low,centre,high” nor “unknown”"
+        raise FileError(message, lines[key]) from None
 
 
 def build_recording(
@@ -198,16 +198,16 @@ def _steps(table: Table, column: str | None, n: int, default: str | None) -> NDA
         code = STEPS.index(default) if default else NO_STEP
         return np.full(n, code, dtype=np.int8)
     words = [w.strip() for w in table.words[column]]
-    known = {"": NO_STEP} | {s: i for i, s in enumerate(STEPS)}
+    codes = {"": NO_STEP} | {s: i for i, s in enumerate(STEPS)}
     for i, word in enumerate(words):
-        if word not in known:
+        if word not in codes:
             at = int(np.flatnonzero(table.texts[column] == i)[0])
             raise FileError(
                 f"“{shown(word)}” is not a step. The steps are {', '.join(STEPS)}.",
                 int(table.lines[at]),
                 column,
             )
-    return np.array([known[w] for w in words], dtype=np.int8)[table.texts[column]]
+    return np.array([codes[w] for w in words], dtype=np.int8)[table.texts[column]]
 
 
 def write_recording(recording: Recording) -> Iterator[str]:
@@ -216,8 +216,12 @@ def write_recording(recording: Recording) -> Iterator[str]:
     for name, r in zip(recording.axes, recording.ranges, strict=True):
         head.append(f"# range.{name}: {_number(r.lo)},{_number(r.hi)}")
         if r.calibration is not None:
-            held = r.calibration if r.held is None else ",".join(map(_number, astuple(r.held)))
-            head.append(f"# calibration.{name}: {held}")
+            calibration = (
+                r.calibration
+                if r.known_calibration is None
+                else ",".join(map(_number, astuple(r.known_calibration)))
+            )
+            head.append(f"# calibration.{name}: {calibration}")
     head.append("# y-positive: up")
     head += [f"# {key}: {as_text(_one_line(value))}" for key, value in recording.headers.items()]
     head.append(",".join(("t_us", *recording.axes, "step")))

@@ -170,8 +170,8 @@ def read_table(
     for name in clocks:
         numbers[name], bad = microseconds(parsed[name])
         if bad is not None:
-            said = shown(parsed[name][bad].as_py())
-            raise FileError(f"“{said}” is no time of a clock", first + bad, name)
+            word = shown(parsed[name][bad].as_py())
+            raise FileError(f"“{word}” is no time of a clock", first + bad, name)
     codes, words = {}, {}
     for name in texts:
         whole = parsed[name].unify_dictionaries().combine_chunks()
@@ -191,17 +191,17 @@ def _without_gaps(table: Table) -> Table:
         if share > MOST_LEFT_OUT:
             at = int(np.isnan(values).argmax())
             raise FileError(f"{100 * share:.0f} % of its rows have no value", table.lines[at], name)
-    kept = ~np.logical_or.reduce([np.isnan(v) for v in table.numbers.values()])
-    if kept.all():
+    complete = ~np.logical_or.reduce([np.isnan(v) for v in table.numbers.values()])
+    if complete.all():
         return table
-    if not kept.any():
+    if not complete.any():
         raise FileError("no row has all its values", table.lines[0])
     return Table(
-        {name: v[kept] for name, v in table.numbers.items()},
-        {name: v[kept] for name, v in table.texts.items()},
+        {name: v[complete] for name, v in table.numbers.items()},
+        {name: v[complete] for name, v in table.texts.items()},
         table.words,
-        table.lines[0] + np.flatnonzero(kept),
-        int((~kept).sum()),
+        table.lines[0] + np.flatnonzero(complete),
+        int((~complete).sum()),
     )
 
 
@@ -234,8 +234,8 @@ def _located(
             return FileError(f"{len(row)} values, and {len(names)} columns are named", line)
         for name, value in zip(names, row, strict=True):
             if name in numeric and value not in nothing and not is_number(value, point):
-                said = f"“{shown(value)}” is not a number" if value else "is empty"
-                return FileError(said, line, name)
+                reason = f"“{shown(value)}” is not a number" if value else "is empty"
+                return FileError(reason, line, name)
     return None
 
 

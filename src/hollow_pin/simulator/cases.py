@@ -160,58 +160,58 @@ def _axis(rng: np.random.Generator) -> str:
     return "x" if rng.random() < 0.6 else "y"
 
 
-def _off_centre(made: Assembly, rng: np.random.Generator) -> str | None:
+def _off_centre(stick: Assembly, rng: np.random.Generator) -> str | None:
     angle, away = rng.uniform(0, 2 * np.pi), rng.uniform(7.2, 20)
     x, y = float(away * np.cos(angle)), float(away * np.sin(angle))
-    made.change("x", offset=x)
-    made.change("y", offset=y)
+    stick.change("x", offset=x)
+    stick.change("y", offset=y)
     if max(abs(x), abs(y)) < 2 * min(abs(x), abs(y)):
         return None
     return "x" if abs(x) > abs(y) else "y"
 
 
-def _worn(made: Assembly, rng: np.random.Generator) -> str | None:
+def _worn(stick: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     wear = float(10 ** rng.uniform(0.62, 1.1))
     wander = float(rng.uniform(0.0, 0.3)) if rng.random() < 0.6 else 0.0
     width = float(rng.uniform(8, 20))
     if rng.random() < 0.3:
         # A contact that comes to lie anywhere on the worn place.
-        made.lands[axis] = 0.6 * wear
+        stick.lands[axis] = 0.6 * wear
         wear *= 0.2
-    made.change(axis, wear=wear, wander=wander, wear_width=width)
+    stick.change(axis, wear=wear, wander=wander, wear_width=width)
     other = "y" if axis == "x" else "x"
-    made.change(other, wear=float(rng.uniform(0, 0.3)) * wear)
+    stick.change(other, wear=float(rng.uniform(0, 0.3)) * wear)
     return axis
 
 
-def _dirty(made: Assembly, rng: np.random.Generator) -> str | None:
+def _dirty(stick: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     kind = rng.integers(0, 3)
     if kind != 1:
-        made.change(axis, dirt=float(rng.uniform(0.45, 1.0)))
+        stick.change(axis, dirt=float(rng.uniform(0.45, 1.0)))
     if kind != 0:
         at, wide = float(rng.uniform(-80, 70)), float(rng.uniform(6, 20))
-        made.rough[axis] = (at, at + wide, float(10 ** rng.uniform(0.56, 1.0)))
+        stick.rough[axis] = (at, at + wide, float(10 ** rng.uniform(0.56, 1.0)))
         if kind == 1 and rng.random() < 0.5:
-            made.change(axis, dirt=0.3)
+            stick.change(axis, dirt=0.3)
     return axis
 
 
-def _askew(made: Assembly, rng: np.random.Generator) -> str | None:
+def _askew(stick: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     tilt = float(rng.uniform(7.5, 16) * rng.choice((-1, 1)))
-    made.change(axis, skew=tilt, cross=float(rng.normal(0, 0.02)))
+    stick.change(axis, skew=tilt, cross=float(rng.normal(0, 0.02)))
     return axis
 
 
-def _loose(made: Assembly, rng: np.random.Generator) -> str | None:
+def _loose(stick: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
-    made.change(axis, loose=float(10 ** rng.uniform(-1.1, 0.3)))
+    stick.change(axis, loose=float(10 ** rng.uniform(-1.1, 0.3)))
     return axis
 
 
-def _scaled(made: Assembly, rng: np.random.Generator) -> str | None:
+def _scaled(stick: Assembly, rng: np.random.Generator) -> str | None:
     kind = rng.integers(0, 4)
     # The numbers are what the program takes for the ends: less than it is, and it runs over.
     wide = float(rng.uniform(116, 140) if rng.random() < 0.6 else rng.uniform(66, 79))
@@ -232,13 +232,13 @@ def _scaled(made: Assembly, rng: np.random.Generator) -> str | None:
     else:
         minus, plus = ([float(v) for v in wide * rng.uniform(0.95, 1.05, 2)] for _ in range(2))
     centre = rng.normal(0, 4, 2) if kind in (0, 3) else np.zeros(2)
-    made.calibration = Calibration(
+    stick.calibration = Calibration(
         (float(centre[0]), float(centre[1])), (minus[0], minus[1]), (plus[0], plus[1])
     )
     return axis
 
 
-def _failing(made: Assembly, rng: np.random.Generator) -> str | None:
+def _failing(stick: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     side = int(rng.choice((-1, 1)))
     kind = rng.integers(0, 4)
@@ -250,33 +250,33 @@ def _failing(made: Assembly, rng: np.random.Generator) -> str | None:
     if kind in (2, 3):
         values["dead_at"] = float(side * rng.uniform(25, 75))
         values["dead_width"] = float(rng.uniform(4, 14))
-    made.change(axis, **values)
+    stick.change(axis, **values)
     return axis
 
 
-def _carried(made: Assembly, rng: np.random.Generator) -> str | None:
+def _carried(stick: Assembly, rng: np.random.Generator) -> str | None:
     axis = _axis(rng)
     cross = float(rng.uniform(0.13, 0.3) * rng.choice((-1, 1)))
     bend = float(rng.uniform(0, 8)) if rng.random() < 0.5 else 0.0
-    made.change(axis, cross=cross, cross_bend=bend)
+    stick.change(axis, cross=cross, cross_bend=bend)
     return axis
 
 
-def _zone(made: Assembly, rng: np.random.Generator) -> str | None:
+def _zone(stick: Assembly, rng: np.random.Generator) -> str | None:
     kind = str(rng.choice(("jump", "axial", "radial")))
     zone = float(rng.uniform(4, 16))
-    made.converter = replace(made.converter, dead_zone=zone, dead_zone_kind=kind)  # type: ignore[arg-type]
+    stick.converter = replace(stick.converter, dead_zone=zone, dead_zone_kind=kind)  # type: ignore[arg-type]
     return None
 
 
-def _humming(made: Assembly, rng: np.random.Generator) -> str | None:
-    rate = made.converter.rate_hz
+def _humming(stick: Assembly, rng: np.random.Generator) -> str | None:
+    rate = stick.converter.rate_hz
     if rng.random() < 0.7:
         hz = float(rng.choice((13.0, 50.0, 60.0, 100.0, 120.0)))
         hum = float(rng.uniform(1.5, 5.0))
-        made.converter = replace(made.converter, hum=hum, hum_hz=min(hz, 0.4 * rate))
+        stick.converter = replace(stick.converter, hum=hum, hum_hz=min(hz, 0.4 * rate))
     else:
-        made.common = float(rng.uniform(1.1, 3.0))
+        stick.common = float(rng.uniform(1.1, 3.0))
     return None
 
 
@@ -308,11 +308,11 @@ changes with a repeat every 50 ms, over a link that loses some, by a kernel that
 changes."""
 
 
-def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = None) -> LabelledTake:
+def case(way: Path, seed: int, length: int | None = None, sent: Sent | None = None) -> LabelledTake:
     """A take along a path. wanted: how many faults; sent: by what kind of source; drawn if not given.
     A path of a stick that binds has that fault for one of them. The same seed is the same stick."""
     rng = np.random.default_rng([seed, 5])
-    count = int(rng.choice(3, p=(0.25, 0.5, 0.25))) if wanted is None else wanted
+    count = int(rng.choice(3, p=(0.25, 0.5, 0.25))) if length is None else length
     names = [str(name) for name in rng.permutation(list(FAULTS))]
     chosen: list[str] = ["binding"] if way.binds else []
     for name in names:
@@ -326,7 +326,7 @@ def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = No
     bits = int(rng.choice((8, 10, 12, 14, 16)))
     noise = Converter(bits, rate)
     over = float(rng.choice((100.0, 100.0, rng.uniform(87, 100))))
-    made = Assembly(
+    stick = Assembly(
         {"x": sound_sensor(rng), "y": sound_sensor(rng)},
         Calibration((0.0, 0.0), (over, over), (over, over)),
         noise,
@@ -334,12 +334,12 @@ def case(way: Path, seed: int, wanted: int | None = None, sent: Sent | None = No
         {},
     )
     # What a dead zone hides comes first, what it is hidden by last.
-    causes = {name: FAULTS[name](made, rng) for name in sorted(chosen) if name in FAULTS}
+    causes = {name: FAULTS[name](stick, rng) for name in sorted(chosen) if name in FAULTS}
     if way.binds:
         causes["binding"] = None
     # What the stick is has been drawn; what is left is chance, another one on another path.
     chance = np.random.default_rng([seed, len(t), 7])
-    recording = sensed(made, t, tilt, step, chance)
+    recording = sensed(stick, t, tilt, step, chance)
     recording = as_sent(recording, chance, sent)
     if sent is None and rng.random() < LEFT_OUT:
         recording = _without_some(recording, rng)
@@ -353,8 +353,8 @@ LEFT_OUT = 0.35
 def _without_some(recording: Recording, rng: np.random.Generator) -> Recording:
     """A take that lacks one to three of its steps."""
     there = np.unique(recording.step[recording.step >= 0])
-    gone = rng.choice(there, int(rng.integers(1, 4)), replace=False)
-    keep = ~np.isin(recording.step, gone)
+    left_out = rng.choice(there, int(rng.integers(1, 4)), replace=False)
+    keep = ~np.isin(recording.step, left_out)
     return replace(
         recording,
         t_us=recording.t_us[keep],
@@ -364,32 +364,32 @@ def _without_some(recording: Recording, rng: np.random.Generator) -> Recording:
 
 
 def sensed(
-    made: Assembly, t: Floats, tilt: Floats, step: NDArray[np.int8], rng: np.random.Generator
+    device: Assembly, t: Floats, tilt: Floats, step: NDArray[np.int8], rng: np.random.Generator
 ) -> Recording:
     """What it reports of a path: t (n,) seconds, tilt (n, 2) %, step (n,) codes."""
-    module = Module(x=made.sensors["x"], y=made.sensors["y"])
-    stick = Stick(Body(), module, made.calibration, made.converter)
-    for axis, how_far in made.lands.items():
+    module = Module(x=device.sensors["x"], y=device.sensors["y"])
+    stick = Stick(Body(), module, device.calibration, device.converter)
+    for axis, how_far in device.lands.items():
         tilt = tilt.copy()
         i = "xy".index(axis)
         tilt[:, i] += _landing(tilt[:, i], how_far, rng)
-    for axis, (low, high, rms) in made.rough.items():
+    for axis, (low, high, rms) in device.rough.items():
         i = "xy".index(axis)
         inside = (tilt[:, i] > low) & (tilt[:, i] < high)
         tilt = tilt.copy()
         tilt[inside, i] += rng.normal(0, rms, int(inside.sum()))
-    if made.common:
-        tilt = tilt + rng.normal(0, made.common, len(tilt))[:, None]
+    if device.common:
+        tilt = tilt + rng.normal(0, device.common, len(tilt))[:, None]
     stand_in = StandIn(stick, int(rng.integers(2**31)))
     t_us = np.round(t * 1e6).astype(np.int64)
     parts = []
-    chunk = max(1, round(CHUNK_S * made.converter.rate_hz))
+    chunk = max(1, round(CHUNK_S * device.converter.rate_hz))
     for at in range(0, len(t), chunk):
         part = slice(at, at + chunk)
         pressed = bool((step[part] != STILL).mean() > 0.5)
         parts.append(stand_in.sensed(t_us[part], t[part], tilt[part], pressed).raw)
     raw = np.concatenate(parts)
-    ranges = (AxisRange(0, made.converter.hi),) * 2
+    ranges = (AxisRange(0, device.converter.hi),) * 2
     return Recording(t_us, raw, ranges, step)
 
 

@@ -50,9 +50,9 @@ def _sensors(stick: Stick, axis: str, change: Callable[[Sensor, Sensor], Sensor]
     return replace(stick, module=replace(module, x=x, y=y))
 
 
-def _lot(stick: Stick, done: Treatment) -> Lot:
-    kind = done.module or stick.module.kind
-    named = LOTS.get(done.lot)
+def _lot(stick: Stick, treatment: Treatment) -> Lot:
+    kind = treatment.module or stick.module.kind
+    named = LOTS.get(treatment.lot)
     return named if named is not None and named.kind == kind else LOTS[LOT_OF_KIND[kind]]
 
 
@@ -64,20 +64,20 @@ def _other_supply(stick: Stick, _: Treatment) -> Stick:
     return replace(stick, converter=replace(stick.converter, hum=0.0, lost=0.0))
 
 
-def _reseated(stick: Stick, done: Treatment) -> Stick:
+def _reseated(stick: Stick, treatment: Treatment) -> Stick:
     return _sensors(
         stick,
-        done.axis,
+        treatment.axis,
         lambda s, fresh: replace(
             s, skew=0.1 * s.skew, cross=fresh.cross, cross_bend=0.1 * s.cross_bend, loose=0.0
         ),
     )
 
 
-def _eased(stick: Stick, done: Treatment) -> Stick:
-    if done.trims is not None:
-        stick = replace(stick, trims=with_pair(stick.trims, done.trims))
-    return _sensors(stick, done.axis, lambda s, _: replace(s, wear=0.6 * s.wear))
+def _eased(stick: Stick, treatment: Treatment) -> Stick:
+    if treatment.trims is not None:
+        stick = replace(stick, trims=with_pair(stick.trims, treatment.trims))
+    return _sensors(stick, treatment.axis, lambda s, _: replace(s, wear=0.6 * s.wear))
 
 
 def _freed(stick: Stick, _: Treatment) -> Stick:
@@ -99,22 +99,22 @@ def _cap_changed(stick: Stick, _: Treatment) -> Stick:
     return replace(stick, body=replace(stick.body, rub=0.0, spring_hz=spring))
 
 
-def _mended(stick: Stick, done: Treatment) -> Stick:
-    return _sensors(stick, done.axis, lambda s, _: replace(s, loose=0.0))
+def _mended(stick: Stick, treatment: Treatment) -> Stick:
+    return _sensors(stick, treatment.axis, lambda s, _: replace(s, loose=0.0))
 
 
 TRIM_COSTS = 0.02
 """Share of the reach that a trim takes."""
 
 
-def _trimmed(stick: Stick, done: Treatment) -> Stick:
-    if done.trims is not None:
-        return replace(stick, trims=with_pair(stick.trims, done.trims))
+def _trimmed(stick: Stick, treatment: Treatment) -> Stick:
+    if treatment.trims is not None:
+        return replace(stick, trims=with_pair(stick.trims, treatment.trims))
     centre = dict(zip("xy", stick.calibration.centre, strict=True))
-    names = iter("xy" if not done.axis else done.axis)
+    names = iter("xy" if not treatment.axis else treatment.axis)
     return _sensors(
         stick,
-        done.axis,
+        treatment.axis,
         lambda s, _: replace(
             s,
             offset=centre[next(names)],
@@ -124,15 +124,15 @@ def _trimmed(stick: Stick, done: Treatment) -> Stick:
     )
 
 
-def _new_sensor_parts(stick: Stick, done: Treatment) -> Stick:
-    fresh = draw_module(_lot(stick, done), done.seed)
-    x = fresh.x if done.axis != "y" else stick.module.x
-    y = fresh.y if done.axis != "x" else stick.module.y
+def _new_sensor_parts(stick: Stick, treatment: Treatment) -> Stick:
+    fresh = draw_module(_lot(stick, treatment), treatment.seed)
+    x = fresh.x if treatment.axis != "y" else stick.module.x
+    y = fresh.y if treatment.axis != "x" else stick.module.y
     return replace(stick, module=replace(stick.module, x=x, y=y, lot=fresh.lot))
 
 
-def _new_module(stick: Stick, done: Treatment) -> Stick:
-    return replaced(stick, _lot(stick, done), done.seed)
+def _new_module(stick: Stick, treatment: Treatment) -> Stick:
+    return replaced(stick, _lot(stick, treatment), treatment.seed)
 
 
 REPAIRS: dict[str, Repair] = {
@@ -154,6 +154,6 @@ REPAIRS: dict[str, Repair] = {
 }
 
 
-def repaired(stick: Stick, remedy: str, done: Treatment) -> Stick:
+def repaired(stick: Stick, remedy: str, treatment: Treatment) -> Stick:
     """A stick after a remedy, by its code."""
-    return REPAIRS[remedy](stick, done)
+    return REPAIRS[remedy](stick, treatment)

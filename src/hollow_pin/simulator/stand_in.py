@@ -91,19 +91,19 @@ class _SensedAxis:
         s = self.s
         low, high = s.dead_at - s.dead_width / 2, s.dead_at + s.dead_width / 2
         outside = (tilt <= low) | (tilt >= high)
-        known = np.concatenate(([self._beyond], tilt))
-        came_from = np.where(np.concatenate(([True], outside)), np.arange(len(known)), 0)
-        latest = known[np.maximum.accumulate(came_from)][1:]
+        profile = np.concatenate(([self._beyond], tilt))
+        came_from = np.where(np.concatenate(([True], outside)), np.arange(len(profile)), 0)
+        latest = profile[np.maximum.accumulate(came_from)][1:]
         self._beyond = float(latest[-1])
         return np.where(outside, tilt, np.where(latest <= s.dead_at, low, high))
 
     def _fading(self, tilt: Floats, interval_s: float) -> Floats:
         """How far it has fallen back: slowly while held out on the failing side, back at once."""
-        held = (tilt * self.s.fade_side > FAILS_BEYOND).tolist()
+        is_fading = (tilt * self.s.fade_side > FAILS_BEYOND).tolist()
         fall, rise = interval_s / FADE_S, min(1.0, interval_s / RECOVER_S)
         faded = np.empty(len(tilt))
         at = self._faded
-        for i, out in enumerate(held):
+        for i, out in enumerate(is_fading):
             at += (self.s.fade - at) * fall if out else -at * rise
             faded[i] = at
         self._faded = at
@@ -179,15 +179,15 @@ class _Episodes:
         most: float,
     ) -> Floats:
         """The height at each of the next n samples, 0 between events."""
-        found = np.zeros(n)
-        found[: self._left] = self._height
+        heights = np.zeros(n)
+        heights[: self._left] = self._height
         self._left = max(0, self._left - n)
         for at in np.flatnonzero(self._rng.random(n) < per_s * interval_s):
             self._height = float(self._rng.uniform(least, most) * self._rng.choice((-1, 1)))
             length = max(1, round(float(self._rng.uniform(*lasts_s)) / interval_s))
-            found[at : at + length] = self._height
+            heights[at : at + length] = self._height
             self._left = max(0, int(at) + length - n)
-        return found
+        return heights
 
 
 class StandIn:
@@ -272,11 +272,11 @@ class StandIn:
         if converter.hum:
             signal += converter.hum * np.sin(2 * pi * converter.hum_hz * due)[:, None]
         raw = self._as_reported(self._convert(self._calibrated(signal)))
-        kept = slice(None)
+        delivered = slice(None)
         if converter.lost:
-            kept = np.flatnonzero(self._rng.random(count) >= converter.lost)  # type: ignore[assignment]
+            delivered = np.flatnonzero(self._rng.random(count) >= converter.lost)  # type: ignore[assignment]
         axes = self.stick.body.axes
-        return Samples(t_us[kept], raw[kept, :axes], self._calibrated(clean)[kept])
+        return Samples(t_us[delivered], raw[delivered, :axes], self._calibrated(clean)[delivered])
 
     def _calibrated(self, signal: Floats) -> Floats:
         c = self.stick.calibration
@@ -312,8 +312,8 @@ class StandIn:
         at = np.arange(self._given, self._given + len(raw))
         self._given += len(raw)
         news = np.where(at % every == 0, np.arange(1, len(raw) + 1), 0)
-        known = np.vstack((self._reported, raw))
-        reported = known[np.maximum.accumulate(news)]
+        reports = np.vstack((self._reported, raw))
+        reported = reports[np.maximum.accumulate(news)]
         self._reported = reported[-1]
         return np.asarray(reported)
 
@@ -340,8 +340,8 @@ class StandIn:
         edge = (inside * reach) ** 2
         path = []
         times = moments.tolist()
-        for aim, moment in zip(self.hand.along([now, *times[:-1]]), times, strict=True):
-            seconds, now = moment - now, moment
+        for aim, now_s in zip(self.hand.along([now, *times[:-1]]), times, strict=True):
+            seconds, now = now_s - now, now_s
             if body.bind:
                 rest_x, rest_y = self._friction(x, y)
             if aim is None:
@@ -431,12 +431,12 @@ def recalibrated(stick: Stick, seed: int) -> Stick:
     where it does not.
     """
     bare = replace(stick, calibration=Calibration())
-    bench = StandIn(bare, seed)
+    twin = StandIn(bare, seed)
     rate = bare.converter.rate_hz
 
     def signal(aim: tuple[float, float] | None, seconds: float) -> Floats:
-        bench.hand.steer(aim)
-        settled = bench.run(int(seconds * rate)).clean[-int(0.1 * rate) :]
+        twin.hand.steer(aim)
+        settled = twin.run(int(seconds * rate)).clean[-int(0.1 * rate) :]
         return np.asarray(settled.mean(axis=0))
 
     ends, centres = [], []

@@ -147,8 +147,8 @@ class Surroundings:
         return np.asarray(self.temperature_c - 21.0 + warm)
 
 
-def _pairs(kept: Sequence[Sequence[dict[str, Any]]]) -> tuple[Pair, ...]:
-    return tuple((Trim(**x), Trim(**y)) for x, y in kept)
+def _pairs(saved: Sequence[Sequence[dict[str, Any]]]) -> tuple[Pair, ...]:
+    return tuple((Trim(**x), Trim(**y)) for x, y in saved)
 
 
 @dataclass(frozen=True)

@@ -101,14 +101,14 @@ class Turning:
             for pair in self._before:
                 out[:, i] = pair[i].signal(out[:, i], np.full(n, pair[i].setting))
             trim, owed = self._trims[i], self._owed[i]
-            done = np.sign(owed) * np.minimum(most, abs(owed))
-            settings = np.clip(trim.setting + trim.way * done, 0.0, 1.0)
+            turned = np.sign(owed) * np.minimum(most, abs(owed))
+            settings = np.clip(trim.setting + trim.way * turned, 0.0, 1.0)
             out[:, i] = trim.signal(out[:, i], settings)
             if owed:
                 turning = (most - TURNS_PER_S * interval_s < abs(owed))[:, None]
                 noise += turning * FLEX * self._rng.standard_normal((n, 2))
                 noise[:, i] += turning[:, 0] * CRACKLE * self._rng.standard_normal(n)
-                owing = owed - float(done[-1])
+                owing = owed - float(turned[-1])
                 self._owed[i] = 0.0 if abs(owing) < 1e-12 else owing
             self._trims[i] = replace(trim, setting=float(settings[-1]))
         return out, noise

@@ -143,9 +143,9 @@ class EventReader:
         values = np.empty((len(events), len(self._codes)))
         for i, code in enumerate(self._codes):
             mine = (events["type"] == EV_ABS) & (events["code"] == code)
-            known = np.concatenate(([self._state[i]], events["value"].astype(np.float64)))
+            levels = np.concatenate(([self._state[i]], events["value"].astype(np.float64)))
             latest = np.where(mine, np.arange(1, len(events) + 1), 0)
-            values[:, i] = known[np.maximum.accumulate(latest)]
+            values[:, i] = levels[np.maximum.accumulate(latest)]
         self._state = values[-1].copy()
         report = (events["type"] == EV_SYN) & (events["code"] == SYN_REPORT)
         if not report.any():
@@ -156,14 +156,14 @@ class EventReader:
     def _without_dropped(self, events: NDArray[np.void]) -> NDArray[np.void]:
         """After the kernel dropped events everything up to the next report is incomplete."""
         syn = events["type"] == EV_SYN
-        lost = np.flatnonzero(syn & (events["code"] == SYN_DROPPED))
-        if not lost.size and not self._dropping:
+        dropped = np.flatnonzero(syn & (events["code"] == SYN_DROPPED))
+        if not dropped.size and not self._dropping:
             return events
         keep = np.ones(len(events), dtype=bool)
         reports = np.flatnonzero(syn & (events["code"] == SYN_REPORT))
-        starts = ([0] if self._dropping else []) + lost.tolist()
+        starts = ([0] if self._dropping else []) + dropped.tolist()
         self._dropping = False
-        self.dropped += int(lost.size)
+        self.dropped += int(dropped.size)
         for start in starts:
             after = reports[reports >= start]
             stop = int(after[0]) + 1 if after.size else len(events)
@@ -213,14 +213,14 @@ class EventDeviceSource:
                 with contextlib.suppress(TimeoutError):
                     async with asyncio.timeout(UNCHANGED_S):
                         await ready.wait()
-                block = self._heard() if ready.is_set() else self._unchanged()
+                block = self._read_waiting() if ready.is_set() else self._unchanged()
                 ready.clear()
                 if block is not None:
                     yield block
         finally:
             loop.remove_reader(self._descriptor)
 
-    def _heard(self) -> Block | None:
+    def _read_waiting(self) -> Block | None:
         try:
             data = os.read(self._descriptor, 64 * EVENT.itemsize)
         except BlockingIOError:

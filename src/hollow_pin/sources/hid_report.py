@@ -143,7 +143,7 @@ def _set(now: _Global, tag: int, data: int, signed: int) -> None:
 
 
 def _input(
-    now: _Global, flags: int, usages: list[int], at: dict[int, int], found: list[HidField]
+    now: _Global, flags: int, usages: list[int], at: dict[int, int], fields: list[HidField]
 ) -> None:
     """An input item: its values one after the other, from where its report has come to."""
     if now.count > MOST_FIELDS or now.size > 1024:
@@ -158,7 +158,7 @@ def _input(
         whole = usages[min(i, len(usages) - 1)]
         page, usage = (whole >> 16, whole & 0xFFFF) if whole > 0xFFFF else (now.page, whole)
         bit = start + i * now.size
-        found.append(HidField(now.report, bit, now.size, page, usage, now.lo, now.hi))
+        fields.append(HidField(now.report, bit, now.size, page, usage, now.lo, now.hi))
 
 
 def fields_of_collections(collections: Sequence[Mapping[str, Any]]) -> tuple[HidField, ...]:

@@ -126,7 +126,7 @@ class HidrawSource:
                         await ready.wait()
                 if ready.is_set():
                     ready.clear()
-                    rows = self._heard()
+                    rows = self._read_waiting()
                 else:
                     rows = self._state[None, :]
                 if len(rows):
@@ -135,7 +135,7 @@ class HidrawSource:
             loop.remove_reader(self._descriptor)
             os.close(self._descriptor)
 
-    def _heard(self) -> Floats:
+    def _read_waiting(self) -> Floats:
         """Every report that waits, one after the other: (n, k) values."""
         rows = []
         while True:
@@ -147,15 +147,15 @@ class HidrawSource:
                 raise SourceLost("the device was unplugged") from None
             if not report:
                 raise SourceLost("the device was unplugged")
-            if self._taken(report):
+            if self._take_report(report):
                 rows.append(self._state.copy())
         return np.array(rows).reshape(-1, len(self._fields))
 
-    def _taken(self, report: bytes) -> bool:
+    def _take_report(self, report: bytes) -> bool:
         """Whether a report says something of an axis; what it says is the state then."""
         number, body = (report[0], report[1:]) if self._numbered else (0, report)
         bits = np.frombuffer(body, np.uint8)[None, :]
-        said = False
+        is_reported = False
         for i, field in enumerate(self._fields):
             if field.report != number:
                 continue
@@ -164,8 +164,8 @@ class HidrawSource:
                 self._unread += 1
                 continue
             self._state[i] = value
-            said = True
-        return said
+            is_reported = True
+        return is_reported
 
     def _timed(self, rows: Floats) -> Block:
         now = max(time.monotonic_ns() // 1000, self._last_us)

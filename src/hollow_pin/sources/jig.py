@@ -42,7 +42,7 @@ class Jig:
 
     def run(self, over: threading.Event) -> None:
         """Print samples as its time passes until told to stop."""
-        began, given, headed = time.monotonic(), 0, -HEADER_EVERY_S
+        began, sent, headed = time.monotonic(), 0, -HEADER_EVERY_S
         rate = self._stand_in.stick.converter.rate_hz
         while not over.wait(TICK_S):
             self._obey()
@@ -50,9 +50,9 @@ class Jig:
             if now - headed >= HEADER_EVERY_S:
                 headed = now
                 self._print(self.header())
-            due = int(now * rate) - given
+            due = int(now * rate) - sent
             if due > 0:
-                given += due
+                sent += due
                 self._print(self._lines(due))
 
     def _lines(self, count: int) -> bytes:

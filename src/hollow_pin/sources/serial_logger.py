@@ -107,11 +107,11 @@ class LineParser:
         except ValueError:
             self.garbage += 1
             return []
-        wanted = self.axes or len(values)
-        if at < 0 or len(values) != wanted or not 1 <= wanted <= 2 or not self._inside(values):
+        columns = self.axes or len(values)
+        if at < 0 or len(values) != columns or not 1 <= columns <= 2 or not self._inside(values):
             self.garbage += 1
             return []
-        self.axes = wanted
+        self.axes = columns
         return self._believed(at, values)
 
     def _inside(self, values: list[float]) -> bool:
@@ -205,22 +205,22 @@ def _open(path: str) -> serial.Serial:
 def probe(path: str) -> Probed:
     """Listen to a port until it is known what it sends. Raises SourceLost, saying what is wrong."""
     parser = LineParser()
-    seen = 0
+    samples = 0
     try:
         with _open(path) as port:
             with contextlib.suppress(BlockingIOError):
                 os.write(port.fileno(), ASK)
             until = time.monotonic() + PROBE_S
-            while time.monotonic() < until and (seen < PROBE_ENOUGH or parser.ranges() is None):
+            while time.monotonic() < until and (samples < PROBE_ENOUGH or parser.ranges() is None):
                 block = parser.feed(port.read(max(1, port.in_waiting)))
-                seen += len(block.t_us) if block else 0
+                samples += len(block.t_us) if block else 0
     except (OSError, serial.SerialException) as wrong:
         raise SourceLost(f"{path} cannot be opened: {_reason(wrong)}") from None
     if parser.axes is None:
-        said = (
+        reason = (
             f"{parser.garbage} lines came that are no samples" if parser.garbage else "nothing came"
         )
-        raise SourceLost(f"no sample came from {path} in {PROBE_S:.0f} s: {said}")
+        raise SourceLost(f"no sample came from {path} in {PROBE_S:.0f} s: {reason}")
     return Probed(parser.axes, parser.ranges(), parser.header.get("y-positive") == "down")
 
 

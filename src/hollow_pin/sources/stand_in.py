@@ -60,11 +60,11 @@ class StandInSource:
             while True:
                 samples = await asyncio.to_thread(self._stand_in.run, round(FAST_BLOCK_S * rate))
                 yield Block(samples.t_us, samples.raw)
-        began, given = time.monotonic(), 0
+        began, sent = time.monotonic(), 0
         while True:
             await asyncio.sleep(TICK_S)
-            due = int((time.monotonic() - began) * rate) - given
+            due = int((time.monotonic() - began) * rate) - sent
             if due > 0:
-                given += due
+                sent += due
                 samples = self._stand_in.run(due)
                 yield Block(samples.t_us, samples.raw)

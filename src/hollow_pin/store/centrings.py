@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from hollow_pin.core.centred import Centred
+from hollow_pin.core.centring_result import Centred
 
 _CENTRED = TypeAdapter(Centred)
 
@@ -44,7 +44,7 @@ def add_centring(
     job_id: int,
     take_id: int,
     kind: str,
-    found: Centred,
+    centred: Centred,
     trims: Any,
     at: str,
 ) -> int:
@@ -57,7 +57,7 @@ def add_centring(
             take_id,
             kind,
             at,
-            _CENTRED.dump_json(found).decode(),
+            _CENTRED.dump_json(centred).decode(),
             json.dumps(trims) if trims is not None else None,
         ),
     ).fetchone()

@@ -14,9 +14,9 @@ from hollow_pin.core.controller import Controller, Model, ModelSensor, ModelStic
 _SHEET = TypeAdapter(Sheet)
 
 
-def _stick(found: dict[str, Any]) -> ModelStick:
-    sensors = tuple(ModelSensor(**sensor) for sensor in found["sensors"])
-    return ModelStick(**(found | {"sensors": sensors}))
+def _stick(data: dict[str, Any]) -> ModelStick:
+    sensors = tuple(ModelSensor(**sensor) for sensor in data["sensors"])
+    return ModelStick(**(data | {"sensors": sensors}))
 
 
 def _model(row: Row) -> Model:

@@ -103,7 +103,7 @@ def copy_database(
     try:
         with (
             closing(sqlite3.connect(path, isolation_level=None, timeout=10)) as source,
-            closing(sqlite3.connect(part, isolation_level=None)) as made,
+            closing(sqlite3.connect(part, isolation_level=None)) as copy,
         ):
             # One moment of the bench: what is written meanwhile does not begin the copy anew.
             source.execute("BEGIN")
@@ -113,12 +113,12 @@ def copy_database(
                 progress(1 - remaining / total if total else 1.0)
                 time.sleep(REST_S)
 
-            source.backup(made, pages=PAGES_AT_ONCE, progress=step)
+            source.backup(copy, pages=PAGES_AT_ONCE, progress=step)
             source.rollback()
             # A file by itself, that anybody can open where nothing may be written.
-            made.execute("PRAGMA journal_mode = DELETE")
-            faults = faults_of(made)
-            if row_counts(made) != counts:
+            copy.execute("PRAGMA journal_mode = DELETE")
+            faults = faults_of(copy)
+            if row_counts(copy) != counts:
                 faults.append("it has not as many rows as the bench")
             if faults:
                 raise DataError(f"the copy is not sound: {'; '.join(faults[:3])}. Try again.")
@@ -183,8 +183,8 @@ def restore(file: Path, folder: Path, at: str) -> Path | None:
     try:
         shutil.copyfile(file, part)
         part.chmod(0o600)
-        with part.open("rb") as made:
-            os.fsync(made.fileno())
+        with part.open("rb") as target:
+            os.fsync(target.fileno())
         aside = put_aside(folder, at)
         part.rename(folder / FILE_NAME)
         (folder / MARKER).write_text(MARKED, "utf-8")

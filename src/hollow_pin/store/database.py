@@ -69,21 +69,21 @@ def migrations() -> list[tuple[int, str]]:
 def migrate(connection: sqlite3.Connection, path: Path) -> None:
     """Bring a database up to date, a transaction a migration. Raises NewerDatabase."""
     at = connection.execute("PRAGMA user_version").fetchone()[0]
-    known = migrations()
-    if at > known[-1][0]:
+    scripts = migrations()
+    if at > scripts[-1][0]:
         raise NewerDatabase(
             f"{path} was made by a later version of Hollow Pin. Update the program."
         )
     connection.create_function("sha256_of", 1, sha256_of, deterministic=True)
     connection.execute("PRAGMA foreign_keys = OFF")
-    for number, sql in known:
+    for number, sql in scripts:
         if number > at:
             try:
                 connection.executescript(f"BEGIN IMMEDIATE;\n{sql}")
-                lost = connection.execute("PRAGMA foreign_key_check").fetchall()
-                if lost:
+                broken = connection.execute("PRAGMA foreign_key_check").fetchall()
+                if broken:
                     raise sqlite3.IntegrityError(
-                        f"migration {number} would orphan {len(lost)} rows"
+                        f"migration {number} would orphan {len(broken)} rows"
                     )
                 connection.execute(f"PRAGMA user_version = {number}")
                 connection.execute("COMMIT")
@@ -331,9 +331,9 @@ def _check_folder(folder: Path, path: Path) -> None:
         if not size:
             log = path.with_name(f"{FILE_NAME}-wal")
             if (folder / MARKER).exists() or (log.exists() and log.stat().st_size):
-                gone = "is missing" if size is None else "is empty"
+                fault = "is missing" if size is None else "is empty"
                 raise DataError(
-                    f"there was a bench in {folder}, and its database {gone}. {mend} (copies are in "
+                    f"there was a bench in {folder}, and its database {fault}. {mend} (copies are in "
                     f"{folder / 'backups'}). To begin anew here, delete {folder / MARKER}."
                 )
             return

@@ -22,8 +22,8 @@ def add_donor(db: Connection, controller_id: int, note: str, at: str, role: str)
 
 def drop_donor(db: Connection, controller_id: int) -> bool:
     """Whether it was one."""
-    gone = db.execute("DELETE FROM donor WHERE controller_id = ?", (controller_id,))
-    return gone.rowcount == 1
+    dropped = db.execute("DELETE FROM donor WHERE controller_id = ?", (controller_id,))
+    return dropped.rowcount == 1
 
 
 def is_donor(db: Connection, controller_id: int) -> bool:

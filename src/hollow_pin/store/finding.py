@@ -36,7 +36,7 @@ def _like(word: str) -> str:
     return f"%{word}%"
 
 
-def _where(wanted: JobQuery) -> tuple[str, list[object]]:
+def _where(query: JobQuery) -> tuple[str, list[object]]:
     conditions: list[str] = []
     values: list[object] = []
 
@@ -44,7 +44,7 @@ def _where(wanted: JobQuery) -> tuple[str, list[object]]:
         conditions.append(condition)
         values.extend(given)
 
-    words = wanted.text.split()
+    words = query.text.split()
     long = [w for w in words if len(w) >= SHORTEST]
     if long:
         quoted = " ".join('"' + w.replace('"', '""') + '"' for w in long)
@@ -56,35 +56,35 @@ def _where(wanted: JobQuery) -> tuple[str, list[object]]:
                 "OR controller.model_id IN (SELECT id FROM model WHERE name LIKE ? ESCAPE '\\'))",
                 *[_like(word)] * 3,
             )
-    if wanted.station is not None:
-        must("job.station = ?", wanted.station)
-    if wanted.waiting == "any":
+    if query.station is not None:
+        must("job.station = ?", query.station)
+    if query.waiting == "any":
         must("job.waiting <> ''")
-    elif wanted.waiting is not None:
-        must("job.waiting = ?", wanted.waiting)
-    if wanted.model_id is not None:
-        must("controller.model_id = ?", wanted.model_id)
-    if wanted.refer is not None:
-        must("controller.refer = ?", int(wanted.refer))
-    if wanted.opened is not None:
-        must(f"job.closed_at IS {'NULL' if wanted.opened else 'NOT NULL'}")
+    elif query.waiting is not None:
+        must("job.waiting = ?", query.waiting)
+    if query.model_id is not None:
+        must("controller.model_id = ?", query.model_id)
+    if query.refer is not None:
+        must("controller.refer = ?", int(query.refer))
+    if query.opened is not None:
+        must(f"job.closed_at IS {'NULL' if query.opened else 'NOT NULL'}")
     return " AND ".join(conditions) or "1", values
 
 
-def find_jobs(db: Connection, wanted: JobQuery) -> tuple[list[Job], int]:
+def find_jobs(db: Connection, query: JobQuery) -> tuple[list[Job], int]:
     """The newest jobs that fit, and how many fit in all."""
-    where, values = _where(wanted)
+    where, values = _where(query)
     joined = "FROM job JOIN controller ON controller.id = job.controller_id"
     count = int(db.execute(f"SELECT count(*) {joined} WHERE {where}", values).fetchone()[0])
     page, more = where, list(values)
-    if wanted.before is not None:
+    if query.before is not None:
         page += (
             " AND (job.opened_at, job.id) < (SELECT opened_at, id FROM job AS other WHERE id = ?)"
         )
-        more.append(wanted.before)
+        more.append(query.before)
     rows = db.execute(
         f"SELECT job.* {joined} WHERE {page} ORDER BY job.opened_at DESC, job.id DESC LIMIT ?",
-        [*more, wanted.limit],
+        [*more, query.limit],
     ).fetchall()
     return jobs_from(db, rows), count
 

@@ -36,7 +36,7 @@ class FunctionCheckRecord:
     undone_at: str | None
 
 
-def _check(row: Row) -> FunctionCheckRecord:
+def _record(row: Row) -> FunctionCheckRecord:
     columns: dict[str, Any] = {k: row[k] for k in row.keys() if k != "version"}  # noqa: SIM118
     return FunctionCheckRecord(
         **columns
@@ -62,12 +62,12 @@ def begin_check(
         "started_at) VALUES (?, ?, ?, ?, ?, ?, ?) RETURNING *",
         (job_id, kind, *source, buttons, json.dumps(triggers), at),
     ).fetchone()
-    return _check(row)
+    return _record(row)
 
 
 def find_check(db: Connection, check_id: int) -> FunctionCheckRecord | None:
     row = db.execute("SELECT * FROM function_check WHERE id = ?", (check_id,)).fetchone()
-    return _check(row) if row else None
+    return _record(row) if row else None
 
 
 def function_checks_of(db: Connection, job_id: int) -> list[FunctionCheckRecord]:
@@ -75,7 +75,7 @@ def function_checks_of(db: Connection, job_id: int) -> list[FunctionCheckRecord]
     rows = db.execute(
         "SELECT * FROM function_check WHERE job_id = ? AND undone_at IS NULL ORDER BY id", (job_id,)
     )
-    return [_check(r) for r in rows]
+    return [_record(r) for r in rows]
 
 
 def running_checks(db: Connection, job_id: int | None = None) -> list[FunctionCheckRecord]:
@@ -83,7 +83,7 @@ def running_checks(db: Connection, job_id: int | None = None) -> list[FunctionCh
         "SELECT * FROM function_check WHERE ended_at IS NULL AND (:job IS NULL OR job_id = :job)",
         {"job": job_id},
     )
-    return [_check(r) for r in rows]
+    return [_record(r) for r in rows]
 
 
 def keep_events(db: Connection, check_id: int, events: list[Any]) -> None:

@@ -7,11 +7,11 @@ from sqlite3 import Connection, Row
 
 from pydantic import TypeAdapter
 
-from hollow_pin.core.inspection import Ending, Looked, OnJig
+from hollow_pin.core.inspection import Ending, OnJig, PartFindings
 from hollow_pin.core.sampling import SamplingPlan
 
 _PLAN = TypeAdapter(SamplingPlan)
-_LOOKED = TypeAdapter(Looked)
+_LOOKED = TypeAdapter(PartFindings)
 _ON_JIG = TypeAdapter(OnJig)
 
 
@@ -37,7 +37,7 @@ class Inspected:
     id: int
     at: str
     role: str
-    looked: Looked
+    looked: PartFindings
 
 
 def _inspection(row: Row) -> Inspection:
@@ -98,10 +98,12 @@ def jig_reading(db: Connection, inspection_id: int, reading_id: int) -> OnJig | 
     return _ON_JIG.validate_json(row["body"]) if row else None
 
 
-def add_inspected(db: Connection, inspection_id: int, looked: Looked, at: str, role: str) -> None:
+def add_inspected(
+    db: Connection, inspection_id: int, outcome: PartFindings, at: str, role: str
+) -> None:
     db.execute(
         "INSERT INTO inspected (inspection_id, at, role, body) VALUES (?, ?, ?, ?)",
-        (inspection_id, at, role, _LOOKED.dump_json(looked).decode()),
+        (inspection_id, at, role, _LOOKED.dump_json(outcome).decode()),
     )
 
 

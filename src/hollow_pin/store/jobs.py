@@ -108,30 +108,36 @@ def visits_of(db: Connection, controller_id: int) -> list[Job]:
     return jobs_from(db, rows)
 
 
-def add_job(db: Connection, controller: Controller, told: JobDetails, at: str, role: str) -> int:
+def add_job(db: Connection, controller: Controller, details: JobDetails, at: str, role: str) -> int:
     row = db.execute(
         "INSERT INTO job (controller_id, stick, complaint, intake, moves, station, opened_at) "
         "VALUES (?, ?, ?, ?, ?, 'prove', ?) RETURNING id",
         (
             controller.id,
-            told.stick,
-            told.complaint,
-            _INTAKE.dump_json(told.intake).decode(),
-            told.moves,
+            details.stick,
+            details.complaint,
+            _INTAKE.dump_json(details.intake).decode(),
+            details.moves,
             at,
         ),
     ).fetchone()
-    said = f"{controller.model.name} {controller.tag}, {stick_name(told.stick)}."
-    words = f"{said} “{told.complaint}”" if told.complaint else said
+    text = f"{controller.model.name} {controller.tag}, {stick_name(details.stick)}."
+    words = f"{text} “{details.complaint}”" if details.complaint else text
     add_entry(db, row["id"], at, "take-in", words, role)
     return int(row["id"])
 
 
-def change_told(db: Connection, job_id: int, told: JobDetails) -> None:
+def change_told(db: Connection, job_id: int, details: JobDetails) -> None:
     db.execute(
         "UPDATE job SET stick = ?, complaint = ?, intake = ?, moves = ?, revision = revision + 1 "
         "WHERE id = ?",
-        (told.stick, told.complaint, _INTAKE.dump_json(told.intake).decode(), told.moves, job_id),
+        (
+            details.stick,
+            details.complaint,
+            _INTAKE.dump_json(details.intake).decode(),
+            details.moves,
+            job_id,
+        ),
     )
     index_words(db, job_id)
 
@@ -140,10 +146,10 @@ def set_waiting(db: Connection, job_id: int, waiting: Waiting) -> None:
     db.execute("UPDATE job SET waiting = ? WHERE id = ?", (waiting, job_id))
 
 
-def close_job(db: Connection, job_id: int, ended: JobEnding, outcome: str, at: str) -> None:
+def close_job(db: Connection, job_id: int, ending: JobEnding, outcome: str, at: str) -> None:
     db.execute(
         "UPDATE job SET ended = ?, outcome = ?, closed_at = ?, waiting = '' WHERE id = ?",
-        (ended, outcome, at, job_id),
+        (ending, outcome, at, job_id),
     )
     settle_station(db, job_id)
 

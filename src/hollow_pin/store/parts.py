@@ -127,13 +127,15 @@ def find_parts(
     """Parts by name, those of whose name, footprint, place, note or lots hold every word of a text;
     and how many there are. low: only those to be ordered again. kinds: of these, or of any."""
     where: list[str] = ["1"]
-    given: dict[str, Any] = {"most": most, "after": after}
+    parameters: dict[str, Any] = {"most": most, "after": after}
     for i, word in enumerate(text.split()):
-        given[f"w{i}"] = f"%{_literal(word)}%"
-        held = [f"{key} LIKE :w{i} ESCAPE '\\'" for key in ("name", "place", "footprint", "note")]
+        parameters[f"w{i}"] = f"%{_literal(word)}%"
+        conditions = [
+            f"{key} LIKE :w{i} ESCAPE '\\'" for key in ("name", "place", "footprint", "note")
+        ]
         where.append(
-            f"({' OR '.join(held)} OR id IN (SELECT part_id FROM movement WHERE lot <> '' AND lot IN "
-            f"(SELECT lot FROM lots WHERE lot LIKE :w{i} ESCAPE '\\')))"
+            f"({' OR '.join(conditions)} OR id IN (SELECT part_id FROM movement WHERE lot <> '' "
+            f"AND lot IN (SELECT lot FROM lots WHERE lot LIKE :w{i} ESCAPE '\\')))"
         )
     if low:
         where.append(
@@ -143,11 +145,11 @@ def find_parts(
     if kinds:
         named = ", ".join(f":k{i}" for i in range(len(kinds)))
         where.append(f"kind IN ({named})")
-        given |= {f"k{i}": kind for i, kind in enumerate(kinds)}
+        parameters |= {f"k{i}": kind for i, kind in enumerate(kinds)}
     ids = db.execute(
         f"{_LOTS} SELECT id, count(*) OVER () AS total FROM part WHERE {' AND '.join(where)} "
         "ORDER BY name COLLATE NOCASE, id LIMIT :most OFFSET :after",
-        given,
+        parameters,
     ).fetchall()
     rows = {
         row["id"]: _part(row)
@@ -187,7 +189,7 @@ def add_movement(db: Connection, new: NewMovement, at: str, role: str) -> int:
         "SELECT hand_after, held_after FROM movement WHERE part_id = ? ORDER BY id DESC LIMIT 1",
         (new.part_id,),
     ).fetchone()
-    hand, held = (last["hand_after"], last["held_after"]) if last else (0, 0)
+    hand, reserved = (last["hand_after"], last["held_after"]) if last else (0, 0)
     row = db.execute(
         "INSERT INTO movement (part_id, at, role, kind, count, hand, held, hand_after, held_after, "
         "lot, job_id, work_id, line_id, reason, undoes) "
@@ -201,7 +203,7 @@ def add_movement(db: Connection, new: NewMovement, at: str, role: str) -> int:
             new.hand,
             new.held,
             hand + new.hand,
-            held + new.held,
+            reserved + new.held,
             new.lot,
             new.job_id,
             new.work_id,

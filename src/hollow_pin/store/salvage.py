@@ -36,12 +36,12 @@ def salvage(damaged: Path, target: Path) -> Salvaged:
 
     Raises DataError where not even the list of tables can be read.
     """
-    done = Salvaged()
+    salvaged = Salvaged()
     with (
         closing(sqlite3.connect(damaged, isolation_level=None)) as source,
-        closing(sqlite3.connect(target, isolation_level=None)) as made,
+        closing(sqlite3.connect(target, isolation_level=None)) as copy,
     ):
-        made.row_factory = sqlite3.Row
+        copy.row_factory = sqlite3.Row
         try:
             version = source.execute("PRAGMA user_version").fetchone()[0]
             present = set(tables_of(source))
@@ -50,79 +50,79 @@ def salvage(damaged: Path, target: Path) -> Salvaged:
                 f"nothing of {damaged} can be read ({wrong}). Put a copy back with “hollow-pin "
                 "restore”."
             ) from None
-        _older(made, version, damaged)
-        made.execute("PRAGMA foreign_keys = OFF")
-        made.execute("BEGIN")
-        guards = _without_guards(made)
-        for table in tables_of(made):
+        _older(copy, version, damaged)
+        copy.execute("PRAGMA foreign_keys = OFF")
+        copy.execute("BEGIN")
+        guards = _without_guards(copy)
+        for table in tables_of(copy):
             if table.startswith("job_text"):
                 continue
             if table not in present:
-                done.unread.append(table)
+                salvaged.unread.append(table)
                 continue
-            _copy_table(source, made, table, done)
-        _drop_orphans(made, done)
+            _copy_table(source, copy, table, salvaged)
+        _drop_orphans(copy, salvaged)
         for guard in guards:
-            made.execute(guard)
-        made.execute("COMMIT")
-        migrate(made, target)
-        made.execute("PRAGMA foreign_keys = OFF")
-        made.execute("BEGIN")
-        for (job_id,) in made.execute("SELECT id FROM job").fetchall():
-            index_words(made, job_id)
-        _count_on(made)
-        made.execute("COMMIT")
-    return done
+            copy.execute(guard)
+        copy.execute("COMMIT")
+        migrate(copy, target)
+        copy.execute("PRAGMA foreign_keys = OFF")
+        copy.execute("BEGIN")
+        for (job_id,) in copy.execute("SELECT id FROM job").fetchall():
+            index_words(copy, job_id)
+        _count_on(copy)
+        copy.execute("COMMIT")
+    return salvaged
 
 
-def _without_guards(made: sqlite3.Connection) -> list[str]:
+def _without_guards(copy: sqlite3.Connection) -> list[str]:
     """Take away the triggers that keep rows from being removed, and say how they are made: what refers
     to a lost row must be able to go. All others stay in force."""
-    guards = made.execute(
+    guards = copy.execute(
         "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND sql LIKE '%BEFORE DELETE%'"
     ).fetchall()
     for name, _ in guards:
-        made.execute(f'DROP TRIGGER "{name}"')
+        copy.execute(f'DROP TRIGGER "{name}"')
     return [sql for _, sql in guards]
 
 
-def _older(made: sqlite3.Connection, version: int, path: Path) -> None:
+def _older(copy: sqlite3.Connection, version: int, path: Path) -> None:
     """The tables of the version that the damaged file has; it is brought up to date afterwards."""
-    known = migrations()
-    if not 1 <= version <= known[-1][0]:
-        version = known[-1][0]
-    made.create_function("sha256_of", 1, sha256_of, deterministic=True)
-    for number, sql in known:
+    scripts = migrations()
+    if not 1 <= version <= scripts[-1][0]:
+        version = scripts[-1][0]
+    copy.create_function("sha256_of", 1, sha256_of, deterministic=True)
+    for number, sql in scripts:
         if number <= version:
-            made.executescript(f"PRAGMA foreign_keys = OFF; BEGIN;\n{sql}")
-            made.execute(f"PRAGMA user_version = {number}")
-            made.execute("COMMIT")
+            copy.executescript(f"PRAGMA foreign_keys = OFF; BEGIN;\n{sql}")
+            copy.execute(f"PRAGMA user_version = {number}")
+            copy.execute("COMMIT")
     # The models that come with the program are in the damaged file too, as the shop changed them.
-    for table in tables_of(made):
+    for table in tables_of(copy):
         if not table.startswith("job_text"):
-            made.execute(f'DELETE FROM "{table}"')
+            copy.execute(f'DELETE FROM "{table}"')
 
 
 def _copy_table(
-    source: sqlite3.Connection, made: sqlite3.Connection, table: str, done: Salvaged
+    source: sqlite3.Connection, copy: sqlite3.Connection, table: str, salvaged: Salvaged
 ) -> None:
-    columns = [r[1] for r in made.execute(f'PRAGMA table_info("{table}")')]
+    columns = [r[1] for r in copy.execute(f'PRAGMA table_info("{table}")')]
     named = ", ".join(f'"{c}"' for c in columns)
     values = ", ".join("?" * (len(columns) + 1))
     put = f'INSERT OR REPLACE INTO "{table}" (rowid, {named}) VALUES ({values})'
-    saved = lost = 0
+    saved = unreadable = 0
     for rowid, row in _rows(source, table, named):
         if row is None:
-            lost += 1
+            unreadable += 1
             continue
         try:
-            made.execute(put, (rowid, *row))
+            copy.execute(put, (rowid, *row))
             saved += 1
         except (sqlite3.IntegrityError, sqlite3.DataError):
-            lost += 1
-    done.rows[table] = saved
-    if lost and table not in DERIVED:
-        done.lost[table] = lost
+            unreadable += 1
+    salvaged.rows[table] = saved
+    if unreadable and table not in DERIVED:
+        salvaged.lost[table] = unreadable
 
 
 def _rows(
@@ -147,13 +147,13 @@ def _rows(
             at = following
 
 
-def _next_readable(source: sqlite3.Connection, found: str, behind: int) -> int | None:
+def _next_readable(source: sqlite3.Connection, query: str, behind: int) -> int | None:
     """The first row number behind one from which a row can be read; None where there is none."""
 
     def readable(at: int) -> int | None:
         """0 where what follows is damaged, None where nothing follows."""
         try:
-            row = source.execute(found, (at,)).fetchone()
+            row = source.execute(query, (at,)).fetchone()
         except sqlite3.DatabaseError:
             return 0
         return int(row[0]) if row else None
@@ -174,20 +174,20 @@ def _next_readable(source: sqlite3.Connection, found: str, behind: int) -> int |
     return first
 
 
-def _drop_orphans(made: sqlite3.Connection, done: Salvaged) -> None:
+def _drop_orphans(copy: sqlite3.Connection, salvaged: Salvaged) -> None:
     """Rows that refer to what was lost go as well, until nothing does."""
-    while orphans := made.execute("PRAGMA foreign_key_check").fetchall():
+    while orphans := copy.execute("PRAGMA foreign_key_check").fetchall():
         for table, rowid in {(r[0], r[1]) for r in orphans}:
-            made.execute(f'DELETE FROM "{table}" WHERE rowid = ?', (rowid,))
-            done.rows[table] -= 1
+            copy.execute(f'DELETE FROM "{table}" WHERE rowid = ?', (rowid,))
+            salvaged.rows[table] -= 1
             if table not in DERIVED:
-                done.lost[table] = done.lost.get(table, 0) + 1
+                salvaged.lost[table] = salvaged.lost.get(table, 0) + 1
 
 
-def _count_on(made: sqlite3.Connection) -> None:
+def _count_on(copy: sqlite3.Connection) -> None:
     """The order of what happens goes on behind everything that was saved."""
-    made.execute("INSERT INTO counter SELECT 0 WHERE NOT EXISTS (SELECT 1 FROM counter)")
-    made.execute(
+    copy.execute("INSERT INTO counter SELECT 0 WHERE NOT EXISTS (SELECT 1 FROM counter)")
+    copy.execute(
         "UPDATE counter SET happened = max(happened, (SELECT coalesce(max(seq), 0) FROM take), "
         "(SELECT coalesce(max(seq), 0) FROM work), (SELECT coalesce(max(seq), 0) FROM decision), "
         "(SELECT coalesce(max(max(seq, coalesce(completed_seq, 0))), 0) FROM study))"

@@ -25,12 +25,12 @@ class KeptSourceCheck:
     check: SourceCheck
 
 
-def keep_source_check(db: Connection, kept: KeptSourceCheck) -> None:
+def keep_source_check(db: Connection, record: KeptSourceCheck) -> None:
     """In place of what was known of that source."""
-    body = _CHECK.dump_json(kept.check).decode()
+    body = _CHECK.dump_json(record.check).decode()
     db.execute(
         "INSERT OR REPLACE INTO source_check VALUES (?, ?, ?, ?, ?, ?)",
-        (kept.model_id, kept.source_kind, kept.source_name, kept.stick, kept.at, body),
+        (record.model_id, record.source_kind, record.source_name, record.stick, record.at, body),
     )
 
 

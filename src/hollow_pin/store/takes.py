@@ -48,15 +48,19 @@ def _take(row: Row) -> Take:
     )
 
 
-def _kept(r: AxisRange) -> tuple[Any, ...]:
+def _range_values(r: AxisRange) -> tuple[Any, ...]:
     """A range as it is kept: [lo, hi], and its calibration behind it where it has one."""
     if r.calibration is None:
         return r.lo, r.hi
-    return r.lo, r.hi, astuple(r.held) if r.held else r.calibration
+    return r.lo, r.hi, astuple(r.known_calibration) if r.known_calibration else r.calibration
 
 
-def _range(lo: float, hi: float, held: list[float] | Uncalibrated | None = None) -> AxisRange:
-    return AxisRange(lo, hi, AxisCalibration(*held) if isinstance(held, list) else held)
+def _range(
+    lo: float, hi: float, calibration: list[float] | Uncalibrated | None = None
+) -> AxisRange:
+    return AxisRange(
+        lo, hi, AxisCalibration(*calibration) if isinstance(calibration, list) else calibration
+    )
 
 
 def begin_take(
@@ -76,7 +80,7 @@ def begin_take(
             "importing" if plan.source_kind == "file" else "recording",
             plan.source_kind,
             plan.source_name,
-            json.dumps([_kept(r) for r in plan.ranges]),
+            json.dumps([_range_values(r) for r in plan.ranges]),
             gate,
             json.dumps(plan.headers),
             _ROUTINE.dump_json(plan.routine).decode(),
@@ -128,15 +132,15 @@ def merge_next(db: Connection, take_id: int, from_id: int = 0) -> int:
         (take_id, from_id),
     ).fetchall()
     group: list[int] = []
-    held = 0
+    size_so_far = 0
     for block_id, size in sizes:
-        if group and held + size > MERGED_SAMPLES:
+        if group and size_so_far + size > MERGED_SAMPLES:
             if len(group) > 1:
                 _merge(db, take_id, group[0], group[-1])
                 return int(block_id)
-            group, held = [], 0
+            group, size_so_far = [], 0
         group.append(block_id)
-        held += size
+        size_so_far += size
     if len(group) > 1:
         _merge(db, take_id, group[0], group[-1])
     return 0
@@ -358,27 +362,27 @@ def first_time_us(db: Connection, take_id: int) -> int | None:
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredReadings:
     """What measuring a take gave: its readings as JSON, or why there are none."""
 
     body: str | None
     failed: str | None
 
 
-def kept_readings(db: Connection, take_id: int, version: int) -> Kept | None:
+def kept_readings(db: Connection, take_id: int, version: int) -> StoredReadings | None:
     """What this version of the definitions made of a take; None where it has not measured it."""
     row = db.execute(
         "SELECT body, failed FROM reading WHERE take_id = ? AND version = ?", (take_id, version)
     ).fetchone()
-    return Kept(row["body"], row["failed"]) if row else None
+    return StoredReadings(row["body"], row["failed"]) if row else None
 
 
-def keep_readings(db: Connection, take_id: int, version: int, made: Kept) -> None:
+def keep_readings(db: Connection, take_id: int, version: int, derived: StoredReadings) -> None:
     db.execute(
         "INSERT INTO reading (take_id, version, body, failed) VALUES (?, ?, ?, ?) "
         "ON CONFLICT (take_id) DO UPDATE SET version = excluded.version, body = excluded.body, "
         "failed = excluded.failed",
-        (take_id, version, made.body, made.failed),
+        (take_id, version, derived.body, derived.failed),
     )
 
 

@@ -70,10 +70,10 @@ def stop_timer(db: Connection, timer_id: int, because: str, at: str) -> None:
 
 def mark_rung(db: Connection, timer_id: int, at: str) -> bool:
     """Whether it had not been heard before."""
-    done = db.execute(
+    updated = db.execute(
         "UPDATE timer SET rung_at = ? WHERE id = ? AND rung_at IS NULL", (at, timer_id)
     )
-    return done.rowcount == 1
+    return updated.rowcount == 1
 
 
 def clock_of(db: Connection, job_id: int) -> WorkClock:

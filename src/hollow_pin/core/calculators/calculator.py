@@ -124,28 +124,30 @@ class Calculator:
     draw_over: Callable[..., Plot] | None = None
     one_of: bool = False
 
-    def calculate(self, given: Mapping[str, str]) -> dict[str, Any]:
+    def calculate(self, values: Mapping[str, str]) -> dict[str, Any]:
         """What comes out, by key. given: the inputs as they were typed. Raises OutOfBounds."""
-        return self.run(**self.read(given))
+        return self.run(**self.read(values))
 
-    def plot(self, given: Mapping[str, str]) -> Plot | None:
+    def plot(self, values: Mapping[str, str]) -> Plot | None:
         """The plot of the same inputs, where there is one. Raises OutOfBounds."""
-        return self.draw(**self.read(given)) if self.draw is not None else None
+        return self.draw(**self.read(values)) if self.draw is not None else None
 
-    def plot_over(self, own: Own, given: Mapping[str, str]) -> Plot | None:
+    def plot_over(self, own: Own, values: Mapping[str, str]) -> Plot | None:
         """The plot over a stick's own shape, where there is one. Raises OutOfBounds."""
-        return self.draw_over(own, **self.read(given)) if self.draw_over is not None else None
+        return self.draw_over(own, **self.read(values)) if self.draw_over is not None else None
 
-    def read(self, given: Mapping[str, str]) -> dict[str, Any]:
+    def read(self, values: Mapping[str, str]) -> dict[str, Any]:
         """The inputs by key. Raises OutOfBounds."""
-        known = {i.key: i for i in self.inputs}
-        for key in given:
-            if key not in known:
-                raise OutOfBounds(key, f"is no input of {self.name}. There is: {', '.join(known)}.")
+        by_key = {i.key: i for i in self.inputs}
+        for key in values:
+            if key not in by_key:
+                raise OutOfBounds(
+                    key, f"is no input of {self.name}. There is: {', '.join(by_key)}."
+                )
         for i in self.inputs:
-            if i.key not in given and not i.optional:
+            if i.key not in values and not i.optional:
                 raise OutOfBounds(i.key, f"is missing; {i.bounds}.")
-        return {key: known[key].read(text) for key, text in given.items()}
+        return {key: by_key[key].read(text) for key, text in values.items()}
 
 
 def ohms(key: str, says: str, first: str, zero: bool = False, optional: bool = False) -> Input:

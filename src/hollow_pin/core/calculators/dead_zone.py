@@ -97,22 +97,24 @@ def _fits(inner: float, outer: float) -> None:
 
 def _words(shape: Shape, inner: float, needed: float | None, reached: float | None) -> list[str]:
     """What it means for this stick, in sentences."""
-    said = []
+    sentences = []
     if needed is not None and inner < needed:
-        said.append(f"It does not hide this stick: {needed:.1f} % would, {inner:g} % is set.")
+        sentences.append(f"It does not hide this stick: {needed:.1f} % would, {inner:g} % is set.")
     elif needed is not None:
         spare = inner - needed
-        said.append(f"It hides this stick's rest, with {spare:.1f} % to spare; it mends nothing.")
+        sentences.append(
+            f"It hides this stick's rest, with {spare:.1f} % to spare; it mends nothing."
+        )
     if reached is not None and reached < 100.0:
-        said.append(
+        sentences.append(
             f"Where the rim is lowest the program receives {reached:.0f} %: full speed is not "
             "reached there."
         )
     if shape == "axial" and inner:
-        said.append(
+        sentences.append(
             "Close to left, right, up and down the other axis is swallowed: it snaps there."
         )
-    return said
+    return sentences
 
 
 def _draw(

@@ -9,7 +9,7 @@ from typing import Any
 
 
 @dataclass(frozen=True)
-class Divided:
+class DividerResult:
     """output: the share of the supply. error_percent: against the place of the wiper, % of half range.
     source_ohms: what the converter sees. current_ma: from the supply. counts_lost,
     settling_error_counts: None where bits, or the capacitor, are not known."""
@@ -30,7 +30,7 @@ def divide(
     bits: int | None = None,
     sample_pf: float | None = None,
     sample_us: float | None = None,
-) -> Divided:
+) -> DividerResult:
     """A track between 0 and the supply whose wiper at position, 0 to 1, is loaded by input_ohms.
 
     sample_pf is charged through the source for sample_us; the error is that of a step over the whole
@@ -46,7 +46,7 @@ def divide(
     if whole is not None and sample_pf is not None and sample_us is not None:
         charged = source * sample_pf * 1e-12
         unsettled = whole * exp(-sample_us * 1e-6 / charged) if charged else 0.0
-    return Divided(
+    return DividerResult(
         output,
         200.0 * (output - position),
         source,
@@ -61,42 +61,44 @@ NOTICED = 0.25
 
 
 def compared(
-    given: Mapping[str, Any], ordered_ohms: float, tolerance_percent: float | None
+    inputs: Mapping[str, Any], ordered_ohms: float, tolerance_percent: float | None
 ) -> list[str]:
     """What a track does in the place of one of ordered_ohms, in sentences. given: as of `divide`.
     tolerance_percent: of what was ordered; None where it is not known."""
-    track = given["track_ohms"]
-    own, meant = divide(**given), divide(**{**given, "track_ohms": ordered_ohms})
+    track = inputs["track_ohms"]
+    own, as_meant = divide(**inputs), divide(**{**inputs, "track_ohms": ordered_ohms})
     off = track / ordered_ohms - 1
-    said = []
+    sentences = []
     if tolerance_percent is not None:
         inside = abs(off) * 100 <= tolerance_percent
-        held = "within" if inside else "outside"
-        said.append(f"{off:+.1%} is {held} the ±{tolerance_percent:g} % that it was sold with.")
+        verdict = "within" if inside else "outside"
+        sentences.append(
+            f"{off:+.1%} is {verdict} the ±{tolerance_percent:g} % that it was sold with."
+        )
     if abs(off) < NOTICED:
-        return [*said, "It does what the one ordered does, as far as the circuit can tell."]
-    times = own.current_ma / meant.current_ma if meant.current_ma else 1.0
-    said.append(
-        f"It draws {own.current_ma:.2f} mA where {meant.current_ma:.2f} mA were meant, {times:.1f} "
+        return [*sentences, "It does what the one ordered does, as far as the circuit can tell."]
+    times = own.current_ma / as_meant.current_ma if as_meant.current_ma else 1.0
+    sentences.append(
+        f"It draws {own.current_ma:.2f} mA where {as_meant.current_ma:.2f} mA were meant, {times:.1f} "
         + (
             "times as much: a cell lasts less long, and a weak supply sags."
             if off < 0
             else "of it."
         )
     )
-    said.append(
-        f"What it drives sees {own.source_ohms:,.0f} Ω and not {meant.source_ohms:,.0f} Ω: loaded, "
-        f"it errs by {own.error_percent:+.2f} % and not {meant.error_percent:+.2f} %.".replace(
+    sentences.append(
+        f"What it drives sees {own.source_ohms:,.0f} Ω and not {as_meant.source_ohms:,.0f} Ω: loaded, "
+        f"it errs by {own.error_percent:+.2f} % and not {as_meant.error_percent:+.2f} %.".replace(
             "-", "−"
         )
     )
-    if own.settling_error_counts is not None and meant.settling_error_counts is not None:
-        said.append(
+    if own.settling_error_counts is not None and as_meant.settling_error_counts is not None:
+        sentences.append(
             f"{own.settling_error_counts:.2f} counts are not settled, against "
-            f"{meant.settling_error_counts:.2f}."
+            f"{as_meant.settling_error_counts:.2f}."
         )
-    said.append(
+    sentences.append(
         "The middle is the middle with either value: a fitted trim, and a controller that checks for "
         "its own part, are what notice."
     )
-    return said
+    return sentences

@@ -42,23 +42,23 @@ class PassCounter:
     def span(self) -> float:
         return self._high - self._low
 
-    def feed(self, moment: RecentSamples, axis: int) -> None:
+    def feed(self, samples: RecentSamples, axis: int) -> None:
         """See where the axis has come to by now: the median of the last quarter second, which a spike
         or a jumping contact does not mislead."""
-        since = int(np.searchsorted(moment.t, moment.now - CALM_S))
-        self._t = np.append(self._t, moment.now)
-        self._calm = np.append(self._calm, median(moment.p[since:, axis]))
-        low, high = moment.span(axis)
+        since = int(np.searchsorted(samples.t, samples.now - CALM_S))
+        self._t = np.append(self._t, samples.now)
+        self._calm = np.append(self._calm, median(samples.p[since:, axis]))
+        low, high = samples.span(axis)
         self._low, self._high = min(self._low, low), max(self._high, high)
         if self._high >= LEAST_SPAN and self._low <= -LEAST_SPAN:
             self._count()
 
     def _count(self) -> None:
         ends = END_SHARE * self._low, END_SHARE * self._high
-        found = from_end_to_end(self._calm, *ends)
-        if found and self._goes_further():
-            found.pop()
-        took = [float(self._t[p.stop - 1] - self._t[p.start]) for p in found]
+        passes = from_end_to_end(self._calm, *ends)
+        if passes and self._goes_further():
+            passes.pop()
+        took = [float(self._t[p.stop - 1] - self._t[p.start]) for p in passes]
         slow = [seconds >= SHORTEST_PASS_S + MARGIN_S for seconds in took]
         self.passes, self.too_fast = sum(slow), len(slow) - sum(slow)
         self.note = ""
@@ -70,9 +70,9 @@ class PassCounter:
     def _goes_further(self) -> bool:
         """Whether the axis is only now finding out how far it goes: the pass is not over then."""
         before = self._calm[: int(np.searchsorted(self._t, self._t[-1] - CALM_S))]
-        known = (float(before.min()), float(before.max())) if len(before) else (0.0, 0.0)
+        reached = (float(before.min()), float(before.max())) if len(before) else (0.0, 0.0)
         at = float(self._calm[-1])
-        return at < known[0] - FURTHER or at > known[1] + FURTHER
+        return at < reached[0] - FURTHER or at > reached[1] + FURTHER
 
     def hasty(self, t: Floats, v: Floats) -> bool:
         """Whether the last half second went faster than a pass may."""
@@ -90,9 +90,9 @@ class PassCounter:
 class CrossingFollower:
     """axis: 0 for x, 1 for y."""
 
-    def __init__(self, moment: RecentSamples, axis: int, passes: int) -> None:
+    def __init__(self, samples: RecentSamples, axis: int, passes: int) -> None:
         self.done = False
-        self._moment = moment
+        self._moment = samples
         self._axis = axis
         self._wanted = passes
         self._counter = PassCounter()
@@ -109,7 +109,7 @@ class CrossingFollower:
             self.done = True
         return True
 
-    def said(self) -> Coaching:
+    def coaching(self) -> Coaching:
         c = self._counter
         part = Part("passes", float(c.passes), self._wanted)
         space: SpaceDoes = "accept" if c.passes or c.too_fast >= self._wanted else "none"

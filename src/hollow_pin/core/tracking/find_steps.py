@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.held import evenly
+from hollow_pin.core.held_time import evenly
 from hollow_pin.core.joint import moved_by_hand
 from hollow_pin.core.recording import NO_STEP, STEPS, Recording, RecordingError
 from hollow_pin.core.routine import STEP_LABEL, Routine, StepName
@@ -24,17 +24,17 @@ def find_steps(recording: Recording, routine: Routine) -> Recording:
     Of a stick with a spring, by what each stretch looks like, in any order. Of one without, as its
     only step would have been found live; where that had to be forced, it was something else that was
     recorded, and there are none."""
-    even, held, _ = evenly(recording)
+    even, on_held_time, _ = evenly(recording)
     if "turn" not in routine.steps:
         codes = {name: STEPS.index(name) for name in routine.steps}
-        moved = moved_by_hand(held).u
+        moved = moved_by_hand(on_held_time).u
         if moved.shape[1] == 1:
             moved = np.pad(moved, ((0, 0), (0, 1)))
-        step = steps_of(len(held.t), find_segments(held.t, moved), codes)
+        step = steps_of(len(on_held_time.t), find_segments(on_held_time.t, moved), codes)
     else:
-        step = _as_live(held, routine)
-    if held is not even:
-        step = step[np.searchsorted(held.t_us, even.t_us, side="right") - 1]
+        step = _as_live(on_held_time, routine)
+    if on_held_time is not even:
+        step = step[np.searchsorted(on_held_time.t_us, even.t_us, side="right") - 1]
     return replace(recording, step=step)
 
 

@@ -17,10 +17,10 @@ SLIPS = 2
 
 
 class HoldFollower:
-    def __init__(self, moment: RecentSamples, seconds: float) -> None:
+    def __init__(self, samples: RecentSamples, seconds: float) -> None:
         self.done = False
-        self._moment = moment
-        self._words = WAYS if moment.axes == 2 else ALONG
+        self._moment = samples
+        self._words = WAYS if samples.axes == 2 else ALONG
         self._ways = list(self._words)
         self._wanted = max(seconds, SHORTEST_S + 2 * TRIMMED_S)
         self._held = dict.fromkeys(self._ways, 0.0)
@@ -64,7 +64,7 @@ class HoldFollower:
     def _missing(self) -> list[float]:
         return [w for w in self._ways if self._held[w] < self._wanted]
 
-    def said(self) -> Coaching:
+    def coaching(self) -> Coaching:
         parts = tuple(
             Part(
                 self._words[w],

@@ -29,11 +29,11 @@ SHORT_IN_A_ROW = 3
 
 
 class LetGoFollower:
-    def __init__(self, moment: RecentSamples, releases: int) -> None:
+    def __init__(self, samples: RecentSamples, releases: int) -> None:
         self.done = False
-        self._moment = moment
-        self._sectors = tuple(range(8)) if moment.axes == 2 else (6, 2)
-        self._wanted = releases if moment.axes == 2 else 2 * releases
+        self._moment = samples
+        self._sectors = tuple(range(8)) if samples.axes == 2 else (6, 2)
+        self._wanted = releases if samples.axes == 2 else 2 * releases
         self._counts = [0] * 8
         self._pushing = False
         self._pushed_to = 0
@@ -95,7 +95,7 @@ class LetGoFollower:
     def _missing(self) -> list[int]:
         return [i for i in self._sectors if self._counts[i] < self._wanted]
 
-    def said(self) -> Coaching:
+    def coaching(self) -> Coaching:
         parts = tuple(
             Part(self._name(clock_hour(45.0 * i)), float(self._counts[i]), self._wanted)
             for i in self._sectors

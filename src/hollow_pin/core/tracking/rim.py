@@ -18,9 +18,9 @@ PRESSED = 0.8
 
 
 class RimFollower:
-    def __init__(self, moment: RecentSamples, laps: int) -> None:
+    def __init__(self, samples: RecentSamples, laps: int) -> None:
         self.done = False
-        self._moment = moment
+        self._moment = samples
         self._wanted = laps
         self._turned = self._start = self._extreme = 0.0
         self._last_deg: float | None = None
@@ -45,7 +45,7 @@ class RimFollower:
             self.done = self._moment.now - self._done_at > 0.3
             return True
         on = rho > max(EDGE * self._farthest, 30.0)
-        out, lost = p[on], self._lost(t, on)[on]
+        out, lost = p[on], self._silent_before(t, on)[on]
         if not len(out):
             return True
         bins = bin_of(out)
@@ -57,7 +57,7 @@ class RimFollower:
             self._done_at = self._moment.now
         return True
 
-    def _lost(self, t: Floats, on: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    def _silent_before(self, t: Floats, on: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """Before which samples (n,) nothing was reported since it was at the edge."""
         usual = usual_interval(np.diff(self._moment.t))
         silent = np.diff(t, prepend=self._last_s) > GAP_TIMES * usual
@@ -113,7 +113,7 @@ class RimFollower:
             )
         self._this_lap[:] = np.inf
 
-    def said(self) -> Coaching:
+    def coaching(self) -> Coaching:
         cw, ccw = self._laps
         parts = (
             Part("clockwise", max(0.0, cw), self._wanted),

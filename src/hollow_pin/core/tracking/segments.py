@@ -88,17 +88,17 @@ def find_segments(t: Floats, u: Floats) -> list[Segment]:
     rest = np.median(np.concatenate([calm[a:b] for a, b in at_rest]), axis=0)
     segments: list[Segment] = []
     edges = [(0, 0), *at_rest, (len(t), len(t))]
-    for (_, left), (right, _) in pairwise(edges):
-        if right - left >= 3:
-            step = _looks_like(t[left:right], calm[left:right] - rest)
+    for (_, before), (right, _) in pairwise(edges):
+        if right - before >= 3:
+            step = _looks_like(t[before:right], calm[before:right] - rest)
             if step is not None:
-                segments.append(Segment(step, left, right, 1))
-    found = _still(t, at_rest) + _joined(t, segments)
+                segments.append(Segment(step, before, right, 1))
+    segments_in_order = _still(t, at_rest) + _joined(t, segments)
     strays = lengths(calm - rest) > OUT
     most = max(STRAYS * strays.sum(), STRAYS_S / interval)
     for segment in segments:
         strays[segment.start : segment.stop] = False
-    return found if strays.sum() <= most else []
+    return segments_in_order if strays.sum() <= most else []
 
 
 def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
@@ -113,8 +113,8 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
     starts, stops = runs(slow & (lengths(calm - middle) < NEAR))
     swift = np.array([pace[behind[a] : a + 1].max() >= LET_GO for a in starts], dtype=bool)
     alone = swift | (starts == 0)
-    came, went = calm[starts] - middle, calm[stops - 1] - middle
-    across = (came * went).sum(axis=1) < -(ON_ITS_WAY**2)
+    came_from, end = calm[starts] - middle, calm[stops - 1] - middle
+    across = (came_from * end).sum(axis=1) < -(ON_ITS_WAY**2)
     long = t[stops - 1] - t[starts] >= np.where(alone, LEAST_REST_S, LEAST_BY_HAND_S)
     long &= alone | ~across
     away = lengths(calm - middle)
@@ -143,8 +143,8 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
     for i, step in enumerate(("crossing-x", "crossing-y")):
         low, high = np.percentile(p[:, i], (5, 95))
         across, aside = high - low, np.percentile(np.abs(p[:, 1 - i]), 95)
-        led = across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S
-        if led and _crossed(t, p[:, i], float(low), float(high)) >= CROSSING:
+        is_crossing = across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S
+        if is_crossing and _crossed(t, p[:, i], float(low), float(high)) >= CROSSING:
             return "crossing-x" if step == "crossing-x" else "crossing-y"
     if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
         return None
@@ -159,8 +159,10 @@ def _crossed(t: Floats, v: Floats, low: float, high: float) -> float:
     every = max(1, round(LED_S * len(t) / (t[-1] - t[0])))
     crossed = 0
     for part in from_end_to_end(v, END_SHARE * low, END_SHARE * high):
-        went = np.diff(v[part][::every]) * np.sign(v[part][-1] - v[part][0])
-        crossed += (part.stop - part.start) * ((went > 0).mean() >= FORWARD if went.size else 0)
+        changes = np.diff(v[part][::every]) * np.sign(v[part][-1] - v[part][0])
+        crossed += (part.stop - part.start) * (
+            (changes > 0).mean() >= FORWARD if changes.size else 0
+        )
     return crossed / len(t)
 
 

@@ -19,12 +19,12 @@ RESTART_BEFORE_S = 60.0
 
 
 class StillFollower:
-    def __init__(self, moment: RecentSamples, seconds: float) -> None:
+    def __init__(self, samples: RecentSamples, seconds: float) -> None:
         self.done = False
-        self._moment = moment
+        self._moment = samples
         self._wanted = seconds
         self._waited = 0.0
-        self._seen_at = moment.now
+        self._seen_at = samples.now
         self._began: float | None = None
         self._moved_since: float | None = None
         self._restarts = 0
@@ -45,7 +45,7 @@ class StillFollower:
             self._began = float(t[0])
             moment.settle()
         elif float(np.diff(t, prepend=since).max()) > LONGEST_GAP_S:
-            if self._again("Samples were missing", since):
+            if self._restart_if_worth("Samples were missing", since):
                 return False
             self._holed = True
         away = float(np.median(lengths(p - moment.rest)))
@@ -54,7 +54,7 @@ class StillFollower:
         elif self._moved_since is None:
             self._moved_since = float(t[0])
         elif moment.now - self._moved_since > MOVED_FOR_S:
-            if self._again("The stick moved or was touched", self._moved_since):
+            if self._restart_if_worth("The stick moved or was touched", self._moved_since):
                 return False
             self._moved = True
         if moment.now - self._began >= self._wanted:
@@ -62,7 +62,7 @@ class StillFollower:
             self.done = True
         return True
 
-    def _again(self, because: str, at: float) -> bool:
+    def _restart_if_worth(self, because: str, at: float) -> bool:
         """Begin again, unless that was tried often enough or much would be lost."""
         lasted = at - (self._began or 0.0)
         if self._restarts >= MOST_RESTARTS or lasted >= RESTART_BEFORE_S:
@@ -73,7 +73,7 @@ class StillFollower:
         self._waited = 0.0
         return True
 
-    def said(self) -> Coaching:
+    def coaching(self) -> Coaching:
         if self._began is None:
             says = "Hands off. It starts when the stick is quiet."
             if self._restarts:

@@ -36,23 +36,23 @@ class Progress:
     finished: bool
 
 
-def follower_of(step: StepName, routine: Routine, moment: RecentSamples) -> Follower:
+def follower_of(step: StepName, routine: Routine, samples: RecentSamples) -> Follower:
     """A fresh follower for a step."""
     match step:
         case "still":
-            return StillFollower(moment, routine.still_s)
+            return StillFollower(samples, routine.still_s)
         case "let-go":
-            return LetGoFollower(moment, routine.releases)
+            return LetGoFollower(samples, routine.releases)
         case "rim":
-            return RimFollower(moment, routine.laps)
+            return RimFollower(samples, routine.laps)
         case "crossing-x":
-            return CrossingFollower(moment, 0, routine.passes)
+            return CrossingFollower(samples, 0, routine.passes)
         case "crossing-y":
-            return CrossingFollower(moment, 1, routine.passes)
+            return CrossingFollower(samples, 1, routine.passes)
         case "hold":
-            return HoldFollower(moment, routine.hold_s)
+            return HoldFollower(samples, routine.hold_s)
         case "turn":
-            return TurnFollower(moment, routine.passes)
+            return TurnFollower(samples, routine.passes)
 
 
 class StepTracker:
@@ -149,12 +149,19 @@ class StepTracker:
         step, follower = self.step, self._follower
         if step is None or follower is None:
             return Progress(None, "done", "Done.", "", (), "none", tuple(self._done), True)
-        said = follower.said()
-        space, note = said.space, said.note
+        coaching = follower.coaching()
+        space, note = coaching.space, coaching.note
         if space == "none" and self._stuck:
             space, note = "accept", STUCK
         return Progress(
-            step, said.phase, said.says, note, said.parts, space, tuple(self._done), False
+            step,
+            coaching.phase,
+            coaching.says,
+            note,
+            coaching.parts,
+            space,
+            tuple(self._done),
+            False,
         )
 
     @property

@@ -12,9 +12,9 @@ from hollow_pin.core.untouched import SHORTEST_S
 
 
 class TurnFollower:
-    def __init__(self, moment: RecentSamples, passes: int) -> None:
+    def __init__(self, samples: RecentSamples, passes: int) -> None:
         self.done = False
-        self._moment = moment
+        self._moment = samples
         self._wanted = passes
         self._counter = PassCounter()
         self._rested: dict[Place, float] = dict.fromkeys(PLACES, 0.0)
@@ -46,7 +46,7 @@ class TurnFollower:
     def _missing(self) -> list[Place]:
         return [p for p in PLACES if self._rested[p] < TURN_REST_S]
 
-    def said(self) -> Coaching:
+    def coaching(self) -> Coaching:
         c = self._counter
         parts = (
             Part("passes", float(c.passes), self._wanted),

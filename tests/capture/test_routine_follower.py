@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from hollow_pin.capture.led import Led
+from hollow_pin.capture.routine_follower import RoutineFollower
 from hollow_pin.core.recording import NO_STEP
 from hollow_pin.core.routine import BY_ID
 from sticks import performed
@@ -13,7 +13,7 @@ from sticks import performed
 def test_a_module_is_led_through_the_routine_in_memory_and_its_steps_are_found() -> None:
     """Samples as a jig sends them, a few at a time; one that runs back in time is left out."""
     whole = performed("sound").recording
-    led = Led(whole.ranges, BY_ID["quick"])
+    led = RoutineFollower(whole.ranges, BY_ID["quick"])
     for start in range(0, len(whole.t_us), 25):
         part = slice(start, start + 25)
         led.feed(whole.t_us[part] + 5_000_000, whole.raw[part])

@@ -10,7 +10,7 @@ from hollow_pin.core.routine import Routine
 from hollow_pin.core.tracking.tracker import StepTracker
 
 
-class Led:
+class RoutineFollower:
     """Follows samples through a routine. What no take would let in is left out here too."""
 
     def __init__(self, ranges: tuple[AxisRange, ...], routine: Routine) -> None:

@@ -2,7 +2,7 @@ import { Problem } from "../api/problem";
 
 /** What the server said of each field of a form, or else a hint: props of its text field. whole: the
  * trouble that belongs to no field. */
-export function toldOf(error: Problem | null) {
+export function fieldErrorsOf(error: Problem | null) {
   const wrong = error instanceof Problem ? error.fields : {};
   return {
     of: (field: string, hint = "") => ({

@@ -95,8 +95,8 @@ def spread_out(recording: Recording) -> Recording:
     over = np.minimum(since, SPREAD_TIMES * usual * count)
     burst = np.repeat(np.arange(len(last)), count)
     behind = last[burst] - np.arange(len(t_us))
-    made = came[burst] - over[burst] * behind / count[burst]
-    return replace(recording, t_us=np.round(made).astype(np.int64))
+    spread = came[burst] - over[burst] * behind / count[burst]
+    return replace(recording, t_us=np.round(spread).astype(np.int64))
 
 
 def pace_of(recording: Recording) -> Pace | None:
@@ -119,9 +119,9 @@ def pace_of(recording: Recording) -> Pace | None:
     same = float((~differ & at_once).sum() / at_once.sum())
     lasted = np.where(dt < LONGEST_HELD_S, dt, 0.0)
     quiet = float(lasted[silent].sum() / max(lasted.sum(), 1e-9))
-    met = _met(recording, differ, usual)
-    lossy = _lossy(recording, silent) if met is None else met >= AVOIDS
-    enough = QUIET_SHARE if met is None or lossy else QUIET_AT_REST
+    on_moves = _silences_on_moves(recording, differ, usual)
+    lossy = _lossy(recording, silent) if on_moves is None else on_moves >= AVOIDS
+    enough = QUIET_SHARE if on_moves is None or lossy else QUIET_AT_REST
     if quiet > enough and same < SAME_SHARE and (quiet >= MOST_LOST or not lossy):
         return Pace(usual, True)
     missing = float(dt[dt > MISSING_TIMES * usual].sum() / dt.sum())
@@ -173,7 +173,9 @@ def _lossy(recording: Recording, silent: NDArray[np.bool_]) -> bool:
     return float((far & silent).sum()) > LOSSY_SHARE * float(silent.sum())
 
 
-def _met(recording: Recording, differ: NDArray[np.bool_], usual: float) -> float | None:
+def _silences_on_moves(
+    recording: Recording, differ: NDArray[np.bool_], usual: float
+) -> float | None:
     """How many of its silences meet a movement, of those that would if they lay anywhere; None where
     those are too few to tell. A source of changes is silent at rest, a link that fails at any time. By
     the reports that say something else than the one before: a page repeats what holds."""
@@ -211,11 +213,11 @@ def _times_over(recording: Recording, differ: NDArray[np.bool_]) -> int:
         return 1
     speed = np.zeros(len(news) - 3)
     for v, step in zip(recording.u.T, recording.steps, strict=True):
-        went = np.diff(v[news])
-        size = np.abs(went)
+        changes = np.diff(v[news])
+        size = np.abs(changes)
         slowest = np.minimum(np.minimum(size[:-2], size[1:-1]), size[2:])
         swift = np.flatnonzero(slowest > SWIFT_STEPS * (step or 0.1))
-        way = np.array([went[swift + k] for k in range(3)])
+        way = np.array([changes[swift + k] for k in range(3)])
         # A contact that jumps goes far in one report, and back.
         onward = (way.min(axis=0) > 0) | (way.max(axis=0) < 0)
         onward &= slowest[swift] > LEAST_OF_WAY * np.abs(way.sum(axis=0))
@@ -244,7 +246,7 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     told_us, told = recording.t_us[news], recording.u[news]
     apart = np.diff(told_us)
     silent = apart > SILENT_TIMES * step_us
-    far, onward = _went(told, LOST_STEPS * max(*recording.resolutions, LOST_LEAST))
+    far, onward = _movement(told, LOST_STEPS * max(*recording.resolutions, LOST_LEAST))
     soon = apart < LONGEST_LOST_S * 1e6
     moved = recording.step[news][1:] != STEPS.index("still")
     # Said once more on time, it did not move when the silence began.
@@ -253,20 +255,20 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
     lost = far & silent & soon & onward & moved & ~stood & np.append(False, ~silent[:-1])
     lost = np.append(lost, False)
     silent_for = t_us - told_us[which[at]]
-    gone = t_us - recording.t_us[at] > LONGEST_HELD_S * 1e6
-    gone |= lost[which[at]] & (silent_for > SILENT_TIMES * step_us)
-    t_us, at = t_us[~gone], at[~gone]
+    too_long = t_us - recording.t_us[at] > LONGEST_HELD_S * 1e6
+    too_long |= lost[which[at]] & (silent_for > SILENT_TIMES * step_us)
+    t_us, at = t_us[~too_long], at[~too_long]
     return replace(recording, t_us=t_us, raw=recording.raw[at], step=recording.step[at])
 
 
-def _went(told: Floats, least: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+def _movement(values: Floats, least: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """From each of what was told (n, k), %, to the next, (n − 1,): whether it went farther than that,
     and whether on, the way that it had come, on the axis that went farthest."""
-    went = np.diff(told, axis=0)
-    axis = np.abs(went).argmax(axis=1)
-    rows = np.arange(len(went))
-    onward = went[rows[1:], axis[1:]] * went[rows[:-1], axis[1:]] > 0
-    return np.abs(went).max(axis=1) > least, np.append(False, onward)
+    changes = np.diff(values, axis=0)
+    axis = np.abs(changes).argmax(axis=1)
+    rows = np.arange(len(changes))
+    onward = changes[rows[1:], axis[1:]] * changes[rows[:-1], axis[1:]] > 0
+    return np.abs(changes).max(axis=1) > least, np.append(False, onward)
 
 
 def evenly(recording: Recording) -> tuple[Recording, Recording, Pace | None]:
@@ -274,8 +276,8 @@ def evenly(recording: Recording) -> tuple[Recording, Recording, Pace | None]:
     its source reports."""
     even = spread_out(recording)
     pace = pace_of(even)
-    held = as_held(even, pace) if pace is not None and pace.change_only else even
-    return even, held, pace
+    on_held_time = as_held(even, pace) if pace is not None and pace.change_only else even
+    return even, on_held_time, pace
 
 
 def without_stale(recording: Recording, pace: Pace) -> Recording:

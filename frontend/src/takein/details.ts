@@ -1,9 +1,9 @@
 import type { Schemas } from "../api/client";
 
-export type Told = Schemas["JobDetailsBody"] & { intake: Schemas["IntakeBody"] };
+export type JobDetails = Schemas["JobDetailsBody"] & { intake: Schemas["IntakeBody"] };
 
 /** What was told of a job, as it is sent back when something of it changes. */
-export function toldOf(job: Schemas["Job"]): Told {
+export function detailsOf(job: Schemas["Job"]): JobDetails {
   const { stick, complaint, moves, intake } = job;
   return {
     stick,
@@ -13,6 +13,6 @@ export function toldOf(job: Schemas["Job"]): Told {
   };
 }
 
-export function same(a: Told, b: Told): boolean {
+export function same(a: JobDetails, b: JobDetails): boolean {
   return JSON.stringify(a) === JSON.stringify(b);
 }

@@ -29,7 +29,7 @@ AXES: tuple[Axis, Axis] = ("x", "y")
 
 
 @dataclass(frozen=True)
-class Settled:
+class RestReading:
     """A reading that was taken: seconds since the beginning, where it rests, % (y: 0 on one axis), its
     standard uncertainty. why: it was let go, or a trim was turned and left."""
 
@@ -63,7 +63,7 @@ class Centred:
     turns: dict[str, int]
     seconds: float
     confirmed: bool
-    readings: tuple[Settled, ...]
+    readings: tuple[RestReading, ...]
     reach: tuple[ReachSide, ...]
 
 
@@ -79,7 +79,7 @@ class CentringNow:
     x: float
     y: float
     says: str
-    settled: Settled | None
+    settled: RestReading | None
     shown: tuple[float, float]
     reads: bool
     near: tuple[bool, bool]
@@ -111,11 +111,11 @@ def within_of(
     whole = ranges[0].hi - ranges[0].lo > WHOLE_RANGE
     step = 100.0 / ranges[0].half if whole else 0.0
 
-    def seen(path: str) -> float:
+    def smallest_seen(path: str) -> float:
         u = take.uncertainty.get(path) if take is not None else None
         return trust.get(path, SMALLEST_CHANGE * u if u is not None else UNKNOWN)
 
-    x, y = (max(step, SHARE_OF_SEEN * seen(f"still.rest_{a}")) for a in AXES)
+    x, y = (max(step, SHARE_OF_SEEN * smallest_seen(f"still.rest_{a}")) for a in AXES)
     return x, y
 
 
@@ -126,19 +126,19 @@ def reach_of(take: TakeReadings | None) -> tuple[float | None, ...]:
     return tuple(take.rim.radius[i] for i in BINS_OF_SIDES)
 
 
-def in_words(found: Centred, axes: int) -> str:
+def in_words(centred: Centred, axes: int) -> str:
     """What was done, in a sentence for the record."""
-    if found.before is None or found.after is None:
+    if centred.before is None or centred.after is None:
         return "Nothing was read: it was never let go and left alone."
 
     def place(at: tuple[float, float]) -> str:
         each = [f"{a} {percent(v)}" for a, v in zip(AXES[:axes], at, strict=False)]
         return ", ".join(each).replace("-", "−")
 
-    turns = sum(found.turns.values())
+    turns = sum(centred.turns.values())
     times = "one turn" if turns == 1 else f"{turns} turns"
-    came = "three releases come back there" if found.confirmed else "not confirmed by releases"
+    came = "three releases come back there" if centred.confirmed else "not confirmed by releases"
     return (
-        f"Centred from {place(found.before)} to {place(found.after)} in {times}, "
-        f"{found.seconds:.0f} s; {came}."
+        f"Centred from {place(centred.before)} to {place(centred.after)} in {times}, "
+        f"{centred.seconds:.0f} s; {came}."
     )

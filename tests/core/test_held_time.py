@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.held import Pace, as_held, pace_of, spread_out
+from hollow_pin.core.held_time import Pace, as_held, pace_of, spread_out
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.summary import explain

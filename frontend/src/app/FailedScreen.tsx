@@ -16,7 +16,7 @@ export function NotHere() {
 }
 
 /** A screen that failed. What was recorded is on the server and untouched. */
-export function Lost() {
+export function FailedScreen() {
   const error = useRouteError();
   return (
     <section className="page" role="alert">

@@ -40,45 +40,48 @@ def gate_seen(rim: RimResult, x: float, y: float) -> Gate:
     """The gate that a rim looks most like about a middle (x, y), %. What the ends of the range cut
     square, and goes out into no corners, is the best of the others."""
     about = recentred(rim.points, x, y)
-    seen, fits = looks_like(free_of_the_ends(about, rim.cut))
-    if seen != "square" or not at_an_end(rim):
-        return seen
+    shape, fits = looks_like(free_of_the_ends(about, rim.cut))
+    if shape != "square" or not at_an_end(rim):
+        return shape
     even = made_even(about)
     square = fit_gate(free_of_the_ends(even, rim.cut), "square")
     if has_corners(radius_by_bearing(even), square):
-        return seen
-    return min((g for g in fits if g != seen), key=lambda g: fits[g].rms)
+        return shape
+    return min((g for g in fits if g != shape), key=lambda g: fits[g].rms)
 
 
-def other_gate(seen: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
+def other_gate(seen_gate: Gate | None, rim: RimResult | None, gate: Gate) -> list[Problem]:
     """A rim that looks far more like another gate than like the one the model has."""
-    if rim is None or seen is None or seen == gate:
+    if rim is None or seen_gate is None or seen_gate == gate:
         return []
     # Whatever a half axis was learnt from, and whatever it is carried along by, is no other gate.
     even = made_even(recentred(rim.points, rim.readings.lsc_x, rim.readings.lsc_y))
     _, fits = looks_like(free_of_the_ends(even, rim.cut))
-    if fits[seen].rms > OTHER_GATE * fits[gate].rms or fits[gate].peak_to_valley < OTHER_GATE_LEAST:
+    if (
+        fits[seen_gate].rms > OTHER_GATE * fits[gate].rms
+        or fits[gate].peak_to_valley < OTHER_GATE_LEAST
+    ):
         return []
-    said = (
-        f"it looks like {a_gate(seen)} gate, and is held against {a_gate(gate)} one. "
+    message = (
+        f"it looks like {a_gate(seen_gate)} gate, and is held against {a_gate(gate)} one. "
         "See that the model is right."
     )
-    return [Problem("rim", "gate", said, "mind")]
+    return [Problem("rim", "gate", message, "mind")]
 
 
 def lost_reports(recording: Recording) -> list[Problem]:
     """Reports that a link lost: said, and not taken for the stick's."""
     dt = np.diff(recording.t)
     usual = usual_interval(dt)
-    lost = dt > max(LOST_TIMES * usual, LOST_LEAST_S)
-    share = float(dt[lost].sum() / dt.sum()) if usual > 0 and dt.sum() else 0.0
-    if share < LOST_SHARE or lost.sum() < 3:
+    gaps = dt > max(LOST_TIMES * usual, LOST_LEAST_S)
+    share = float(dt[gaps].sum() / dt.sum()) if usual > 0 and dt.sum() else 0.0
+    if share < LOST_SHARE or gaps.sum() < 3:
         return []
-    said = (
-        f"{int(lost.sum())} times nothing came for {1e3 * float(np.median(dt[lost])):.0f} ms or so, "
+    message = (
+        f"{int(gaps.sum())} times nothing came for {1e3 * float(np.median(dt[gaps])):.0f} ms or so, "
         f"{100 * share:.0f} % of the time in all. That is the cable or the link, not the stick."
     )
-    return [Problem("take", "lost-reports", said, "mind")]
+    return [Problem("take", "lost-reports", message, "mind")]
 
 
 def rows_left_out(recording: Recording) -> list[Problem]:
@@ -99,12 +102,12 @@ def short_all_round(recording: Recording, rim: RimResult | None) -> list[Problem
     short = [100.0 - v for v in (r.reach_left, r.reach_right, r.reach_up, r.reach_down)]
     if min(short) <= FAR_SHORT:
         return []
-    said = (
+    message = (
         f"it ends {percent(min(short))} short or more on every side. Many devices leave their "
         "calibration to what they are plugged into, and a sound one looks so too: if this is one of "
         "them, say so where the source is chosen, and measure again."
     )
-    return [Problem("rim", "short-all-round", said, "mind")]
+    return [Problem("rim", "short-all-round", message, "mind")]
 
 
 def trembling_by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]) -> list[Problem]:
@@ -114,23 +117,23 @@ def trembling_by_place(let_go: LetGoResult | None, by_place: Mapping[str, float]
     for i in trembles_by_place(by_place):
         each = let_go.trembles[:, i]
         least, most = percent(float(each.min())), percent(float(each.max()))
-        said = (
+        message = (
             f"{AXES[i]} trembles by {least} at one of the places that it comes back to and by {most} "
             "at another: how quiet it is in Still goes by which of them it lies at."
         )
-        problems.append(Problem("let-go", "by-place", said, "mind"))
+        problems.append(Problem("let-go", "by-place", message, "mind"))
     return problems
 
 
 def swallowed(recording: Recording) -> list[Problem]:
     """Small changes that a source keeps to itself, where that hides no fault."""
     below = dict(zip(recording.axes, recording.swallowed, strict=True))
-    axes = [axis for axis, lost in below.items() if lost]
+    axes = [axis for axis, step in below.items() if step]
     most = max(below.values(), default=0.0)
     if not SEEN_LEAST <= most <= FUZZ_LEAST / 2:
         return []
-    said = (
+    message = (
         f"changes of {listed(axes)} below {percent(most)} do not come, as many systems "
         "have it: noise as small is not seen, and counts as uncertainty."
     )
-    return [Problem("take", "swallows", said, "note")]
+    return [Problem("take", "swallows", message, "note")]
