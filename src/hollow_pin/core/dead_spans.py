@@ -213,8 +213,8 @@ def _in_most(
 ) -> tuple[list[Floats], float]:
     """Each pass's gaps, edges (m, 2), that most of the passes have at the same place, however little
     wider than elsewhere: a hand is swift here and there. And the variance of how many there are: of
-    those that as many passes may or may not have the next time. known: each pass's gaps that are told
-    by themselves, and are in no doubt."""
+    those that as many passes may or may not have the next time. gaps_by_pass: each pass's gaps that
+    are told by themselves, and are in no doubt."""
     n = len(visited)
     needed = max(FEWEST_ALIKE, n // 2 + 1)
     likely = [

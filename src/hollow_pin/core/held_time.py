@@ -262,7 +262,7 @@ def as_held(recording: Recording, pace: Pace) -> Recording:
 
 
 def _movement(values: Floats, least: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """From each of what was told (n, k), %, to the next, (n − 1,): whether it went farther than that,
+    """From each of the values (n, k), %, to the next, (n − 1,): whether it went farther than that,
     and whether on, the way that it had come, on the axis that went farthest."""
     changes = np.diff(values, axis=0)
     axis = np.abs(changes).argmax(axis=1)

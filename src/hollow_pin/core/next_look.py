@@ -249,7 +249,7 @@ def settled(
     take: TakeReadings, causes: Sequence[Ranked], open_looks: Sequence[Look]
 ) -> list[Ranked]:
     """The causes that are likely, but for a track by one hold that fell back, which is held again
-    first. found: the looks that there are."""
+    first. open_looks: the looks that there are."""
     open_ = {"failing-track"} if HELD_AGAIN in open_looks else set()
     return [c for c in causes if c.likely and c.cause not in open_]
 

@@ -72,7 +72,7 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
         return _by_its_extents(recording, gate)
     if gate is None:
         return _by_its_rim(recording)
-    stated = recording
+    as_recorded = recording
     read = _as_it_reports(recording)
     lift = lifted(read, [read.attempts(f"crossing-{axis}")[-1:] for axis in read.axes])
     if lift:
@@ -112,7 +112,7 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     uncertainty = take_uncertainty(read, parts, results, gate, by_place)
     return TakeReadings(
         version=VERSION,
-        recording=_facts(stated, read, rate_hz),
+        recording=_facts(as_recorded, read, rate_hz),
         still=still.readings if still else None,
         let_go=results.let_go.readings if results.let_go else None,
         rim=results.rim.readings if results.rim else None,
@@ -153,8 +153,8 @@ def _by_its_rim(recording: Recording) -> TakeReadings:
 def _by_its_extents(recording: Recording, gate: Gate | None) -> TakeReadings:
     """By the calibration that would be learnt from it, since its own is not known."""
     plain = tuple(AxisRange(r.lo, r.hi) for r in recording.ranges)
-    by_extents = learn_ranges(measure_take(replace(recording, ranges=plain), gate), plain)
-    take = measure_take(replace(recording, ranges=by_extents), gate)
+    learned = learn_ranges(measure_take(replace(recording, ranges=plain), gate), plain)
+    take = measure_take(replace(recording, ranges=learned), gate)
     hides = uncalibrated()
     return replace(
         take,
@@ -294,7 +294,7 @@ def _missing(recording: Recording, results: StepResults) -> list[Problem]:
 
 
 def _facts(recording: Recording, read: Recording, rate_hz: float | None) -> RecordingFacts:
-    """What was recorded. told: as it came; read: as it was measured."""
+    """What was recorded. recording: as it came; read: as it was measured."""
     ranges = tuple(zip(read.axes, read.ranges, strict=True))
     return RecordingFacts(
         axes=read.axes,

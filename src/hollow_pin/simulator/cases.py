@@ -308,11 +308,14 @@ changes with a repeat every 50 ms, over a link that loses some, by a kernel that
 changes."""
 
 
-def case(way: Path, seed: int, length: int | None = None, sent: Sent | None = None) -> LabelledTake:
-    """A take along a path. wanted: how many faults; sent: by what kind of source; drawn if not given.
-    A path of a stick that binds has that fault for one of them. The same seed is the same stick."""
+def case(
+    way: Path, seed: int, fault_count: int | None = None, sent: Sent | None = None
+) -> LabelledTake:
+    """A take along a path. fault_count: how many faults; sent: by what kind of source; drawn if not
+    given. A path of a stick that binds has that fault for one of them. The same seed is the same
+    stick."""
     rng = np.random.default_rng([seed, 5])
-    count = int(rng.choice(3, p=(0.25, 0.5, 0.25))) if length is None else length
+    count = int(rng.choice(3, p=(0.25, 0.5, 0.25))) if fault_count is None else fault_count
     names = [str(name) for name in rng.permutation(list(FAULTS))]
     chosen: list[str] = ["binding"] if way.binds else []
     for name in names:

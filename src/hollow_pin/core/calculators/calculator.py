@@ -125,7 +125,7 @@ class Calculator:
     one_of: bool = False
 
     def calculate(self, values: Mapping[str, str]) -> dict[str, Any]:
-        """What comes out, by key. given: the inputs as they were typed. Raises OutOfBounds."""
+        """What comes out, by key. values: the inputs as they were typed. Raises OutOfBounds."""
         return self.run(**self.read(values))
 
     def plot(self, values: Mapping[str, str]) -> Plot | None:

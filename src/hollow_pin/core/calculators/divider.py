@@ -63,7 +63,7 @@ NOTICED = 0.25
 def compared(
     inputs: Mapping[str, Any], ordered_ohms: float, tolerance_percent: float | None
 ) -> list[str]:
-    """What a track does in the place of one of ordered_ohms, in sentences. given: as of `divide`.
+    """What a track does in the place of one of ordered_ohms, in sentences. inputs: as of `divide`.
     tolerance_percent: of what was ordered; None where it is not known."""
     track = inputs["track_ohms"]
     own, as_meant = divide(**inputs), divide(**{**inputs, "track_ohms": ordered_ohms})
