@@ -326,11 +326,11 @@ def test_a_take_that_runs_ahead_of_the_clock_is_told_of_as_often_as_it_can_be_re
     outbox = live_api._Outbox()
     progress = StepTracker(usual_routine(2, True)).progress()
     for at in (0.0, 5.0, 10.0):
-        outbox.seen(WrittenSamples(np.array([at]), np.zeros((1, 2)), progress))
+        outbox.show(WrittenSamples(np.array([at]), np.zeros((1, 2)), progress))
     clock[0] += later_s
-    outbox.seen(WrittenSamples(np.array([15.0]), np.zeros((1, 2)), progress))
+    outbox.show(WrittenSamples(np.array([15.0]), np.zeros((1, 2)), progress))
     sent = [outbox.queue.get_nowait() for _ in range(outbox.queue.qsize())]
     assert sum(isinstance(s, bytes) for s in sent) == 4
     assert sum(isinstance(s, str) for s in sent) == told
-    outbox.seen(WrittenSamples(np.array([15.1]), np.zeros((1, 2)), replace(progress, says="Done.")))
+    outbox.show(WrittenSamples(np.array([15.1]), np.zeros((1, 2)), replace(progress, says="Done.")))
     assert "Done." in str(outbox.queue.get_nowait()) + str(outbox.queue.get_nowait())

@@ -6579,7 +6579,8 @@ export interface components {
     };
     /**
      * RoughSpot
-     * @description A run of noisy bins, % of half range; peak is the noisiest bin's noise.
+     * @description A run of noisy bins, % of half range; peak is the noisiest bin's noise; passes: in how many of
+     *     the passes it is as noisy.
      */
     RoughSpot: {
       /** From */
@@ -6588,6 +6589,8 @@ export interface components {
       to: number;
       /** Peak */
       peak: number;
+      /** Passes */
+      passes: number;
     };
     /**
      * Routine

@@ -6,7 +6,7 @@ import "./plots.css";
 
 type Crossing = Pick<
   Schemas["Crossing"],
-  "track_noise" | "track_noise_median" | "track_noise_max" | "rough_spots" | "dead_spans"
+  "passes" | "track_noise" | "track_noise_median" | "track_noise_max" | "rough_spots" | "dead_spans"
 >;
 
 export interface Track {
@@ -39,7 +39,10 @@ export function TrackMap({ tracks }: { tracks: Track[] }) {
           decimal(t.crossing.track_noise_median, 2),
           decimal(t.crossing.track_noise_max, 2),
           t.crossing.rough_spots
-            .map((s) => `${decimal(s.from_, 0)} to ${decimal(s.to, 0)}`)
+            .map(
+              (s) =>
+                `${decimal(s.from_, 0)} to ${decimal(s.to, 0)}, ${s.passes} of ${t.crossing.passes} passes`,
+            )
             .join("; ") || "none",
           t.crossing.dead_spans
             .map((s) => `${decimal(s.from_, 0)} to ${decimal(s.to, 0)}`)

@@ -51,11 +51,13 @@ all lies nearest to it; and %, that near it always is."""
 
 @dataclass(frozen=True)
 class RoughSpot:
-    """A run of noisy bins, % of half range; peak is the noisiest bin's noise."""
+    """A run of noisy bins, % of half range; peak is the noisiest bin's noise; passes: in how many of
+    the passes it is as noisy."""
 
     from_: float
     to: float
     peak: float
+    passes: int
 
 
 @dataclass(frozen=True)
@@ -205,7 +207,7 @@ def measure_crossing(
         track_noise=tuple(None if np.isnan(n) else float(n) for n in noise),
         track_noise_median=median,
         track_noise_max=worst,
-        rough_spots=rough_spots(noise, median),
+        rough_spots=rough_spots(noise, track_noise(squares, counts), median),
         dead_spans=dead_spans(jumped),
         cross_talk=None if other is None else cross_talk(sideways),
         cross_talk_even=None if other is None else cross_talk_even(sideways),
@@ -247,12 +249,19 @@ def track_noise(squares: Floats, counts: Floats) -> Floats:
     return np.asarray(np.sqrt(squares / np.where(counts > 0, counts, np.nan)))
 
 
-def rough_spots(noise: Floats, median: float) -> tuple[RoughSpot, ...]:
-    """Runs of bins noisier than four times the median, and than half a per cent."""
-    rough = np.nan_to_num(noise) > max(ROUGH_TIMES * median, ROUGH_LEAST)
+def rough_spots(noise: Floats, by_pass: Floats, median: float) -> tuple[RoughSpot, ...]:
+    """Runs of bins noisier, of all passes (50,), than four times the median, and than half a per cent;
+    by_pass: the noise of each, (passes, 50)."""
+    least = max(ROUGH_TIMES * median, ROUGH_LEAST)
+    each = np.nan_to_num(by_pass) > least
     return tuple(
-        RoughSpot(float(EDGES[a]), float(EDGES[b]), float(np.nanmax(noise[a:b])))
-        for a, b in zip(*runs(rough), strict=True)
+        RoughSpot(
+            float(EDGES[a]),
+            float(EDGES[b]),
+            float(np.nanmax(noise[a:b])),
+            int(each[:, a:b].any(axis=1).sum()),
+        )
+        for a, b in zip(*runs(np.nan_to_num(noise) > least), strict=True)
     )
 
 

@@ -38,6 +38,7 @@ from hollow_pin.core.judged import (
     rim_is_off,
     rim_mends,
     rough,
+    rough_at_its_limit,
     rough_in_places,
     runs_over,
     something_hidden,
@@ -59,6 +60,7 @@ from hollow_pin.core.readings import (
     of_a_touch,
     trembles_by_place,
 )
+from hollow_pin.core.rough_place import rough_place
 from hollow_pin.core.routine import STEP_LABEL
 from hollow_pin.core.still import COARSE_STEP
 from hollow_pin.core.words import listed, percent
@@ -68,14 +70,15 @@ STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 FindingCode = Literal[
     "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
-    "missing", "near", "within",
+    "missing", "near", "place", "within",
 ]  # fmt: skip
 """What a finding is: jumps to an end or the middle; spikes with hands off or rough places along
 the track; that it wanders; both axes that tremble as one, or a single one that does so alike
 everywhere; one that trembles and another that does not; that it falls back where it was pushed alone,
 or where it was held; a rim that is out of shape; one that runs over the ends of its range; that
-something was not measured; that something is too near its limit to call; or that every reading that
-has a limit is surely within it, and nothing is hidden or missing."""
+something was not measured; that something is too near its limit to call; that a track is rough in one
+place, within its limit; or that every reading that has a limit is surely within it, and nothing is
+hidden or missing."""
 
 
 @dataclass(frozen=True)
@@ -189,6 +192,21 @@ def _within(case: JudgedTake) -> str:
         left_out[-1] += " on every side"
     but = f"; not measured: {listed(left_out)}" if left_out else ""
     return f"Every reading taken is within its limit{but}."
+
+
+def _within_but_rough(case: JudgedTake) -> str:
+    place = rough_place(case.take)
+    words = place.words if place else ""
+    return f"{_within(case)[:-1]}; but {words}: dirt begins so, or wear. Clean it, if that is felt."
+
+
+def _rough_at_its_limit(case: JudgedTake) -> str:
+    place = rough_place(case.take)
+    words = place.words if place else ""
+    return (
+        f"{words[:1].upper()}{words[1:]}, at about its limit: dirt, more often than not. "
+        "Clean it first."
+    )
 
 
 def _others_over(case: JudgedTake) -> str:
@@ -415,10 +433,22 @@ FINDINGS: tuple[Finding, ...] = (
         "missing",
     ),
     Finding(
+        rough_at_its_limit,
+        _rough_at_its_limit,
+        "cleaned",
+        "dirt",
+    ),
+    Finding(
         lambda case: bool(case.with_verdict("borderline") or measured_once(case)),
         _too_near,
         "none",
         "near",
+    ),
+    Finding(
+        lambda case: rough_place(case.take) is not None,
+        _within_but_rough,
+        "none",
+        "place",
     ),
     Finding(lambda *_: True, _within, "none", "within"),
 )

@@ -21,6 +21,7 @@ from hollow_pin.core.readings import (
     spikes_as_one,
     sways_as_one,
 )
+from hollow_pin.core.rough_place import rough_place
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.turn import PLACES, Place
@@ -256,6 +257,13 @@ def rough_in_places(case: JudgedTake) -> bool:
     return rough(case) and any(
         t.track_noise_max > PLACES_TIMES * t.track_noise_median and t.rough_spots for t in tracks
     )
+
+
+def rough_at_its_limit(case: JudgedTake) -> bool:
+    """A place is rough pass after pass, and too near its limit to call: there is something all the
+    same."""
+    place = rough_place(case.take)
+    return place is not None and case.verdict(place.path) == "borderline"
 
 
 def rim_mends(case: JudgedTake) -> bool:

@@ -230,7 +230,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
-    if first == "within":
+    if first in ("within", "place"):
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
     fewest, most = (WITHIN, 1.0) if first == "within" else (0.0, NEAR)
     most = min(1.0 - _likeliest(ranked, SOUND), most)

@@ -1,0 +1,43 @@
+"""The place of a track that is rougher than the rest of it, pass after pass."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hollow_pin.core.readings import TakeReadings
+from hollow_pin.core.words import number
+
+LEAST, TIMES = 1.0, 6.0
+"""Sound tracks make 0.6 % at the most in their roughest place, and 2.6 times as much as elsewhere."""
+
+
+@dataclass(frozen=True)
+class RoughPlace:
+    """path: of the reading that is its noise, %; words: where it lies."""
+
+    path: str
+    words: str
+
+
+def rough_place(take: TakeReadings) -> RoughPlace | None:
+    """The roughest place that makes 1 % of noise, and six times as much as its track makes elsewhere,
+    in more than half of its passes: there is something, whatever a limit says of how much that is.
+    What a hand, a joint or a spike does is not there the next time. None where there is none."""
+    crossed, turn = take.crossing, take.turn
+    tracks = {f"crossing.{a}": getattr(crossed, a) for a in take.recording.axes} if crossed else {}
+    tracks |= {"turn": turn}
+    places = [
+        (spot.peak, part, spot)
+        for part, track in tracks.items()
+        if track is not None
+        for spot in track.rough_spots
+        if spot.peak >= max(LEAST, TIMES * track.track_noise_median)
+        and 2 * spot.passes > track.passes
+    ]
+    if not places:
+        return None
+    _, part, spot = max(places, key=lambda place: place[0])
+    whose = f" of {part[-1]}" if len(take.recording.axes) == 2 else ""
+    low, high = (number(v, "").replace("-", "−") for v in (spot.from_, spot.to))
+    words = f"the track{whose} is rough from {low} to {high}\u00a0%, pass after pass"
+    return RoughPlace(f"{part}.track_noise_max", words)
