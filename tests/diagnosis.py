@@ -398,7 +398,8 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "was learnt from something else.",
         "",
         "Six more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
-        "places on the track that are surely rough, of what wanders with hands off, of both axes "
+        "places on the track that are surely rough, or pass after pass, of what wanders with hands "
+        "off, of both axes "
         "that tremble as one, or a single one that does so alike wherever it is, of one that "
         "trembles and another that does not, of what drops or falls back again while it is held, and "
         "of a rim that is surely cut short in one sector, or runs over the ends of its range and "
@@ -412,7 +413,8 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "none of "
         "the others, and where all that has a limit is within it and nothing else is likely, by "
         f"{100 * WITHIN:.0f} % at least: that is what limits are for. Beside an advice, or where "
-        f"rest, returns or rim were not measured, it is sound by {100 * NEAR:.0f} % at most; by as "
+        f"rest, returns or rim were not measured, it is sound by {100 * NEAR:.0f} % at most, and "
+        f"beside one of these by the rest of the {100 * THE_STICK:.0f} %; by as "
         "much the source has a dead zone where a coarse converter rests at exactly zero and nothing "
         "crossed it, and there is dirt where it fell back while it was pushed and was not held. What "
         "comes back late for a "

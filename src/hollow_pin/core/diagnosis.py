@@ -70,15 +70,14 @@ STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 FindingCode = Literal[
     "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
-    "missing", "near", "place", "within",
+    "missing", "near", "within",
 ]  # fmt: skip
 """What a finding is: jumps to an end or the middle; spikes with hands off or rough places along
 the track; that it wanders; both axes that tremble as one, or a single one that does so alike
 everywhere; one that trembles and another that does not; that it falls back where it was pushed alone,
 or where it was held; a rim that is out of shape; one that runs over the ends of its range; that
-something was not measured; that something is too near its limit to call; that a track is rough in one
-place, within its limit; or that every reading that has a limit is surely within it, and nothing is
-hidden or missing."""
+something was not measured; that something is too near its limit to call; or that every reading that
+has a limit is surely within it, and nothing is hidden or missing."""
 
 
 @dataclass(frozen=True)
@@ -447,8 +446,8 @@ FINDINGS: tuple[Finding, ...] = (
     Finding(
         lambda case: rough_place(case.take) is not None,
         _within_but_rough,
-        "none",
-        "place",
+        "cleaned",
+        "dirt",
     ),
     Finding(lambda *_: True, _within, "none", "within"),
 )

@@ -189,23 +189,24 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as much.
     A dead zone that was measured in the source is there (`SEEN`); where a converter of coarse steps
     rests at exactly zero, and nothing crossed it to tell, that is no likelier than not. Of spikes that
-    are felt with hands off, of places on the track that are surely rough, of what wanders, of both
-    axes that tremble as one, of a single one that does so everywhere alike, of one that trembles and
-    another that does not, of what drops or falls back again while it is held, of a rim that is surely
-    cut short in one sector, or runs over the ends of its range and shows no more, and of jumps to an
-    end or the middle nobody has counted how many come from elsewhere: it is dirt, or wear, or the
-    supply, or a failing track, or something that rubs, or a calibration, or a joint, by as much of
-    what no other cause explains. What lies apart to one side, along the ways it came on, is held
-    there, and by no worn track (`SEEN`). What is within every limit, and comes back late for a sound
-    one, may be smoothed by its device: that it binds is no likelier than not. Nor is it likelier that
-    there is dirt as well where it jumps to an end or the middle, since such jumps are spikes where
-    they are too short to be told; or a loose joint where it does so no more often than dirt may by
-    chance; or dirt where it fell back while it was pushed, and was not held to see that. An axis
+    are felt with hands off, of places on the track that are surely rough, or pass after pass, of what
+    wanders, of both axes that tremble as one, of a single one that does so everywhere alike, of one
+    that trembles and another that does not, of what drops or falls back again while it is held, of a
+    rim that is surely cut short in one sector, or runs over the ends of its range and shows no more,
+    and of jumps to an end or the middle nobody has counted how many come from elsewhere: it is dirt,
+    or wear, or the supply, or a failing track, or something that rubs, or a calibration, or a joint,
+    by as much of what no other cause explains. What lies apart to one side, along the ways it came on,
+    is held there, and by no worn track (`SEEN`). What is within every limit, and comes back late for a
+    sound one, may be smoothed by its device: that it binds is no likelier than not. Nor is it likelier
+    that there is dirt as well where it jumps to an end or the middle, since such jumps are spikes
+    where they are too short to be told; or a loose joint where it does so no more often than dirt may
+    by chance; or dirt where it fell back while it was pushed, and was not held to see that. An axis
     without a signal shows nothing else of itself: that it is open, or dead, is all that is known of it
     (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
     `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR` where
     anything else is told of it, or a step that it takes is missing: beside an advice it is never
-    likely that there is nothing to do."""
+    likely that there is nothing to do, and beside one that names a cause it is so by no more than the
+    rest of `THE_STICK`."""
     table = by or weights()
     ranked = _rank(take, table)
     if held_once(take):
@@ -230,9 +231,10 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     mute = without_signal(take)
     if mute is not None:
         ranked = [_of_silence(r, mute) for r in ranked]
-    if first in ("within", "place"):
+    if first == "within":
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
-    fewest, most = (WITHIN, 1.0) if first == "within" else (0.0, NEAR)
+    fewest = WITHIN if first == "within" else 0.0
+    most = 1.0 if first == "within" else 1.0 - THE_STICK if first in RATHER else NEAR
     most = min(1.0 - _likeliest(ranked, SOUND), most)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
