@@ -163,7 +163,7 @@ def test_a_track_that_is_surely_rough_in_places_is_dirty() -> None:
     take = read("sound")
     assert take.crossing is not None
     assert take.crossing.x is not None
-    place = RoughSpot(8.0, 12.0, 4.5, 3)
+    place = RoughSpot(8.0, 12.0, 4.5, 1)
     x = replace(take.crossing.x, track_noise_max=4.5, rough_spots=(place,))
     rough = replace(take, crossing=replace(take.crossing, x=x))
     known = rough.uncertainty | {"crossing.x.track_noise_max": 0.2}

@@ -26,8 +26,8 @@ def test_those_within_come_first_by_their_dead_zone_and_what_is_gone_last() -> N
 
 def test_what_nobody_measured_and_what_is_gone_is_said_to_be() -> None:
     """Or a module is unsoldered for nothing."""
-    unmeasured = donor_stick(1, "GS-1", "left", None, None, LIMIT_OF, taken=False)
+    unmeasured = donor_stick(1, "GS-1", "left", None, None, LIMIT_OF, is_taken=False)
     assert unmeasured.standing == "unmeasured"
     assert unmeasured.says == "The left stick was never measured: look before it is soldered."
-    taken = donor_stick(1, "GS-1", "left", None, None, LIMIT_OF, taken=True)
+    taken = donor_stick(1, "GS-1", "left", None, None, LIMIT_OF, is_taken=True)
     assert (taken.standing, taken.says.split(" was ")[1]) == ("taken", "taken out already.")
