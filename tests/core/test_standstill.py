@@ -206,3 +206,48 @@ def test_a_browser_shows_a_dead_place_as_a_whole_log_does() -> None:
         times = (t[keep] * 1e6).astype(np.int64)
         take = measure_take(Recording(times, raw[keep], (AxisRange(0, 255),) * 2, step))
         assert len(take.crossing.x.dead_spans) == 1
+
+
+def filtered_passes(reaches_by: list[float], to: float = 27.0) -> list[Standstills]:
+    """Passes upward of one-per-cent steps that stand at 20 % and then leap to where they go on, in
+    parts: the first by so much of the way there, as the device's filter was caught by its clock."""
+    passes, starts, v = 6, [], [-100.0]
+    for i in range(passes):
+        up = np.arange(-100.0, 21.0)
+        over = [20.0 + reaches_by[i % len(reaches_by)] * (to - 20.0)]
+        starts.append(len(v) - 1)
+        v += [*up, *[20.0] * 8, *over, *np.arange(to, 101.0), *[-100.0] * 60]
+    values = np.array(v)
+    parts = [slice(s + 1, s + 1 + 121 + 8 + 1 + int(101 - to)) for s in starts]
+    return find_standstills(np.arange(len(values)) / HZ, values, None, parts, 1 / HZ)
+
+
+@pytest.mark.parametrize(
+    ("reaches_by", "counts"),
+    [([1.0], 6), ([0.55, 0.45, 0.3, 0.5, 1.0, 0.5], 6), ([0.2], 6)],
+)
+def test_a_leap_that_a_filter_takes_in_two_is_one(reaches_by: list[float], counts: int) -> None:
+    """Each pass went over another part of it by another share: a dead place of 7 % by a device of
+    125 Hz and eight bits was “every reading taken is within its limit”."""
+    stood = filtered_passes(reaches_by)
+    assert sum(len(s.places) for s in stood) == counts
+    for low, high in np.vstack([s.places for s in stood]):
+        assert (low, high) == (pytest.approx(20.0, abs=1.5), pytest.approx(27.0, abs=1.5))
+
+
+@pytest.mark.parametrize(
+    ("steps", "most", "on"),
+    [
+        ([1.0, 4.0, 3.1, 1.0], 1, [1, 1, 0, 0]),
+        ([1.0, 4.0, 3.1, 1.0], 2, [2, 1, 0, 0]),
+        ([1.0, 4.0, 3.0, 1.0], 2, [1, 0, 0, 0]),
+        ([1.0, 4.0, -4.0, 1.0], 2, [1, 0, 0, 0]),
+        ([4.0, 4.0], 5, [1, 0]),
+        ([4.0], 2, [0]),
+    ],
+)
+def test_what_is_left_of_a_leap_is_a_leap_and_goes_on(
+    steps: list[float], most: int, on: list[int]
+) -> None:
+    """Else a pass that merely goes on would belong to what it leaps over, or one that comes back."""
+    assert standstill._goes_on(np.array(steps), 3.0, most).tolist() == on

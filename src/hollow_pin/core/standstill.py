@@ -15,6 +15,8 @@ MISSING_TIMES = 1.5
 """Usual intervals from which on samples are missing."""
 LEAP_TIMES, LEAP_LEAST = 3.0, 1.5
 """Of a pass's usual step, and %, from which on it went farther than it goes."""
+SMEARED_S = 0.02
+"""How long a device's filter may take over a leap, in parts that are leaps themselves."""
 STOOD = 2
 """Samples, at the least, that it stood still for."""
 EXPLAINED = 3.0
@@ -87,10 +89,12 @@ def _of_pass(
     t: Floats, v: Floats, since: Indices, both: Indices, part: slice, interval_s: float, fine: float
 ) -> _Moves:
     """since, both (n,): from when on the axis, and both of them, have had the value that they have."""
-    before, after = np.arange(part.start, part.stop - 1), np.arange(part.start + 1, part.stop)
-    leap = np.abs(v[after] - v[before])
-    moving = leap[leap > 0]
+    before = np.arange(part.start, part.stop - 1)
+    step = v[before + 1] - v[before]
+    moving = np.abs(step[step != 0])
     usual = float(np.median(moving)) if moving.size else 0.0
+    after = before + 1 + _goes_on(step, LEAP_TIMES * usual, max(1, round(SMEARED_S / interval_s)))
+    leap = np.abs(v[after] - v[before])
     took = max(float(t[part.stop - 1] - t[part.start]), 1e-6)
     pace = abs(float(v[part.stop - 1] - v[part.start])) / took
 
@@ -98,7 +102,7 @@ def _of_pass(
         long_enough = (t[after] - t[start[before]]) * pace >= STOOD_SHARE * leap
         return np.asarray(long_enough & (missing | (before - start[before] >= STOOD)))
 
-    missing = t[after] - t[before] > MISSING_TIMES * interval_s
+    missing = t[before + 1] - t[before] > MISSING_TIMES * interval_s
     leapt = leap > max(LEAP_TIMES * usual, LEAP_LEAST)
     far = leapt & stood(since)
     in_time = leap <= EXPLAINED * pace * (t[after] - t[before]) + usual
@@ -107,6 +111,18 @@ def _of_pass(
     edges = np.sort(np.column_stack((v[before], v[after])), axis=1)
     leaps = edges[far | (leapt & ~missing)]
     return _Moves(at, edges[at], far[at], silent[at], leaps, usual + fine)
+
+
+def _goes_on(step: Floats, least: float, most: int) -> Indices:
+    """For how many samples more after each step (m,), at most, a pass goes on the same way, each by
+    more than so much."""
+    on = np.ones(len(step), dtype=bool)
+    times = np.zeros(len(step), dtype=np.intp)
+    for k in range(1, min(most, len(step) - 1) + 1):
+        on[-k:] = False
+        on[:-k] &= step[k:] * np.sign(step[:-k]) > least
+        times += on
+    return times
 
 
 def _unchanged_since(v: Floats) -> Indices:
