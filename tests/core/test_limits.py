@@ -7,7 +7,7 @@ from functools import cache
 
 import pytest
 
-from hollow_pin.core.diagnosis import _too_near
+from hollow_pin.core.advice_words import too_near_advice
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import (
@@ -90,5 +90,5 @@ def test_whether_anything_is_over_depends_on_what_it_is_for() -> None:
 def test_what_is_too_near_its_limit_is_named() -> None:
     only = {NEEDED: LIMIT_OF[NEEDED]}
     at = LIMIT_OF[NEEDED].at("everyday")
-    said = _too_near(JudgedTake(with_needed(at), "everyday", only))
+    said = too_near_advice(JudgedTake(with_needed(at), "everyday", only))
     assert "too near its limit to call: dead zone needed" in said

@@ -9,9 +9,22 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.advice_words import (
+    STILL_AGAIN,
+    as_one_advice,
+    cut_off_advice,
+    missing_advice,
+    other_gate_advice,
+    others_over_advice,
+    rests_advice,
+    rough_at_its_limit_advice,
+    rough_within_advice,
+    scale_advice,
+    too_near_advice,
+    trembling_advice,
+    within_advice,
+)
 from hollow_pin.core.judged import (
-    SCALE,
     JudgedTake,
     alike_all_round,
     as_one,
@@ -22,7 +35,6 @@ from hollow_pin.core.judged import (
     dead_spans,
     fails_when_held,
     falls_when_pushed,
-    gate_problem,
     incomplete,
     is_held_on_its_way,
     jumps,
@@ -32,7 +44,6 @@ from hollow_pin.core.judged import (
     not_at_rest,
     one_axis_trembles,
     other_gate,
-    other_steps,
     recentring_is_enough,
     returns_apart,
     rim_is_off,
@@ -43,29 +54,17 @@ from hollow_pin.core.judged import (
     runs_over,
     something_hidden,
     spiky,
-    struck_as_one,
     stuck,
     touched,
     trembles,
     trembles_everywhere,
     uncalibrated,
-    unmeasured,
     wanders,
     wanders_as_one,
 )
 from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.readings import (
-    TakeReadings,
-    nothing_moved,
-    of_a_touch,
-    trembles_by_place,
-)
+from hollow_pin.core.readings import TakeReadings, nothing_moved
 from hollow_pin.core.rough_place import rough_place
-from hollow_pin.core.routine import STEP_LABEL
-from hollow_pin.core.still import COARSE_STEP
-from hollow_pin.core.words import listed, percent
-
-STILL_AGAIN = "It moved in Still, as far as by a touch: take Still again, hands off."
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 FindingCode = Literal[
@@ -95,121 +94,6 @@ class Finding:
 class Advice:
     words: str
     try_first: Remedy
-
-
-def _by_trembling(case: JudgedTake) -> str:
-    if trembles_everywhere(case):
-        return (
-            "It trembles more than it should, and alike wherever it is, which dirt does not: try "
-            "another cable, port or battery first, then clean the track."
-        )
-    if one_axis_trembles(case):
-        return (
-            "One axis trembles more than it should and the other does not: that is its own contact or "
-            "sensor, and no cable. Clean its track first."
-        )
-    return "It trembles more than it should: try another cable or port, then clean the track."
-
-
-def _by_gate(case: JudgedTake) -> str:
-    return f"{gate_problem(case)} Nothing about its rim can be judged before that."
-
-
-def _by_rests(case: JudgedTake) -> str:
-    places = not_at_rest(case)
-    thirds = "third" if len(places) == 1 else "thirds"
-    return (
-        f"It was not seen at rest in the {listed(list(places))} {thirds} of its travel: either it was "
-        "not left alone there for five seconds, or it does not stay where it is left. Turn it again, "
-        "and watch it with hands off."
-    )
-
-
-def _named(paths: list[str]) -> str:
-    labels = [BY_PATH[p].label for p in paths]
-    return listed([f"{name[0].lower()}{name[1:]}" for name in labels])
-
-
-def _too_near(case: JudgedTake) -> str:
-    near, once = case.with_verdict("borderline"), measured_once(case)
-    reasons = [f"too near its limit to call: {_named(near)}"] if near else []
-    reasons += [f"measured too few times to call: {_named(once)}"] if once else []
-    again = "Measure again, and longer."
-    step = case.take.still.resolution if case.take.still is not None else 0.0
-    if of_a_touch(case.take) & {*near}:
-        again = STILL_AGAIN
-    elif step > COARSE_STEP:
-        again = f"Its converter goes by steps of {percent(step)}: a finer source would tell."
-    elif case.take.by_place.keys() & {*near} and trembles_by_place(case.take.by_place):
-        again = "Let it go from another side, and take Still again: it may tremble there."
-    return f"Nothing is over its limit; {'; '.join(reasons)}. {again}"
-
-
-def _by_both(case: JudgedTake) -> str:
-    do = "spike at one instant" if struck_as_one(case) else "tremble as one"
-    return (
-        f"Both axes {do}: that comes from the supply or the ground. Try another cable, port or "
-        "battery before anything is opened."
-    )
-
-
-def _by_scale(case: JudgedTake) -> str:
-    over = _named([path for path in SCALE if case.over(path)])
-    return (
-        f"The rim is off in scale or centre, not in shape: recalibrate, extents first. "
-        f"Over its limit: {over}."
-    )
-
-
-def _by_the_ends(case: JudgedTake) -> str:
-    """A round rim that is cut off on every side looks like a square one."""
-    gate = gate_problem(case)
-    sides = sum(h.code == "saturated" for h in case.take.hidden)
-    on = ("one side", "two sides", "three sides", "all its sides")[min(sides, 4) - 1]
-    sentence = (
-        f"The rim runs into the end of its range on {on}, so what it is like there is not seen: "
-        f"recalibrate, extents first, and measure again."
-    )
-    return f"{gate} If it is: {sentence[0].lower()}{sentence[1:]}" if gate else sentence
-
-
-def _by_what_is_missing(case: JudgedTake) -> str:
-    missing = [STEP_LABEL[step] for step in unmeasured(case.take)]
-    if missing == [STEP_LABEL["rim"]]:
-        return (
-            "How far it reaches, and what its rim is like, was not measured: it takes a usable Rim."
-        )
-    rest = "The dead zone it needs was not measured: it takes a usable Still and Let-go."
-    if STEP_LABEL["rim"] in missing:
-        return f"{rest} Nor was how far it reaches: that takes a usable Rim."
-    return rest
-
-
-def _within(case: JudgedTake) -> str:
-    left_out = [STEP_LABEL[step] for step, read in other_steps(case.take).items() if read is None]
-    if case.take.hold and left_out[-1:] == [STEP_LABEL["hold"]]:
-        left_out[-1] += " on every side"
-    but = f"; not measured: {listed(left_out)}" if left_out else ""
-    return f"Every reading taken is within its limit{but}."
-
-
-def _within_but_rough(case: JudgedTake) -> str:
-    place = rough_place(case.take)
-    words = place.words if place else ""
-    return f"{_within(case)[:-1]}; but {words}: dirt begins so, or wear. Clean it, if that is felt."
-
-
-def _rough_at_its_limit(case: JudgedTake) -> str:
-    place = rough_place(case.take)
-    words = place.words if place else ""
-    return (
-        f"{words[:1].upper()}{words[1:]}, at about its limit: dirt, more often than not. "
-        "Clean it first."
-    )
-
-
-def _others_over(case: JudgedTake) -> str:
-    return f"Over its limit: {_named(case.with_verdict('over'))}."
 
 
 def _how_it_trembles(case: JudgedTake) -> FindingCode | None:
@@ -291,7 +175,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         as_one,
-        _by_both,
+        as_one_advice,
         "measure",
         "as one",
     ),
@@ -321,7 +205,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         noise_is_most,
-        _by_trembling,
+        trembling_advice,
         "cleaned",
         _how_it_trembles,
     ),
@@ -343,7 +227,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         trembles,
-        _by_trembling,
+        trembling_advice,
         "cleaned",
         _how_it_trembles,
     ),
@@ -354,7 +238,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         rim_mends,
-        _by_scale,
+        scale_advice,
         "recalibrated",
         _off_the_ends,
     ),
@@ -365,7 +249,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         other_gate,
-        _by_gate,
+        other_gate_advice,
         "measure",
     ),
     Finding(
@@ -383,7 +267,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         cut_off,
-        _by_the_ends,
+        cut_off_advice,
         "recalibrated",
         "ends",
     ),
@@ -392,7 +276,7 @@ FINDINGS: tuple[Finding, ...] = (
         "It comes back late: look for a rub, a dry bearing or a tired spring.",
         "measure",
     ),
-    Finding(lambda case: bool(case.with_verdict("over")), _others_over, "measure"),
+    Finding(lambda case: bool(case.with_verdict("over")), others_over_advice, "measure"),
     Finding(
         uncalibrated,
         "Nothing that a calibration leaves as it is lies over its limit. Where it rests and how far "
@@ -421,35 +305,35 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         lambda case: bool(not_at_rest(case)),
-        _by_rests,
+        rests_advice,
         "measure",
         "missing",
     ),
     Finding(
         incomplete,
-        _by_what_is_missing,
+        missing_advice,
         "measure",
         "missing",
     ),
     Finding(
         rough_at_its_limit,
-        _rough_at_its_limit,
+        rough_at_its_limit_advice,
         "cleaned",
         "dirt",
     ),
     Finding(
         lambda case: bool(case.with_verdict("borderline") or measured_once(case)),
-        _too_near,
+        too_near_advice,
         "none",
         "near",
     ),
     Finding(
         lambda case: rough_place(case.take) is not None,
-        _within_but_rough,
+        rough_within_advice,
         "cleaned",
         "dirt",
     ),
-    Finding(lambda *_: True, _within, "none", "within"),
+    Finding(lambda *_: True, within_advice, "none", "within"),
 )
 
 

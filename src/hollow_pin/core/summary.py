@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil
 
+from hollow_pin.core.advice_words import STILL_AGAIN
 from hollow_pin.core.catalogue import BY_PATH, ReadingSpec
 from hollow_pin.core.comparison import (
     DECISIVE,
@@ -15,7 +16,7 @@ from hollow_pin.core.comparison import (
     Comparison,
     Overall,
 )
-from hollow_pin.core.diagnosis import STILL_AGAIN, Remedy, diagnose
+from hollow_pin.core.diagnosis import Remedy, diagnose
 from hollow_pin.core.hidden import LEAPS, MEASURED_ZERO, UNCALIBRATED
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import stick_name
