@@ -10,6 +10,7 @@ import pytest
 
 from gimbal import Stick, taken
 from hollow_pin.core.crossing import BINS, RoughSpot, measure_crossing
+from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.rough_place import rough_place
@@ -29,6 +30,8 @@ def test_dirt_below_the_limit_is_told_and_comes_before_that_the_stick_is_sound(s
     assert told.try_first == "cleaned"
     first = rank(take)[0]
     assert (first.cause, first.axis) == ("dirty", "x")
+    asked = looks(take, rank(take), ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold"))
+    assert asked == (), "it is there pass after pass: no step tells whether that is felt"
 
 
 @pytest.mark.parametrize("seed", [60, 61, 62])

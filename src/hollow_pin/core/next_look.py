@@ -13,6 +13,7 @@ from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import MAY_BE_ZERO, UNCALIBRATED
 from hollow_pin.core.judged import near_limits, other_steps, unmeasured
 from hollow_pin.core.ranking import (
+    DIRTY,
     LIKELY,
     SPEAKS,
     ZONE,
@@ -21,6 +22,7 @@ from hollow_pin.core.ranking import (
     weights,
 )
 from hollow_pin.core.readings import TakeReadings, held_once, nothing_moved, without_signal
+from hollow_pin.core.rough_place import rough_place
 from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.words import listed
 
@@ -207,7 +209,8 @@ def looks(
         if at_the_limit is not None:
             return (at_the_limit,)
     pair = _open_pair(causes)
-    if pair is None:
+    if pair is None or (set(pair) == {DIRTY, SOUND} and rough_place(take)):
+        # What is rough pass after pass is so again: whether that is felt no step tells.
         return ()
     offered: list[Look] = []
     handling = HANDLING.get(frozenset(pair))
