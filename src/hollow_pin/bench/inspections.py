@@ -118,10 +118,10 @@ def keep_on_jig(database: Database, inspection_id: int, recording: Recording, at
 
 
 def on_jig(db: Connection, inspection_id: int, reading_id: int) -> OnJig:
-    jig_ohms = jig_reading(db, inspection_id, reading_id)
-    if jig_ohms is None:
+    on_the_jig = jig_reading(db, inspection_id, reading_id)
+    if on_the_jig is None:
         raise NotFound("reading on the jig", reading_id)
-    return jig_ohms
+    return on_the_jig
 
 
 def look_at(
