@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from hollow_pin.cli.main import main
-from hollow_pin.core.calculators.calculator import OutOfBounds
+from hollow_pin.core.calculators.calculator import OutOfBounds, Own
 from hollow_pin.core.calculators.dead_zone import received, shaped
 from hollow_pin.core.calculators.divider import compared, divide
 from hollow_pin.core.calculators.iron import LIQUIDUS_C, MOST_C, celsius, fahrenheit, start
@@ -507,6 +507,26 @@ def test_what_a_trim_can_do_is_drawn_between_its_ends() -> None:
     assert (low <= own + 1e-9).all()
     assert (own <= high + 1e-9).all()
     assert own[0] == own[-1] == 0.0, "nothing at the ends of the track"
+
+
+def test_a_stick_s_own_rim_is_drawn_beside_what_is_received_of_it() -> None:
+    """The same places through the curve: what a game gets of this stick, and not of any."""
+    angle = np.radians(np.arange(72) * 5)
+    rim = 95.0 * np.column_stack((np.sin(angle), np.cos(angle)))
+    typed = {"shape": "radial", "inner_percent": "10", "outer_percent": "0", "rescaled": "yes"}
+    plot = BY_NAME["dead-zone"].plot_over(Own(rim, rim[:4] * 0.05), typed)
+    drawn = {c.label: np.column_stack((c.x, c.y)) for c in plot.curves}
+    assert list(drawn) == ["its own rim", "received", "its returns", "returns, received"]
+    assert np.hypot(*drawn["its own rim"].T) == pytest.approx(95.0)
+    assert np.hypot(*drawn["received"].T) == pytest.approx((95.0 - 10.0) / 0.9)
+    assert np.hypot(*drawn["returns, received"].T) == pytest.approx(0.0), "hidden"
+
+
+def test_a_track_has_ohms_and_what_may_be_left_out_has_none() -> None:
+    """Nothing across a track divides by nothing; a trim without a resistor in series has 0 of them."""
+    with pytest.raises(OutOfBounds, match="above 0"):
+        BY_NAME["trim"].calculate(TRIM | {"track_ohms": "0"})
+    assert BY_NAME["trim"].calculate(TRIM | {"series_ohms": "0"})["output"] > 0
 
 
 def test_the_command_prints_one_object(capsys: pytest.CaptureFixture) -> None:

@@ -23,7 +23,7 @@ from hollow_pin.core.gate import (
     unlike_all_round,
     unsheared,
 )
-from hollow_pin.core.recording import STEPS, AxisRange
+from hollow_pin.core.recording import STEPS, AxisRange, NotUsable
 from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
@@ -388,3 +388,9 @@ def test_a_side_that_reaches_far_less_is_part_of_the_rim(gate: Gate, short: floa
 def test_bearings_and_gates_agree() -> None:
     assert len(BEARINGS) == 72
     assert gate_radius("square")[9] == pytest.approx(141, abs=4)
+
+
+def test_a_rim_without_a_sample_is_refused_by_name() -> None:
+    """Else a take whose link fell silent on the rim would not be measured at all."""
+    with pytest.raises(NotUsable, match="only 0 of 72 directions were reached"):
+        measure_rim(np.empty((0, 2)))

@@ -402,7 +402,11 @@ def test_what_fell_back_once_is_the_track_or_the_hand_until_it_is_held_again(
         sagging,
         hold=tuple(replace(h, sag=6.0) if h is other else h for h in sagging.hold),
     )
-    assert sags_most(as_if_the_hand_gave_way(both).hold).sag == 6.0
+    by_hand_both = as_if_the_hand_gave_way(both)
+    expected = [6.0 if h is worst else h.sag for h in both.hold]
+    assert [h.sag for h in by_hand_both.hold] == expected, (
+        "no farther than the next, the others as ever"
+    )
     alone = replace(sagging, hold=(worst,))
     assert as_if_the_hand_gave_way(alone).hold[0].sag == 0.0
 

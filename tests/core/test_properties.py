@@ -194,6 +194,8 @@ def test_the_minimum_zone_is_never_wider_than_least_squares(seed, rough, shift) 
     lsc = least_squares_circle(points)
     mzc = minimum_zone_circle(points, lsc)
     narrow = peak_to_valley(points, mzc.x, mzc.y)
+    far = np.hypot(points[:, 0] - mzc.x, points[:, 1] - mzc.y)
+    assert mzc.radius == pytest.approx((far.max() + far.min()) / 2), "the middle of the ring"
     assert narrow <= peak_to_valley(points, lsc.x, lsc.y) + 1e-12
     for dx, dy in ((0.01, 0), (-0.01, 0), (0, 0.01), (0, -0.01)):
         assert narrow <= peak_to_valley(points, mzc.x + dx, mzc.y + dy) + 1e-9

@@ -204,6 +204,8 @@ def test_what_comes_in_bursts_is_not_said_to_disagree(of: int) -> None:
     """A radio that hands over several reports at once is as good as any; its rate is that of them."""
     found = together(swept(), of)
     assert (codes(found), found.standing) == ({"bursts"}, "clean")
+    (finding,) = found.findings
+    assert finding.words.startswith("Its reports come several at a time. Each is read as made in ")
     assert found.rate_hz == pytest.approx(250.0, rel=0.05)
     assert [a.passes for a in found.axes] == [4, 4]
 

@@ -128,6 +128,13 @@ def test_a_sheet_that_cannot_be_worked_by_is_refused_where_it_is_wrong(
     assert wrong.value.field == where
 
 
+def test_the_step_that_is_wrong_is_named_as_it_is_counted() -> None:
+    """Whoever looks for it in a list that begins at 1 must not mend another."""
+    sheet = Teardown(steps=(screws("a", 8), replace(screws("b", 8), kind="clip")))
+    with pytest.raises(SheetError, match="Step 2 has marks and is no fastener"):
+        validate_sheet(sheet)
+
+
 def test_a_sheet_at_its_bounds_is_taken() -> None:
     edge = tuple(FastenerMark(x, y, n) for x, y, n in ((0, 0, 0.5), (100, 64, 200), (50, 32, None)))
     steps = tuple(replace(screws(f"s{i}"), marks=edge, minutes=600) for i in range(MOST_STEPS))

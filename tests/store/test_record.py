@@ -29,6 +29,7 @@ from hollow_pin.core.record import WorkPlan
 from hollow_pin.core.take import VERSION
 from hollow_pin.store.controllers import keep_model
 from hollow_pin.store.database import AlreadyDone, Database, KeyedRequest, asked
+from hollow_pin.store.requests import answer_to, forget_requests
 from hollow_pin.store.takes import say_ending, takes_to_measure, write_block
 from sticks import performed
 
@@ -258,6 +259,21 @@ def test_a_key_is_kept_with_what_it_wrote_or_not_at_all(bench: Database) -> None
         ask("once")
     with bench.reading() as db:
         assert [e.text for e in view_job(db, 1).ledger if e.kind == "note"] == ["once"]
+
+
+def test_a_key_is_forgotten_after_its_time_and_none_before(bench: Database) -> None:
+    """A bench would grow by every answer it gave; one that is forgotten too soon is done twice."""
+    for key, at in (("old", "2026-02-01T10:00:00.000+00:00"), ("new", AT)):
+        token = asked.set(KeyedRequest(key, "note", at))
+        try:
+            write(bench, 1, "note", key, at)
+        finally:
+            asked.reset(token)
+    with bench.writing() as db:
+        forget_requests(db, AT)
+    with bench.reading() as db:
+        assert answer_to(db, "old") is None
+        assert answer_to(db, "new") is not None, "of just that moment, and after"
 
 
 def test_confirmed_writes_are_synced_and_a_running_takes_blocks_are_lighter(
