@@ -560,6 +560,15 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
 
 
 @pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("noise", [1.5, 2.5])
+def test_dirt_below_its_limit_is_dirt_by_other_physics_too(noise: float, seed: int) -> None:
+    """By half the limit it was health, and by nearly all of it “measure again”."""
+    take = measured(seed, rough=(20, 45, noise))
+    assert explain(take).try_first == "cleaned"
+    assert (rank(take)[0].cause, rank(take)[0].axis) == ("dirty", "x")
+
+
+@pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("page", [False, True])
 @pytest.mark.parametrize("seconds", [0.1, 0.6])
 @pytest.mark.parametrize(

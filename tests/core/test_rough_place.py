@@ -64,6 +64,9 @@ def with_place(peak: float, *, passes: int = 3, of: int = 5, usual: float = 0.1)
         ({"peak": 2.0, "passes": 3, "of": 5}, True),
         ({"peak": 2.0, "passes": 2, "of": 5}, False),
         ({"peak": 2.0, "passes": 2, "of": 4}, False),
+        ({"peak": 2.0, "passes": 2, "of": 3}, True),
+        ({"peak": 2.0, "passes": 2, "of": 2}, True),
+        ({"peak": 2.0, "passes": 1, "of": 1}, False),
     ],
 )
 def test_it_is_rough_by_so_much_and_in_most_passes(place: dict, there: bool) -> None:

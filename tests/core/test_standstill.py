@@ -251,3 +251,17 @@ def test_what_is_left_of_a_leap_is_a_leap_and_goes_on(
 ) -> None:
     """Else a pass that merely goes on would belong to what it leaps over, or one that comes back."""
     assert standstill._goes_on(np.array(steps), 3.0, most).tolist() == on
+
+
+@pytest.mark.parametrize(("parts", "to"), [(2, 28.0), (3, 32.0), (4, 32.0)])
+def test_a_filter_takes_a_fiftieth_of_a_second_over_a_leap_and_no_longer(
+    parts: int, to: float
+) -> None:
+    """At 125 Hz that is two samples more: who goes on leaping has been moved fast."""
+    up = [*np.arange(-100.0, 21.0), *[20.0] * 8, *(20.0 + 4.0 * np.arange(1, parts + 1))]
+    one = np.array([*up, *np.arange(up[-1] + 1.0, 101.0)])
+    v = np.concatenate([np.append(one, [-100.0] * 60)] * 4)
+    starts = [i * (len(one) + 60) for i in range(4)]
+    t = np.arange(len(v)) / HZ
+    stood = find_standstills(t, v, None, [slice(s, s + len(one)) for s in starts], 1 / HZ)
+    assert [s.places.tolist() for s in stood] == [[[20.0, to]]] * 4

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { setLiveSource } from "../app/liveSource";
 import { readGamepad } from "./gamepad";
 import { hidOf, nameOf, readHid } from "./hid";
 
@@ -32,4 +33,22 @@ export function readPageSource(
     over = true;
     stop();
   };
+}
+
+/** What the server says of the source that it opened for a page. */
+export interface OpenedSource {
+  source_kind: string;
+  source_name: string;
+  setup: PageRead["setup"];
+}
+
+/** Show on the rail that a source is live, and send what it says along a line until told to stop. */
+export function sendSource(line: WebSocket, opened: OpenedSource, pad: number): () => void {
+  const { source_kind: kind, source_name: name, setup } = opened;
+  setLiveSource({ name, rateHz: null, gaps: 0, notes: {}, state: "live" });
+  return readPageSource(
+    { kind, name, pad, setup },
+    (frame) => line.readyState === WebSocket.OPEN && line.send(frame),
+    () => line.send(JSON.stringify({ do: "lost" })),
+  );
 }

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { type SourceKind, sourceChecksQuery } from "../api/queries";
 import { setLiveSource } from "../app/liveSource";
-import { readPageSource } from "./pageSource";
+import { sendSource } from "./pageSource";
 import type { SourceBody } from "./source";
 import { tone } from "./tone";
 
@@ -61,23 +61,7 @@ export function useSourceCheck(): SourceCheckView {
     socket.onmessage = ({ data }) => {
       const message = JSON.parse(String(data));
       if (message.type === "begun") {
-        stop = readPageSource(
-          {
-            kind: message.source_kind,
-            name: message.source_name,
-            pad: tried.pad,
-            setup: message.setup,
-          },
-          (frame) => socket.readyState === WebSocket.OPEN && socket.send(frame),
-          () => socket.send(JSON.stringify({ do: "lost" })),
-        );
-        setLiveSource({
-          name: message.source_name,
-          rateHz: null,
-          gaps: 0,
-          notes: {},
-          state: "live",
-        });
+        stop = sendSource(socket, message, tried.pad);
       } else if (message.type === "now") setNow(message);
       else if (message.type === "error") setTrouble(message.message);
       else if (message.type === "ended") {

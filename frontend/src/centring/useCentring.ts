@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { setLiveSource } from "../app/liveSource";
-import { readPageSource } from "../capture/pageSource";
+import { sendSource } from "../capture/pageSource";
 import { nearer } from "./nearer";
 
 export type Now = Schemas["CentringNow"];
@@ -47,23 +47,7 @@ export function useCentring(jobId: number, kind: string, pad: number): CentringV
       const message = JSON.parse(String(data));
       if (message.type === "begun") {
         setBegun(message);
-        setLiveSource({
-          name: message.source_name,
-          rateHz: null,
-          gaps: 0,
-          notes: {},
-          state: "live",
-        });
-        stop = readPageSource(
-          {
-            kind: message.source_kind,
-            name: message.source_name,
-            pad,
-            setup: message.setup,
-          },
-          (frame) => line.readyState === WebSocket.OPEN && line.send(frame),
-          () => line.send(JSON.stringify({ do: "lost" })),
-        );
+        stop = sendSource(line, message, pad);
       } else if (message.type === "now") {
         sounder(message);
         setNow(message);

@@ -15,14 +15,13 @@ from hollow_pin.core.dead_spans import (
     AROUND_S,
     JUMP_LEAST,
     MADE_UP,
-    SMEARED_S,
     DeadSpan,
     Jumps,
     dead_spans,
     jumps,
 )
 from hollow_pin.core.recording import Floats, Indices, NotUsable, Problem, resolution
-from hollow_pin.core.standstill import MISSING_TIMES, find_standstills
+from hollow_pin.core.standstill import MISSING_TIMES, SMEARED_S, find_standstills
 from hollow_pin.core.statistics import (
     GAP_TIMES,
     binned_median,

@@ -18,8 +18,6 @@ JUMP_TIMES = 8.0
 JUMP_LEAST = 1.5
 BESIDE = 7
 """Positions, around a gap, whose distances are what is usual there."""
-SMEARED_S = 0.02
-"""As long as a filter in the device may take over a jump."""
 AROUND_S = 0.06
 """Before a leap and after it, in which an axis that went back as far as it leaps did no more than
 tremble: what dirt makes of a device's average."""

@@ -9,6 +9,8 @@ from hollow_pin.core.words import number
 
 LEAST, TIMES = 1.0, 6.0
 """Sound tracks make 0.6 % at the most in their roughest place, and 2.6 times as much as elsewhere."""
+FEWEST = 2
+"""Passes: of a single one nobody knows what it does the next time."""
 
 
 @dataclass(frozen=True)
@@ -32,7 +34,7 @@ def rough_place(take: TakeReadings) -> RoughPlace | None:
         if track is not None
         for spot in track.rough_spots
         if spot.peak >= max(LEAST, TIMES * track.track_noise_median)
-        and 2 * spot.passes > track.passes
+        and spot.passes >= max(FEWEST, track.passes // 2 + 1)
     ]
     if not places:
         return None

@@ -16,7 +16,7 @@ MISSING_TIMES = 1.5
 LEAP_TIMES, LEAP_LEAST = 3.0, 1.5
 """Of a pass's usual step, and %, from which on it went farther than it goes."""
 SMEARED_S = 0.02
-"""How long a device's filter may take over a leap, in parts that are leaps themselves."""
+"""How long a filter in the device may take over a leap."""
 STOOD = 2
 """Samples, at the least, that it stood still for."""
 EXPLAINED = 3.0
@@ -115,7 +115,7 @@ def _of_pass(
 
 def _goes_on(step: Floats, least: float, most: int) -> Indices:
     """For how many samples more after each step (m,), at most, a pass goes on the same way, each by
-    more than so much."""
+    more than so much: what a filter leaves of a leap for the next sample is one itself."""
     on = np.ones(len(step), dtype=bool)
     times = np.zeros(len(step), dtype=np.intp)
     for k in range(1, min(most, len(step) - 1) + 1):
