@@ -142,3 +142,19 @@ def test_a_running_take_stands_in_nobodys_way_either(
     page.keyboard.press("Escape")
     expect(page.get_by_role("heading", name="The take was interrupted.")).to_be_visible()
     assert serious(page) == []
+
+
+def test_the_numbers_of_a_plot_lie_on_no_other_plot(
+    page: Page, demo: Server, bench: dict[str, dict]
+) -> None:
+    """The table of a track lay across the plot beside it, and could not be read."""
+    page.goto(demo.base + views(bench)["readings"])
+    page.get_by_role("button", name="Track, hold and noise").click()
+    numbers = page.locator(".figure-box .numbers summary")
+    expect(numbers.first).to_be_visible()
+    for i in range(numbers.count()):
+        numbers.nth(i).click()
+        beyond = "places => places.map(place => place.scrollWidth - place.clientWidth)"
+        assert set(page.locator(".figure-box").evaluate_all(beyond)) == {0}
+        assert page.locator(".numbers[open] .numbers-table").evaluate_all(beyond) == [0]
+        numbers.nth(i).click()

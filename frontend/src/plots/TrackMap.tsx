@@ -17,6 +17,12 @@ export interface Track {
   crossing: Crossing;
 }
 
+/** Where they lie, and in how many of the passes they are. */
+function spans(track: Track, of: readonly { from_: number; to: number; passes: number }[]): string {
+  const each = of.map((s) => `${decimal(s.from_, 0)} to ${decimal(s.to, 0)}, ${s.passes} of `);
+  return each.map((s) => s + track.crossing.passes).join("; ") || "none";
+}
+
 const W = 300;
 const LEFT = 24;
 const STRIP = 26;
@@ -33,20 +39,19 @@ export function TrackMap({ tracks }: { tracks: Track[] }) {
       title="Track map"
       look={`Ink is noise on the way, full at ${decimal(most)} %. Barred: rough. Crossed out: jumped over.`}
       table={{
-        head: ["Track", "usual noise %", "roughest %", "rough spots", "dead spans"],
+        head: [
+          "Track",
+          "usual noise %",
+          "roughest %",
+          "rough spots, in passes",
+          "dead spans, in passes",
+        ],
         rows: tracks.map((t) => [
           t.label,
           decimal(t.crossing.track_noise_median, 2),
           decimal(t.crossing.track_noise_max, 2),
-          t.crossing.rough_spots
-            .map(
-              (s) =>
-                `${decimal(s.from_, 0)} to ${decimal(s.to, 0)}, ${s.passes} of ${t.crossing.passes} passes`,
-            )
-            .join("; ") || "none",
-          t.crossing.dead_spans
-            .map((s) => `${decimal(s.from_, 0)} to ${decimal(s.to, 0)}`)
-            .join("; ") || "none",
+          spans(t, t.crossing.rough_spots),
+          spans(t, t.crossing.dead_spans),
         ]),
       }}
     >
