@@ -19,6 +19,7 @@ import httpx
 import pytest
 
 import forked
+import sticks
 from benches import lay_out
 
 
@@ -53,6 +54,13 @@ def built(shared: Path) -> Path:
             subprocess.run([*command, shared], check=True)
             (shared / "made").touch()
     return shared
+
+
+@pytest.fixture(scope="session", autouse=True)
+def shelf(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """What one process has performed and read, the others need not."""
+    sticks.shelf = examples_at(tmp_path_factory).with_name("performed")
+    sticks.shelf.mkdir(exist_ok=True)
 
 
 @pytest.fixture(scope="session", autouse=True)

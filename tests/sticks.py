@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import os
+import pickle
+from collections.abc import Callable
 from dataclasses import replace
-from functools import cache
+from functools import cache, lru_cache
+from hashlib import sha256
+from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +17,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.comparison import Setting
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
+from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
@@ -18,26 +25,61 @@ from hollow_pin.simulator.perform import Performance, perform
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Converter, Sensor, Stick
 
+Made = TypeVar("Made")
 HERE = Setting("GS-017", "left", "Stand-in", "round")
 TEN_BIT = (AxisRange(0, 1023), AxisRange(0, 1023))
 
+shelf: Path | None = None
+"""Where the processes of one run lay what another would make again; nowhere: each makes its own."""
+
+
+def made_once(what: str, make: Callable[[], Made]) -> Made:
+    """It, made by whichever process of the run comes first. what: all that it depends on."""
+    if shelf is None:
+        return make()
+    file = shelf / sha256(what.encode()).hexdigest()
+    if not file.exists():
+        begun = file.with_suffix(f".{os.getpid()}")
+        begun.write_bytes(pickle.dumps(make()))
+        begun.replace(file)
+    made: Made = pickle.loads(file.read_bytes())
+    return made
+
+
+@lru_cache(maxsize=64)
+def performed_by(stick: Stick, seed: int = 5, routine: Routine | None = None) -> Performance:
+    """A whole take of it, by the usual routine where none is named."""
+    what = f"performance {stick} {seed} {routine}"
+    return made_once(what, lambda: perform(StandIn(stick, seed), routine, block_s=0.1))
+
+
+@lru_cache(maxsize=256)
+def read_of(stick: Stick, seed: int = 5, routine: Routine | None = None) -> TakeReadings:
+    """What is read of that, in a round gate."""
+    what = f"readings {stick} {seed} {routine}"
+    return made_once(what, lambda: measure_take(performed_by(stick, seed, routine).recording))
+
 
 @cache
-def performed(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0) -> Performance:
-    """A whole take. “worn-steady” is worn, with a contact that does not wander by itself."""
+def _fresh(condition: str, seed: int, bits: int, rate: float) -> Stick:
+    """“worn-steady” is worn, with a contact that does not wander by itself."""
     name = condition.removesuffix("-steady")
     stick = fresh_stick("potentiometer", "round", bits, rate, name, seed)
     if condition != name:
         m = stick.module
         still = replace(m, x=replace(m.x, wander=0.0), y=replace(m.y, wander=0.0))
         stick = replace(stick, module=still)
-    return perform(StandIn(stick, seed), block_s=0.1)
+    return stick
 
 
-@cache
+def performed(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0) -> Performance:
+    """A whole take of a stick in that condition."""
+    return performed_by(_fresh(condition, seed, bits, rate), seed)
+
+
 def readings_of(condition: str, seed: int = 5, bits: int = 10, rate: float = 250.0) -> TakeReadings:
     """What is read of it, in a round gate."""
-    return measure_take(performed(condition, seed, bits, rate).recording)
+    return read_of(_fresh(condition, seed, bits, rate), seed)
 
 
 def recording_file(condition: str = "worn") -> dict:

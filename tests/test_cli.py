@@ -20,9 +20,7 @@ from hollow_pin.cli.main import COMMANDS, main
 from hollow_pin.core.recording import NO_STEP, STEPS
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
-from sticks import performed
+from sticks import performed, performed_by
 
 
 def run(*args: str) -> subprocess.CompletedProcess[str]:
@@ -240,7 +238,7 @@ def square_files(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
     """A sound stick in a square gate, in files that do not say so: a whole take, and one without a
     rim."""
     stick = fresh_stick("hall", "square", 12, 250.0, "sound", 3)
-    whole = perform(StandIn(stick, 3), block_s=0.1).recording
+    whole = performed_by(stick, 3).recording
     no_rim = replace(whole, step=np.where(whole.step == STEPS.index("rim"), NO_STEP, whole.step))
     folder = tmp_path_factory.mktemp("square")
     for name, recording in (("whole", whole), ("no-rim", no_rim)):

@@ -13,8 +13,7 @@ from hollow_pin.core.tracking.crossing import HASTE, PassCounter
 from hollow_pin.core.tracking.let_go import NO_FARTHER, TOO_SHORT
 from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
+from sticks import performed_by, read_of
 
 RATE = 250
 
@@ -510,7 +509,7 @@ def test_every_fault_comes_through_the_whole_routine(condition: str) -> None:
     """A stick may be so bad that a step is refused; the take must end all the same."""
     kind = CONDITIONS[condition].kinds[0]
     stick = fresh_stick(kind, "round", 10, 250, condition, 7)
-    readings = measure_take(perform(StandIn(stick, 3), block_s=0.2).recording)
+    readings = read_of(stick, 3)
     assert set(readings.spans) >= {"still"}
     assert readings.crossing is not None
 
@@ -521,7 +520,7 @@ def test_every_kind_of_stick_has_a_routine_that_it_can_do(shape: str, seed: int)
     routine = usual_routine(axes, sprung)
     assert routine.unfit(axes, sprung) == ()
     stick = fresh_stick("hall", "round", 12, 125, possible("hall", sprung)[seed], 3, axes, sprung)
-    readings = measure_take(perform(StandIn(stick, seed), block_s=0.2).recording)
+    readings = read_of(stick, seed)
     assert set(readings.spans) == set(routine.steps)
 
 
@@ -550,7 +549,7 @@ def test_the_quick_routine_is_quick_and_none_is_longer_than_it_says() -> None:
     for routine in ROUTINES:
         if routine.unfit(2, True) or routine.id == "soak":
             continue
-        took = perform(StandIn(stick, 3), routine, block_s=0.2).recording.t[-1]
+        took = performed_by(stick, 3, routine).recording.t[-1]
         assert took < 1.25 * routine.seconds(2)
         assert routine.id != "quick" or took < 45
 
@@ -558,7 +557,7 @@ def test_the_quick_routine_is_quick_and_none_is_longer_than_it_says() -> None:
 @pytest.mark.parametrize("gate", ["square", "octagon"])
 def test_a_gate_that_is_filled_reads_as_filled(gate: str) -> None:
     stick = fresh_stick("hall", gate, 14, 250, "sound", 4)  # type: ignore[arg-type]
-    recording = perform(StandIn(stick, 2), BY_ID["quick"], block_s=0.2).recording
+    recording = performed_by(stick, 2, BY_ID["quick"]).recording
     own = measure_take(recording, gate).rim  # type: ignore[arg-type]
     as_round = measure_take(recording, "round").rim
     assert own.circularity_error < 4

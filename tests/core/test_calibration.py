@@ -22,11 +22,10 @@ from hollow_pin.core.extents import NotMeasured
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, calibrated
 from hollow_pin.core.routine import BY_ID
-from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.stand_in import StandIn, recalibrated
 from hollow_pin.simulator.stick import Calibration, Stick
+from sticks import read_of
 
 RANGES = (AxisRange(0, 4095),) * 2
 
@@ -36,7 +35,7 @@ def made(condition: str, seed: int) -> Stick:
 
 
 def read(stick: Stick, seed: int) -> TakeReadings:
-    return measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    return read_of(stick, seed)
 
 
 @cache
@@ -122,10 +121,7 @@ def test_those_that_refuse_are_named_with_their_reason() -> None:
         picky = replace(stick, converter=replace(stick.converter, centre_window=1.0))
         if recalibrated(picky, seed) is not picky:
             continue
-        first, again = (
-            measure_take(perform(StandIn(picky, s), BY_ID["calibration"], block_s=0.1).recording)
-            for s in (seed, seed + 7000)
-        )
+        first, again = (read_of(picky, s, BY_ID["calibration"]) for s in (seed, seed + 7000))
         outcome = calibration_outcome(first, again, calibrations(first, RANGES, "round")[0], RANGES)
         told.append((outcome.became, "mended first" in outcome.words))
         if len(told) == REFUSING:
@@ -201,7 +197,7 @@ def test_nothing_is_learnt_from_what_was_not_measured() -> None:
 
 def test_a_lever_is_calibrated_by_where_it_was_held() -> None:
     stick = fresh_stick("potentiometer", "round", 12, 250.0, "offset", 4, axes=1)
-    take = measure_take(perform(StandIn(stick, 4), block_s=0.1).recording)
+    take = read_of(stick, 4)
     held = calibrations(take, RANGES[:1], "round")[0]
     (axis,) = held.axes
     assert axis.low < axis.centre < axis.high

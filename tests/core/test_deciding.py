@@ -29,10 +29,8 @@ from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.worth import RETIRED, Money, cost_of, worth
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
 from hollow_pin.simulator.repairs import Treatment, repaired
-from hollow_pin.simulator.stand_in import StandIn
-from sticks import performed, readings_of, transformed
+from sticks import performed, read_of, readings_of, transformed
 
 
 def read(condition: str, seed: int = 5) -> TakeReadings:
@@ -417,9 +415,9 @@ def test_the_record_of_the_shop_outweighs_the_word_of_the_trade_in_time() -> Non
 def test_a_recalibration_leaves_what_was_forecast(seed: int) -> None:
     """Forecast from one take, against really recalibrating and measuring again."""
     stick = fresh_stick("potentiometer", "round", 12, 250.0, "offset", seed)
-    before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    before = read_of(stick, seed)
     after_it = repaired(stick, "recalibrated", Treatment(seed=seed))
-    after = measure_take(perform(StandIn(after_it, seed + 50), block_s=0.1).recording)
+    after = read_of(after_it, seed + 50)
     drawn = recentrings(before)
     assert drawn is not None
     low, high = np.percentile(drawn, (1, 99))
@@ -434,9 +432,9 @@ def test_a_recalibration_leaves_what_was_forecast(seed: int) -> None:
 @pytest.mark.parametrize("seed", [2, 5, 8])
 def test_a_rim_that_is_seen_is_forecast(seed: int) -> None:
     stick = fresh_stick("potentiometer", "round", 12, 250.0, "miscalibrated", seed)
-    before = measure_take(perform(StandIn(stick, seed), block_s=0.1).recording)
+    before = read_of(stick, seed)
     after_it = repaired(stick, "recalibrated", Treatment(seed=seed))
-    after = measure_take(perform(StandIn(after_it, seed + 50), block_s=0.1).recording)
+    after = read_of(after_it, seed + 50)
     offered = prospects(before, rank(before), "everyday", LIMIT_OF)
     circular = next(p for p in offered if p.remedy == "recalibrated").expected[
         "rim.circularity_error"

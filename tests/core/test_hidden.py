@@ -21,10 +21,8 @@ from hollow_pin.core.sides import Sides
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import Converter, Sensor
-from sticks import performed, readings_of, with_sensors
+from sticks import performed, performed_by, read_of, readings_of, with_sensors
 
 DEAD_ZONE = "composite.dead_zone_needed"
 
@@ -32,7 +30,7 @@ DEAD_ZONE = "composite.dead_zone_needed"
 def sound(**converter: float) -> Recording:
     stick = fresh_stick("potentiometer", "round", 10, 250, "sound", 3)
     changed = replace(stick.converter, **converter)  # type: ignore[arg-type]
-    return perform(StandIn(replace(stick, converter=changed), 5), block_s=0.2).recording
+    return performed_by(replace(stick, converter=changed), 5).recording
 
 
 def codes(readings: TakeReadings) -> set[str]:
@@ -138,7 +136,7 @@ def test_the_true_rate_of_news_is_told() -> None:
 
 def test_an_axis_that_runs_into_its_end_is_named_with_the_side() -> None:
     stick = fresh_stick("potentiometer", "round", 10, 250, "overscaled", 2)
-    readings = measure_take(perform(StandIn(stick, 5), block_s=0.2).recording)
+    readings = read_of(stick, 5)
     sides = {h.message.split("toward ")[1].split(":")[0] for h in readings.hidden}
     assert sides == {"right", "left", "up", "down"}
     assert readings.hidden_at("rim.overreach")
@@ -148,7 +146,7 @@ def test_an_axis_that_runs_into_its_end_is_named_with_the_side() -> None:
 
 def test_a_square_gate_filled_to_its_corners_is_not_called_saturated() -> None:
     stick = fresh_stick("hall", "square", 12, 250, "sound", 3)
-    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    recording = performed_by(stick, 5).recording
     assert "saturated" not in codes(measure_take(recording, "square"))
 
 
@@ -170,7 +168,7 @@ def test_what_is_cut_off_goes_by_what_the_model_is_known_to_run_over(
     """A maker that lets the ends run far over must not have every stick sent to calibration; and one
     that does not must have it said."""
     stick = fresh_stick("hall", "round", 14, 250, "sound", 3)
-    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    recording = performed_by(stick, 5).recording
     hi = recording.ranges[0].hi
     raw = np.clip(np.round((recording.u * gain + 100) / 200 * hi), 0, hi)
     headers = {"overrun": stated} if stated else {}
@@ -241,7 +239,7 @@ def test_a_dead_zone_is_found_whatever_is_made_of_the_rest(
     """A curve, or a lift over the dead zone of a game, leaves no edge that would tell; a stick that
     trembles through it looked like one that needs no dead zone at all."""
     stick = with_sensors(Sensor(noise=noise), Sensor(noise=noise), bits=16)
-    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    recording = performed_by(stick, 5).recording
     for bits in (8, 12):
         readings = measure_take(behind(recording, half, lift, power, radial, bits))
         hidden = readings.hidden_at(DEAD_ZONE)
@@ -256,7 +254,7 @@ def test_a_dead_zone_is_found_whatever_is_made_of_the_rest(
 @pytest.mark.parametrize("noise", [0.02, 1.5, 4.0])
 def test_no_dead_zone_is_made_of_noise(noise: float) -> None:
     stick = with_sensors(Sensor(noise=noise), Sensor(noise=noise), bits=16)
-    recording = perform(StandIn(stick, 5), block_s=0.2).recording
+    recording = performed_by(stick, 5).recording
     for bits in (8, 12):
         readings = measure_take(behind(recording, 0.0, 0.0, 1.0, False, bits))
         assert "built-in-dead-zone" not in codes(readings)
@@ -317,7 +315,7 @@ def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:
     worn = readings_of("worn")
     stick = fresh_stick("potentiometer", "round", 10, 250, "worn", 5)
     masked = replace(stick, converter=Converter(10, 250, dead_zone=12.0))
-    hidden = measure_take(perform(StandIn(masked, 5), block_s=0.2).recording)
+    hidden = read_of(masked, 5)
     setting = Setting("GS-1", "left", "Stand-in", "round")
     found = compare(worn, hidden, setting, setting)
     row = found.row(DEAD_ZONE)

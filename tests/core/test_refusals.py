@@ -15,9 +15,7 @@ from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording, Reco
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
-from sticks import HERE, TEN_BIT, performed, readings_of
+from sticks import HERE, TEN_BIT, performed, read_of, readings_of
 
 
 def record(step: str, u: np.ndarray, rate: float = 250.0, t: np.ndarray | None = None) -> Recording:
@@ -200,7 +198,7 @@ def test_the_same_untouched_stick_shows_no_change() -> None:
     verdicts = []
     for condition, seed in UNTOUCHED:
         stick = fresh_stick("potentiometer", "round", 10, 250, condition, seed)
-        a, b = (measure_take(perform(StandIn(stick, s), block_s=0.2).recording) for s in (1, 2))
+        a, b = (read_of(stick, s) for s in (1, 2))
         found = compare(a, b, HERE, HERE)
         assert found.overall in ("no-change", "little"), condition
         verdicts += [r.verdict for r in found.rows if r.verdict != "not-comparable"]

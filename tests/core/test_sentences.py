@@ -15,12 +15,9 @@ from hollow_pin.core.prospect import prospects, recentrings
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.summary import explain, explain_comparison
-from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.stick import cleaned
-from sticks import HERE, TOWARD, readings_of, returning
+from sticks import HERE, TOWARD, read_of, readings_of, returning
 
 
 @cache
@@ -31,7 +28,7 @@ def read(condition: str) -> TakeReadings:
 @cache
 def read_after_cleaning() -> TakeReadings:
     stick = cleaned(fresh_stick("potentiometer", "round", 10, 250.0, "dirty", 5))
-    return measure_take(perform(StandIn(stick, 6), block_s=0.1).recording)
+    return read_of(stick, 6)
 
 
 def test_a_dead_zone_is_not_said_to_hide_spikes() -> None:
@@ -275,7 +272,7 @@ def test_what_is_mended_by_its_scale_names_what_is_over() -> None:
     """Else the technician looks for it among numbers that are all within."""
     stick = fresh_stick("hall", "round", 12, 250.0, "sound", 5)
     short = replace(stick, module=replace(stick.module, x=replace(stick.module.x, gain_plus=0.88)))
-    take = measure_take(perform(StandIn(short, 6), block_s=0.1).recording)
+    take = read_of(short, 6)
     said = explain(take).advice
     assert said.startswith("The rim is off in scale or centre")
     assert said.endswith("Over its limit: outer dead zone needed.")

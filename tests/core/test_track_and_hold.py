@@ -27,10 +27,9 @@ from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.turn import measure_turn
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import Performance, perform
-from hollow_pin.simulator.stand_in import StandIn
+from hollow_pin.simulator.perform import Performance
 from hollow_pin.simulator.stick import Body, Converter, Module, Sensor, Stick
-from sticks import with_sensors
+from sticks import performed_by, read_of, with_sensors
 
 WAYS = (0, 90, 180, 270)
 TRACK = Routine(steps=("crossing-x", "crossing-y", "hold"))
@@ -41,7 +40,7 @@ QUIET = Sensor(noise=0.1)
 
 @cache
 def ran(x: Sensor, y: Sensor = QUIET, bits: int = 12, rate: float = 250.0) -> Performance:
-    return perform(StandIn(with_sensors(x, y, bits, rate), 4), TRACK, block_s=0.1)
+    return performed_by(with_sensors(x, y, bits, rate), 4, TRACK)
 
 
 def read(x: Sensor, y: Sensor = QUIET, bits: int = 12) -> TakeReadings:
@@ -258,7 +257,7 @@ def test_what_is_carried_along_goes_on_evenly(along: NDArray[np.float64], evenly
 def test_a_dead_zone_in_the_source_is_measured_and_hides_what_lies_inside(half: float) -> None:
     stick = with_sensors(Sensor(wear=2.0, noise=0.3), Sensor(noise=0.3), bits=10)
     stick = replace(stick, converter=replace(stick.converter, dead_zone=half))
-    readings = measure_take(perform(StandIn(stick, 3), block_s=0.1).recording)
+    readings = read_of(stick, 3)
     assert readings.crossing.x.built_in_dead_zone == pytest.approx(half, abs=0.5)
     assert readings.crossing.x.dead_spans == (), "the zone is no broken track"
     hidden = readings.hidden_at("composite.dead_zone_needed")
@@ -591,7 +590,7 @@ def paddle(x: Sensor, bits: int = 8, rate: float = 60.0) -> TakeReadings:
         Module(x=x, y=Sensor(noise=0.0)),
         converter=Converter(bits, rate),
     )
-    return measure_take(perform(StandIn(stick, 2), block_s=0.1).recording)
+    return read_of(stick, 2)
 
 
 def test_a_paddle_is_measured_over_its_travel_and_at_three_places() -> None:
@@ -629,7 +628,7 @@ def test_a_paddle_is_spoken_of_without_a_centre() -> None:
     from hollow_pin.core.summary import explain
 
     stick = fresh_stick("potentiometer", "round", 8, 60, "dirty", 5, axes=1, sprung=False)
-    meaning = explain(measure_take(perform(StandIn(stick, 3), block_s=0.1).recording))
+    meaning = explain(read_of(stick, 3))
     assert meaning.sentence.startswith("Left alone, it trembles")
     assert "dead zone" not in meaning.sentence
     assert meaning.try_first == "cleaned"

@@ -12,10 +12,10 @@ from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import Performance, perform
-from hollow_pin.simulator.stand_in import StandIn, recalibrated
+from hollow_pin.simulator.perform import Performance
+from hollow_pin.simulator.stand_in import recalibrated
 from hollow_pin.simulator.stick import LOTS, Sensor, cleaned, replaced
-from sticks import performed, readings_of, with_sensors
+from sticks import performed, performed_by, read_of, readings_of, with_sensors
 
 STEADY = ["sound", "offset", "dirty", "worn-steady"]
 """Conditions whose truth is one place; a contact that wanders has none."""
@@ -107,7 +107,7 @@ def test_dead_zone_needed_is_the_true_farthest_rest_and_its_noise(
 @pytest.mark.parametrize("counts", [2.0, 3.0, 6.0])
 def test_jitter_is_the_noise_put_in_from_two_counts_up(counts: float) -> None:
     sd = counts * 200 / 1023
-    p = perform(StandIn(with_sensors(Sensor(noise=sd), Sensor(noise=1.5 * sd)), 8), block_s=0.2)
+    p = performed_by(with_sensors(Sensor(noise=sd), Sensor(noise=1.5 * sd)), 8)
     still = measure_take(p.recording).still
     assert still is not None
     assert still.jitter_x == pytest.approx(sd, rel=0.15)
@@ -127,7 +127,7 @@ def test_each_remedy_mends_its_own_fault_and_no_other() -> None:
     """Cleaning must not look like a cure for wear, nor recalibration like one for spread."""
 
     def read(stick, seed):
-        return measure_take(perform(StandIn(stick, seed), block_s=0.2).recording)
+        return read_of(stick, seed)
 
     dirty = with_sensors(Sensor(dirt=1.0), Sensor())
     assert read(dirty, 1).still.spikes_per_min_x > 30
@@ -147,8 +147,8 @@ def test_recentring_forecast_is_what_a_recalibration_then_reaches() -> None:
         Sensor(offset=9.0, gain_minus=0.88, gain_plus=0.88),
         Sensor(offset=-4.0, gain_minus=0.9, gain_plus=0.86),
     )
-    before = measure_take(perform(StandIn(stick, 1), block_s=0.2).recording)
-    after = measure_take(perform(StandIn(recalibrated(stick, 9), 2), block_s=0.2).recording)
+    before = read_of(stick, 1)
+    after = read_of(recalibrated(stick, 9), 2)
     forecast = before.composite.dead_zone_after_recentring
     assert before.composite.dead_zone_needed > 9
     assert after.composite.dead_zone_needed == pytest.approx(forecast, abs=0.6)
@@ -161,7 +161,7 @@ def test_a_square_gate_is_held_against_a_square() -> None:
     stick = fresh_stick("hall", "square", 16, 500, "sound", 4)
     flat = Sensor(noise=0.02)
     stick = replace(stick, module=replace(stick.module, x=flat, y=flat))
-    recording = perform(StandIn(stick, 2), block_s=0.2).recording
+    recording = performed_by(stick, 2).recording
     rim = measure_take(recording, "square").rim
     assert rim.circularity_error <= 0.3
     other = measure_take(recording, "round")

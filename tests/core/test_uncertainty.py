@@ -10,19 +10,14 @@ import pytest
 
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
+from sticks import read_of
 
 
 def takes_of(condition: str, seed: int, count: int) -> list[TakeReadings]:
     """The same stick measured again and again, nothing done in between."""
     stick = fresh_stick("potentiometer", "round", 10, 250, condition, seed)
-    return [
-        measure_take(perform(StandIn(stick, 100 * seed + i), block_s=0.4).recording)
-        for i in range(count)
-    ]
+    return [read_of(stick, 100 * seed + i) for i in range(count)]
 
 
 @pytest.mark.parametrize("condition", ["sound", "offset", "worn", "dirty", "binding", "unseated"])

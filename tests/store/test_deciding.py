@@ -32,11 +32,8 @@ from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.routine import BY_ID
-from hollow_pin.core.take import measure_take
 from hollow_pin.core.worth import Money
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import perform
-from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.store.database import Database
 from hollow_pin.store.studies import StudyPlan, StudyStick, work_since
 from hollow_pin.store.takes import (
@@ -46,7 +43,7 @@ from hollow_pin.store.takes import (
     takes_after,
     takes_to_measure,
 )
-from sticks import held_slackly, idle, performed, transformed
+from sticks import held_slackly, idle, performed, read_of, transformed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
 
@@ -571,7 +568,7 @@ def test_a_bench_check_ends_with_work_on_its_own_stick_and_no_other(bench) -> No
 
 def test_a_model_s_own_limit_rules_a_paddle_s_pin_too() -> None:
     stick = fresh_stick("potentiometer", "round", 8, 60.0, "sound", 3, axes=1, sprung=False)
-    readings = measure_take(perform(StandIn(stick, 3), block_s=0.1).recording)
+    readings = read_of(stick, 3)
     own = limits_with({"turn.jitter": {"fine": 0.1, "everyday": 0.001, "display": 3.0}})
     assert pin_of(readings, "paddle", LIMIT_OF).verdict == "within"
     pin = pin_of(readings, "paddle", own)
