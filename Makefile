@@ -86,23 +86,23 @@ bench: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) -m tests.bench
 
 accuracy: $(STAMPS)/dev
-	PYTHONPATH=tests $(PY) tests/accuracy.py
+	PYTHONPATH=tests $(PY) evaluation/accuracy.py
 
 # One stick by two hands: what is claimed though nothing was done.
 pairs: $(STAMPS)/dev
-	PYTHONPATH=tests $(PY) tests/pairs.py $(ARGS)
+	PYTHONPATH=tests $(PY) evaluation/pairs.py $(ARGS)
 
 # A stick with a fault and without it: what is seen of that.
 changes: $(STAMPS)/dev
-	PYTHONPATH=tests $(PY) tests/changes.py $(ARGS)
+	PYTHONPATH=tests $(PY) evaluation/changes.py $(ARGS)
 
 # Fits the weights of the causes anew, and judges them.
 diagnosis: $(STAMPS)/dev
-	PYTHONPATH=tests $(PY) tests/diagnosis.py
+	PYTHONPATH=tests $(PY) evaluation/diagnosis.py
 
 # Centres stand-ins by hand as it is told, and lets calibrations refuse.
 hands-on: $(STAMPS)/dev
-	PYTHONPATH=tests $(PY) tests/hands_on.py
+	PYTHONPATH=tests $(PY) evaluation/hands_on.py
 
 $(STAMPS)/mutants: requirements-mutants.lock $(STAMPS)/dev
 	@$(PY) -m pip install --quiet --disable-pip-version-check --no-compile --no-deps --require-hashes --target .venv/mutants --upgrade -r requirements-mutants.lock
@@ -111,7 +111,7 @@ $(STAMPS)/mutants: requirements-mutants.lock $(STAMPS)/dev
 # Changes the code a little, in hundreds of places drawn by chance, and names the changes that no test
 # notices.
 mutants: $(STAMPS)/mutants
-	$(PY) tests/mutants.py $(ARGS)
+	$(PY) evaluation/mutants.py $(ARGS)
 
 fuzz: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) tests/fuzz.py

@@ -246,9 +246,9 @@ def page(count: int, workers: int) -> str:
         f"{platform.machine()}, Python {platform.python_version()}, numpy {np.__version__}.",
         "",
         "The truth is worked out from the noise-free signal, which nothing that measures can see "
-        "(`tests/accuracy.py`); that of cross-talk is what a push straight along the axis would carry "
-        "along, and no hand's is. A reading that a source hides is left out here, as it is from every "
-        "verdict.",
+        "(`evaluation/accuracy.py`); that of cross-talk is what a push straight along the axis would "
+        "carry along, and no hand's is. A reading that a source hides is left out here, as it is from "
+        "every verdict.",
         "",
         f"| reading | stand-ins | median error | 95th percentile | within {ALLOWED_ABSOLUTE} % or "
         f"{100 * ALLOWED_RELATIVE:.0f} %, the larger |",
