@@ -59,26 +59,26 @@ def _releases(p: Performance) -> Iterator[np.ndarray]:
 
 def truth(p: Performance) -> dict[str, float]:
     """What the readings ought to be, by the signal alone and the noise that was laid over it."""
-    found: dict[str, float] = {}
+    true_values: dict[str, float] = {}
     still = _part(p, "still")
     rest = p.clean[still].mean(axis=0)
-    found["still.rest_x"], found["still.rest_y"] = rest
-    found["still.rest_offset"] = float(np.hypot(*rest))
+    true_values["still.rest_x"], true_values["still.rest_y"] = rest
+    true_values["still.rest_offset"] = float(np.hypot(*rest))
     finals = np.array(list(_releases(p)))
     if len(finals) > 2:
         lengths = np.hypot(*finals.T)
         apart = np.hypot(*(finals[:, None] - finals[None]).transpose(2, 0, 1))
-        found["let_go.return_max"] = float(lengths.max())
-        found["let_go.return_spread"] = float(apart.max())
+        true_values["let_go.return_max"] = float(lengths.max())
+        true_values["let_go.return_spread"] = float(apart.max())
     rim = np.clip(p.clean[_part(p, "rim")], -100, 100)
     out = rim[np.hypot(*rim.T) > 0.6 * np.percentile(np.hypot(*rim.T), 95)]
     which = np.floor(np.degrees(np.arctan2(*out.T)) / 5 + 0.5).astype(int) % 72
     radius = np.array(
         [np.median(np.hypot(*out[which == b].T)) for b in range(72) if (which == b).any()]
     )
-    found["rim.circularity_error"] = _off_round(rim)
-    found["rim.mean_radius"] = float(radius.mean())
-    return {k: float(v) for k, v in found.items()}
+    true_values["rim.circularity_error"] = _off_round(rim)
+    true_values["rim.mean_radius"] = float(radius.mean())
+    return {k: float(v) for k, v in true_values.items()}
 
 
 def _off_round(rim: np.ndarray) -> float:
@@ -97,13 +97,13 @@ def _carried(stick: Stick) -> dict[str, float]:
     """How far a push along each axis, as straight as no hand's, carries the other one along."""
     way = np.linspace(-90, 90, 500)
     t_us = np.arange(len(way)) * 4000
-    found = {}
+    carried = {}
     for i, axis in enumerate("xy"):
         tilt = np.zeros((len(way), 2))
         tilt[:, i] = way
         clean = StandIn(stick, 1).sensed(t_us, t_us / 1e6, tilt, pressed=True).clean
-        found[f"crossing.{axis}.cross_talk"] = float(np.ptp(clean[:, 1 - i]))
-    return found
+        carried[f"crossing.{axis}.cross_talk"] = float(np.ptp(clean[:, 1 - i]))
+    return carried
 
 
 def _laid_over(p: Performance, step: str) -> np.ndarray:
@@ -122,7 +122,7 @@ def _laid_over(p: Performance, step: str) -> np.ndarray:
 def _noise(p: Performance, known: dict[str, float]) -> dict[str, float]:
     """Jitter, and the dead zones that are made of the returns and of how far the noise reaches."""
     over = _laid_over(p, "still")
-    found = {f"still.jitter_{axis}": float(v.std()) for axis, v in zip("xy", over.T, strict=True)}
+    noise = {f"still.jitter_{axis}": float(v.std()) for axis, v in zip("xy", over.T, strict=True)}
     usual = 1.4826 * np.median(np.abs(over), axis=0)
     step = [np.diff(np.unique(v)).min(initial=1.0) for v in p.recording.u.T]
     calm = (np.abs(over) <= 6 * np.maximum(usual, np.array(step) / 2)).all(axis=1)
@@ -130,12 +130,12 @@ def _noise(p: Performance, known: dict[str, float]) -> dict[str, float]:
     finals = np.array(list(_releases(p)))
     if len(finals) > 2:
         farthest = max(known["let_go.return_max"], known["still.rest_offset"])
-        found["composite.dead_zone_needed"] = farthest + reach
+        noise["composite.dead_zone_needed"] = farthest + reach
         middle = minimize(
             lambda c: np.hypot(*(finals - c).T).max(), finals.mean(axis=0), method="Nelder-Mead"
         )
-        found["composite.dead_zone_after_recentring"] = float(middle.fun) + reach
-    return found
+        noise["composite.dead_zone_after_recentring"] = float(middle.fun) + reach
+    return noise
 
 
 def _sag(p: Performance, readings: TakeReadings) -> dict[str, float]:
@@ -224,8 +224,8 @@ def page(count: int, workers: int) -> str:
     hidden: dict[str, int] = defaultdict(int)
     said: dict[str, int] = defaultdict(int)
     with ProcessPoolExecutor(workers) as pool:
-        for found, agree, codes, overall in pool.map(one, range(1, count + 1), chunksize=4):
-            for path, pair in found.items():
+        for rows, agree, codes, overall in pool.map(one, range(1, count + 1), chunksize=4):
+            for path, pair in rows.items():
                 errors[path].append(pair)
             for path, apart in agree.items():
                 agreed[path].append(apart)

@@ -104,7 +104,7 @@ def _recalibrated(seed: int) -> Recalibrated:
 def forecasts(count: int) -> list[str]:
     """What recalibrations were forecast, against recalibrating and measuring again."""
     with ProcessPoolExecutor() as pool:
-        found = list(pool.map(_recalibrated, range(900, 900 + count)))
+        pairs = list(pool.map(_recalibrated, range(900, 900 + count)))
     lines = [
         "## What a recalibration was forecast to leave",
         "",
@@ -114,7 +114,7 @@ def forecasts(count: int) -> list[str]:
         "| reading | forecast of | off by, median | 95 of 100 within | in its range |",
         "| --- | ---: | ---: | ---: | ---: |",
     ]
-    zones = [r for r in found if r.zone is not None]
+    zones = [r for r in pairs if r.zone is not None]
     for name, rows in (
         ("dead zone needed", zones),
         ("of those that come back to one place", [r for r in zones if r.returns]),
@@ -125,12 +125,12 @@ def forecasts(count: int) -> list[str]:
             f"| {name} | {len(rows)} of {count} | {np.median(off):.2f} % "
             f"| {np.percentile(off, 95):.2f} % | {inside:.0f} % |"
         )
-    off = np.abs([r.rim for r in found if r.rim is not None])
+    off = np.abs([r.rim for r in pairs if r.rim is not None])
     lines.append(
         f"| circularity error | {len(off)} of {count} | {np.median(off):.2f} % "
         f"| {np.percentile(off, 95):.2f} % | |"
     )
-    again = np.abs([r.again for r in found if r.again is not None])
+    again = np.abs([r.again for r in pairs if r.again is not None])
     lines += [
         "",
         f"Two takes of one recalibrated stand-in, by two hands, need dead zones that lie "
@@ -173,12 +173,12 @@ def _repaired(seed: int) -> list[Told]:
     if offered:
         other = offered[np.random.default_rng(seed).integers(len(offered))]
         chosen[other.remedy] = other
-    found: list[Told] = []
+    repaired_by: list[Told] = []
     for remedy, prospect in chosen.items():
         mended = repaired(stick, remedy, Treatment(seed=seed))
         after = measure_take(perform(StandIn(mended, seed + 91), block_s=0.1).recording)
-        found.append((prospect.basis, prospect.chance, nothing_over(after, LIMIT_OF)))
-    return found
+        repaired_by.append((prospect.basis, prospect.chance, nothing_over(after, LIMIT_OF)))
+    return repaired_by
 
 
 def chances(count: int) -> list[str]:
@@ -344,8 +344,8 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
 
     def axis(row: Row) -> bool:
         cause, on = next(iter(row[0].items()))
-        told = next(c for c in row[1] if c.cause == cause)
-        return on is None or told.axis in (None, on)
+        chance = next(c for c in row[1] if c.cause == cause)
+        return on is None or chance.axis in (None, on)
 
     lines = [
         "# How well causes are told",
@@ -434,11 +434,11 @@ def _confusion(rows: list[Row]) -> list[str]:
     for causes, ranked, _ in rows:
         table[next(iter(causes), SOUND)][ranked[0].cause] += 1
     codes = [c.code for c in CAUSES]
-    found = ["| | " + " | ".join(codes) + " |", "| --- |" + " ---: |" * len(codes)]
+    lines = ["| | " + " | ".join(codes) + " |", "| --- |" + " ---: |" * len(codes)]
     for code in codes:
         cells = [str(table[code][other] or "") for other in codes]
-        found.append(f"| {code} | " + " | ".join(cells) + " |")
-    return found
+        lines.append(f"| {code} | " + " | ".join(cells) + " |")
+    return lines
 
 
 def _reliability(rows: list[Row]) -> list[str]:
@@ -447,15 +447,15 @@ def _reliability(rows: list[Row]) -> list[str]:
         for c in ranked:
             so = c.cause in causes or (c.cause == SOUND and not causes)
             told[min(9, int(10 * c.probability))].append((c.probability, so))
-    found = ["| told | how often | mean told | so |", "| --- | ---: | ---: | ---: |"]
+    lines = ["| told | how often | mean told | so |", "| --- | ---: | ---: | ---: |"]
     for tenth in sorted(told):
         some = told[tenth]
         mean = 100 * sum(p for p, _ in some) / len(some)
         so = 100 * sum(s for _, s in some) / len(some)
-        found.append(
+        lines.append(
             f"| {10 * tenth}–{10 * tenth + 10} % | {len(some)} | {mean:.0f} % | {so:.0f} % |"
         )
-    return found
+    return lines
 
 
 def main() -> None:

@@ -98,16 +98,18 @@ def lay_out() -> None:
 
 def mutmut(*arguments: str) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "mutmut", *arguments]
-    found = os.environ | {"PYTHONPATH": str(INSTALLED)}
-    return subprocess.run(command, cwd=WORK, env=found, capture_output=True, text=True, check=False)
+    environment = os.environ | {"PYTHONPATH": str(INSTALLED)}
+    return subprocess.run(
+        command, cwd=WORK, env=environment, capture_output=True, text=True, check=False
+    )
 
 
 def outcomes() -> dict[str, int | None]:
     """How each change ended; None where it was not tried."""
-    found: dict[str, int | None] = {}
+    by_mutant: dict[str, int | None] = {}
     for meta in (WORK / "mutants").rglob("*.meta"):
-        found |= json.loads(meta.read_text())["exit_code_by_key"]
-    return found
+        by_mutant |= json.loads(meta.read_text())["exit_code_by_key"]
+    return by_mutant
 
 
 def change(name: str, code: int) -> Change:

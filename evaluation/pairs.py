@@ -53,13 +53,13 @@ def _own(seed: int) -> list[Found]:
         paths = [path(seed, seed % 5 == 4, hand) for hand in (1, 2)]
     except RuntimeError:
         return []
-    found = []
+    claimed = []
     for sent in SENT:
         made = [case(one, seed, sent=sent) for one in paths]
         takes = [measure_take(m.recording, m.gate) for m in made]
         compared = compare(takes[0], takes[1], HERE, HERE)
-        found.append((str(sent), compared.overall, tuple(r.path for r in compared.telling)))
-    return found
+        claimed.append((str(sent), compared.overall, tuple(r.path for r in compared.telling)))
+    return claimed
 
 
 def foreign_take(seed: int, hand: int, **fault: Any) -> TakeReadings:
@@ -87,8 +87,8 @@ def foreign_pair(seed: int) -> tuple[TakeReadings, TakeReadings]:
 
 def _foreign(seed: int) -> Found:
     warnings.simplefilter("ignore")
-    found = compare(*foreign_pair(seed), HERE, HERE)
-    return "foreign sticks", found.overall, tuple(r.path for r in found.telling)
+    comparison = compare(*foreign_pair(seed), HERE, HERE)
+    return "foreign sticks", comparison.overall, tuple(r.path for r in comparison.telling)
 
 
 def main() -> None:
@@ -99,10 +99,10 @@ def main() -> None:
     began = time.monotonic()
     with ProcessPoolExecutor() as pool:
         seeds = range(args.seed, args.seed + args.each)
-        found = [one for every in pool.map(_own, seeds, chunksize=4) for one in every]
+        claimed = [one for every in pool.map(_own, seeds, chunksize=4) for one in every]
         if FOREIGN.exists():
-            found += pool.map(_foreign, seeds, chunksize=4)
-    PAGE.write_text(page(found, time.monotonic() - began), "utf-8")
+            claimed += pool.map(_foreign, seeds, chunksize=4)
+    PAGE.write_text(page(claimed, time.monotonic() - began), "utf-8")
     print(PAGE.read_text("utf-8"))
 
 

@@ -123,9 +123,9 @@ def start_server(data: Path, *options: str, env: dict[str, str] | None = None) -
         )
     assert process.stdout is not None
     line = process.stdout.readline()
-    found = re.search(r"https?://\S+", line)
-    assert found, f"the server did not say where it is: {line!r}"
-    return Server(process, found.group().rstrip("/"), data)
+    match = re.search(r"https?://\S+", line)
+    assert match, f"the server did not say where it is: {line!r}"
+    return Server(process, match.group().rstrip("/"), data)
 
 
 @pytest.fixture(scope="session")

@@ -172,8 +172,8 @@ def _sensed(
     """What the sensors say of it, (n, 2), by a device that was calibrated once."""
     n = len(tilt)
     bend = own.uniform(-0.012, 0.012, 2)
-    said = tilt + bend * (tilt**3 - tilt)
-    x = said[:, 0]
+    value = tilt + bend * (tilt**3 - tilt)
+    x = value[:, 0]
     if stick.play or stick.wanders:
         worn, lag, lags = np.exp(-((x / 0.16) ** 2)), rng.uniform(-1, 1), []
         for went in np.diff(x, prepend=x[0]).tolist():
@@ -192,12 +192,12 @@ def _sensed(
         until = at + int(rng.uniform(8, 140))
         x[at:until] = stick.open_to
         at = until
-    said = np.column_stack((x, said[:, 1]))
+    value = np.column_stack((x, value[:, 1]))
     over = own.uniform(1.0, 1.07) * own.uniform(0.985, 1.015, (2, 2))
-    said = np.where(said >= 0, said * over[0], said * over[1]) + own.normal(0, 0.006, 2)
-    said = said + rng.normal(0, own.uniform(0.0003, 0.001), said.shape)
+    value = np.where(value >= 0, value * over[0], value * over[1]) + own.normal(0, 0.006, 2)
+    value = value + rng.normal(0, own.uniform(0.0003, 0.001), value.shape)
     of = int(own.integers(1, 5))
-    return np.column_stack([np.convolve(v, np.ones(of) / of)[:n] for v in said.T])
+    return np.column_stack([np.convolve(v, np.ones(of) / of)[:n] for v in value.T])
 
 
 def signal(stick: Stick, hand: int = 0) -> tuple[Floats, NDArray[np.int8]]:
@@ -211,11 +211,11 @@ def signal(stick: Stick, hand: int = 0) -> tuple[Floats, NDArray[np.int8]]:
 
 def taken(stick: Stick, rate: float = 250.0, bits: int = 12, hand: int = 0) -> Recording:
     """A whole take of it."""
-    said, step = signal(stick, hand)
+    sent, step = signal(stick, hand)
     chance = np.random.default_rng([stick.seed, hand, 7])
-    at = np.arange(0, len(said), 1 / (rate * DT)).astype(np.intp)
+    at = np.arange(0, len(sent), 1 / (rate * DT)).astype(np.intp)
     top = 2**bits - 1
-    raw = np.clip(np.round((said[at] + 1) / 2 * top), 0, top)
+    raw = np.clip(np.round((sent[at] + 1) / 2 * top), 0, top)
     steps = np.maximum(0.2, 1 + chance.normal(0, 0.02, len(at)))
     t_us = np.round(np.cumsum(steps) * 1e6 / rate).astype(np.int64)
     return Recording(t_us, raw, (AxisRange(0, top),) * 2, step[at])

@@ -77,8 +77,8 @@ def test_analyse_says_what_it_means_in_words(take_file: Path) -> None:
 def test_no_cause_is_said_to_be_certain(tmp_path: Path) -> None:
     path = tmp_path / "take.csv"
     path.write_text("".join(write_recording(performed("failing").recording)))
-    told = json.loads(run("analyse", str(path), "--json").stdout)["diagnosis"]
-    assert max(c["probability"] for c in told) >= 0.995
+    printed = json.loads(run("analyse", str(path), "--json").stdout)["diagnosis"]
+    assert max(c["probability"] for c in printed) >= 0.995
     words = run("analyse", str(path)).stdout.split("What it may be:")[1]
     assert "> 99 %" in words
     assert "100 %" not in words
@@ -183,13 +183,13 @@ def test_help_teaches_every_command() -> None:
 
 @pytest.fixture
 def many_files(tmp_path: Path) -> dict[str, Path]:
-    found = {}
+    files = {}
     for condition in ("worn", "sound", "offset"):
-        found[condition] = tmp_path / f"{condition}.csv"
-        found[condition].write_text("".join(write_recording(performed(condition).recording)))
-    found["bad"] = tmp_path / "bad.csv"
-    found["bad"].write_text("hens\n1\n")
-    return found
+        files[condition] = tmp_path / f"{condition}.csv"
+        files[condition].write_text("".join(write_recording(performed(condition).recording)))
+    files["bad"] = tmp_path / "bad.csv"
+    files["bad"].write_text("hens\n1\n")
+    return files
 
 
 def test_many_files_are_an_object_a_line_in_the_order_given(many_files: dict[str, Path]) -> None:
@@ -242,8 +242,8 @@ def square_files(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
     no_rim = replace(whole, step=np.where(whole.step == STEPS.index("rim"), NO_STEP, whole.step))
     folder = tmp_path_factory.mktemp("square")
     for name, recording in (("whole", whole), ("no-rim", no_rim)):
-        said = {k: v for k, v in recording.headers.items() if k != "gate"}
-        (folder / name).write_text("".join(write_recording(replace(recording, headers=said))))
+        headers = {k: v for k, v in recording.headers.items() if k != "gate"}
+        (folder / name).write_text("".join(write_recording(replace(recording, headers=headers))))
     return folder / "whole", folder / "no-rim"
 
 
@@ -255,8 +255,8 @@ def test_a_file_that_names_no_gate_is_held_against_the_one_it_looks_like(
     body = json.loads(run("analyse", whole, "--json").stdout)
     assert body["diagnosis"][0]["cause"] == "sound"
     assert any(p["code"] == "gate-found" for p in body["problems"])
-    told = json.loads(run("analyse", whole, "--gate", "square", "--json").stdout)
-    assert told["rim"] == body["rim"]
+    printed = json.loads(run("analyse", whole, "--gate", "square", "--json").stdout)
+    assert printed["rim"] == body["rim"]
     against = json.loads(run("analyse", whole, "--gate", "round", "--json").stdout)
     assert against["rim"]["circularity_error"] > 5 + body["rim"]["circularity_error"]
     for before, after in ((whole, no_rim), (no_rim, whole), (whole, whole)):

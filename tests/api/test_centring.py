@@ -32,9 +32,9 @@ def refusal(server: Server, job: int, kind: str = "trimmed", more: str = "") -> 
 def until(line: ClientConnection, *states: str) -> dict:
     """The next thing told that is one of these states, or of this type."""
     while True:
-        said = json.loads(line.recv(timeout=30))
-        if said["type"] in states or said.get("state") in states:
-            return said
+        printed = json.loads(line.recv(timeout=30))
+        if printed["type"] in states or printed.get("state") in states:
+            return printed
 
 
 def say(line: ClientConnection, do: str, **more: object) -> None:
@@ -130,11 +130,11 @@ def test_what_was_read_before_the_window_was_closed_is_kept(
         while flick(line, 200.0)["state"] != "settled":
             pass
     for _ in range(100):
-        kept = http.get(f"/api/jobs/{job}/centrings").json()
-        if kept:
+        answer = http.get(f"/api/jobs/{job}/centrings").json()
+        if answer:
             break
-    assert kept[0]["found"]["before"] is not None
-    assert not kept[0]["found"]["confirmed"]
+    assert answer[0]["found"]["before"] is not None
+    assert not answer[0]["found"]["confirmed"]
 
 
 def test_only_what_is_turned_by_hand_on_a_sprung_stick_by_a_live_source_can_be_watched(

@@ -69,8 +69,8 @@ def test_a_host_is_a_name_and_a_port_and_nothing_else(said: str, host: object) -
     ],
 )
 def test_a_malformed_or_foreign_head_is_a_refusal(server: Server, head: dict) -> None:
-    told = {k: v.format(port=server.port) for k, v in head.items()}
-    answer = httpx.get(f"{server.base}/api/tray", verify=False, headers=told)
+    headers = {k: v.format(port=server.port) for k, v in head.items()}
+    answer = httpx.get(f"{server.base}/api/tray", verify=False, headers=headers)
     assert answer.status_code == 403
     assert answer.headers["content-type"] == "application/problem+json"
 
@@ -213,9 +213,9 @@ def test_a_token_and_a_code_are_kept_as_hashes_and_a_revoked_device_is_out(
     assert known_device(database, token, AT) is not None
     assert known_device(database, token + "x", AT) is None
     with database.reading() as db:
-        kept = "\n".join(db.iterdump())
-    assert token not in kept
-    assert code.replace("-", "") not in kept
+        dump = "\n".join(db.iterdump())
+    assert token not in dump
+    assert code.replace("-", "") not in dump
     with database.writing() as db:
         db.execute("UPDATE device SET revoked_at = ? WHERE id = ?", (AT, device.id))
     assert known_device(database, token, AT) is None
@@ -293,14 +293,14 @@ def test_beyond_this_machine_it_warns_and_speaks_tls(tmp_path: Path) -> None:
         plain = {"Origin": base.replace("https", "http")}
         assert http.get("/api/tray", headers=plain).status_code == 403
     running.stop()
-    told = subprocess.Popen(
+    process = subprocess.Popen(
         [sys.executable, "-um", "hollow_pin.cli", "serve", "--port", "0", "--host", "0.0.0.0",
          "--data", tmp_path / "other"],
         stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
-    assert told.stdout is not None
-    lines = [told.stdout.readline() for _ in range(3)]
-    told.terminate()
-    told.wait(10)
+    assert process.stdout is not None
+    lines = [process.stdout.readline() for _ in range(3)]
+    process.terminate()
+    process.wait(10)
     assert "pair first" in lines[1]
     assert lines[2].startswith("WARNING: without --tls-cert")

@@ -44,14 +44,14 @@ def test_a_module_on_the_jig_is_coached_and_may_be_stopped(
         ):
             second.recv(timeout=10)
         line.send(json.dumps({"port": str(jig_beside)}))
-        said = json.loads(line.recv(timeout=20))
-        assert (said["type"], said["step"]) == ("now", "still")
+        printed = json.loads(line.recv(timeout=20))
+        assert (printed["type"], printed["step"]) == ("now", "still")
         line.send(json.dumps({"do": "something else"}))
         line.send(json.dumps({"do": "stop"}))
-        while said["type"] != "ended":
-            said = json.loads(line.recv(timeout=10))
-    assert said["jig_id"] is None
-    assert "stopped before its end" in said["because"]
+        while printed["type"] != "ended":
+            printed = json.loads(line.recv(timeout=10))
+    assert printed["jig_id"] is None
+    assert "stopped before its end" in printed["because"]
     looked = http.get(f"/api/inspections/{inspection}").json()
     assert looked["units"] == []
 

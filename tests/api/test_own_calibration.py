@@ -46,8 +46,8 @@ def test_a_device_s_own_numbers_are_led_drawn_and_read_by_its_calibration(
     first = next(line for line in lines if line[0].isdigit()).split(",")
     assert [float(v) for v in first[1:3]] == [samples[0, 1], 4095 - samples[0, 2]], "as it reported"
     of = {"controller_id": controller_of(http, job), "source_kind": "hid"}
-    known = http.get("/api/own-calibrations", params=of).json()
-    assert known == [{"stick": "left", "holds": OWN}], "in the device's numbers, for the next take"
+    answer = http.get("/api/own-calibrations", params=of).json()
+    assert answer == [{"stick": "left", "holds": OWN}], "in the device's numbers, for the next take"
 
 
 def test_where_its_calibration_is_not_known_it_is_drawn_as_it_is_read(
@@ -68,10 +68,10 @@ def test_where_its_calibration_is_not_known_it_is_drawn_as_it_is_read(
     seconds = http.get(f"/api/takes/{take}/envelope", params={"buckets": 20_000})
     assert seconds.status_code == 200
     of = {"controller_id": controller_of(http, job), "source_kind": "hid"}
-    known = http.get("/api/own-calibrations", params=of).json()
-    assert known == [{"stick": "left", "holds": "unknown"}]
+    answer = http.get("/api/own-calibrations", params=of).json()
+    assert answer == [{"stick": "left", "holds": "unknown"}]
     new_take(http, job, raw_device(None), stick="right")
-    assert http.get("/api/own-calibrations", params=of).json() == known, "nothing is known of it"
+    assert http.get("/api/own-calibrations", params=of).json() == answer, "nothing is known of it"
 
 
 def test_where_it_is_not_known_what_one_would_hold_is_told_and_nothing_is_centred(

@@ -75,8 +75,8 @@ def test_a_foreign_table_goes_through_preview_and_mapping(http: httpx.Client) ->
     job = new_job(http)
     rows = "t;a;b\n" + "".join(f"{i * 4};{100 + i % 3};{90 + i % 2}\n" for i in range(2000))
     file = {"file": ("log.txt", rows.encode(), "text/plain")}
-    seen = http.post("/api/recordings/preview", files=file).json()
-    assert seen["columns"] == ["t", "a", "b"]
+    answer = http.post("/api/recordings/preview", files=file).json()
+    assert answer["columns"] == ["t", "a", "b"]
     mapping = {"delimiter": ";", "time": "t", "time_unit": "ms", "x": "a", "y": "b"}
     wrong = http.post(
         f"/api/jobs/{job}/recordings",

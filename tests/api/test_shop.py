@@ -134,8 +134,8 @@ def test_a_source_that_cannot_be_read_is_refused_before_anything_is_recorded(
 
 
 def test_sources_say_what_to_do_where_there_is_none(http: httpx.Client) -> None:
-    found = http.get("/api/sources").json()
-    assert found["event_devices"] or found["advice"]
+    answer = http.get("/api/sources").json()
+    assert answer["event_devices"] or answer["advice"]
 
 
 def test_a_flipped_axis_is_turned_once_and_remembered(server: Server, http: httpx.Client) -> None:
@@ -158,8 +158,8 @@ def test_a_flipped_axis_is_turned_once_and_remembered(server: Server, http: http
             pass
     assert u[:, 0].tolist() == [-50.0, -25.0]
     query = {"model_id": "plover", "source_kind": "gamepad", "source_name": "Crossed"}
-    (kept,) = http.get("/api/mappings", params=query).json()
-    assert kept == {"stick": "left", "axis_x": 3, "axis_y": 2, "flip_x": True, "flip_y": False}
+    (answer,) = http.get("/api/mappings", params=query).json()
+    assert answer == {"stick": "left", "axis_x": 3, "axis_y": 2, "flip_x": True, "flip_y": False}
     text = http.get(f"/api/takes/{take}/recording.csv").text
     assert "# source-flipped: x" in text
     assert "# source-axes: 3,2" in text
@@ -279,10 +279,10 @@ def test_the_good_stick_is_the_reference_and_another_controllers_is_not(
     query = {"before": good, "after": worn}
     refused = http.get("/api/comparison", params=query).json()
     assert refused["comparison"]["overall"] == "refused"
-    found = http.get("/api/comparison", params=query | {"reference": True}).json()
-    assert found["comparison"]["overall"] in ("worse", "mixed")
-    assert "worse" in found["sentence"].split(".")[0].lower()
-    spread = next(r for r in found["comparison"]["rows"] if r["path"] == "let_go.return_spread")
+    answer = http.get("/api/comparison", params=query | {"reference": True}).json()
+    assert answer["comparison"]["overall"] in ("worse", "mixed")
+    assert "worse" in answer["sentence"].split(".")[0].lower()
+    spread = next(r for r in answer["comparison"]["rows"] if r["path"] == "let_go.return_spread")
     assert spread["verdict"] == "worse"
     query = {"before": foreign, "after": worn, "reference": True}
     assert http.get("/api/comparison", params=query).json()["comparison"]["overall"] == "refused"
@@ -301,9 +301,9 @@ def test_a_calculator_answers_with_a_plot_and_names_what_is_out_of_bounds(
         "setting": "0.4",
         "supply_v": "3.3",
     }
-    found = http.post("/api/calculators/trim", json={"inputs": inputs}).json()
-    assert {o["key"] for o in known["trim"]["outputs"]} == found["values"].keys()
-    (plot,) = found["plots"]
+    answer = http.post("/api/calculators/trim", json={"inputs": inputs}).json()
+    assert {o["key"] for o in known["trim"]["outputs"]} == answer["values"].keys()
+    (plot,) = answer["plots"]
     assert [len(c["x"]) for c in plot["curves"]] == [101] * 4
     wrong = http.post("/api/calculators/trim", json={"inputs": inputs | {"setting": "2"}})
     assert wrong.status_code == 422
@@ -323,7 +323,7 @@ def test_a_job_s_take_fills_in_what_it_knows(http: httpx.Client) -> None:
     }
     sent = recording_file("offset")
     http.post(f"/api/jobs/{job}/recordings", files=sent, data={"stick": "left"}).raise_for_status()
-    found = http.get(f"/api/calculators/from-job/{job}", params={"axis": "y"}).json()
+    answer = http.get(f"/api/calculators/from-job/{job}", params={"axis": "y"}).json()
     take = http.get(f"/api/jobs/{job}").json()["latest"]
     zone = {"shape": "axial", "inner_percent": "8", "outer_percent": "5", "rescaled": "yes"}
     body = {"inputs": zone, "job_id": job}
@@ -333,8 +333,8 @@ def test_a_job_s_take_fills_in_what_it_knows(http: httpx.Client) -> None:
     assert max(abs(x) for x in rim["x"]) > 90
     assert max(abs(x) for x in received["x"]) == 100
     rest = http.get(f"/api/takes/{take}").json()["values"]["still.rest_y"]
-    assert float(found["rest_percent"]) == pytest.approx(rest, abs=0.01)
-    assert float(found["position"]) == pytest.approx(0.5 + rest / 200, abs=1e-4)
+    assert float(answer["rest_percent"]) == pytest.approx(rest, abs=0.01)
+    assert float(answer["position"]) == pytest.approx(0.5 + rest / 200, abs=1e-4)
 
 
 def test_a_decision_over_the_api(http: httpx.Client) -> None:

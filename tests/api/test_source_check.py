@@ -27,16 +27,16 @@ def begin(line: ClientConnection, source: dict, stick: str = "left", **more: obj
 
 def until(line: ClientConnection, kind: str) -> dict:
     while True:
-        said = json.loads(line.recv(timeout=30))
-        if said["type"] == kind:
-            return said
+        printed = json.loads(line.recv(timeout=30))
+        if printed["type"] == kind:
+            return printed
 
 
 def kept(http: httpx.Client, name: str) -> dict:
-    (found,) = (
+    (checks,) = (
         c for c in http.get("/api/models/plover/source-checks").json() if c["source_name"] == name
     )
-    return found
+    return checks
 
 
 def refusal(server: Server, job: int, said: str) -> str:
@@ -55,9 +55,9 @@ def test_what_hides_something_is_said_and_kept_for_the_model(
         begin(line, ZONED)
         assert until(line, "begun")["source_name"] == "Stand-in"
         assert until(line, "ended") == {"type": "ended", "because": "", "kept": True}
-    found = kept(http, "Stand-in")
-    assert (found["stick"], found["check"]["standing"]) == ("left", "hides")
-    assert "built-in-dead-zone" in [f["code"] for f in found["check"]["findings"]]
+    check = kept(http, "Stand-in")
+    assert (check["stick"], check["check"]["standing"]) == ("left", "hides")
+    assert "built-in-dead-zone" in [f["code"] for f in check["check"]["findings"]]
     assert http.get(f"/api/jobs/{job}").json()["takes"] == [], "no take comes of it"
 
     sound = new_job(http)

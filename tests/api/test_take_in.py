@@ -46,10 +46,10 @@ def change(http: httpx.Client, job: dict, **changes: object) -> httpx.Response:
 
 def test_every_text_field_keeps_ten_thousand_characters_of_any_script(http: httpx.Client) -> None:
     job = new_job(http, complaint=LONG)
-    found = view(http, job)["job"]
+    job_view = view(http, job)["job"]
     texts = ("since", "tried_note", "cosmetic", "accessories", "price")
-    intake = found["intake"] | dict.fromkeys(texts, LONG)
-    answer = change(http, found, intake=intake)
+    intake = job_view["intake"] | dict.fromkeys(texts, LONG)
+    answer = change(http, job_view, intake=intake)
     assert answer.status_code == 200, answer.text
     body = {"kind": "cleaned", "lot": "", "note": LONG, "cautions": []}
     codes = [
@@ -109,8 +109,8 @@ def test_half_of_a_character_is_refused_and_not_stored(http: httpx.Client, job: 
 def test_a_tag_with_slashes_and_marks_is_known_again(http: httpx.Client) -> None:
     tag = "GS/7 #?&%é"
     made = new_job(http, tag=tag)
-    found = http.get("/api/controllers", params={"tag": f"  {tag} "}).json()
-    assert (found["controller"]["tag"], found["visits"], found["open_job_id"]) == (tag, 1, made)
+    answer = http.get("/api/controllers", params={"tag": f"  {tag} "}).json()
+    assert (answer["controller"]["tag"], answer["visits"], answer["open_job_id"]) == (tag, 1, made)
 
 
 def test_the_bench_role_goes_on_record_with_what_is_done(http: httpx.Client, job: int) -> None:
@@ -120,9 +120,9 @@ def test_the_bench_role_goes_on_record_with_what_is_done(http: httpx.Client, job
 
 
 def test_the_second_window_is_told_what_changed(http: httpx.Client, job: int) -> None:
-    seen = view(http, job)["job"]
-    assert change(http, seen, complaint="theirs").status_code == 200
-    answer = change(http, seen, complaint="mine")
+    job_view = view(http, job)["job"]
+    assert change(http, job_view, complaint="theirs").status_code == 200
+    answer = change(http, job_view, complaint="mine")
     assert answer.status_code == 409
     assert answer.json()["title"] == "Changed meanwhile"
     assert answer.json()["errors"] == [{"field": "complaint", "message": "theirs"}]
@@ -131,9 +131,9 @@ def test_the_second_window_is_told_what_changed(http: httpx.Client, job: int) ->
 
 def test_refer_is_not_got_round_over_the_wire(http: httpx.Client) -> None:
     job = new_job(http, moves="yes")
-    seen = view(http, job)["job"]
+    job_view = view(http, job)["job"]
     for moves in ("no", ""):
-        answer = change(http, seen, moves=moves)
+        answer = change(http, job_view, moves=moves)
         assert (answer.status_code, answer.json()["errors"][0]["field"]) == (409, "moves")
     for ended in ("signed-off", "as-it-was", "withdrawn", "unsaid"):
         answer = http.post(f"/api/jobs/{job}/close", json={"ended": ended})
@@ -241,10 +241,10 @@ def test_what_a_model_has_is_what_its_function_check_asks_for(http: httpx.Client
     made = http.post("/api/models", json=body | {"name": "Sanderling", "sheet": sheet}).json()
     job = new_job(http, model_id=made["id"])
     check = http.post(f"/api/jobs/{job}/checks", json={"kind": "take-in"}).json()
-    found = http.get(f"/api/checks/{check['id']}").json()["found"]
-    assert [b["name"] for b in found["buttons"]] == ["B1", "B2 (left click)", "B3"]
-    assert [t["name"] for t in found["triggers"]] == ["Trigger 1"]
-    assert [i["name"] for i in found["items"]] == ["Strap holds", "Vibration"]
+    answer = http.get(f"/api/checks/{check['id']}").json()["found"]
+    assert [b["name"] for b in answer["buttons"]] == ["B1", "B2 (left click)", "B3"]
+    assert [t["name"] for t in answer["triggers"]] == ["Trigger 1"]
+    assert [i["name"] for i in answer["items"]] == ["Strap holds", "Vibration"]
 
 
 # The history
@@ -261,15 +261,15 @@ def test_a_controllers_history_holds_every_visit_and_reading(http: httpx.Client)
             data={"stick": "left", "again": "yes"},
         ).raise_for_status()
         http.post(f"/api/jobs/{ids[-1]}/close", json={"ended": "signed-off"}).raise_for_status()
-    known = http.get("/api/controllers", params={"tag": tag}).json()
-    found = http.get(f"/api/controllers/{known['controller']['id']}/history").json()
-    assert [v["job"]["id"] for v in found["visits"]] == ids[::-1]
-    left = next(s for s in found["sticks"] if s["stick"] == "left")
+    answer = http.get("/api/controllers", params={"tag": tag}).json()
+    history = http.get(f"/api/controllers/{answer['controller']['id']}/history").json()
+    assert [v["job"]["id"] for v in history["visits"]] == ids[::-1]
+    left = next(s for s in history["sticks"] if s["stick"] == "left")
     assert [p["job_id"] for p in left["points"]] == ids
     needed = left["points"][0]["values"]["composite.dead_zone_needed"]
     take = http.get(f"/api/takes/{left['points'][0]['take_id']}").json()
     assert needed == take["values"]["composite.dead_zone_needed"]
     told = left["telling"]
     assert take["values"][told] > take["limits"][told]["limit"], "drawn first is what it came for"
-    assert [s["telling"] for s in found["sticks"] if not s["points"]] == [None]
+    assert [s["telling"] for s in history["sticks"] if not s["points"]] == [None]
     assert http.get("/api/controllers/99999/history").status_code == 404

@@ -210,5 +210,5 @@ def full_bench(folder: Path, times: int = 15) -> str:
             )
     server.stop()
     size = sum(f.stat().st_size for f in folder.iterdir() if f.is_file()) / 1e9
-    told = json.dumps({"jobs": CONTROLLERS * VISITS, "takes": CONTROLLERS * VISITS * TAKES})
-    return f"{told}, {size:.1f} GB; the least answer {least:.1f} ms\n  " + "\n  ".join(lines)
+    sizes = json.dumps({"jobs": CONTROLLERS * VISITS, "takes": CONTROLLERS * VISITS * TAKES})
+    return f"{sizes}, {size:.1f} GB; the least answer {least:.1f} ms\n  " + "\n  ".join(lines)

@@ -32,9 +32,9 @@ expect.set_options(timeout=20_000)
 
 def chromium() -> str:
     """Debian's: the one without a window of its own, which does the same with less, or the whole."""
-    found = shutil.which("chromium-headless-shell") or shutil.which("chromium")
-    assert found, "There is no Chromium: make chromium."
-    return found
+    path = shutil.which("chromium-headless-shell") or shutil.which("chromium")
+    assert path, "There is no Chromium: make chromium."
+    return path
 
 
 @pytest.fixture(scope="session")

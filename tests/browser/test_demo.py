@@ -20,8 +20,8 @@ def compared(demo: Server, view: dict, first: int, second: int) -> dict:
     return httpx.get(f"{demo.base}/api/comparison", verify=False, params=query).json()
 
 
-def verdicts(found: dict) -> dict[str, str]:
-    return {r["path"]: r["verdict"] for r in found["comparison"]["rows"]}
+def verdicts(comparison: dict) -> dict[str, str]:
+    return {r["path"]: r["verdict"] for r in comparison["comparison"]["rows"]}
 
 
 def test_the_bench_is_full_of_controllers_in_different_states(bench: dict[str, dict]) -> None:
@@ -31,9 +31,9 @@ def test_the_bench_is_full_of_controllers_in_different_states(bench: dict[str, d
 
 
 def test_cleaning_cured_the_dirty_one(demo: Server, bench: dict[str, dict]) -> None:
-    found = compared(demo, bench["GS-017"], 0, 1)
-    assert found["comparison"]["overall"] == "better"
-    assert verdicts(found)["still.spikes_per_min_x"] == "better"
+    comparison = compared(demo, bench["GS-017"], 0, 1)
+    assert comparison["comparison"]["overall"] == "better"
+    assert verdicts(comparison)["still.spikes_per_min_x"] == "better"
 
 
 def test_cleaning_did_not_cure_the_worn_one_and_a_hall_swap_did(
@@ -48,9 +48,9 @@ def test_cleaning_did_not_cure_the_worn_one_and_a_hall_swap_did(
 
 
 def test_recalibration_cured_the_constant_offset(demo: Server, bench: dict[str, dict]) -> None:
-    found = compared(demo, bench["GS-031"], 0, 1)
-    assert verdicts(found)["composite.dead_zone_needed"] == "better"
-    assert found["before"]["meaning"]["try_first"] == "recalibrated"
+    comparison = compared(demo, bench["GS-031"], 0, 1)
+    assert verdicts(comparison)["composite.dead_zone_needed"] == "better"
+    assert comparison["before"]["meaning"]["try_first"] == "recalibrated"
 
 
 def test_a_paddle_is_taught_its_ends_and_no_centre(
@@ -65,10 +65,10 @@ def test_a_paddle_is_taught_its_ends_and_no_centre(
 
 
 def test_the_new_module_arrived_off_centre(demo: Server, bench: dict[str, dict]) -> None:
-    found = compared(demo, bench["GS-044"], 0, 1)
-    assert found["comparison"]["overall"] == "mixed"
-    assert verdicts(found)["still.rest_offset"] == "worse"
-    assert found["after"]["meaning"]["try_first"] == "recalibrated"
+    comparison = compared(demo, bench["GS-044"], 0, 1)
+    assert comparison["comparison"]["overall"] == "mixed"
+    assert verdicts(comparison)["still.rest_offset"] == "worse"
+    assert comparison["after"]["meaning"]["try_first"] == "recalibrated"
 
 
 def test_the_sound_one_is_sound_and_the_interrupted_one_is_kept(
@@ -104,18 +104,18 @@ def test_the_readings_fit_a_bench_screen_without_scrolling(
 def test_a_comparison_reads_as_the_core_computed_it(
     page: Page, demo: Server, bench: dict[str, dict]
 ) -> None:
-    found = compared(demo, bench["GS-008"], 0, 2)
+    comparison = compared(demo, bench["GS-008"], 0, 2)
     page.goto(demo.base + views(bench)["verify"])
-    expect(page.locator("h1")).to_have_text(found["sentence"])
+    expect(page.locator("h1")).to_have_text(comparison["sentence"])
     rows = page.locator(".compare-table tbody tr")
-    expect(rows).to_have_count(len(found["comparison"]["rows"]))
+    expect(rows).to_have_count(len(comparison["comparison"]["rows"]))
     words = {
         "better": "Better",
         "worse": "Worse",
         "no-change": "No change seen",
         "changed": "Changed",
     }
-    for i, row in enumerate(found["comparison"]["rows"]):
+    for i, row in enumerate(comparison["comparison"]["rows"]):
         cells = rows.nth(i).locator("td")
         if row["after"] is None:
             continue

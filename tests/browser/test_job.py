@@ -200,8 +200,8 @@ def test_a_reload_in_mid_take_keeps_the_take(
     expect(page).to_have_url(LIVE)
     page.goto(f"{page.url}&pace=fast")
     expect(page).to_have_url(READINGS, timeout=40_000)
-    found = http.get(f"/api/takes/{take}").json()
-    assert list(found["readings"]["spans"]) == found["take"]["routine"]["steps"]
+    answer = http.get(f"/api/takes/{take}").json()
+    assert list(answer["readings"]["spans"]) == answer["take"]["routine"]["steps"]
 
 
 def test_one_step_alone_is_done_again_from_the_readings(

@@ -80,9 +80,9 @@ def test_a_new_controller_is_ready_to_prove_within_forty_seconds_by_keys_alone(
     keys.press(*"creeps up", "Control+Enter")
     expect(page.get_by_role("heading", name="Measure the right stick of GS-781")).to_be_visible()
     assert keys.seconds < 40
-    found = http.get("/api/controllers", params={"tag": "GS-781"}).json()
-    assert found["last"]["complaint"] == "creeps up"
-    assert found["last"]["moves"] == "no"
+    answer = http.get("/api/controllers", params={"tag": "GS-781"}).json()
+    assert answer["last"]["complaint"] == "creeps up"
+    assert answer["last"]["moves"] == "no"
 
 
 def test_everything_asked_is_answered_by_keyboard_and_corrected(
@@ -116,8 +116,8 @@ def test_everything_asked_is_answered_by_keyboard_and_corrected(
     page.get_by_label("Promised for").fill("2026-12-24")
     page.get_by_role("button", name="Save").press("Enter")
     expect(page.get_by_text("Saved.", exact=True)).to_be_visible()
-    told = http.get(f"/api/jobs/{job}").json()["job"]["intake"]
-    assert told == {
+    answer = http.get(f"/api/jobs/{job}").json()["job"]["intake"]
+    assert answer == {
         "hours": [10],
         "often": "sometimes",
         "since": "Since told",
@@ -298,9 +298,9 @@ def test_unplugging_in_the_middle_keeps_what_was_pressed(
     page.evaluate("handset.unplug()")
     expect(page.get_by_text("interrupted: the controller was disconnected").first).to_be_visible()
     expect(page.get_by_text("What was pressed before it was interrupted is kept.")).to_be_visible()
-    kept = http.get(f"/api/jobs/{job}").json()["checks"][0]["result"]
-    assert [b["name"] for b in kept["buttons"] if b["state"] == "works"] == ["B2"]
-    assert kept["faults"] == []
+    answer = http.get(f"/api/jobs/{job}").json()["checks"][0]["result"]
+    assert [b["name"] for b in answer["buttons"] if b["state"] == "works"] == ["B2"]
+    assert answer["faults"] == []
 
 
 def test_the_final_check_shows_the_difference(

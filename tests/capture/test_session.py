@@ -182,9 +182,9 @@ def until(socket: ClientConnection, kind: str, **fields: object) -> dict:
     while True:
         message = socket.recv(timeout=60)
         if isinstance(message, str):
-            said = json.loads(message)
-            if said["type"] == kind and all(said.get(k) == v for k, v in fields.items()):
-                return said
+            printed = json.loads(message)
+            if printed["type"] == kind and all(printed.get(k) == v for k, v in fields.items()):
+                return printed
 
 
 def readings(http: httpx.Client, take: int) -> dict:

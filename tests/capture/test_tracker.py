@@ -65,11 +65,11 @@ def test_the_steps_are_found_in_a_recording_that_names_none(condition: str, seed
         is_it, said = (r.step == STEPS.index(step) for r in (recording, named))
         both, either = (is_it & said).sum(), (is_it | said).sum()
         assert both > 0.75 * either, f"{step}: a short rest between two steps parts them"
-    found = measure_take(named)
+    readings = measure_take(named)
     truly = measure_take(recording)
-    assert set(found.spans) == set(truly.spans)
+    assert set(readings.spans) == set(truly.spans)
     for path in ("composite.dead_zone_needed", "let_go.return_spread", "rim.circularity_error"):
-        assert found.value(path) == pytest.approx(truly.value(path), abs=0.1)
+        assert readings.value(path) == pytest.approx(truly.value(path), abs=0.1)
 
 
 def test_steps_that_somebody_names_are_the_ones_that_count() -> None:
@@ -98,8 +98,8 @@ def test_what_is_not_the_routine_is_not_taken_for_it() -> None:
     alone = Recording(
         recording.t_us[rim], recording.raw[rim], recording.ranges, recording.step[rim]
     )
-    found = set(find_steps(without_steps(alone), Routine()).step.tolist())
-    assert found <= {NO_STEP, STEPS.index("rim")}, "a rim alone is a rim, and no more"
+    steps = set(find_steps(without_steps(alone), Routine()).step.tolist())
+    assert steps <= {NO_STEP, STEPS.index("rim")}, "a rim alone is a rim, and no more"
     crossed = np.random.default_rng(3).uniform(-100, 100, (len(alone.t_us), 2))
     wild = replace(without_steps(alone), raw=crossed)
     assert set(find_steps(wild, Routine()).step.tolist()) == {NO_STEP}

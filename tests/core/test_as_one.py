@@ -44,9 +44,9 @@ def test_a_sound_stick_whose_supply_sways_keeps_its_module(
 ) -> None:
     take = swaying("sound", 4.5, hz, by)
     assert sways_as_one(take)
-    said = explain(take)
-    assert said.advice.startswith("Both axes tremble as one: that comes from the supply")
-    assert said.try_first == "measure"
+    meaning = explain(take)
+    assert meaning.advice.startswith("Both axes tremble as one: that comes from the supply")
+    assert meaning.try_first == "measure"
     assert rank(take)[0].cause == "supply-noise"
 
 
@@ -154,9 +154,9 @@ def test_what_strikes_both_axes_at_one_instant_is_no_dirt() -> None:
     take, dirty = struck(on_both=True), struck(on_both=False)
     assert take.still.spikes_per_min_x > 30
     assert (spikes_as_one(take), spikes_as_one(dirty)) == (True, False)
-    said = explain(take)
-    assert said.advice.startswith("Both axes spike at one instant: that comes from the supply")
-    assert said.try_first == "measure"
+    meaning = explain(take)
+    assert meaning.advice.startswith("Both axes spike at one instant: that comes from the supply")
+    assert meaning.try_first == "measure"
     assert rank(take)[0].cause == "supply-noise"
     assert explain(dirty).try_first == "cleaned"
     assert rank(dirty)[0].cause == "dirty"

@@ -45,12 +45,12 @@ def here_and_there(loud: float, share: int = 8, of: int = 16) -> np.ndarray:
 
 def test_half_of_the_places_rough() -> None:
     """As far as the quietest is from the worst, two Stills of one stick may differ."""
-    found = apart(here_and_there(2.1), FINE)
-    assert found["still.jitter_x"] == pytest.approx(np.std([0.1, 2.1], ddof=0), rel=0.05)
-    assert "still.jitter_y" not in found, "the other axis lies quiet at all of them"
+    rough = apart(here_and_there(2.1), FINE)
+    assert rough["still.jitter_x"] == pytest.approx(np.std([0.1, 2.1], ddof=0), rel=0.05)
+    assert "still.jitter_y" not in rough, "the other axis lies quiet at all of them"
     for path in ("noise_reach", "dead_zone_needed", "dead_zone_after_recentring"):
         at = f"still.{path}" if path == "noise_reach" else f"composite.{path}"
-        assert found[at] == FARTHEST * found["still.jitter_x"]
+        assert rough[at] == FARTHEST * rough["still.jitter_x"]
 
 
 def test_a_noise_reaches_as_far_as_a_normal_one_does() -> None:
@@ -60,8 +60,8 @@ def test_a_noise_reaches_as_far_as_a_normal_one_does() -> None:
 
 def test_one_rough_place_of_many() -> None:
     """Two Stills may lie at the quietest and the worst of them, and that is no change."""
-    found = apart(here_and_there(2.1, share=1), FINE)
-    assert 2 * sqrt(2) * found["still.jitter_x"] == pytest.approx(2.0)
+    rough = apart(here_and_there(2.1, share=1), FINE)
+    assert 2 * sqrt(2) * rough["still.jitter_x"] == pytest.approx(2.0)
 
 
 def test_what_a_quarter_second_shows_by_chance_is_not_the_place() -> None:
@@ -149,9 +149,9 @@ def test_a_stick_that_lies_quiet_and_trembles_elsewhere_is_not_called_sound() ->
     known = quiet.by_place | {"still.jitter_x": TREMBLES_APART - 1e-6}
     longer = explain(replace(quiet, by_place=known)).advice
     assert longer.endswith("Measure again, and longer."), "too little was seen of its other places"
-    said = [p.message for p in quiet.problems if p.code == "by-place"]
-    assert len(said) == 1
-    assert said[0].startswith("x trembles by")
+    messages = [p.message for p in quiet.problems if p.code == "by-place"]
+    assert len(messages) == 1
+    assert messages[0].startswith("x trembles by")
 
 
 def test_what_is_over_where_it_lies_is_over() -> None:

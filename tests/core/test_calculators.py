@@ -82,7 +82,7 @@ def test_a_trim_network_is_what_kirchhoff_s_laws_make_of_it() -> None:
 
 def test_the_setting_that_is_told_to_centre_a_stick_does() -> None:
     rng = np.random.default_rng(5)
-    found = 0
+    centred = 0
     for _ in range(500):
         network = Network(10e3, 10 ** rng.uniform(3, 5), 10 ** rng.uniform(3, 5.5), 3.3)
         rest = rng.uniform(-30, 30)
@@ -91,9 +91,9 @@ def test_the_setting_that_is_told_to_centre_a_stick_does() -> None:
         if setting is None:
             assert not low <= -rest <= high, "one exists, and none was found"
             continue
-        found += 1
+        centred += 1
         assert float(network.output(0.5 + rest / 200, setting)) == pytest.approx(0.5, abs=1e-9)
-    assert found > 100
+    assert centred > 100
 
 
 def test_what_is_suggested_centres_it_with_room_to_turn_and_little_current() -> None:
@@ -133,9 +133,11 @@ def test_nothing_is_suggested_that_draws_more_than_five_milliamperes() -> None:
     """A current grows with its supply: the same network just under five, and just over."""
     first = suggest(10e3, 1.0, 6.0)[0]
     for most, offered in ((4.98, True), (5.02, False)):
-        found = suggest(10e3, most / first.worst_ma, 6.0)
+        suggestion = suggest(10e3, most / first.worst_ma, 6.0)
         same = [
-            s for s in found if (s.trim_ohms, s.series_ohms) == (first.trim_ohms, first.series_ohms)
+            s
+            for s in suggestion
+            if (s.trim_ohms, s.series_ohms) == (first.trim_ohms, first.series_ohms)
         ]
         assert bool(same) == offered
 
@@ -160,11 +162,11 @@ def test_a_divider_is_what_kirchhoff_s_laws_make_of_it() -> None:
     for _ in range(1000):
         r, load = 10 ** rng.uniform(2.5, 5, 1)[0], 10 ** rng.uniform(4, 7, 1)[0]
         p, v = rng.uniform(0.001, 0.999), rng.uniform(1, 6)
-        found = divide(r, p, load, v, 10)
+        divided = divide(r, p, load, v, 10)
         volts, drawn = nodal([("v", "w", (1 - p) * r), ("w", "0", p * r), ("w", "0", load)], v)
-        assert found.output == pytest.approx(volts["w"] / v, abs=1e-9)
-        assert found.current_ma == pytest.approx(1e3 * drawn, rel=1e-9)
-        assert found.counts_lost == pytest.approx((p - found.output) * 1023)
+        assert divided.output == pytest.approx(volts["w"] / v, abs=1e-9)
+        assert divided.current_ma == pytest.approx(1e3 * drawn, rel=1e-9)
+        assert divided.counts_lost == pytest.approx((p - divided.output) * 1023)
 
 
 def test_a_capacitor_that_has_no_time_to_charge_is_said_in_counts() -> None:
@@ -178,10 +180,10 @@ def test_a_capacitor_that_has_no_time_to_charge_is_said_in_counts() -> None:
     [("Sn63Pb37", 183), ("Sn60Pb40", 190), ("Sn42Bi58", 138), ("Sn96.5Ag3.5", 221)],
 )
 def test_an_iron_starts_from_where_the_alloy_is_liquid(alloy: str, liquidus: float) -> None:
-    found = start(alloy, 1.6, "signal")
-    assert found.liquidus_c == liquidus
-    assert found.least_c <= found.start_c <= found.most_c
-    assert found.start_f == fahrenheit(found.start_c)
+    settings = start(alloy, 1.6, "signal")
+    assert settings.liquidus_c == liquidus
+    assert settings.least_c <= settings.start_c <= settings.most_c
+    assert settings.start_f == fahrenheit(settings.start_c)
 
 
 @pytest.mark.parametrize(
@@ -277,18 +279,18 @@ def test_a_share_goes_from_nothing_to_all_and_whole_numbers_are_whole() -> None:
 
 def test_a_temperature_is_converted_either_way() -> None:
     for given_ in ({"celsius": "350"}, {"fahrenheit": "662"}):
-        found = BY_NAME["temperature"].calculate(given_)
-        assert (found["celsius"], found["fahrenheit"]) == (pytest.approx(350), pytest.approx(662))
+        result = BY_NAME["temperature"].calculate(given_)
+        assert (result["celsius"], result["fahrenheit"]) == (pytest.approx(350), pytest.approx(662))
 
 
 def test_parts_within_their_tolerance_never_shift_it_beyond_the_bounds_that_are_told() -> None:
-    told = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "10"})
+    result = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "10"})
     rng = np.random.default_rng(8)
     shifts = []
     for a, b, c in rng.uniform(0.9, 1.1, (3000, 3)):
         network = Network(10e3 * a, 10e3 * b, 22e3 * c, 3.3)
         shifts.append(200 * (float(network.output(0.53, 0.4)) - 0.53))
-    least, most = told["shift_least_percent"], told["shift_most_percent"]
+    least, most = result["shift_least_percent"], result["shift_most_percent"]
     assert least <= min(shifts)
     assert max(shifts) <= most
     corners = [
@@ -307,8 +309,8 @@ def test_parts_within_their_tolerance_never_shift_it_beyond_the_bounds_that_are_
 def test_from_where_on_another_track_makes_a_difference(track: float, alike: bool) -> None:
     """A quarter more or less is what no circuit here can tell."""
     given_ = {"track_ohms": track, "position": 0.5, "input_ohms": 1e6, "supply_v": 3.3}
-    said = " ".join(compared(given_, 10_000.0, None))
-    assert ("as far as the circuit can tell" in said) == alike
+    text = " ".join(compared(given_, 10_000.0, None))
+    assert ("as far as the circuit can tell" in text) == alike
 
 
 def test_the_bounds_themselves_are_allowed() -> None:
@@ -323,8 +325,8 @@ def test_the_bounds_themselves_are_allowed() -> None:
 
 def test_tolerances_are_bounds_that_no_parts_within_them_leave() -> None:
     """A thousand draws of parts within 10 % stay inside, and some come close to either end."""
-    told = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "10"})
-    low, high = told["shift_least_percent"], told["shift_most_percent"]
+    result = BY_NAME["trim"].calculate(TRIM | {"tolerance_percent": "10"})
+    low, high = result["shift_least_percent"], result["shift_most_percent"]
     rng = np.random.default_rng(8)
     shifts = []
     for r, rt, rs in (1 + rng.uniform(-0.1, 0.1, (1000, 3))) * (10e3, 10e3, 22e3):
@@ -337,11 +339,11 @@ def test_tolerances_are_bounds_that_no_parts_within_them_leave() -> None:
 
 
 def test_values_to_buy_are_told_where_the_stick_s_rest_is() -> None:
-    told = BY_NAME["trim"].calculate(TRIM | {"rest_percent": "6"})
-    assert len(told["suggested"]) == 5
-    assert "000 Ω" in told["suggested"][0]
+    result = BY_NAME["trim"].calculate(TRIM | {"rest_percent": "6"})
+    assert len(result["suggested"]) == 5
+    assert "000 Ω" in result["suggested"][0]
     assert BY_NAME["trim"].calculate(TRIM)["suggested"] == []
-    assert (told["shift_at_low_percent"], told["shift_at_high_percent"]) == pytest.approx(
+    assert (result["shift_at_low_percent"], result["shift_at_high_percent"]) == pytest.approx(
         Network(10e3, 10e3, 22e3, 3.3).furthest_percent(0.53)
     )
 
@@ -355,13 +357,13 @@ def test_a_module_of_another_value_is_named_with_what_it_does() -> None:
         DIVIDER | {"ordered_ohms": "10000", "tolerance_percent": "20"}
     )
     assert wrong["off_percent"] == pytest.approx(-77)
-    said = " ".join(wrong["against_ordered"])
-    assert "outside the ±20 %" in said
-    assert "1.44 mA where 0.33 mA were meant, 4.3 times as much" in said
+    text = " ".join(wrong["against_ordered"])
+    assert "outside the ±20 %" in text
+    assert "1.44 mA where 0.33 mA were meant, 4.3 times as much" in text
     slow = DIVIDER | {"bits": "10", "sample_pf": "10", "sample_us": "0.1"}
     slow |= {"track_ohms": "10000", "ordered_ohms": "2300"}
-    said = " ".join(BY_NAME["divider"].calculate(slow)["against_ordered"])
-    assert "18.74 counts are not settled, against 0.00" in said
+    text = " ".join(BY_NAME["divider"].calculate(slow)["against_ordered"])
+    assert "18.74 counts are not settled, against 0.00" in text
     assert BY_NAME["divider"].calculate(DIVIDER)["against_ordered"] == []
     with pytest.raises(OutOfBounds, match="ordered_ohms: is missing"):
         BY_NAME["divider"].calculate(DIVIDER | {"tolerance_percent": "20"})
@@ -379,9 +381,9 @@ def test_a_module_of_another_value_is_named_with_what_it_does() -> None:
 def test_where_another_value_begins_to_matter(ordered: str, within: bool, alike: bool) -> None:
     """±20 % as sold; from a quarter on what it does is said."""
     given_ = DIVIDER | {"ordered_ohms": ordered, "tolerance_percent": "20"}
-    said = " ".join(BY_NAME["divider"].calculate(given_)["against_ordered"])
-    assert ("is within" in said) == within
-    assert ("does what the one ordered does" in said) == alike
+    text = " ".join(BY_NAME["divider"].calculate(given_)["against_ordered"])
+    assert ("is within" in text) == within
+    assert ("does what the one ordered does" in text) == alike
 
 
 ZONE = {"shape": "radial", "inner_percent": "8", "outer_percent": "5", "rescaled": "yes"}
@@ -463,11 +465,11 @@ WORTH = {"cause": "worn", "probability": "0.9", "rate": "24", "controller": "45"
 
 
 def test_worth_is_what_decide_reckons_for_the_same_cause() -> None:
-    told = BY_NAME["worth"].calculate(WORTH)
+    result = BY_NAME["worth"].calculate(WORTH)
     cures = {r.code: {"worn": r.helps["worn"].chance} for r in WORK if "worn" in r.helps}
     by = worth(list(cures), cures, {"worn": 0.9}, Money(24, 45))
-    assert told["cost"] == pytest.approx(by.chains[0].cost)
-    assert told["break_even"] == pytest.approx(by.break_even)
+    assert result["cost"] == pytest.approx(by.chains[0].cost)
+    assert result["break_even"] == pytest.approx(by.break_even)
     dear = BY_NAME["worth"].calculate(WORTH | {"controller": f"{by.break_even + 0.01}"})
     cheap = BY_NAME["worth"].calculate(WORTH | {"controller": f"{by.break_even - 0.01}"})
     assert dear["cost"] < dear["instead"]
@@ -488,8 +490,8 @@ def test_every_cause_that_is_offered_has_a_chain(cause: str) -> None:
 def test_what_a_form_starts_with_calculates_and_draws(name: str) -> None:
     calculator = BY_NAME[name]
     first = {i.key: i.first for i in calculator.inputs if i.first}
-    told = calculator.calculate(first)
-    assert set(told) <= {o.key for o in calculator.outputs} | {"untrimmed", "reasons"}
+    result = calculator.calculate(first)
+    assert set(result) <= {o.key for o in calculator.outputs} | {"untrimmed", "reasons"}
     plot = calculator.plot(first)
     assert plot is None or all(np.isfinite(c.y).all() for c in plot.curves)
 
@@ -532,10 +534,10 @@ def test_a_track_has_ohms_and_what_may_be_left_out_has_none() -> None:
 def test_the_command_prints_one_object(capsys: pytest.CaptureFixture) -> None:
     words = [f"{k}={v}" for k, v in TRIM.items()]
     assert main(["calc", "trim", *words, "rest_percent=6", "--json"]) == 0
-    found = json.loads(capsys.readouterr().out)
-    assert found["untrimmed"] == 0.53
-    assert found["shift_percent"] == pytest.approx(200 * (found["output"] - 0.53))
-    assert 0 < found["centring_setting"] < 0.5
+    printed = json.loads(capsys.readouterr().out)
+    assert printed["untrimmed"] == 0.53
+    assert printed["shift_percent"] == pytest.approx(200 * (printed["output"] - 0.53))
+    assert 0 < printed["centring_setting"] < 0.5
     assert main(["calc", "iron", "alloy=SAC305", "tip_mm=1.6", "mass=ground"]) == 0
     assert "start c" in capsys.readouterr().out
     assert main(["calc", "iron", "alloy=gold", "tip_mm=1.6", "mass=ground"]) == 2

@@ -46,14 +46,14 @@ def before(condition: str, seed: int) -> TakeReadings:
 @pytest.mark.parametrize("seed", [3, 5])
 def test_what_a_calibration_would_leave_is_what_it_leaves(seed: int) -> None:
     take = before("miscalibrated", seed)
-    held = calibrations(take, RANGES, "round")[0]
+    calibration = calibrations(take, RANGES, "round")[0]
     after = read(recalibrated(made("miscalibrated", seed), seed), seed + 50)
     assert take.rim.circularity_error > 5
-    told = held.forecast
-    assert told.dead_zone == pytest.approx(after.composite.dead_zone_needed, abs=0.6)
-    assert told.circularity == pytest.approx(after.rim.circularity_error, abs=0.5)
-    assert told.reach == pytest.approx(min(after.rim.radius), abs=1.5)
-    assert calibration_outcome(take, after, held, RANGES).became == "held"
+    forecast = calibration.forecast
+    assert forecast.dead_zone == pytest.approx(after.composite.dead_zone_needed, abs=0.6)
+    assert forecast.circularity == pytest.approx(after.rim.circularity_error, abs=0.5)
+    assert forecast.reach == pytest.approx(min(after.rim.radius), abs=1.5)
+    assert calibration_outcome(take, after, calibration, RANGES).became == "held"
     assert "another part" in left_over(take)
 
 
@@ -63,8 +63,8 @@ def test_what_is_held_is_in_the_numbers_of_the_source_and_undoes_a_known_fault()
     stick = replace(
         made("sound", 6), calibration=Calibration((5.0, 0.0), (80.0, 90.0), (80.0, 90.0))
     )
-    held = calibrations(read(stick, 6), RANGES, "round")[0]
-    x, y = held.axes
+    calibration = calibrations(read(stick, 6), RANGES, "round")[0]
+    x, y = calibration.axes
     clean = StandIn(stick, 6).run(500).clean.mean(axis=0)
     for axis, centre in ((x, clean[0]), (y, clean[1])):
         assert axis.centre == pytest.approx(2047.5 * (1 + centre / 100), abs=15)
@@ -102,10 +102,10 @@ def test_a_margin_pulls_the_ends_in_and_makes_full_sure() -> None:
 
 def test_a_calibration_maps_its_own_points_to_the_ends_and_the_middle() -> None:
     low, centre, high = np.array([-80.0, -70.0]), np.array([5.0, 0.0]), np.array([60.0, 90.0])
-    told = calibrated(
+    mapped = calibrated(
         np.array([low, centre, high, high * 2, (centre + high) / 2]), low, centre, high
     )
-    assert told == pytest.approx(
+    assert mapped == pytest.approx(
         np.array([[-100, -100], [0, 0], [100, 100], [100, 100], [50, 50]], dtype=float)
     )
 
@@ -115,7 +115,7 @@ REFUSING = 3
 
 def test_those_that_refuse_are_named_with_their_reason() -> None:
     """Worn sticks whose centre samples do not agree, under a calibration that wants them to."""
-    told = []
+    outcomes = []
     for seed in range(400, 440):
         stick = made("worn", seed)
         picky = replace(stick, converter=replace(stick.converter, centre_window=1.0))
@@ -123,11 +123,11 @@ def test_those_that_refuse_are_named_with_their_reason() -> None:
             continue
         first, again = (read_of(picky, s, BY_ID["calibration"]) for s in (seed, seed + 7000))
         outcome = calibration_outcome(first, again, calibrations(first, RANGES, "round")[0], RANGES)
-        told.append((outcome.became, "mended first" in outcome.words))
-        if len(told) == REFUSING:
+        outcomes.append((outcome.became, "mended first" in outcome.words))
+        if len(outcomes) == REFUSING:
             break
-    assert len(told) == REFUSING
-    assert sum(t == ("refused", True) for t in told) >= REFUSING - 1, told
+    assert len(outcomes) == REFUSING
+    assert sum(t == ("refused", True) for t in outcomes) >= REFUSING - 1, outcomes
 
 
 @pytest.mark.parametrize("seed", [3, 7])
@@ -176,8 +176,8 @@ def test_one_that_gained_less_than_could_be_had_is_told_so(seed: int) -> None:
 
 def test_a_rim_that_is_cut_off_is_said_to_be_and_not_forecast() -> None:
     take = before("overscaled", 3)
-    held = calibrations(take, RANGES, "round")[0]
-    assert (held.forecast.circularity, held.forecast.reach) == (None, None)
+    calibration = calibrations(take, RANGES, "round")[0]
+    assert (calibration.forecast.circularity, calibration.forecast.reach) == (None, None)
     assert "not seen" in ends_not_seen(take)
     assert ends_not_seen(before("miscalibrated", 3)) == ""
 
@@ -198,11 +198,11 @@ def test_nothing_is_learnt_from_what_was_not_measured() -> None:
 def test_a_lever_is_calibrated_by_where_it_was_held() -> None:
     stick = fresh_stick("potentiometer", "round", 12, 250.0, "offset", 4, axes=1)
     take = read_of(stick, 4)
-    held = calibrations(take, RANGES[:1], "round")[0]
-    (axis,) = held.axes
+    calibration = calibrations(take, RANGES[:1], "round")[0]
+    (axis,) = calibration.axes
     assert axis.low < axis.centre < axis.high
-    assert held.forecast.dead_zone < take.composite.dead_zone_needed
-    assert held.forecast.circularity is None
+    assert calibration.forecast.dead_zone < take.composite.dead_zone_needed
+    assert calibration.forecast.circularity is None
     with pytest.raises(NotMeasured, match="Hold"):
         calibrations(replace(take, hold=None), RANGES[:1], "round")
 
@@ -241,15 +241,15 @@ def test_from_where_on_it_is_worse_or_short_of_what_could_be_had() -> None:
     least = max(0.5, 2 * 2**0.5 * take.uncertainty["composite.dead_zone_needed"])
     assert became(take, moved_by(take, 3.0, needed=least + 0.01)) == "worse"
     assert became(take, moved_by(take, 3.0, needed=least - 0.01)) == "partly"
-    told = calibrations(take, RANGES, "round")[0].forecast.dead_zone
+    calibration = calibrations(take, RANGES, "round")[0].forecast.dead_zone
     needed = take.composite.dead_zone_needed
     spread = take.let_go.return_spread
-    most = told + max(least, 1.0, spread / 2)
+    most = calibration + max(least, 1.0, spread / 2)
     assert most < needed
     partly = moved_by(take, 3.0, needed=most + 0.01 - needed)
     assert became(take, partly) == "partly"
     words = calibration_outcome(take, partly, calibrations(take, RANGES, "round")[0], RANGES).words
-    came, had = f"{partly.composite.dead_zone_needed:.1f}", f"{told:.1f}"
+    came, had = f"{partly.composite.dead_zone_needed:.1f}", f"{calibration:.1f}"
     assert words.startswith(f"It came out at {came}\u00a0%, and {had}\u00a0% could be had")
     assert became(take, moved_by(take, 3.0, needed=most - 0.01 - needed)) == "held"
 
@@ -258,8 +258,8 @@ def test_from_where_on_it_is_worse_or_short_of_what_could_be_had() -> None:
 def test_from_where_on_scatter_is_why_it_refused(spread: float, mended: bool) -> None:
     take = before("miscalibrated", 3)
     scattered = replace(take, let_go=replace(take.let_go, return_spread=spread))
-    held = calibrations(take, RANGES, "round")[0]
-    words = calibration_outcome(scattered, take, held, RANGES).words
+    calibration = calibrations(take, RANGES, "round")[0]
+    words = calibration_outcome(scattered, take, calibration, RANGES).words
     assert ("mended first" in words) == mended
 
 
@@ -268,17 +268,19 @@ def test_a_rim_that_is_round_leaves_nothing_to_do(error: float, asked: bool) -> 
     stick = recalibrated(made("sound", 3), 3)
     take = read(stick, 3)
     round_ = replace(take, rim=replace(take.rim, circularity_error=error))
-    found = calibration_outcome(round_, round_, calibrations(take, RANGES, "round")[0], RANGES)
-    assert found.became == ("refused" if asked else "needless")
+    outcome = calibration_outcome(round_, round_, calibrations(take, RANGES, "round")[0], RANGES)
+    assert outcome.became == ("refused" if asked else "needless")
 
 
 @pytest.mark.parametrize(("needed", "flat"), [(0.0, 8), (1.9, 8), (2.1, 8), (5.0, 20)])
 def test_a_driver_that_knows_no_centre_gets_ends_alike_and_a_flat_that_holds(needed, flat) -> None:
     """Half of it is the farther end's; two per cent are flat at the least."""
-    held = calibrations(before("sound", 3), RANGES, "round")[0]
+    calibration = calibrations(before("sound", 3), RANGES, "round")[0]
     x = AxisHeld("x", 200.0, 500.0, 900.0, 0.0, 1.0, 1.0)
-    held = replace(held, axes=(x, replace(x, axis="y")), forecast=Forecast(needed, None, None))
-    plain, turned = as_ranges(held, (AxisRange(0, 1023),) * 2, (False, True))
+    calibration = replace(
+        calibration, axes=(x, replace(x, axis="y")), forecast=Forecast(needed, None, None)
+    )
+    plain, turned = as_ranges(calibration, (AxisRange(0, 1023),) * 2, (False, True))
     assert (plain.lo, plain.hi) == (100, 900)
     assert (turned.lo, turned.hi) == (123, 923)
     assert plain.flat == turned.flat == flat

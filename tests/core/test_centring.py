@@ -118,10 +118,10 @@ def test_whoever_does_as_told_centres_the_stick_in_half_a_minute_of_turning(kind
         before = float(np.hypot(*one.truth))
         assert one.until_done(), f"seed {seed}: {one.centring.now().says}"
         assert one.turning_s < 30
-        found = one.centring.result()
-        assert found.confirmed
-        assert one.turning_s < found.seconds <= one.stand_in.now
-        assert np.hypot(*found.after) < 0.2 * before, "none is left worse"
+        result = one.centring.result()
+        assert result.confirmed
+        assert one.turning_s < result.seconds <= one.stand_in.now
+        assert np.hypot(*result.after) < 0.2 * before, "none is left worse"
         off.append(float(np.abs(one.truth).max()))
     # A stick comes back to a place of its own every time: a few lie a little farther the next time.
     assert np.percentile(off, 90) <= SEES
@@ -337,18 +337,18 @@ def test_it_does_not_matter_in_which_pieces_samples_come(block: float) -> None:
             centring.feed(t[i : i + every], u[i : i + every])
         return centring
 
-    found = run().readings
-    assert [r.why for r in found] == ["let-go"]
-    assert found[0].t_s == pytest.approx(3.3, abs=0.2)
+    readings = run().readings
+    assert [r.why for r in readings] == ["let-go"]
+    assert readings[0].t_s == pytest.approx(3.3, abs=0.2)
 
 
 def test_what_goes_on_record_says_what_was_and_what_is() -> None:
     one = Somebody(2)
     assert "never let go" in in_words(one.centring.result(), 2)
     one.until_done()
-    said = in_words(one.centring.result(), 2)
-    assert said.startswith("Centred from x ")
-    assert "three releases come back there" in said
+    entry = in_words(one.centring.result(), 2)
+    assert entry.startswith("Centred from x ")
+    assert "three releases come back there" in entry
     half = Somebody(2)
     half.flick()
     half.flick()
@@ -477,9 +477,9 @@ def test_how_far_to_turn_is_said_by_the_last_turn(ratio: float, how: str) -> Non
     for sign, way in ((1.0, "the same way"), (-1.0, "the other way")):
         centring = pushed_twice(2.0)
         centring._last = (-sign * ratio * 2.0, 0.0)
-        said = centring._advice("x")
-        assert f"{way}, {how}" in said
-        assert ("as the last time" in said) == (how != "a touch")
+        advice = centring._advice("x")
+        assert f"{way}, {how}" in advice
+        assert ("as the last time" in advice) == (how != "a touch")
 
 
 @pytest.mark.parametrize(("bearing", "side"), [(24.0, 3), (26.0, None), (64.0, None), (66.0, 1)])

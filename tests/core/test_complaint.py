@@ -25,29 +25,29 @@ def resting(take: TakeReadings, offset: float, bearing: float, u: float = 0.1) -
 
 
 def causes(**likely: float) -> list[Ranked]:
-    found = [Ranked(code.replace("_", "-"), None, p, ()) for code, p in likely.items()]
-    return sorted(found, key=lambda r: -r.probability)
+    ranking = [Ranked(code.replace("_", "-"), None, p, ()) for code, p in likely.items()]
+    return sorted(ranking, key=lambda r: -r.probability)
 
 
 SOUND, WORN = causes(sound=0.95, worn=0.03), causes(worn=0.9, sound=0.05)
 
 
 def test_what_does_not_show_is_said_with_what_may_bring_it_out(take: TakeReadings) -> None:
-    found = held_against(Intake(), "creeps", take, SOUND)
-    assert found.said == ("What was complained of does not show in this take.",)
-    assert (found.reproduced, found.try_next) == (False, TRY)
+    answer = held_against(Intake(), "creeps", take, SOUND)
+    assert answer.said == ("What was complained of does not show in this take.",)
+    assert (answer.reproduced, answer.try_next) == (False, TRY)
     sometimes = held_against(Intake(often="sometimes"), "", take, SOUND)
     assert sometimes.said == (
         "What was complained of does not show in this take. It was told to come only sometimes.",
     )
     always = held_against(Intake(often="always"), "", take, SOUND)
-    assert always.said == found.said
+    assert always.said == answer.said
 
 
 def test_what_shows_is_no_case_for_a_soak(take: TakeReadings) -> None:
-    found = held_against(Intake(often="sometimes"), "creeps", take, WORN)
-    assert found.said == ("It was told to come only sometimes, and shows now.",)
-    assert (found.reproduced, found.try_next) == (True, None)
+    answer = held_against(Intake(often="sometimes"), "creeps", take, WORN)
+    assert answer.said == ("It was told to come only sometimes, and shows now.",)
+    assert (answer.reproduced, answer.try_next) == (True, None)
     assert held_against(Intake(often="always"), "creeps", take, WORN).said == ()
     unsure = held_against(Intake(), "creeps", take, causes(sound=0.4, worn=0.3))
     assert unsure.reproduced is True, "a stick that is not surely sound is looked at again"
@@ -56,8 +56,8 @@ def test_what_shows_is_no_case_for_a_soak(take: TakeReadings) -> None:
 
 def test_where_nothing_was_told_nothing_is_held_against_it(take: TakeReadings) -> None:
     for complaint in ("", "  "):
-        found = held_against(Intake(), complaint, take, SOUND)
-        assert (found.said, found.reproduced, found.try_next) == ((), None, None)
+        answer = held_against(Intake(), complaint, take, SOUND)
+        assert (answer.said, answer.reproduced, answer.try_next) == ((), None, None)
     assert held_against(Intake(hours=(9,)), "", take, SOUND).reproduced is False
 
 
@@ -78,9 +78,9 @@ def test_hours_are_told_apart_round_the_clock(
     take: TakeReadings, told: tuple[int, ...], bearing: float, words: str
 ) -> None:
     """Two hours off is how an owner points; three is another way. Past twelve it goes on."""
-    (said,) = held_against(Intake(hours=told), "", resting(take, 8.0, bearing), WORN).said
-    assert said.startswith("It was told to go toward ")
-    assert said.endswith(words)
+    (answer,) = held_against(Intake(hours=told), "", resting(take, 8.0, bearing), WORN).said
+    assert answer.startswith("It was told to go toward ")
+    assert answer.endswith(words)
 
 
 @pytest.mark.parametrize(
@@ -112,25 +112,25 @@ def test_a_rest_that_cannot_be_told_from_zero_goes_nowhere(
     take: TakeReadings, offset: float, u: float, goes: bool
 ) -> None:
     at = resting(take, offset, 270.0, u)
-    (said,) = held_against(Intake(hours=(9,)), "", at, WORN).said
-    assert ("rests toward" in said) == goes
-    assert goes or said.endswith(f"it rests {offset:.1f}\u00a0% from zero.")
+    (answer,) = held_against(Intake(hours=(9,)), "", at, WORN).said
+    assert ("rests toward" in answer) == goes
+    assert goes or answer.endswith(f"it rests {offset:.1f}\u00a0% from zero.")
     unknown = replace(at, uncertainty={})
-    (said,) = held_against(Intake(hours=(9,)), "", unknown, WORN).said
-    assert ("rests toward" in said) == (offset > 2.0)
+    (answer,) = held_against(Intake(hours=(9,)), "", unknown, WORN).said
+    assert ("rests toward" in answer) == (offset > 2.0)
 
 
 @pytest.mark.parametrize("cause", ["worn", "dirty", "binding", "loose"])
 def test_what_a_flick_clears_goes_with_what_it_can_clear(take: TakeReadings, cause: str) -> None:
     flicked = Intake(flick_clears="yes")
-    (said,) = held_against(flicked, "", take, causes(**{cause: 0.8})).said
-    assert said == "A flick clears it: that goes with what was found."
+    (answer,) = held_against(flicked, "", take, causes(**{cause: 0.8})).said
+    assert answer == "A flick clears it: that goes with what was found."
     assert held_against(Intake(flick_clears="no"), "", take, causes(**{cause: 0.8})).said == ()
 
 
 def test_what_a_flick_clears_speaks_for_more_than_an_offset(take: TakeReadings) -> None:
     flicked = Intake(flick_clears="yes")
-    (said,) = held_against(flicked, "", take, causes(offset=0.8, worn=0.2)).said
-    assert said.startswith("A flick is said to clear it: that speaks for wear, dirt or a bind")
+    (answer,) = held_against(flicked, "", take, causes(offset=0.8, worn=0.2)).said
+    assert answer.startswith("A flick is said to clear it: that speaks for wear, dirt or a bind")
     assert held_against(flicked, "", take, SOUND).said == ()
     assert held_against(flicked, "", take, causes(offset=0.4)).said == (), "nothing is likely"

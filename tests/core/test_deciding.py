@@ -60,11 +60,12 @@ def test_the_cause_that_is_so_comes_first(condition: str, cause: str) -> None:
 def test_every_probability_can_be_added_up_again() -> None:
     """The evidence shown is all there is: bias and weights make the probability."""
     take = read("worn")
-    found = evidence_of(take)
+    evidence = evidence_of(take)
     for ranked in rank(take):
         w = weights()[ranked.cause]
         odds = {
-            axis: w.bias + sum(w.adds(c, v) for c, v in weighed(ranked.cause, found, axis).items())
+            axis: w.bias
+            + sum(w.adds(c, v) for c, v in weighed(ranked.cause, evidence, axis).items())
             for axis in ("x", "y")
         }
         at = odds[ranked.axis] if ranked.axis else max(odds.values())
@@ -72,7 +73,7 @@ def test_every_probability_can_be_added_up_again() -> None:
             at = odds["x"]
         assert ranked.probability == pytest.approx(1 / (1 + exp(-at)))
         left = at - w.bias - sum(e.weight for e in ranked.evidence)
-        assert abs(left) <= 0.2 * len(found), "only what weighs under 0.2 each is left out"
+        assert abs(left) <= 0.2 * len(evidence), "only what weighs under 0.2 each is left out"
         assert list(ranked.evidence) == sorted(ranked.evidence, key=lambda e: -abs(e.weight))
         assert all((e.weight > 0) == e.speaks_for for e in ranked.evidence)
 
@@ -84,9 +85,9 @@ def chances(take: TakeReadings) -> dict[str, float]:
 def test_a_stick_is_sound_no_more_probably_than_that_it_has_nothing_else() -> None:
     """“Sound; and dirt on the track”, it said."""
     for condition in ("sound", "worn", "dirty", "humming"):
-        told = chances(read(condition))
-        sound = told.pop(SOUND)
-        assert sound <= 1.0 - max(told.values()) + 1e-12
+        odds = chances(read(condition))
+        sound = odds.pop(SOUND)
+        assert sound <= 1.0 - max(odds.values()) + 1e-12
 
 
 def test_what_spikes_with_hands_off_is_dirt_rather_than_sound() -> None:
@@ -96,11 +97,11 @@ def test_what_spikes_with_hands_off_is_dirt_rather_than_sound() -> None:
     assert take.still is not None
     two = tuple(Spike(t_s, "x", 12.0) for t_s in (3.0, 6.0))
     still = replace(take.still, spike=two, spike_height=12.0, spikes_per_min_x=12.0)
-    told = chances(replace(take, still=still))
+    odds = chances(replace(take, still=still))
     once = chances(replace(take, still=replace(still, spikes_per_min_x=11.9)))
-    other = max(p for cause, p in told.items() if cause not in ("dirty", SOUND))
-    assert told["dirty"] == pytest.approx(THE_STICK * (1.0 - other))
-    assert told[SOUND] <= 1.0 - told["dirty"]
+    other = max(p for cause, p in odds.items() if cause not in ("dirty", SOUND))
+    assert odds["dirty"] == pytest.approx(THE_STICK * (1.0 - other))
+    assert odds[SOUND] <= 1.0 - odds["dirty"]
     assert once["dirty"] < 0.5
 
 
@@ -130,8 +131,8 @@ def test_a_rim_that_is_cut_short_in_one_sector_is_rubbed_there(deep: float, like
     shape = dent(Sides(off), "x") / deep
     off = replace(off, composite=replace(take.composite, shape_after_recalibration=shape))
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
-    told = {r.cause: r.probability for r in rank(off, none_of_it)}
-    assert told["binding"] == pytest.approx(THE_STICK if likely else 0.0, abs=0.01)
+    by_cause = {r.cause: r.probability for r in rank(off, none_of_it)}
+    assert by_cause["binding"] == pytest.approx(THE_STICK if likely else 0.0, abs=0.01)
 
 
 def test_a_rim_that_runs_over_the_ends_of_its_range_is_a_calibration() -> None:
@@ -175,9 +176,9 @@ def test_a_dead_zone_that_was_measured_in_the_source_is_there(below: float) -> N
     """However small: of 2 % the stick was called sound."""
     take = read("sound")
     hidden = Hidden("built-in-dead-zone", None, "", ("still.", "let_go.", "composite."), below)
-    told = chances(replace(take, hidden=(hidden,)))
-    assert told["firmware-dead-zone"] >= SEEN
-    assert told[SOUND] <= 1.0 - SEEN
+    odds = chances(replace(take, hidden=(hidden,)))
+    assert odds["firmware-dead-zone"] >= SEEN
+    assert odds[SOUND] <= 1.0 - SEEN
 
 
 def test_what_its_source_hides_is_not_sound() -> None:
@@ -250,8 +251,8 @@ def test_what_fell_back_while_it_was_pushed_is_to_be_held_over(drops: int, held:
     assert ("hold it over at each side" in explain(take).advice) == held
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
     ranked = rank(take, none_of_it)
-    found = looks(take, ranked, STANDARD.steps)
-    assert any(look.words.startswith("It fell back while it was pushed") for look in found) == held
+    asked = looks(take, ranked, STANDARD.steps)
+    assert any(look.words.startswith("It fell back while it was pushed") for look in asked) == held
     assert (
         not looks(take, ranked, ("still",))
         or "hold" not in looks(take, ranked, ("still",))[0].steps
@@ -300,8 +301,8 @@ def test_what_was_not_measured_weighs_nothing() -> None:
     )
     ranked = rank(measure_take(still))
     assert all(r.probability < 0.7 for r in ranked), [(r.cause, r.probability) for r in ranked[:3]]
-    told = {e.reading.split(".")[0] for r in ranked for e in r.evidence}
-    assert not told & {"rim", "crossing", "hold", "let_go"}
+    steps = {e.reading.split(".")[0] for r in ranked for e in r.evidence}
+    assert not steps & {"rim", "crossing", "hold", "let_go"}
 
 
 @pytest.mark.parametrize(
@@ -334,9 +335,9 @@ def test_a_stick_is_called_sound_by_what_was_looked_at_only(
 def test_a_take_that_tells_nothing_is_told_of_with_low_probabilities() -> None:
     recording = performed("sound").recording
     nothing = measure_take(replace(recording, step=np.full_like(recording.step, -1)))
-    told = rank(nothing)
-    assert len(told) == len(CAUSES)
-    assert told[0].probability < 0.3
+    ranking = rank(nothing)
+    assert len(ranking) == len(CAUSES)
+    assert ranking[0].probability < 0.3
 
 
 def test_an_evidence_is_told_in_doublings_of_its_scale() -> None:
@@ -390,8 +391,8 @@ def test_no_chain_puts_other_sensors_in_twice_or_counts_on_hiding() -> None:
     cures = {code: {"worn": 0.6} for code in ("replaced", "donor", "sensor-parts")}
     cures["software-dead-zone"] = {"worn": 0.9}
     cures["eased"] = {"worn": 0.3}
-    found = worth(list(cures), cures, {"worn": 0.9}, Money())
-    for chain in found.chains:
+    reckoning = worth(list(cures), cures, {"worn": 0.9}, Money())
+    for chain in reckoning.chains:
         assert "software-dead-zone" not in chain.remedies
         assert sum(REMEDY[code].renews is not None for code in chain.remedies) <= 1
 
@@ -405,9 +406,9 @@ def test_the_record_of_the_shop_outweighs_the_word_of_the_trade_in_time() -> Non
     prior, low, high, basis = beta(0.75, None)
     assert (prior, basis) == (pytest.approx(0.75), "table")
     assert low < 0.75 < high
-    many, narrow, wide, said = beta(0.75, Record(40, 4))
+    many, narrow, wide, chance = beta(0.75, Record(40, 4))
     assert many < 0.2
-    assert said == "record"
+    assert chance == "record"
     assert wide - narrow < high - low
 
 
@@ -477,8 +478,8 @@ def test_a_hall_sensor_has_no_track_to_clean() -> None:
 
 
 def ranked(**likely: float) -> list[Ranked]:
-    found = [Ranked(c.code, None, likely.get(c.code.replace("-", "_"), 0.02), ()) for c in CAUSES]
-    return sorted(found, key=lambda r: -r.probability)
+    ranking = [Ranked(c.code, None, likely.get(c.code.replace("-", "_"), 0.02), ()) for c in CAUSES]
+    return sorted(ranking, key=lambda r: -r.probability)
 
 
 def test_what_would_decide_is_said_only_where_something_is_open() -> None:
@@ -508,8 +509,8 @@ def test_a_stick_that_goes_another_way_than_was_told_is_said(apart: int, goes_wi
     take = read("offset")
     hour = round(take.still.rest_bearing / 30) % 12 or 12
     told = (hour + apart - 1) % 12 + 1
-    said = held_against(Intake(hours=(told,)), "", take, rank(take)).said[0]
-    assert (", and rests toward" in said) == goes_with
+    answer = held_against(Intake(hours=(told,)), "", take, rank(take)).said[0]
+    assert (", and rests toward" in answer) == goes_with
 
 
 def rim_at_its_end(bins: int) -> TakeReadings:
@@ -527,8 +528,8 @@ def test_what_the_range_cuts_off_is_not_forecast(bins: int, told: bool) -> None:
     """Two bins touch the end; from three on nobody knows what a recalibration would bring to light."""
     take = rim_at_its_end(bins)
     offered = prospects(take, rank(take), "everyday", LIMIT_OF)
-    found = next(p for p in offered if p.remedy == "recalibrated").expected
-    assert ("rim.circularity_error" in found) == told
+    expected = next(p for p in offered if p.remedy == "recalibrated").expected
+    assert ("rim.circularity_error" in expected) == told
 
 
 @pytest.mark.parametrize(
@@ -537,8 +538,8 @@ def test_what_the_range_cuts_off_is_not_forecast(bins: int, told: bool) -> None:
 )
 def test_what_is_open_is_what_lies_between(first: float, second: float, open_: bool) -> None:
     """A cause told with over 85 % needs no deciding, unless another is neither in nor out."""
-    found = looks(read("worn"), ranked(worn=first, dirty=second), STANDARD.steps)
-    assert bool(found) == open_
+    asked = looks(read("worn"), ranked(worn=first, dirty=second), STANDARD.steps)
+    assert bool(asked) == open_
 
 
 def test_a_cause_is_on_both_axes_where_both_are_alike() -> None:
@@ -555,8 +556,10 @@ def test_a_cause_is_on_both_axes_where_both_are_alike() -> None:
 
 def test_a_chain_is_no_longer_than_anybody_would_follow() -> None:
     cures = {code: {"loose": 0.3} for code in ("reseated", "mended", "other-cable", "recalibrated")}
-    found = worth(list(cures), cures, {"loose": 0.9}, Money(controller=900))
-    assert max(len(c.remedies) for c in found.chains) == 3
-    assert len({c.remedies[0] for c in found.chains}) == len(found.chains), "each begins otherwise"
-    mending, instead = found.lines
+    reckoning = worth(list(cures), cures, {"loose": 0.9}, Money(controller=900))
+    assert max(len(c.remedies) for c in reckoning.chains) == 3
+    assert len({c.remedies[0] for c in reckoning.chains}) == len(reckoning.chains), (
+        "each begins otherwise"
+    )
+    mending, instead = reckoning.lines
     assert mending.at_nothing < mending.at_twice < instead.at_twice

@@ -11,7 +11,7 @@ def stick(tag: str, standing: DonorStanding, dead_zone: float | None) -> DonorSt
 
 
 def test_those_within_come_first_by_their_dead_zone_and_what_is_gone_last() -> None:
-    found = best_first(
+    donors = best_first(
         [
             stick("GS-1", "taken", None),
             stick("GS-2", "unmeasured", None),
@@ -21,7 +21,7 @@ def test_those_within_come_first_by_their_dead_zone_and_what_is_gone_last() -> N
             stick("GS-6", "over", 0.5),
         ]
     )
-    assert [d.tag for d in found] == ["GS-5", "GS-4", "GS-6", "GS-3", "GS-2", "GS-1"]
+    assert [d.tag for d in donors] == ["GS-5", "GS-4", "GS-6", "GS-3", "GS-2", "GS-1"]
 
 
 def test_what_nobody_measured_and_what_is_gone_is_said_to_be() -> None:

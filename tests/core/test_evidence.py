@@ -176,8 +176,8 @@ def test_a_rim_off_centre_is_lopsided_by_what_no_hidden_rest_explains(
     s = returning(take, np.tile([3.0, 0.0], (16, 1)))
     rim = replace(take.rim, radius=tuple(80.0 + 7.0 * np.sin(np.radians(BEARINGS))))
     hidden = (Hidden(code, "x", "", (), below),)  # type: ignore[arg-type]
-    found = reach_signs.lopsided(Sides(replace(s.take, rim=rim, hidden=hidden)), "x")
-    assert found == pytest.approx(lopsided, abs=0.05)
+    lopsidedness = reach_signs.lopsided(Sides(replace(s.take, rim=rim, hidden=hidden)), "x")
+    assert lopsidedness == pytest.approx(lopsided, abs=0.05)
 
 
 def test_jitter_is_each_axis_s_own_and_the_lesser_is_what_both_have(take: TakeReadings) -> None:
@@ -308,10 +308,10 @@ def test_every_evidence_of_a_whole_take_is_there_for_each_axis_or_for_all(
     take: TakeReadings,
 ) -> None:
     trembling = replace(take.still, jitter_x=0.9, jitter_y=0.9)
-    found = evidence_of(replace(take, still=trembling))
+    evidence = evidence_of(replace(take, still=trembling))
     for e in EVIDENCE:
-        assert set(found[e.code]) >= ({"x", "y"} if e.by_axis else {"x"}), e.code
-        assert all(v is not None and v >= 0 for v in found[e.code].values()), e.code
+        assert set(evidence[e.code]) >= ({"x", "y"} if e.by_axis else {"x"}), e.code
+        assert all(v is not None and v >= 0 for v in evidence[e.code].values()), e.code
 
 
 def test_every_evidence_speaks_for_something_or_against_it() -> None:
@@ -330,15 +330,15 @@ def test_one_step_of_a_coarse_converter_is_no_distance_and_a_fine_one_s_are(
     )
     toward = np.array([[1.0, 0.0], [-1.0, 0.0]] * 6)
     s = returning(replace(take, still=still), toward * (-step / 2, 0.0), toward)
-    found = (
+    both = (
         signs.returns_apart(s, "x"),
         signs.by_side(s, "x"),
         signs.jitter(s, "x"),
     )
     if coarse:
-        assert found == (0.0, 0.0, 0.0)
+        assert both == (0.0, 0.0, 0.0)
     else:
-        assert all(value > 0.4 for value in found)
+        assert all(value > 0.4 for value in both)
     two = returning(replace(take, still=still), toward * (-1.02 * step / 2, 0.0), toward)
     assert signs.returns_apart(two, "x") == pytest.approx(1.02 * step)
 

@@ -44,15 +44,15 @@ CODE = {name: code for code, name in enumerate(STEPS)}
 
 def _foreign(name: str) -> ModuleType:
     """Theirs have names that ours have too."""
-    known = f"foreign_{name}"
-    if known not in sys.modules:
-        found = importlib.util.spec_from_file_location(known, FOREIGN / f"{name}.py")
-        assert found is not None
-        assert found.loader is not None
-        module = importlib.util.module_from_spec(found)
-        sys.modules[known] = module
-        found.loader.exec_module(module)
-    return sys.modules[known]
+    own_name = f"foreign_{name}"
+    if own_name not in sys.modules:
+        spec = importlib.util.spec_from_file_location(own_name, FOREIGN / f"{name}.py")
+        assert spec is not None
+        assert spec.loader is not None
+        module = importlib.util.module_from_spec(spec)
+        sys.modules[own_name] = module
+        spec.loader.exec_module(module)
+    return sys.modules[own_name]
 
 
 def taken(seed: int, hand: int = 0, **fault: object) -> Recording:
@@ -126,9 +126,9 @@ def test_hum_that_beats_with_its_source_wears_no_track(hz: float, seed: int) -> 
 def test_steps_of_a_coarse_converter_are_no_bind(bits: int, seed: int) -> None:
     """A sound stick whose rest lies on either of two codes was to have its module replaced."""
     take = measured(seed, bits=bits)
-    said = explain(take)
-    assert said.try_first == "none"
-    assert "steps of" in said.advice
+    meaning = explain(take)
+    assert meaning.try_first == "none"
+    assert "steps of" in meaning.advice
     assert all(r.probability < NEAR for r in rank(take) if r.cause != "sound")
     away = measured(seed, bits=bits, offset=(12.0, 5.0))
     assert rank(away)[0].cause == "offset"
@@ -316,8 +316,8 @@ def test_dirt_is_no_dead_place(seed: int, rms: float, place: tuple[float, float]
 )
 def test_a_gate_that_nobody_named_is_found_by_the_rim(gate: Gate, fault: dict) -> None:
     """A sound stick in a square gate, in a file that says none, was 92 % a bad calibration."""
-    take, known = measure_take(taken(303, **fault), None), measured(303, 0, gate, **fault)
-    assert (take.rim, take.composite) == (known.rim, known.composite)
+    take, both = measure_take(taken(303, **fault), None), measured(303, 0, gate, **fault)
+    assert (take.rim, take.composite) == (both.rim, both.composite)
     assert gate_found(take) == (None if gate == "round" else gate)
     assert explain(take).advice == "Every reading taken is within its limit."
     assert (rank(take)[0].cause, rank(take)[0].likely) == ("sound", True)
@@ -385,8 +385,8 @@ def test_against_a_gate_that_it_has_not_no_cause_is_likely() -> None:
     take = measured(306, 0, "round", gate="square", gate_r=97.0)
     assert "It looks like a square gate" in explain(take).advice
     assert all(c.probability < NEAR for c in rank(take))
-    known = measured(306, 0, "square", gate="square", gate_r=97.0)
-    assert rank(known)[0].cause == "sound"
+    square = measured(306, 0, "square", gate="square", gate_r=97.0)
+    assert rank(square)[0].cause == "sound"
     cut = measured(306, 0, "round", gate="square", gate_r=108.0)
     assert rank(cut)[0].cause == "calibration", "a round rim that the range cuts looks so as well"
 
@@ -617,11 +617,11 @@ def test_what_nobody_touched_is_hardly_ever_called_changed() -> None:
     ]
     faults += [{"bind": 6.0, "bind_bearing": 90.0}, {"spikes_pm": 15.0}, {"approach": "spiral"}]
     claimed = [
-        (fault, found)
+        (fault, comparison)
         for fault in faults
         for seed in range(400, 405)
         if (
-            found := compare(
+            comparison := compare(
                 measured(seed, 1, **fault), measured(seed, 2, **fault), HERE, HERE
             ).overall
         )
@@ -656,11 +656,11 @@ def test_the_steps_are_found_whatever_the_habit(habit: dict, still_s: float | No
                 whole.t_us[first:], whole.raw[first:], whole.ranges, whole.step[first:]
             )
         bare = replace(whole, step=np.full(len(whole.t_us), -1, np.int8))
-        found = find_steps(bare, usual_routine(2, True))
+        named = find_steps(bare, usual_routine(2, True))
         for name in ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold"):
             truly = whole.step == CODE[name]
-            assert ((found.step == CODE[name]) & truly).sum() > 0.8 * truly.sum(), (name, seed)
-        assert measure_take(found).composite.dead_zone_needed == pytest.approx(
+            assert ((named.step == CODE[name]) & truly).sum() > 0.8 * truly.sum(), (name, seed)
+        assert measure_take(named).composite.dead_zone_needed == pytest.approx(
             measure_take(whole).composite.dead_zone_needed, abs=0.4
         )
 
@@ -671,10 +671,10 @@ def test_the_steps_are_found_by_every_kind_of_source(source: str) -> None:
     take = sticks.record(sticks.Fault(rate=1000.0, bits=16, seed=502, track_seed=502))
     whole = sources.recording(take, sources.PROFILES[source], 502)
     bare = replace(whole, step=np.full(len(whole.t_us), -1, np.int8))
-    found = find_steps(bare, usual_routine(2, True))
+    named = find_steps(bare, usual_routine(2, True))
     for name in ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold"):
         truly = whole.step == CODE[name]
-        assert ((found.step == CODE[name]) & truly).sum() > 0.75 * truly.sum(), name
+        assert ((named.step == CODE[name]) & truly).sum() > 0.75 * truly.sum(), name
 
 
 @pytest.mark.parametrize(
@@ -708,8 +708,8 @@ def test_a_calibration_from_another_part_is_told_and_a_sound_one_is_not() -> Non
         assert left_over(measured(seed)) == ""
         scaled = measured(seed, scale=(0.8, 0.78, 0.82, 0.79))
         assert "another part" in left_over(scaled)
-        held = calibrations(scaled, taken(seed).ranges, "round")[0]
-        assert held.forecast.circularity < scaled.rim.circularity_error / 2
+        calibration = calibrations(scaled, taken(seed).ranges, "round")[0]
+        assert calibration.forecast.circularity < scaled.rim.circularity_error / 2
 
 
 def moved_through(source: str, seed: int, **fault: object) -> Recording:
@@ -766,8 +766,8 @@ def test_cross_talk_is_told_from_the_hand_by_the_rim(crosstalk: float, shape: di
         recording = taken(seed, crosstalk=crosstalk, **shape)
         part = recording.attempts("rim")[-1]
         at_end = (recording.raw[part] <= 0) | (recording.raw[part] >= 1023)
-        found = shear(measure_rim(recording.u[part], "round", at_end), "round")
-        assert found == pytest.approx(crosstalk, abs=0.015)
+        sheared = shear(measure_rim(recording.u[part], "round", at_end), "round")
+        assert sheared == pytest.approx(crosstalk, abs=0.015)
 
 
 def test_a_module_on_the_jig_is_bad_by_what_no_calibration_mends() -> None:
@@ -794,9 +794,9 @@ def test_a_stick_that_trembles_by_where_it_lies_is_neither_sound_nor_mended(
     before, after = measured(seed, **fault), measured(seed, 1, **fault)
     for take in (before, after):
         assert any(p.code == "by-place" for p in take.problems)
-        said = explain(take).advice
-        assert "within its limit" not in said
-        assert "comes back late" not in said
+        meaning = explain(take).advice
+        assert "within its limit" not in meaning
+        assert "comes back late" not in meaning
     assert compare(before, after, HERE, HERE).overall in ("little", "no-change")
 
 
@@ -811,9 +811,9 @@ def test_a_joint_that_opens_often_is_no_dead_zone_of_its_source(seed: int) -> No
 @pytest.mark.parametrize("seed", [63, 71, 75])
 def test_a_joint_that_opens_on_a_stick_that_rests_off_centre_does_not_bind(seed: int) -> None:
     """From 9 % to the middle and back: it came back late, and was to be looked at for a rub first."""
-    told = {r.cause: r for r in rank(measured(seed, loose=1.2, offset=(9.0, -4.0)))}
-    assert told["loose"].likely
-    assert not told["binding"].likely
+    by_cause = {r.cause: r for r in rank(measured(seed, loose=1.2, offset=(9.0, -4.0)))}
+    assert by_cause["loose"].likely
+    assert not by_cause["binding"].likely
 
 
 @pytest.mark.parametrize("tau_s", [0.002, 0.004])

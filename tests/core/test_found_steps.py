@@ -81,8 +81,8 @@ def test_a_game_is_no_routine(axes: int) -> None:
     routine = usual_routine(axes, sprung=True)
     games = [played(seed) for seed in range(1, 13)]
     cut = [replace(r, raw=r.raw[:, :axes], ranges=r.ranges[:axes]) for r in games]
-    found = [(find_steps(r, routine).step != NO_STEP).any() for r in cut]
-    assert sum(found) <= 2
+    has_steps = [(find_steps(r, routine).step != NO_STEP).any() for r in cut]
+    assert sum(has_steps) <= 2
 
 
 @pytest.mark.parametrize(("stays_s", "step"), [(2.6, ["hold"]), (1.4, [])])

@@ -48,37 +48,37 @@ def pressed_through(contacts: Contacts) -> FunctionCheck:
 
 
 def test_one_dead_one_stuck_one_bouncing_are_each_named_and_no_other() -> None:
-    found = pressed_through(
+    functions = pressed_through(
         Contacts(17, (4, 5), dead=(3,), stuck=(9,), bouncing=((12, 14.0),), reach=1.0)
     )
-    states = {b.name: b.state for b in found.buttons if b.state != "works"}
+    states = {b.name: b.state for b in functions.buttons if b.state != "works"}
     assert states == {"B3": "silent", "B9": "stuck", "B12": "bounces"}
-    bounce = found.buttons[11].bounce_ms
+    bounce = functions.buttons[11].bounce_ms
     assert bounce == pytest.approx(14, abs=5)
-    assert found.sentence.startswith("16 of 17 buttons answered. B3 did not answer.")
-    assert "B9 is stuck down." in found.sentence
-    assert f"B12 bounces for {bounce:.0f} ms." in found.sentence
-    assert [t.state for t in found.triggers] == ["works", "works"]
+    assert functions.sentence.startswith("16 of 17 buttons answered. B3 did not answer.")
+    assert "B9 is stuck down." in functions.sentence
+    assert f"B12 bounces for {bounce:.0f} ms." in functions.sentence
+    assert [t.state for t in functions.triggers] == ["works", "works"]
 
 
 @pytest.mark.parametrize("length", [4.0, 8.0, 16.0, 22.0])
 def test_a_bounce_is_as_long_as_it_was_made(length: float) -> None:
-    found = pressed_through(Contacts(4, (), bouncing=((2, length),)))
-    told = found.buttons[1]
+    functions = pressed_through(Contacts(4, (), bouncing=((2, length),)))
+    button = functions.buttons[1]
     if length <= 4:
-        assert told.state == "works", "one report long: no source can show it"
+        assert button.state == "works", "one report long: no source can show it"
     else:
-        assert told.state == "bounces"
-        assert 0 < told.bounce_ms <= length + 8
-    assert told.presses == 1, "a bounce is not a second press"
+        assert button.state == "bounces"
+        assert 0 < button.bounce_ms <= length + 8
+    assert button.presses == 1, "a bounce is not a second press"
 
 
 def test_pressing_twice_quickly_is_not_a_bounce() -> None:
     taps: list[Event] = [(0, "button", 0, 0)]
     for at in (100, 190):
         taps += [(at, "button", 0, 1), (at + 45, "button", 0, 0)]
-    found = read(taps, 1)
-    assert (found.buttons[0].state, found.buttons[0].presses) == ("works", 2)
+    functions = read(taps, 1)
+    assert (functions.buttons[0].state, functions.buttons[0].presses) == ("works", 2)
 
 
 def test_a_button_that_is_held_while_nothing_else_happens_is_not_stuck() -> None:
@@ -93,8 +93,8 @@ def test_a_button_that_is_held_while_nothing_else_happens_is_not_stuck() -> None
 
 def test_a_trigger_seen_as_a_button_does_not_bounce_on_its_way() -> None:
     way = [(10.0 * i, "button", 0, v) for i, v in enumerate((0, 0.3, 0.52, 0.49, 0.53, 0.9, 1, 0))]
-    found = read(way, 1)
-    assert (found.buttons[0].state, found.buttons[0].bounce_ms) == ("works", None)
+    functions = read(way, 1)
+    assert (functions.buttons[0].state, functions.buttons[0].bounce_ms) == ("works", None)
 
 
 @pytest.mark.parametrize(
@@ -148,8 +148,8 @@ def test_a_button_that_says_again_and_again_that_it_is_down_is_no_other_button()
 def test_a_button_that_a_stick_presses_is_named_after_it() -> None:
     """“B2 did not answer” would have somebody look for a button that is the stick itself."""
     pressed = [(0, "button", i, 0.0) for i in range(3)]
-    found = judge_functions(heard(pressed), 3, (), (), {2: "left"}, 1.0)
-    assert [b.name for b in found.buttons] == ["B1", "B2 (left click)", "B3"]
+    functions = judge_functions(heard(pressed), 3, (), (), {2: "left"}, 1.0)
+    assert [b.name for b in functions.buttons] == ["B1", "B2 (left click)", "B3"]
 
 
 def test_a_trigger_that_says_nothing_is_silent_where_it_is() -> None:
@@ -174,11 +174,11 @@ def test_where_a_trigger_is_now_is_what_it_said_last() -> None:
 
 
 def test_nothing_reported_is_nothing_found() -> None:
-    found = read([], 2, (5,))
-    assert [b.state for b in found.buttons] == ["silent", "silent"]
-    assert found.triggers[0].rest is None
-    assert found.open == ("B1", "B2", "Trigger 1")
-    assert found.faults == ()
+    functions = read([], 2, (5,))
+    assert [b.state for b in functions.buttons] == ["silent", "silent"]
+    assert functions.triggers[0].rest is None
+    assert functions.open == ("B1", "B2", "Trigger 1")
+    assert functions.faults == ()
 
 
 def test_interrupted_what_was_not_pressed_is_left_open_and_not_called_dead() -> None:
@@ -192,12 +192,12 @@ def test_interrupted_what_was_not_pressed_is_left_open_and_not_called_dead() -> 
 def test_the_difference_says_what_was_mended_and_what_was_broken() -> None:
     before = pressed_through(Contacts(6, (2,), dead=(3,), bouncing=((4, 12.0),)))
     after = pressed_through(Contacts(6, (2,), dead=(5,), bouncing=((4, 12.0),)))
-    found = {c.name: c.better for c in difference(before, after)}
-    assert found == {"B3": True, "B5": False}
+    changes = {c.name: c.better for c in difference(before, after)}
+    assert changes == {"B3": True, "B5": False}
     assert difference(before, after)[0].name == "B5", "the worse comes first"
-    said = compared(before, after)
-    assert "Worse than when it came: B5 (did not answer)." in said
-    assert "Works now: B3." in said
+    comparison = compared(before, after)
+    assert "Worse than when it came: B5 (did not answer)." in comparison
+    assert "Works now: B3." in comparison
     assert compared(before, before) == "As it was when it came."
 
 

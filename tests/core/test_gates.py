@@ -60,10 +60,10 @@ def test_a_gate_is_found_wherever_it_lies(
     gate: Gate, x: float, y: float, scale: float, turned: float
 ) -> None:
     radius = rim_of(gate, x, y, scale, 0 if gate == "round" else turned)
-    found = fit_gate(radius, gate)
-    assert (found.x, found.y) == pytest.approx((x, y), abs=0.5)
-    assert found.scale == pytest.approx(scale, abs=0.01)
-    assert found.rms < 0.6
+    fitted = fit_gate(radius, gate)
+    assert (fitted.x, fitted.y) == pytest.approx((x, y), abs=0.5)
+    assert fitted.scale == pytest.approx(scale, abs=0.01)
+    assert fitted.rms < 0.6
     assert looks_like(radius)[0] == gate
 
 
@@ -212,9 +212,9 @@ def test_a_lap_that_is_pressed_less_is_still_a_lap() -> None:
 
 def test_ends_that_are_reached_all_round_are_told_in_a_line() -> None:
     u = np.clip(1.1 * laps("straight"), -100, 100)
-    found = measure_rim(u, "round", np.abs(u) >= 100)
-    assert [p.code for p in found.problems] == ["ends"]
-    assert "45° right" in found.problems[0].message
+    rim = measure_rim(u, "round", np.abs(u) >= 100)
+    assert [p.code for p in rim.problems] == ["ends"]
+    assert "45° right" in rim.problems[0].message
     assert measure_rim(u, "round").problems == ()
 
 
@@ -312,9 +312,9 @@ def test_what_shears_a_rim_makes_no_other_gate_of_it(
     u = np.column_stack((narrow * x + 4.0, y + carried * x - 3.0))
     even = np.array(radius_by_bearing(made_even(u)))
     assert looks_like(even)[0] == gate
-    found = fit_gate(even, gate)
-    assert found.rms < 1.0
-    assert (found.x, found.y) == pytest.approx((0.0, 0.0), abs=0.5)
+    fitted = fit_gate(even, gate)
+    assert fitted.rms < 1.0
+    assert (fitted.x, fitted.y) == pytest.approx((0.0, 0.0), abs=0.5)
 
 
 @pytest.mark.parametrize(("clipped", "another"), [(False, True), (True, False)])
@@ -345,10 +345,10 @@ def test_a_square_of_which_two_sides_are_known_lies_where_they_do(
     known = np.zeros(BINS, bool)
     known[np.r_[0:8, 29:44, 65:72]] = True
     radius[~np.roll(known, quarter)] = np.nan
-    found = fit_gate(radius, "square")
-    assert found.peak_to_valley < 0.5
-    assert (found.x, found.y) == pytest.approx((0.0, 0.0), abs=0.1)
-    assert found.scale == pytest.approx(scale, abs=0.01)
+    fitted = fit_gate(radius, "square")
+    assert fitted.peak_to_valley < 0.5
+    assert (fitted.x, fitted.y) == pytest.approx((0.0, 0.0), abs=0.1)
+    assert fitted.scale == pytest.approx(scale, abs=0.01)
     assert looks_like(radius)[0] == "square"
 
 

@@ -26,8 +26,8 @@ measurement systems analysis, whose table of variance the figures below are."""
 
 
 def test_the_published_studys_analysis_of_variance_comes_out() -> None:
-    found = gauge(PUBLISHED)
-    rows = {r.source: r for r in found.anova}
+    study = gauge(PUBLISHED)
+    rows = {r.source: r for r in study.anova}
     assert rows["operator"].squares == pytest.approx(3.1673, abs=5e-5)
     assert rows["part"].squares == pytest.approx(88.3619, abs=5e-5)
     assert rows["part × operator"].squares == pytest.approx(0.3590, abs=5e-5)
@@ -42,7 +42,7 @@ def test_the_published_studys_analysis_of_variance_comes_out() -> None:
     assert rows["operator"].f == pytest.approx(39.617, abs=5e-3)
     assert rows["part × operator"].f == pytest.approx(0.434, abs=5e-3)
     assert rows["repeatability"].f is None
-    assert found.pooled
+    assert study.pooled
 
 
 def test_what_a_study_shows_does_not_depend_on_its_unit() -> None:
@@ -56,14 +56,14 @@ def test_what_a_study_shows_does_not_depend_on_its_unit() -> None:
 
 
 def test_the_published_studys_components_come_out() -> None:
-    found = gauge(PUBLISHED)
-    assert found.repeatability == pytest.approx(0.199933, abs=5e-7)
-    assert found.reproducibility == pytest.approx(0.226838, abs=5e-7)
-    assert found.interaction == 0
-    assert found.gauge_rr == pytest.approx(0.302373, abs=2e-6)
-    assert found.part == pytest.approx(1.042327, abs=2e-6)
-    assert found.total == pytest.approx(1.085, abs=5e-4)
-    assert found.percent_study_variation == pytest.approx(
+    study = gauge(PUBLISHED)
+    assert study.repeatability == pytest.approx(0.199933, abs=5e-7)
+    assert study.reproducibility == pytest.approx(0.226838, abs=5e-7)
+    assert study.interaction == 0
+    assert study.gauge_rr == pytest.approx(0.302373, abs=2e-6)
+    assert study.part == pytest.approx(1.042327, abs=2e-6)
+    assert study.total == pytest.approx(1.085, abs=5e-4)
+    assert study.percent_study_variation == pytest.approx(
         {
             "repeatability": 18.42,
             "reproducibility": 20.90,
@@ -73,7 +73,7 @@ def test_the_published_studys_components_come_out() -> None:
         },
         abs=0.01,
     )
-    assert found.ndc == 4
+    assert study.ndc == 4
 
 
 def scatter(seed: int, interaction: float = 0.0) -> np.ndarray:
@@ -86,25 +86,25 @@ def scatter(seed: int, interaction: float = 0.0) -> np.ndarray:
 
 
 def test_scatter_put_in_is_taken_apart_again() -> None:
-    found = [gauge(scatter(seed)) for seed in range(40)]
-    assert np.mean([g.repeatability for g in found]) == pytest.approx(0.5, rel=0.05)
-    assert np.mean([g.part for g in found]) == pytest.approx(3, rel=0.1)
-    assert np.mean([g.reproducibility for g in found]) == pytest.approx(0.8, rel=0.2)
-    assert np.mean([g.pooled for g in found]) > 0.8
+    studies = [gauge(scatter(seed)) for seed in range(40)]
+    assert np.mean([g.repeatability for g in studies]) == pytest.approx(0.5, rel=0.05)
+    assert np.mean([g.part for g in studies]) == pytest.approx(3, rel=0.1)
+    assert np.mean([g.reproducibility for g in studies]) == pytest.approx(0.8, rel=0.2)
+    assert np.mean([g.pooled for g in studies]) > 0.8
 
 
 def test_an_interaction_that_is_there_is_not_pooled_away() -> None:
-    found = [gauge(scatter(seed, 1.0)) for seed in range(20)]
-    assert not any(g.pooled for g in found)
-    assert np.mean([g.interaction for g in found]) == pytest.approx(1.0, rel=0.1)
+    studies = [gauge(scatter(seed, 1.0)) for seed in range(20)]
+    assert not any(g.pooled for g in studies)
+    assert np.mean([g.interaction for g in studies]) == pytest.approx(1.0, rel=0.1)
 
 
 def test_one_stick_by_one_role_gives_the_repeatability_and_the_smallest_change() -> None:
     values = np.array([[[3.1, 3.3, 2.9, 3.2]]])
-    found = gauge(values)
-    assert found.repeatability == pytest.approx(np.std(values, ddof=1))
-    assert found.smallest_change == pytest.approx(2 * np.sqrt(2) * np.std(values, ddof=1))
-    assert (found.part, found.ndc, found.reproducibility) == (None, None, None)
+    study = gauge(values)
+    assert study.repeatability == pytest.approx(np.std(values, ddof=1))
+    assert study.smallest_change == pytest.approx(2 * np.sqrt(2) * np.std(values, ddof=1))
+    assert (study.part, study.ndc, study.reproducibility) == (None, None, None)
 
 
 def test_shifting_and_scaling_the_readings_shifts_nothing_and_scales_all() -> None:
@@ -115,8 +115,8 @@ def test_shifting_and_scaling_the_readings_shifts_nothing_and_scales_all() -> No
 
 
 def test_readings_that_never_differ_have_no_scatter_and_no_categories() -> None:
-    found = gauge(np.ones((3, 2, 2)))
-    assert (found.gauge_rr, found.ndc, found.percent_study_variation) == (0.0, None, None)
+    study = gauge(np.ones((3, 2, 2)))
+    assert (study.gauge_rr, study.ndc, study.percent_study_variation) == (0.0, None, None)
 
 
 @pytest.mark.parametrize(

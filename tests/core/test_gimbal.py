@@ -87,12 +87,12 @@ def test_dirt_under_the_other_wiper_is_no_tilted_magnet() -> None:
 def test_a_lost_link_hides_nothing_of_a_sound_one() -> None:
     """By changes alone, in eight bits, and twice a second nothing for 50 to 200 ms."""
     for seed in (4, 5, 6):
-        said, step = signal(Stick(seed))
+        sent, step = signal(Stick(seed))
         chance = np.random.default_rng(seed)
-        at = np.arange(0, len(said), 8)
-        for lost in chance.uniform(0, len(said), round(len(said) * 0.002)):
+        at = np.arange(0, len(sent), 8)
+        for lost in chance.uniform(0, len(sent), round(len(sent) * 0.002)):
             at = at[(at < lost) | (at > lost + chance.uniform(50, 200))]
-        raw = np.clip(np.round((said[at] + 1) * 127.5), 0, 255)
+        raw = np.clip(np.round((sent[at] + 1) * 127.5), 0, 255)
         changed = np.append(True, (raw[1:] != raw[:-1]).any(axis=1))
         one = Recording(
             at[changed] * 1000, raw[changed], (AxisRange(0, 255),) * 2, step[at][changed]
@@ -106,7 +106,7 @@ def test_a_lost_link_hides_nothing_of_a_sound_one() -> None:
 def test_its_steps_are_found_and_another_hand_changes_nothing(seed: int) -> None:
     first, second = (taken(Stick(seed), hand=hand) for hand in (0, 1))
     bare = Recording(first.t_us, first.raw, first.ranges, np.full(len(first.raw), -1, np.int8))
-    found, named = measure_take(find_steps(bare, Routine())), measure_take(first)
-    assert len(found.let_go.release) == len(named.let_go.release) >= 15
-    assert (found.crossing.x.passes, len(found.hold)) == (named.crossing.x.passes, 4)
+    both, named = measure_take(find_steps(bare, Routine())), measure_take(first)
+    assert len(both.let_go.release) == len(named.let_go.release) >= 15
+    assert (both.crossing.x.passes, len(both.hold)) == (named.crossing.x.passes, 4)
     assert compare(named, measure_take(second), HERE, HERE).overall in ("little", "no-change")

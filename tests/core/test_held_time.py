@@ -34,12 +34,12 @@ def test_held_values_give_the_readings_of_the_whole(condition: str) -> None:
     assert len(spare.t_us) < 0.75 * len(whole.t_us)
     assert pace_of(spare).change_only
     assert not pace_of(whole).change_only
-    told, full = measure_take(spare), measure_take(whole)
-    assert told.hidden == full.hidden
-    assert explain(told).try_first == explain(full).try_first
+    both, full = measure_take(spare), measure_take(whole)
+    assert both.hidden == full.hidden
+    assert explain(both).try_first == explain(full).try_first
     for path in ("still.rest_x", "let_go.return_spread", "rim.mean_radius", "hold.sag"):
-        assert told.value(path) == pytest.approx(full.value(path), abs=0.4), path
-    assert told.recording.samples == len(spare.t_us), "what came is what is told"
+        assert both.value(path) == pytest.approx(full.value(path), abs=0.4), path
+    assert both.recording.samples == len(spare.t_us), "what came is what is told"
 
 
 def test_a_source_that_speaks_all_the_time_is_left_as_it_is() -> None:
@@ -97,8 +97,8 @@ def test_a_silence_in_the_middle_of_a_movement_stays_a_gap() -> None:
     middle = (crossing.start + crossing.stop) // 2
     keep[middle : middle + 40] = False
     spare = thinned(picked(whole, keep))
-    held = as_held(spare, pace_of(spare))
-    assert np.diff(held.t_us).max() > 100_000
+    unheld = as_held(spare, pace_of(spare))
+    assert np.diff(unheld.t_us).max() > 100_000
     assert measure_take(spare).crossing.x.dead_spans == ()
 
 
@@ -147,12 +147,12 @@ def test_a_device_that_goes_on_for_a_while_and_then_is_silent_is_read_as_one_of_
     whole = coarse(performed(condition).recording, 16.0)
     spare = trailing_off(whole, seconds, page)
     assert len(spare.t_us) < 0.95 * len(whole.t_us)
-    told, full = measure_take(spare), measure_take(whole)
-    assert told.hidden == full.hidden
-    assert [p.code for p in told.problems] == [p.code for p in full.problems]
-    assert explain(told).try_first == explain(full).try_first
+    both, full = measure_take(spare), measure_take(whole)
+    assert both.hidden == full.hidden
+    assert [p.code for p in both.problems] == [p.code for p in full.problems]
+    assert explain(both).try_first == explain(full).try_first
     for path in ("still.rest_x", "let_go.return_spread", "rim.mean_radius", "hold.sag"):
-        assert told.value(path) == pytest.approx(full.value(path), abs=0.4), path
+        assert both.value(path) == pytest.approx(full.value(path), abs=0.4), path
 
 
 def silences(trails: list[int], goes_on: int = 0) -> Recording:
@@ -209,8 +209,8 @@ def test_a_silence_after_the_same_was_said_again_is_no_link_s(trail: int, lost: 
     t = 0.004 * np.arange(len(x)) + np.where(np.arange(len(x)) > 3 + trail, 0.6, 0.0)
     raw = np.column_stack((x, np.zeros(len(x))))
     code = np.full(len(x), STEPS.index("let-go"), np.int8)
-    told = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, code)
-    assert (np.diff(as_held(told, Pace(0.004, True)).t).max() > 0.5) == lost
+    recording = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, code)
+    assert (np.diff(as_held(recording, Pace(0.004, True)).t).max() > 0.5) == lost
 
 
 @pytest.mark.parametrize(("silent_s", "gone"), [(14.0, False), (16.0, True)])
@@ -225,8 +225,8 @@ def test_a_source_that_says_nothing_through_a_still_is_not_gone(
     at = np.arange(len(keep))
     moved = replace(whole, t_us=whole.t_us + np.where(at >= still.stop, late, 0))
     spare = picked(moved, keep)
-    held = as_held(spare, pace_of(spare))
-    assert (np.diff(held.t).max() > 0.5) == gone
+    unheld = as_held(spare, pace_of(spare))
+    assert (np.diff(unheld.t).max() > 0.5) == gone
 
 
 @pytest.mark.parametrize(("step", "lost"), [("still", False), ("rim", True)])
@@ -239,8 +239,8 @@ def test_between_two_spikes_of_a_stick_that_nobody_touches_nothing_is_lost(
     t = np.cumsum(np.where(np.arange(13) == 7, 0.6, 0.004))
     code = np.full(13, STEPS.index(step), np.int8)
     raw = np.column_stack((x, np.zeros(13)))
-    told = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, code)
-    assert (np.diff(as_held(told, Pace(0.004, True)).t).max() > 0.5) == lost
+    recording = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, code)
+    assert (np.diff(as_held(recording, Pace(0.004, True)).t).max() > 0.5) == lost
 
 
 @pytest.mark.parametrize(("silent_s", "lost"), [(0.9, True), (1.1, False)])
@@ -259,8 +259,8 @@ def test_a_silence_of_over_a_second_is_a_stick_that_had_nothing_to_say(
     raw = np.column_stack((x, np.zeros(len(x))))
     step = np.full(len(x), STEPS.index("crossing-x"), np.int8)
     recording = Recording((t * 1e6).astype(np.int64), raw, (AxisRange(-100, 100),) * 2, step)
-    held = as_held(thinned(recording), Pace(1 / rate, True))
-    assert (np.diff(held.t).max() > 0.5) == lost
+    unheld = as_held(thinned(recording), Pace(1 / rate, True))
+    assert (np.diff(unheld.t).max() > 0.5) == lost
 
 
 def in_bursts(recording: Recording, of: int, apart_us: int = 0) -> Recording:
@@ -281,12 +281,12 @@ def test_reports_that_come_together_are_read_as_they_were_made(
     made = spread_out(bursts).t_us
     assert np.abs(made - whole.t_us)[of:-of].max() < 2500, "within a sample"
     assert np.diff(made).min() >= 0
-    told, full = measure_take(bursts), measure_take(whole)
-    assert told.hidden == full.hidden
-    assert explain(told) == explain(full)
-    assert told.recording.rate_hz == pytest.approx(250.0, rel=0.02)
+    both, full = measure_take(bursts), measure_take(whole)
+    assert both.hidden == full.hidden
+    assert explain(both) == explain(full)
+    assert both.recording.rate_hz == pytest.approx(250.0, rel=0.02)
     for path in ("crossing.x.track_noise_max", "still.jitter_x", "composite.dead_zone_needed"):
-        assert told.value(path) == pytest.approx(full.value(path), rel=0.1, abs=0.05), path
+        assert both.value(path) == pytest.approx(full.value(path), rel=0.1, abs=0.05), path
     codes = [STEPS[code] for code in find_steps(bursts, Routine()).step if code >= 0]
     assert set(codes) == set(Routine().steps)
 
@@ -294,9 +294,9 @@ def test_reports_that_come_together_are_read_as_they_were_made(
 def test_a_clock_of_coarse_ticks_is_read_between_them() -> None:
     whole = performed("worn").recording
     ticks = replace(whole, t_us=whole.t_us // 15_625 * 15_625)
-    told, full = measure_take(ticks), measure_take(whole)
-    assert explain(told) == explain(full)
-    assert told.crossing.x.passes == full.crossing.x.passes
+    both, full = measure_take(ticks), measure_take(whole)
+    assert explain(both) == explain(full)
+    assert both.crossing.x.passes == full.crossing.x.passes
 
 
 @pytest.mark.parametrize(("together", "spread"), [(0.18, False), (0.22, True)])
@@ -373,11 +373,11 @@ def test_lost_reports_are_the_links() -> None:
     for at in rng.integers(0, len(keep) - 40, 50):
         keep[at : at + 30] = False
     readings = measure_take(picked(recording, keep))
-    (said,) = [p.message for p in readings.problems if p.code == "lost-reports"]
+    (messages,) = [p.message for p in readings.problems if p.code == "lost-reports"]
     gaps = np.diff(recording.t[keep])
     lost = gaps[gaps > 0.05]
-    assert said.startswith(f"{len(lost)} times nothing came for")
-    assert f", {100 * lost.sum() / recording.t[keep][-1]:.0f} % of the time in all." in said
+    assert messages.startswith(f"{len(lost)} times nothing came for")
+    assert f", {100 * lost.sum() / recording.t[keep][-1]:.0f} % of the time in all." in messages
     assert readings.crossing.x.dead_spans == readings.crossing.y.dead_spans == ()
     assert explain(readings).try_first == "none"
 
@@ -408,8 +408,8 @@ def test_a_source_that_leaves_out_what_is_as_before_is_known_by_what_never_comes
     assert missing.sum() > 100
     step = np.full(int(news.sum()), STEPS.index("rim"), np.int8)
     times = (t[news] * 1e6).astype(np.int64)
-    told = Recording(times, raw[news], (AxisRange(-100, 100),) * 2, step)
-    pace = pace_of(told)
+    recording = Recording(times, raw[news], (AxisRange(-100, 100),) * 2, step)
+    pace = pace_of(recording)
     assert pace is not None
     assert pace.change_only == change_only
 

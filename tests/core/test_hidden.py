@@ -174,10 +174,10 @@ def test_what_is_cut_off_goes_by_what_the_model_is_known_to_run_over(
     headers = {"overrun": stated} if stated else {}
     readings = measure_take(replace(recording, raw=raw, headers=headers))
     assert ("saturated" in codes(readings)) == cut_off
-    known = {"rim.overrun": {"everyday": float(stated)}} if stated in ("3", "28") else {}
-    told = explain(readings, limits=limits_with(known))
-    assert ("recalibrate" in told.advice) == cut_off
-    assert "overrun" not in told.advice
+    limits = {"rim.overrun": {"everyday": float(stated)}} if stated in ("3", "28") else {}
+    meaning = explain(readings, limits=limits_with(limits))
+    assert ("recalibrate" in meaning.advice) == cut_off
+    assert "overrun" not in meaning.advice
     by_cause = {r.cause: r.probability for r in rank(readings)}
     sides = Sides(readings)
     as_it_should = stated == "28"
@@ -317,9 +317,9 @@ def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:
     masked = replace(stick, converter=Converter(10, 250, dead_zone=12.0))
     hidden = read_of(masked, 5)
     setting = Setting("GS-1", "left", "Stand-in", "round")
-    found = compare(worn, hidden, setting, setting)
-    row = found.row(DEAD_ZONE)
+    comparison = compare(worn, hidden, setting, setting)
+    row = comparison.row(DEAD_ZONE)
     assert row.verdict == "not-comparable"
     assert "hidden by the source" in row.why
-    assert any("zero for" in c for c in found.cautions)
-    assert found.overall not in ("better",)
+    assert any("zero for" in c for c in comparison.cautions)
+    assert comparison.overall not in ("better",)

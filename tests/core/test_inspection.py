@@ -77,8 +77,8 @@ def test_ohms_are_held_against_what_was_ordered_to_the_tolerance_and_no_further(
     assert judge(PartFindings((12_000.0,)), 10_000, 20).bad == ()
     assert judge(PartFindings((12_001.0,)), 10_000, 20).bad != ()
     assert judge(PartFindings((8_000.0,)), 10_000, 20).bad == ()
-    (said,) = judge(PartFindings((10_000.0, 2_300.0)), 10_000, 20).bad
-    assert said.startswith("2300 Ω where 10000 Ω were ordered")
+    (judgement,) = judge(PartFindings((10_000.0, 2_300.0)), 10_000, 20).bad
+    assert judgement.startswith("2300 Ω where 10000 Ω were ordered")
     assert judge(PartFindings((12_000.0,)), 10_000, None).bad == (), "the usual tolerance"
     assert judge(PartFindings((12_001.0,)), 10_000, None).bad != ()
     assert judge(PartFindings((2_300.0,)), None, None).bad == (), (
@@ -88,16 +88,16 @@ def test_ohms_are_held_against_what_was_ordered_to_the_tolerance_and_no_further(
 
 @pytest.mark.parametrize("mark", [code for code, _ in MARKS])
 def test_every_mark_of_use_makes_one_bad(mark: str) -> None:
-    (said,) = judge(PartFindings(marks=(mark,)), 10_000, 20).bad
+    (judgement,) = judge(PartFindings(marks=(mark,)), 10_000, 20).bad
     words = dict(MARKS)[mark]
-    assert said == f"Mark of use: {words[0].lower()}{words[1:]}."
+    assert judgement == f"Mark of use: {words[0].lower()}{words[1:]}."
 
 
 def test_a_fresh_one_that_drifts_is_found_on_the_jig_and_one_off_centre_is_let_through() -> None:
     worn = read_on_jig(readings_of("worn"))
     assert worn.over
-    (said,) = judge(PartFindings(jig=worn), None, None).bad
-    assert "On the jig it is over in" in said
+    (judgement,) = judge(PartFindings(jig=worn), None, None).bad
+    assert "On the jig it is over in" in judgement
     offset = read_on_jig(readings_of("offset"))
     assert offset.over == (), "a calibration takes that away"
     assert offset.values["still.rest_offset"] > 3
@@ -108,8 +108,8 @@ def test_a_fresh_one_that_drifts_is_found_on_the_jig_and_one_off_centre_is_let_t
 def test_a_jig_that_hides_something_proves_nothing() -> None:
     hiding = read_on_jig(readings_of("dead-zone"))
     assert hiding.hidden
-    found = judge(PartFindings((10_000.0,), jig=hiding), 10_000, 20)
-    assert found.unsure == ("The jig hides what it does: what it read there is no proof.",)
+    judgement = judge(PartFindings((10_000.0,), jig=hiding), 10_000, 20)
+    assert judgement.unsure == ("The jig hides what it does: what it read there is no proof.",)
 
 
 def test_a_module_with_a_dead_sensor_is_bad_by_what_the_jig_says() -> None:
@@ -117,22 +117,22 @@ def test_a_module_with_a_dead_sensor_is_bad_by_what_the_jig_says() -> None:
     recording = performed("sound").recording
     u = recording.u.copy()
     u[:, 0] = 0.0
-    found = judge(
+    judgement = judge(
         PartFindings(jig=read_on_jig(measure_take(transformed(recording, u)))), None, None
     )
-    (said,) = found.bad
-    assert said.replace("\u00a0", " ") == (
+    (bad,) = judgement.bad
+    assert bad.replace("\u00a0", " ") == (
         "On the jig: x gives no signal: it stays at 0.0 % while y moves."
     )
-    assert found.unsure == ()
+    assert judgement.unsure == ()
 
 
 def test_one_unlike_the_others_is_named_once_there_are_enough_of_them() -> None:
     lot = [PartFindings((10_000.0 + 20 * i,)) for i in range(5)]
     odd = PartFindings((10_900.0,))
     assert judge(odd, 10_000, 20, lot[1:]).unlike == ()
-    (said,) = judge(odd, 10_000, 20, lot).unlike
-    assert said.startswith("Ohms 1.09e+04, and 1.004e+04")
+    (judgement,) = judge(odd, 10_000, 20, lot).unlike
+    assert judgement.startswith("Ohms 1.09e+04, and 1.004e+04")
     assert judge(PartFindings((10_200.0,)), 10_000, 20, lot).unlike == ()
     same = [PartFindings((10_000.0,))] * 5
     assert judge(PartFindings((10_200.0,)), 10_000, 20, same).unlike == (), (

@@ -340,13 +340,11 @@ def test_what_jumped_is_no_dirt_and_no_noise() -> None:
     for at in range(still_part.start + 200, still_part.stop - 200, 300):
         raw[at : at + 12, 0] = 1023
     jumped = Recording(quiet.t_us, raw, quiet.ranges, quiet.step)
-    found, clean = measure_take(jumped), measure_take(quiet)
-    assert found.joint.jumps > 3
-    assert found.still.spikes_per_min_x == clean.still.spikes_per_min_x == 0
-    assert found.still.jitter_x == pytest.approx(clean.still.jitter_x, abs=0.02)
-    assert found.still.resolution_x == clean.still.resolution_x, (
-        "only values that a converter gives"
-    )
+    both, clean = measure_take(jumped), measure_take(quiet)
+    assert both.joint.jumps > 3
+    assert both.still.spikes_per_min_x == clean.still.spikes_per_min_x == 0
+    assert both.still.jitter_x == pytest.approx(clean.still.jitter_x, abs=0.02)
+    assert both.still.resolution_x == clean.still.resolution_x, "only values that a converter gives"
 
 
 def test_a_gap_in_time_is_no_jump() -> None:

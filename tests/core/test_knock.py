@@ -40,9 +40,9 @@ def test_a_bench_that_was_bumped_sends_nobody_to_clean_a_track(
     take = knocked("sound", far, hz, dies_s, way)
     assert take.still.knocks == 1
     assert take.still.spike == ()
-    (said,) = [p for p in take.problems if p.code == "knocked"]
-    assert said.message.startswith("it was knocked once")
-    assert said.kind == "mind"
+    (problems,) = [p for p in take.problems if p.code == "knocked"]
+    assert problems.message.startswith("it was knocked once")
+    assert problems.kind == "mind"
     assert explain(take).advice == "Every reading taken is within its limit."
     assert rank(take)[0].cause == "sound"
     quiet = measure_take(performed("sound", bits=14).recording)
@@ -87,24 +87,24 @@ NEAR, FAR = 0.9 * SWING_S, 1.1 * SWING_S
 def test_a_knock_swings_to_and_fro_and_dies_away(
     struck: list[tuple[float, float, float]], knocks: int
 ) -> None:
-    found = still(*struck)
-    assert found.knocks == knocks
+    readings = still(*struck)
+    assert readings.knocks == knocks
     rung = {at for at, *_ in struck} if knocks else set()
-    assert all(spike.t_s == pytest.approx(2.0, abs=0.01) or not rung for spike in found.spike)
+    assert all(spike.t_s == pytest.approx(2.0, abs=0.01) or not rung for spike in readings.spike)
 
 
 def test_what_spikes_four_times_a_second_by_itself_hardly_ever_rings() -> None:
     rng = np.random.default_rng(2)
     at = np.sort(rng.uniform(0.1, 9.9, 40))
     high = rng.uniform(4, 12, 40) * rng.choice((-1, 1), 40)
-    found = still(*((t, h, 0.0) for t, h in zip(at, high, strict=True)))
-    assert found.knocks <= 1
-    assert found.spikes_per_min_x > 150
+    readings = still(*((t, h, 0.0) for t, h in zip(at, high, strict=True)))
+    assert readings.knocks <= 1
+    assert readings.spikes_per_min_x > 150
 
 
 def test_knocks_are_counted_in_words() -> None:
     u = np.random.default_rng(1).normal(0, 0.05, (len(T), 1))
     for at in (2.0, 5.0, 8.0):
         u[:, 0] += ring(T, at, 6.0, 20.0, 0.06)
-    (said,) = measure_still(T, u).problems
-    assert said.message.startswith("it was knocked 3 times")
+    (problems,) = measure_still(T, u).problems
+    assert problems.message.startswith("it was knocked 3 times")

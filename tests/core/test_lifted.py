@@ -38,8 +38,8 @@ def test_a_sound_stick_is_read_as_it_is_and_passes_for_nothing(
     plain = performed("sound").recording
     take = measure_take(over(plain, by, round_about))
     assert [h.code for h in take.hidden] == ["lifted"]
-    told = float(take.hidden[0].message.split("between zero and ")[1].split(" %")[0])
-    assert told == pytest.approx(by, abs=0.25)
+    size = float(take.hidden[0].message.split("between zero and ")[1].split(" %")[0])
+    assert size == pytest.approx(by, abs=0.25)
     assert "measure by a rawer source" in explain(take).advice
     assert verdict_on(take, NEEDED, LIMIT_OF[NEEDED].everyday) == "hidden"
     likeliest = rank(take)[0]
@@ -96,10 +96,10 @@ def by_axis(u: Floats, x: float, y: float, at_zero: float = 0.01) -> Floats:
 def test_a_lift_is_told_from_one_percent_on_and_alike_on_both_axes() -> None:
     """Less is steps of a converter, and what one axis does is its own track."""
     u = swept()
-    found = of(by_axis(u, 6.0, 6.0))
-    assert found is not None
-    assert not found.round
-    assert found.by == pytest.approx(6.1, abs=0.2)
+    lift = of(by_axis(u, 6.0, 6.0))
+    assert lift is not None
+    assert not lift.round
+    assert lift.by == pytest.approx(6.1, abs=0.2)
     assert of(u) is None
     assert of(by_axis(u, 0.6, 0.6)) is None
     assert of(by_axis(u, 6.0, 0.0)) is None

@@ -63,8 +63,8 @@ def test_what_a_source_hides_is_never_within_nor_nearly(needed: float, verdict: 
 
 def test_a_models_own_limits_stand_grade_by_grade_and_the_usual_ones_beside_them() -> None:
     usual = LIMIT_OF[NEEDED]
-    found = limits_with({NEEDED: {"everyday": 12.5}, "no.such.reading": {"fine": 1.0}})
-    own = found[NEEDED]
+    limits = limits_with({NEEDED: {"everyday": 12.5}, "no.such.reading": {"fine": 1.0}})
+    own = limits[NEEDED]
     assert own.path == NEEDED
     assert [own.at(g) for g in ("fine", "everyday", "display")] == [
         usual.at("fine"),
@@ -72,7 +72,7 @@ def test_a_models_own_limits_stand_grade_by_grade_and_the_usual_ones_beside_them
         usual.at("display"),
     ]
     assert own.reason.startswith("This model's own limit.")
-    assert set(found) == set(LIMIT_OF)
+    assert set(limits) == set(LIMIT_OF)
     assert limits_with({NEEDED: {}})[NEEDED] == usual
     every: dict[Grade, float] = {g: 1.0 + i for i, g in enumerate(GRADES)}
     assert [limits_with({NEEDED: every})[NEEDED].at(g) for g in GRADES] == [1.0, 2.0, 3.0]
@@ -90,5 +90,5 @@ def test_whether_anything_is_over_depends_on_what_it_is_for() -> None:
 def test_what_is_too_near_its_limit_is_named() -> None:
     only = {NEEDED: LIMIT_OF[NEEDED]}
     at = LIMIT_OF[NEEDED].at("everyday")
-    said = too_near_advice(JudgedTake(with_needed(at), "everyday", only))
-    assert "too near its limit to call: dead zone needed" in said
+    advice = too_near_advice(JudgedTake(with_needed(at), "everyday", only))
+    assert "too near its limit to call: dead zone needed" in advice

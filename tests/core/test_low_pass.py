@@ -38,18 +38,18 @@ def test_what_went_into_a_filter_is_found(
         v[100 * i + 100 : 100 * i + 140] = height
     noise = np.random.default_rng(seed).normal(0.0, 0.05, len(v))
     step = 200 / 1023
-    found = unfiltered(np.round((filtered(v, kept) + noise) / step) * step, STEP_S)
-    assert found.retained == pytest.approx(kept, abs=0.02)
-    off = np.abs(found.signal - v)
-    assert np.median(off) <= found.error(step) + 5 * 0.05 / (1 - kept)
+    restored = unfiltered(np.round((filtered(v, kept) + noise) / step) * step, STEP_S)
+    assert restored.retained == pytest.approx(kept, abs=0.02)
+    off = np.abs(restored.signal - v)
+    assert np.median(off) <= restored.error(step) + 5 * 0.05 / (1 - kept)
     assert (off > 5.0).mean() < 0.02, "a step off here and there, at an edge"
 
 
 def test_what_is_not_smoothed_stays_as_it_is() -> None:
     v = leaping(20)
-    found = unfiltered(v, STEP_S)
-    assert found.signal is v
-    assert (found.retained, found.tail, found.error(0.5)) == (0.0, 0, 0.5)
+    restored = unfiltered(v, STEP_S)
+    assert restored.signal is v
+    assert (restored.retained, restored.tail, restored.error(0.5)) == (0.0, 0, 0.5)
 
 
 @pytest.mark.parametrize(("goes_back", "filtered_"), [(True, True), (False, False)])
@@ -134,11 +134,11 @@ def test_what_comes_faster_is_looked_at_every_four_milliseconds(
 ) -> None:
     """From one sample to the next there is more noise than jump."""
     v = np.repeat(leaping(5, 60.0, 25), every)
-    found = unfiltered(filtered(v, 0.5 ** (1 / every)), interval_s)
-    assert found.every == every
-    assert found.retained == pytest.approx(0.5, abs=1e-6)
-    assert found.shows(400, 500) == slice(401 - every, 500 + 8 * every)
-    assert np.median(np.abs(found.signal - v)) < 1e-6
+    restored = unfiltered(filtered(v, 0.5 ** (1 / every)), interval_s)
+    assert restored.every == every
+    assert restored.retained == pytest.approx(0.5, abs=1e-6)
+    assert restored.shows(400, 500) == slice(401 - every, 500 + 8 * every)
+    assert np.median(np.abs(restored.signal - v)) < 1e-6
 
 
 def test_nothing_comes_out_beyond_the_range() -> None:

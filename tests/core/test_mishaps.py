@@ -106,8 +106,8 @@ def ended_late(by_s: float) -> Recording:
 def test_a_sound_stick_is_sound_though_a_key_was_pressed_late() -> None:
     took = measure_take(ended_late(1.0))
     assert explain(took).advice.startswith("Every reading taken is within its limit")
-    (said,) = [p for p in took.problems if p.code == "pushed"]
-    assert "left alone" in said.message
+    (problems,) = [p for p in took.problems if p.code == "pushed"]
+    assert "left alone" in problems.message
     assert took.still is not None
     usual = readings_of("sound").still
     assert usual is not None
@@ -211,9 +211,9 @@ def test_a_touch_in_still_asks_for_another_still_and_for_no_module(
     touched_once: TakeReadings,
 ) -> None:
     """“It wanders with hands off: replace the module”, and 100 % for the supply."""
-    said = explain(touched_once)
-    assert said.advice.startswith("It moved in Still, as far as by a touch: take Still again")
-    assert said.try_first == "measure"
+    meaning = explain(touched_once)
+    assert meaning.advice.startswith("It moved in Still, as far as by a touch: take Still again")
+    assert meaning.try_first == "measure"
     ranked = rank(touched_once)
     assert max(c.probability for c in ranked) < 0.5, "nothing is likely yet, nor that it is sound"
     assert ranked[0].cause == "sound"
@@ -261,16 +261,16 @@ def test_a_touch_makes_a_stick_neither_worse_nor_cured(touched_once: TakeReading
 
     sound, worn = again("sound"), again("worn")
     for before, after in ((sound, touched_once), (touched_once, sound)):
-        found = compare(before, after, HERE, HERE)
-        assert found.overall == "missing"
-        for row in found.rows:
+        comparison = compare(before, after, HERE, HERE)
+        assert comparison.overall == "missing"
+        for row in comparison.rows:
             of_still = row.path.startswith(OF_STILL)
             assert ((row.why or "").startswith(TOUCHED)) == (of_still and row.u_before is not None)
-    assert found.row("still.rest_x").verdict == "no-change"  # type: ignore[union-attr]
-    said = explain_comparison(compare(sound, touched_once, HERE, HERE), touched_once, "left")
-    assert said.endswith("It moved in Still, as far as by a touch: take Still again, hands off.")
-    said = explain_comparison(compare(touched_once, sound, HERE, HERE), sound, "left")
-    assert said.endswith("What it needed before is not known: it moved in Still, as by a touch.")
+    assert comparison.row("still.rest_x").verdict == "no-change"  # type: ignore[union-attr]
+    meaning = explain_comparison(compare(sound, touched_once, HERE, HERE), touched_once, "left")
+    assert meaning.endswith("It moved in Still, as far as by a touch: take Still again, hands off.")
+    meaning = explain_comparison(compare(touched_once, sound, HERE, HERE), sound, "left")
+    assert meaning.endswith("What it needed before is not known: it moved in Still, as by a touch.")
     cured = compare(worn, touched_once, HERE, HERE)
     assert cured.overall == "better", "by its returns"
 
@@ -336,9 +336,9 @@ def test_a_hand_that_gave_way_after_a_repair_makes_it_no_worse(sagging: TakeRead
     assert compare(before, changed, HERE, HERE).overall == "little"
     slack = replace(changed, hold=sagging.hold)
     assert compare(before, slack, HERE, HERE).overall == "missing", "and no little change"
-    found = compare(sound, sagging, HERE, HERE)
-    assert (found.overall, found.row("hold.sag").verdict) == ("missing", "not-comparable")  # type: ignore[union-attr]
-    assert explain_comparison(found, sagging, "left").endswith(again)
+    comparison = compare(sound, sagging, HERE, HERE)
+    assert (comparison.overall, comparison.row("hold.sag").verdict) == ("missing", "not-comparable")  # type: ignore[union-attr]
+    assert explain_comparison(comparison, sagging, "left").endswith(again)
     mended = compare(worn, sagging, HERE, HERE)
     assert mended.overall == "better"
     assert explain_comparison(mended, sagging, "left").endswith(again)
@@ -387,12 +387,12 @@ def test_what_fell_back_once_is_the_track_or_the_hand_until_it_is_held_again(
     assert once[0].probability < 0.65, "and is far from sure"
     chance = {c.cause: c.probability for c in by_hand}
     for cause, sure in ((c.cause, c.probability) for c in again):
-        (told,) = [c for c in once if c.cause == cause]
+        (causes,) = [c for c in once if c.cause == cause]
         expected = THE_STICK * sure + (1 - THE_STICK) * chance[cause]
         if cause != SOUND:
-            assert told.probability == pytest.approx(expected)
-        assert list(told.evidence) == sorted(told.evidence, key=lambda e: -abs(e.weight))
-        for spoken in told.evidence:
+            assert causes.probability == pytest.approx(expected)
+        assert list(causes.evidence) == sorted(causes.evidence, key=lambda e: -abs(e.weight))
+        for spoken in causes.evidence:
             assert spoken.speaks_for == (spoken.weight > 0)
     assert chance["sound"] > 0.8
     # Two that fell back toward two sides: of the one that did most it is asked alone.

@@ -184,17 +184,17 @@ def test_where_nothing_moved_nothing_is_said_of_the_stick() -> None:
     assert (look.words, look.steps) == (MOVE_IT.words, ("let-go", "rim"))
     well = measure_take(transformed(sound(), sound().u))
     for pair in ((well, take), (take, well)):
-        found = compare(*pair, HERE, HERE)
-        assert found.overall == "refused"
-        assert found.refusals[0].startswith("Nothing moved in")
+        comparison = compare(*pair, HERE, HERE)
+        assert comparison.overall == "refused"
+        assert comparison.refusals[0].startswith("Nothing moved in")
 
 
 def test_a_signal_that_is_lost_is_worse_and_one_that_is_back_is_better() -> None:
     well, mute = measure_take(transformed(sound(), sound().u)), silent("stays at 3.0")
     lost = compare(well, mute, HERE, HERE)
     assert (lost.overall, lost.lost) == ("worse", ("y",))
-    said = explain_comparison(lost, mute, "left")
-    assert said.replace("\u00a0", " ") == (
+    meaning = explain_comparison(lost, mute, "left")
+    assert meaning.replace("\u00a0", " ") == (
         "Worse. y gives no signal: it stays at 3.0 % while x moves."
     )
     back = compare(mute, well, HERE, HERE)

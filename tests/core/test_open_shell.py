@@ -43,17 +43,17 @@ def test_what_was_worked_on_is_measured_and_within() -> None:
 
 
 def test_what_is_hidden_is_no_reason_to_close() -> None:
-    found = judged(("left", read("worn"), read("dead-zone")))
-    assert found.close is False
+    judgement = judged(("left", read("worn"), read("dead-zone")))
+    assert judgement.close is False
 
 
 def test_a_ribbon_that_was_forgotten_is_told_before_the_shell_is_closed() -> None:
     recording = performed("sound").recording
     u = recording.u.copy()
     u[:, 1] = 100.0
-    found = judged(("left", read("worn"), measure_take(transformed(recording, u))))
-    assert found.close is False
-    assert found.says == (
+    judgement = judged(("left", read("worn"), measure_take(transformed(recording, u))))
+    assert judgement.close is False
+    assert judgement.says == (
         "Do not close it yet: of the left stick: y gives no signal: it stays at its high end while x "
         "moves."
     )
@@ -68,10 +68,10 @@ def test_what_was_over_before_has_to_be_looked_at_again() -> None:
     failing, quick = read("failing"), read("sound", quick=True)
     alone = judged(("left", None, quick))
     assert alone.close is True, "by itself the quick take finds nothing"
-    found = judged(("left", failing, quick))
-    assert found.close is False
-    assert "and that was not measured again" in found.says
-    assert not found.quick, "the quick routine would not do"
+    judgement = judged(("left", failing, quick))
+    assert judgement.close is False
+    assert "and that was not measured again" in judgement.says
+    assert not judgement.quick, "the quick routine would not do"
     assert judged(("left", failing, read("sound"))).close is True
 
 

@@ -104,12 +104,12 @@ def test_where_nobody_knows_it_place_and_reach_are_not_judged_and_nothing_is_cal
             assert verdicts[path] == "hidden", path
         assert verdicts["let_go.return_spread"] == "within"
         assert verdicts["composite.shape_after_recalibration"] == "within"
-        said = explain(take)
-        assert said.advice.startswith(
+        meaning = explain(take)
+        assert meaning.advice.startswith(
             "Nothing that a calibration leaves as it is lies over its limit."
         )
-        assert said.try_first == "measure"
-        assert "Rests" not in said.sentence
+        assert meaning.try_first == "measure"
+        assert "Rests" not in meaning.sentence
         causes = rank(take)
         assert causes[0].cause == "sound"
         assert not causes[0].likely, "it looks so, as far as the take goes"
@@ -129,12 +129,12 @@ def test_what_is_learnt_is_what_a_calibration_would_hold() -> None:
     """The same as the page of calibrations offers, and as the readings say they are by."""
     plain = (RANGE, RANGE)
     take = measure_take(replace(uncalibrated("sound", known=True), ranges=plain))
-    held = learn_ranges(take, plain)
-    for now, offered in zip(held, calibrations(take, plain, "round")[0].axes, strict=True):
+    learnt = learn_ranges(take, plain)
+    for now, offered in zip(learnt, calibrations(take, plain, "round")[0].axes, strict=True):
         assert now.known_calibration == AxisCalibration(offered.low, offered.centre, offered.high)
     unknown = measured("sound", known=False)
     assert unknown.recording.calibration == {
-        a: r.known_calibration for a, r in zip("xy", held, strict=True)
+        a: r.known_calibration for a, r in zip("xy", learnt, strict=True)
     }
     assert measured("sound").recording.calibration == {"x": OWN[0], "y": OWN[1]}
     assert readings_of("sound").recording.calibration == {}
@@ -173,10 +173,10 @@ def test_what_no_step_shows_stays_as_the_range_has_it() -> None:
 
 def test_two_takes_by_calibrations_that_nobody_knows_are_compared_by_what_both_show() -> None:
     was, now = measured("worn", known=False), measured("sound", known=False, moved=(9.0, 6.0))
-    found = compare(was, now, HERE, HERE)
-    assert found.overall == "better"
-    assert "let_go.return_spread" in {r.path for r in found.telling}
-    assert "hidden" not in explain_comparison(found, now, "left")
+    comparison = compare(was, now, HERE, HERE)
+    assert comparison.overall == "better"
+    assert "let_go.return_spread" in {r.path for r in comparison.telling}
+    assert "hidden" not in explain_comparison(comparison, now, "left")
     moved = compare(measured("sound", known=False), now, HERE, HERE)
     assert moved.overall not in ("better", "worse", "mixed"), "only its place changed"
 
@@ -186,9 +186,9 @@ def test_what_was_read_by_its_calibration_is_not_held_against_what_was_not() -> 
     plain = measure_take(replace(uncalibrated("sound", known=True), ranges=(RANGE, RANGE)))
     known, unknown = measured("sound"), measured("sound", known=False)
     for was, now in ((plain, known), (known, plain), (plain, unknown), (known, unknown)):
-        found = compare(was, now, HERE, HERE)
-        assert found.overall == "refused"
-        assert any("Take it once more by the same." in why for why in found.refusals)
+        comparison = compare(was, now, HERE, HERE)
+        assert comparison.overall == "refused"
+        assert any("Take it once more by the same." in why for why in comparison.refusals)
     other = tuple(
         replace(r, calibration=replace(r.known_calibration, high=r.known_calibration.high - 40))
         for r in RANGES
@@ -313,9 +313,9 @@ def test_a_device_that_ends_short_on_every_side_may_be_one_of_those(
     raw = RANGE.counts(recording.u / _reaches(recording) * 100.0 * farthest)
     ranges = (replace(RANGE, calibration=known),) * 2
     take = measure_take(Recording(recording.t_us, raw, ranges, recording.step, {"source": source}))
-    said = [p.message for p in take.problems if p.code == "short-all-round"]
-    assert bool(said) == told
-    assert all("say so where the source is chosen" in message for message in said)
+    messages = [p.message for p in take.problems if p.code == "short-all-round"]
+    assert bool(messages) == told
+    assert all("say so where the source is chosen" in message for message in messages)
 
 
 def _reaches(recording: Recording) -> NDArray[np.float64]:

@@ -62,7 +62,7 @@ def test_the_smallest_circle_equals_an_independent_minimisers() -> None:
     rng = np.random.default_rng(6)
     for n in (3, 16, 60):
         points = rng.normal(0, 4, (n, 2))
-        found = smallest_circle(points)
+        circle = smallest_circle(points)
         grid = [
             minimize(
                 lambda c, p=points: np.hypot(*(p - c).T).max(),
@@ -72,7 +72,7 @@ def test_the_smallest_circle_equals_an_independent_minimisers() -> None:
             ).fun
             for start in rng.normal(0, 1, (4, 2))
         ]
-        assert found.radius == pytest.approx(min(grid), abs=1e-6)
+        assert circle.radius == pytest.approx(min(grid), abs=1e-6)
 
 
 def test_the_minimum_zone_equals_an_independent_minimisers() -> None:

@@ -41,9 +41,9 @@ def test_a_device_that_falls_asleep_in_still_is_no_hand_that_came_too_soon(
     kept = replace(
         recording, t_us=recording.t_us[~gone], raw=recording.raw[~gone], step=step[~gone]
     )
-    (said,) = [p for p in measure_take(kept).problems if p.step == "still"]
-    assert said.code == code
-    assert ("after 4.0 s, for 1 s" in said.message) == (code == "asleep")
+    (problems,) = [p for p in measure_take(kept).problems if p.step == "still"]
+    assert problems.code == code
+    assert ("after 4.0 s, for 1 s" in problems.message) == (code == "asleep")
 
 
 def only_problem(readings: TakeReadings) -> tuple[str, str]:
@@ -199,18 +199,18 @@ def test_the_same_untouched_stick_shows_no_change() -> None:
     for condition, seed in UNTOUCHED:
         stick = fresh_stick("potentiometer", "round", 10, 250, condition, seed)
         a, b = (read_of(stick, s) for s in (1, 2))
-        found = compare(a, b, HERE, HERE)
-        assert found.overall in ("no-change", "little"), condition
-        verdicts += [r.verdict for r in found.rows if r.verdict != "not-comparable"]
+        comparison = compare(a, b, HERE, HERE)
+        assert comparison.overall in ("no-change", "little"), condition
+        verdicts += [r.verdict for r in comparison.rows if r.verdict != "not-comparable"]
     assert verdicts.count("no-change") >= 0.93 * len(verdicts)
 
 
 def test_no_change_is_not_said_where_what_decides_was_measured_only_once() -> None:
     sound = readings_of("sound")
     bare = replace(sound.composite, dead_zone_needed=None, dead_zone_after_recentring=None)
-    found = compare(replace(sound, still=None, composite=bare), sound, HERE, HERE)
-    assert found.overall == "missing"
-    assert "not measured both times" in explain_comparison(found, sound, "left")
+    comparison = compare(replace(sound, still=None, composite=bare), sound, HERE, HERE)
+    assert comparison.overall == "missing"
+    assert "not measured both times" in explain_comparison(comparison, sound, "left")
     less = compare(replace(sound, crossing=None), sound, HERE, HERE)
     assert less.overall == "no-change", "the tracks decide nothing where nothing else changed"
 
@@ -236,11 +236,13 @@ def test_a_worn_stick_against_a_sound_one_is_better_and_backwards_worse() -> Non
 )
 def test_takes_that_differ_in_more_than_the_work_are_not_compared(change, says) -> None:
     a, b = readings_of("worn"), readings_of("sound")
-    found = compare(a, b, HERE, replace(HERE, **change))
-    assert found.overall == "refused"
-    assert found.rows == ()
-    assert says in " ".join(found.refusals)
-    assert explain_comparison(found, b, "left").startswith("These two takes cannot be compared.")
+    comparison = compare(a, b, HERE, replace(HERE, **change))
+    assert comparison.overall == "refused"
+    assert comparison.rows == ()
+    assert says in " ".join(comparison.refusals)
+    assert explain_comparison(comparison, b, "left").startswith(
+        "These two takes cannot be compared."
+    )
 
 
 def test_another_range_is_refused_and_another_rate_costs_the_noise_readings() -> None:
@@ -248,18 +250,18 @@ def test_another_range_is_refused_and_another_rate_costs_the_noise_readings() ->
     other_range = readings_of("worn", 5, bits=12)
     assert "ranges" in " ".join(compare(a, other_range, HERE, HERE).refusals)
     slower = readings_of("worn", 5, rate=125.0)
-    found = compare(a, slower, HERE, HERE)
-    assert found.row("still.jitter_x").verdict == "not-comparable"
-    assert "sample rates differ" in found.row("still.jitter_x").why
-    assert found.row("let_go.return_spread").verdict != "not-comparable"
+    comparison = compare(a, slower, HERE, HERE)
+    assert comparison.row("still.jitter_x").verdict == "not-comparable"
+    assert "sample rates differ" in comparison.row("still.jitter_x").why
+    assert comparison.row("let_go.return_spread").verdict != "not-comparable"
 
 
 def test_a_step_missing_in_one_take_is_named_reading_by_reading() -> None:
     a = readings_of("sound")
     no_rim = replace(a, rim=None)
-    found = compare(a, no_rim, HERE, HERE)
-    assert found.row("rim.circularity_error").why == "not measured after"
-    assert found.row("let_go.return_spread").verdict == "no-change"
+    comparison = compare(a, no_rim, HERE, HERE)
+    assert comparison.row("rim.circularity_error").why == "not measured after"
+    assert comparison.row("let_go.return_spread").verdict == "no-change"
 
 
 @pytest.mark.parametrize(
@@ -290,13 +292,13 @@ def test_a_single_axis_has_no_readings_of_another() -> None:
 def test_releases_without_a_still_say_so_under_their_own_name() -> None:
     recording = performed("sound").recording
     started = int(np.argmax(recording.step == STEPS.index("let-go")))
-    found = measure_take(
+    readings = measure_take(
         replace(
             recording,
             step=np.where(np.arange(len(recording.step)) < started, NO_STEP, recording.step),
         )
     )
-    assert [(p.step, p.code) for p in found.problems if p.code == "no-rest"] == [
+    assert [(p.step, p.code) for p in readings.problems if p.code == "no-rest"] == [
         ("let-go", "no-rest")
     ]
-    assert found.value("composite.dead_zone_needed") is None
+    assert readings.value("composite.dead_zone_needed") is None

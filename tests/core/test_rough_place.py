@@ -24,10 +24,12 @@ PATH = "crossing.x.track_noise_max"
 @pytest.mark.parametrize("seed", [60, 61, 62])
 def test_dirt_below_the_limit_is_told_and_comes_before_that_the_stick_is_sound(seed: int) -> None:
     take = measure_take(taken(Stick(seed=seed, specks=(0.3,), lifts=0.05)), "round")
-    told = explain(take)
-    assert told.advice.startswith("Every reading taken is within its limit; but the track of x is ")
-    assert told.advice.endswith("dirt begins so, or wear. Clean it, if that is felt.")
-    assert told.try_first == "cleaned"
+    meaning = explain(take)
+    assert meaning.advice.startswith(
+        "Every reading taken is within its limit; but the track of x is "
+    )
+    assert meaning.advice.endswith("dirt begins so, or wear. Clean it, if that is felt.")
+    assert meaning.try_first == "cleaned"
     first = rank(take)[0]
     assert (first.cause, first.axis) == ("dirty", "x")
     asked = looks(take, rank(take), ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold"))
@@ -71,11 +73,11 @@ def with_place(peak: float, *, passes: int = 3, of: int = 5, usual: float = 0.1)
 )
 def test_it_is_rough_by_so_much_and_in_most_passes(place: dict, there: bool) -> None:
     """A hand that jerks once, or a joint that opens, is not at one place the next time."""
-    found = rough_place(with_place(**place))
-    assert (found is not None) == there
-    if found:
+    roughest = rough_place(with_place(**place))
+    assert (roughest is not None) == there
+    if roughest:
         words = "the track of x is rough from −12 to −4\u00a0%, pass after pass"
-        assert (found.path, found.words) == (PATH, words)
+        assert (roughest.path, roughest.words) == (PATH, words)
 
 
 @pytest.mark.parametrize(
@@ -107,9 +109,9 @@ def test_the_passes_that_are_rough_at_a_place_are_counted() -> None:
     every = (np.abs(v - 50.0) < 4.0) * rng.normal(0, 3.0, len(t))
     once = ((np.abs(v + 50.0) < 4.0) & (t < 2.0)) * rng.normal(0, 3.0, len(t))
     v = v + rng.normal(0, 0.1, len(t)) + every + once
-    found = measure_crossing("crossing-x", t, v, None).readings
-    assert len(found.track_noise) == BINS
-    assert [(s.from_ < 0, s.passes, found.passes) for s in found.rough_spots] == [
+    track = measure_crossing("crossing-x", t, v, None).readings
+    assert len(track.track_noise) == BINS
+    assert [(s.from_ < 0, s.passes, track.passes) for s in track.rough_spots] == [
         (True, 1, 6),
         (False, 6, 6),
     ]

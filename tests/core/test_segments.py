@@ -123,8 +123,8 @@ def passes(hesitates: float, at: float = 6.0, slow: float = 20.0) -> Hand:
 @pytest.mark.parametrize("hesitates", [0.0, 0.2])
 def test_a_hand_that_is_slow_through_the_middle_is_still_on_its_way(hesitates: float) -> None:
     """A crossing ended where its hand thought for a moment: what came after was no step's at all."""
-    found = [s for s in passes(hesitates).segments() if s.step == "crossing-x"]
-    assert [s.stop - s.start > 10 * RATE for s in found] == [True]
+    crossings = [s for s in passes(hesitates).segments() if s.step == "crossing-x"]
+    assert [s.stop - s.start > 10 * RATE for s in crossings] == [True]
 
 
 @pytest.mark.parametrize(("waits", "is_rest"), [(0.4, False), (0.7, True)])

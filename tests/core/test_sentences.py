@@ -33,25 +33,25 @@ def read_after_cleaning() -> TakeReadings:
 
 def test_a_dead_zone_is_not_said_to_hide_spikes() -> None:
     """Set to what is needed at rest, it would still twitch at every spike."""
-    said = explain(read("dirty")).sentence
-    assert "and spikes through it:" in said
-    assert f"up to {read('dirty').still.spike_height:.1f}" in said
+    meaning = explain(read("dirty")).sentence
+    assert "and spikes through it:" in meaning
+    assert f"up to {read('dirty').still.spike_height:.1f}" in meaning
     assert "spikes" not in explain(read("worn")).sentence
-    found = compare(read("sound"), read("dirty"), HERE, HERE)
-    assert "but not the spikes:" in explain_comparison(found, read("dirty"), "left")
+    comparison = compare(read("sound"), read("dirty"), HERE, HERE)
+    assert "but not the spikes:" in explain_comparison(comparison, read("dirty"), "left")
 
 
 def test_what_got_better_is_named_where_rest_and_dead_zone_do_not_tell() -> None:
     after = read_after_cleaning()
-    said = explain_comparison(compare(read("dirty"), after, HERE, HERE), after, "left")
-    assert said.startswith("Better. ")
-    assert "spikes\u00a0x" in said.lower()
-    assert " went from " in said
-    said = explain_comparison(
+    meaning = explain_comparison(compare(read("dirty"), after, HERE, HERE), after, "left")
+    assert meaning.startswith("Better. ")
+    assert "spikes\u00a0x" in meaning.lower()
+    assert " went from " in meaning
+    meaning = explain_comparison(
         compare(read("dirty"), after, HERE, HERE, reference=True), after, "left", True
     )
-    assert " against " in said
-    assert "went" not in said
+    assert " against " in meaning
+    assert "went" not in meaning
 
 
 def test_one_of_each_is_named_where_some_got_better_and_some_worse() -> None:
@@ -73,13 +73,13 @@ def test_one_of_each_is_named_where_some_got_better_and_some_worse() -> None:
         if (row := base.row(path)) is not None and row.limit
     ]
     assert len(rows) == 3
-    found = replace(base, overall="mixed", rows=tuple(rows))
-    said = explain_comparison(found, read("sound"), "left")
-    assert said.startswith(
+    mixed = replace(base, overall="mixed", rows=tuple(rows))
+    meaning = explain_comparison(mixed, read("sound"), "left")
+    assert meaning.startswith(
         "Better in part, worse in part. Circularity\u00a0error went from 1.0 to 0.0\u00a0%, "
         "but jitter\u00a0x from 1.0 to 2.0\u00a0%. The left stick now rests"
     )
-    against = explain_comparison(found, read("sound"), "left", reference=True)
+    against = explain_comparison(mixed, read("sound"), "left", reference=True)
     assert (
         "Circularity\u00a0error 0.0\u00a0% against 1.0\u00a0%, "
         "but jitter\u00a0x 2.0\u00a0% against 1.0\u00a0%. The left stick rests" in against
@@ -98,12 +98,14 @@ def test_what_speaks_against_the_verdict_comes_last_and_says_so(overall, verdict
         for r in base.rows
         if r.path in ("composite.dead_zone_needed", "rim.outer_dead_zone_needed")
     )
-    said = explain_comparison(replace(base, overall=overall, rows=rows), after, "left")
-    assert said.startswith(f"{overall.capitalize()}. The left stick now rests")
-    assert said.endswith("But outer\u00a0dead\u00a0zone\u00a0needed went from 4.6 to 8.2\u00a0%.")
+    meaning = explain_comparison(replace(base, overall=overall, rows=rows), after, "left")
+    assert meaning.startswith(f"{overall.capitalize()}. The left stick now rests")
+    assert meaning.endswith(
+        "But outer\u00a0dead\u00a0zone\u00a0needed went from 4.6 to 8.2\u00a0%."
+    )
     agreeing = tuple(replace(r, verdict=overall) for r in rows)
-    said = explain_comparison(replace(base, overall=overall, rows=agreeing), after, "left")
-    assert "But" not in said
+    meaning = explain_comparison(replace(base, overall=overall, rows=agreeing), after, "left")
+    assert "But" not in meaning
 
 
 @pytest.mark.parametrize(
@@ -125,8 +127,8 @@ def test_what_is_left_is_held_against_its_limit(verdict, words: str) -> None:
 
 def test_what_the_rest_and_the_dead_zone_tell_is_not_told_twice() -> None:
     before, after = read("worn"), read("sound")
-    said = explain_comparison(compare(before, after, HERE, HERE), after, "left")
-    assert said.startswith("Better. The left stick now rests")
+    meaning = explain_comparison(compare(before, after, HERE, HERE), after, "left")
+    assert meaning.startswith("Better. The left stick now rests")
     against = explain_comparison(
         compare(after, before, HERE, HERE, reference=True), before, "left", True
     )
@@ -234,8 +236,8 @@ def test_a_lever_rests_toward_an_end_of_its_own() -> None:
     single = replace(take.recording, axes=("x",))
     for bearing, end in ((90.0, "high end"), (270.0, "low end")):
         still = replace(take.still, rest_offset=5.0, rest_bearing=bearing, rest_y=None)
-        said = explain(replace(take, still=still, recording=single)).sentence
-        assert said.startswith(f"Rests 5.0\u00a0% toward its {end}.")
+        meaning = explain(replace(take, still=still, recording=single)).sentence
+        assert meaning.startswith(f"Rests 5.0\u00a0% toward its {end}.")
 
 
 def test_what_was_not_measured_is_not_forecast() -> None:
@@ -273,9 +275,9 @@ def test_what_is_mended_by_its_scale_names_what_is_over() -> None:
     stick = fresh_stick("hall", "round", 12, 250.0, "sound", 5)
     short = replace(stick, module=replace(stick.module, x=replace(stick.module.x, gain_plus=0.88)))
     take = read_of(short, 6)
-    said = explain(take).advice
-    assert said.startswith("The rim is off in scale or centre")
-    assert said.endswith("Over its limit: outer dead zone needed.")
+    meaning = explain(take).advice
+    assert meaning.startswith("The rim is off in scale or centre")
+    assert meaning.endswith("Over its limit: outer dead zone needed.")
 
 
 def rare(a: float, b: float, path: str = "still.spikes_per_min_x") -> list[str]:
@@ -289,8 +291,8 @@ def rare(a: float, b: float, path: str = "still.spikes_per_min_x") -> list[str]:
 
 def test_a_longer_still_is_asked_for_where_it_would_decide() -> None:
     """Ten seconds tell a rate only roughly: how long is enough is said, instead of nothing."""
-    (said,) = rare(42, 24)
-    assert "2 minutes each time would decide" in said
+    (sentence,) = rare(42, 24)
+    assert "2 minutes each time would decide" in sentence
     (jumps,) = rare(6, 3, "joint.jumps_per_min")
     assert "8 minutes" in jumps
     assert rare(24, 24) == []
@@ -332,8 +334,8 @@ def test_where_nothing_changed_it_is_said_how_much_would_have_shown(u: float, si
     assert base.overall == "no-change"
     needed = base.row("composite.dead_zone_needed")
     assert needed is not None
-    found = replace(base, rows=(replace(needed, u_change=u),))
-    assert explain_comparison(found, after, "left").startswith(
+    unchanged = replace(base, rows=(replace(needed, u_change=u),))
+    assert explain_comparison(unchanged, after, "left").startswith(
         f"No change that this bench can see; one of {size}\u00a0% in the "
         "dead\u00a0zone\u00a0needed would show. "
     )

@@ -155,8 +155,10 @@ def test_an_axis_is_named_where_it_is_clearly_the_worse(
 ) -> None:
     release = [replace(r, final_x=9.0, final_y=6.0) for r in take.let_go.release]
     off = replace(take, let_go=replace(take.let_go, release=tuple(release)))
-    found = next(r for r in rank(off, told("off-centre", apart, Sides(off))) if r.cause == "offset")
-    assert found.axis == axis
+    off_centre = next(
+        r for r in rank(off, told("off-centre", apart, Sides(off))) if r.cause == "offset"
+    )
+    assert off_centre.axis == axis
 
 
 @pytest.mark.parametrize(("adds", "listed"), [(0.199, 0), (0.201, 1)])
@@ -165,8 +167,10 @@ def test_evidence_is_listed_from_where_it_is_worth_a_word(
 ) -> None:
     release = [replace(r, final_x=10.0, final_y=5.0) for r in take.let_go.release]
     off = replace(take, let_go=replace(take.let_go, release=tuple(release)))
-    found = next(r for r in rank(off, told("off-centre", adds, Sides(off))) if r.cause == "offset")
-    assert len(found.evidence) == listed
+    off_centre = next(
+        r for r in rank(off, told("off-centre", adds, Sides(off))) if r.cause == "offset"
+    )
+    assert len(off_centre.evidence) == listed
 
 
 def test_two_causes_are_shown_at_least_and_four_at_most() -> None:
@@ -178,8 +182,10 @@ def test_two_causes_are_shown_at_least_and_four_at_most() -> None:
 
 
 def ranked(**likely: float) -> list[Ranked]:
-    found = [Ranked(code, None, likely.get(code.replace("-", "_"), 0.0), ()) for code in weights()]
-    return sorted(found, key=lambda r: -r.probability)
+    ranking = [
+        Ranked(code, None, likely.get(code.replace("-", "_"), 0.0), ()) for code in weights()
+    ]
+    return sorted(ranking, key=lambda r: -r.probability)
 
 
 @pytest.mark.parametrize(("p", "offered"), [(0.039, False), (0.041, True)])
@@ -194,8 +200,8 @@ def test_what_hardly_is_so_is_no_reason_to_offer_anything(
 def test_what_a_remedy_does_nothing_for_is_said_where_it_may_well_be_so(
     take: TakeReadings, p: float, said: bool
 ) -> None:
-    found = prospects(take, ranked(offset=0.9, worn=p), "everyday", LIMIT_OF)
-    words = next(o.words for o in found if o.remedy == "recalibrated")
+    offers = prospects(take, ranked(offset=0.9, worn=p), "everyday", LIMIT_OF)
+    words = next(o.words for o in offers if o.remedy == "recalibrated")
     assert ("It does nothing for what else shows: worn at the centre." in words) == said
 
 
@@ -269,8 +275,8 @@ def test_a_rest_that_nobody_would_feel_goes_nowhere(
 ) -> None:
     still = replace(take.still, rest_offset=offset, rest_bearing=270.0)
     off = replace(take, still=still, uncertainty={**take.uncertainty, "still.rest_offset": 0.1})
-    said = held_against(Intake(hours=(9,)), "", off, ranked(offset=0.9)).said[0]
-    assert ("and rests toward 9" in said) == goes_anywhere
+    answer = held_against(Intake(hours=(9,)), "", off, ranked(offset=0.9)).said[0]
+    assert ("and rests toward 9" in answer) == goes_anywhere
 
 
 CHEAPEST = Chain(("replaced",), 0.9, 38.0, 6.0, 25.0)

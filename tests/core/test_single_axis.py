@@ -231,9 +231,9 @@ def test_a_visit_that_had_not_the_end_for_a_goal_tells_nothing_of_it() -> None:
     v = way((-98, 0.4), *((e, 2.6) for e in (98, -98, 80, -98, 98, -98)), (0, 1.0))
     t_us = np.arange(len(v), dtype=np.int64) * 4000
     step = np.full(len(v), STEPS.index("turn"), np.int8)
-    found = ends_of(Recording(t_us, v[:, None], UNIT, step), {"turn": slice(0, len(v))})
-    assert found is not None
-    assert found.scatter < 0.5
+    ends = ends_of(Recording(t_us, v[:, None], UNIT, step), {"turn": slice(0, len(v))})
+    assert ends is not None
+    assert ends.scatter < 0.5
 
 
 def test_an_end_is_known_as_well_as_its_visits_agree() -> None:
@@ -242,11 +242,11 @@ def test_an_end_is_known_as_well_as_its_visits_agree() -> None:
     scatter = []
     for v in (steady, loose):
         t_us = np.arange(len(v), dtype=np.int64) * 4000
-        found = ends_of(
+        ends = ends_of(
             Recording(t_us, v[:, None], UNIT, step[: len(v)]), {"turn": slice(0, len(v))}
         )
-        assert found is not None
-        scatter.append(found)
+        assert ends is not None
+        scatter.append(ends)
     assert scatter[0].scatter == pytest.approx(0.0, abs=0.05)
     assert scatter[1].scatter == pytest.approx(np.std((98, 92), ddof=1), abs=1.0)
     known = paddle(trembling(loose)).uncertainty[SHORT]
@@ -316,9 +316,9 @@ def test_a_report_that_comes_many_times_is_one_all_the_same(times: int) -> None:
     raw = np.repeat(np.round(2048 + 1900 * np.sin(2 * np.pi * 0.7 * t)), times)[:, None]
     step = np.full(len(raw), STEPS.index("crossing-x"), np.int8)
     t_us = np.arange(len(raw), dtype=np.int64) * 1000
-    found = pace_of(Recording(t_us, raw, (AxisRange(0, 4095),), step))
-    assert found is not None
-    assert found.twice == times
+    pace = pace_of(Recording(t_us, raw, (AxisRange(0, 4095),), step))
+    assert pace is not None
+    assert pace.twice == times
 
 
 def times_over(went: list[float], news: int) -> int:
@@ -331,9 +331,9 @@ def times_over(went: list[float], news: int) -> int:
     step = np.full(len(raw), STEPS.index("crossing-x"), np.int8)
     t_us = np.arange(len(raw), dtype=np.int64) * 2000
     span = AxisRange(0, 1023) if way[-1] < 1023 else AxisRange(0, 65_535)
-    found = pace_of(Recording(t_us, raw, (span,), step))
-    assert found is not None
-    return found.twice
+    pace = pace_of(Recording(t_us, raw, (span,), step))
+    assert pace is not None
+    return pace.twice
 
 
 def test_reports_are_counted_by_what_surely_moved() -> None:
@@ -354,9 +354,9 @@ def test_a_contact_that_jumps_makes_no_report_come_twice() -> None:
         v[at : at + 12] = 100.0
     raw = np.clip(np.round((v + 100) / 200 * 255), 0, 255)[:, None]
     step = np.full(8000, STEPS.index("crossing-x"), np.int8)
-    found = pace_of(Recording(np.round(t * 1e6).astype(np.int64), raw, (AxisRange(0, 255),), step))
-    assert found is not None
-    assert found.twice == 1
+    pace = pace_of(Recording(np.round(t * 1e6).astype(np.int64), raw, (AxisRange(0, 255),), step))
+    assert pace is not None
+    assert pace.twice == 1
 
 
 def test_spikes_of_a_paddle_are_dirt_and_no_failing_track() -> None:
@@ -449,14 +449,14 @@ def test_a_paddle_is_calibrated_by_where_it_was_turned_to() -> None:
     """“Recalibrate, extents first”, said its readings, and its calibration asked for a rim and a
     Let-go that it cannot have."""
     take = paddle(trembling(turned(-80.0, 95.0)))
-    (held,) = calibrations(take, (AxisRange(0, 4095),), "round")
-    assert held.kind == "two-point"
-    (axis,) = held.axes
+    (calibration,) = calibrations(take, (AxisRange(0, 4095),), "round")
+    assert calibration.kind == "two-point"
+    (axis,) = calibration.axes
     assert axis.low == pytest.approx(4095 * 0.1, abs=15)
     assert axis.high == pytest.approx(4095 * 0.975, abs=15)
     assert axis.centre == pytest.approx((axis.low + axis.high) / 2)
-    assert (held.forecast.dead_zone, held.forecast.circularity) == (None, None)
-    assert held.forecast.reach == pytest.approx(100.0)
+    assert (calibration.forecast.dead_zone, calibration.forecast.circularity) == (None, None)
+    assert calibration.forecast.reach == pytest.approx(100.0)
     assert shortest_reach(take) == pytest.approx(80.0, abs=0.5)
     assert shortest_reach(lever(high=70.0)) == pytest.approx(70.0, abs=0.5)
     assert shortest_reach(replace(take, turn=None)) is None
@@ -489,8 +489,8 @@ def test_what_became_of_a_paddles_calibration_goes_by_its_ends(
         for low, high in (was, then)
     )
     ranges = (AxisRange(0, 4095),)
-    (held,) = calibrations(before, ranges, "round")
-    outcome = calibration_outcome(before, after, held, ranges)
+    (calibration,) = calibrations(before, ranges, "round")
+    outcome = calibration_outcome(before, after, calibration, ranges)
     assert outcome.became == became
     assert "release" not in outcome.words
 
@@ -587,8 +587,8 @@ def test_a_way_that_stops_for_a_rest_is_no_pass() -> None:
     assert measure_crossing("turn", t, v, None, rested=rested).readings.passes == 4
     only = slice(round(10.5 * RATE), None)
     rest = [slice(round(1.6 * RATE), round(8.0 * RATE))]
-    found = measure_crossing("turn", t[only], v[only], None, rested=rest)
-    assert found.readings.passes == 1, "better than none"
+    track = measure_crossing("turn", t[only], v[only], None, rested=rest)
+    assert track.readings.passes == 1, "better than none"
 
 
 @pytest.mark.parametrize(
@@ -605,17 +605,17 @@ def test_a_single_axis_that_sends_changes_is_told_by_the_repeats_that_never_come
     lost = np.random.default_rng(9).random(6000) < (0.2 if sends == "all" else 0.0)
     kept &= ~lost
     step = np.full(kept.sum(), STEPS.index("still"), np.int8)
-    found = pace_of(Recording(t_us[kept], raw[kept], (AxisRange(0, 1023),), step))
-    assert found is not None
-    assert found.change_only == changes_only
+    pace = pace_of(Recording(t_us[kept], raw[kept], (AxisRange(0, 1023),), step))
+    assert pace is not None
+    assert pace.change_only == changes_only
 
 
 def test_a_comparison_shows_what_its_kind_of_stick_has() -> None:
     """Of a paddle: dead zone, returns and circularity, none of them measured, in large type."""
     noisy, quiet = paddle(trembling(turned(), 2.0)), paddle(trembling(turned()))
-    found = compare(noisy, quiet, HERE, HERE)
-    assert deciding(found) == ("turn.jitter", "turn.wander", "turn.track_noise_max", SHORT)
-    assert not [r.path for r in found.rows if r.before is None and r.after is None]
+    comparison = compare(noisy, quiet, HERE, HERE)
+    assert deciding(comparison) == ("turn.jitter", "turn.wander", "turn.track_noise_max", SHORT)
+    assert not [r.path for r in comparison.rows if r.before is None and r.after is None]
     broken = turned()
     broken[(broken > 20) & (broken < 29)] = 20.0
     told = compare(paddle(trembling(broken)), quiet, HERE, HERE)
@@ -640,9 +640,9 @@ def test_what_was_not_measured_gives_way_to_what_changed_the_most() -> None:
     take = lever()
     assert take.hold is not None
     sagging = replace(take, let_go=None, hold=tuple(replace(h, sag=9.0) for h in take.hold))
-    shown = deciding(compare(replace(take, let_go=None), sagging, HERE, HERE))
-    assert "let_go.return_spread" not in shown
-    assert shown[-1] == "hold.sag"
+    decision = deciding(compare(replace(take, let_go=None), sagging, HERE, HERE))
+    assert "let_go.return_spread" not in decision
+    assert decision[-1] == "hold.sag"
 
 
 def test_what_cannot_be_there_is_known_not_to_be() -> None:

@@ -44,11 +44,11 @@ def codes(found: SourceCheck) -> set[str]:
 
 
 def test_a_plain_source_is_not_suspected() -> None:
-    found = check(swept())
-    assert (found.standing, found.findings) == ("clean", ())
-    assert found.rate_hz == pytest.approx(250, abs=0.5)
-    assert [a.values for a in found.axes] == [1001, 1001]
-    assert [a.passes for a in found.axes] == [4, 4]
+    tried = check(swept())
+    assert (tried.standing, tried.findings) == ("clean", ())
+    assert tried.rate_hz == pytest.approx(250, abs=0.5)
+    assert [a.values for a in tried.axes] == [1001, 1001]
+    assert [a.passes for a in tried.axes] == [4, 4]
 
 
 @pytest.mark.parametrize("half", [3.0, 8.0, 15.0])
@@ -61,27 +61,27 @@ def test_every_kind_of_dead_zone_is_seen_with_its_size(shape: str, half: float) 
         "axial": np.sign(u) * np.maximum(0, np.abs(u) - half) * 100 / (100 - half),
         "radial": u * np.maximum(0, r - half) * 100 / (100 - half) / np.maximum(r, 1e-9),
     }[shape]
-    found = check(over)
-    assert found.standing == "hides"
-    (said,) = [f.words for f in found.findings if f.code == "built-in-dead-zone"]
-    told = float(said.split("hidden below ")[1].split(" %")[0])
-    assert told == pytest.approx(half, rel=0.35)
+    tried = check(over)
+    assert tried.standing == "hides"
+    (messages,) = [f.words for f in tried.findings if f.code == "built-in-dead-zone"]
+    size = float(messages.split("hidden below ")[1].split(" %")[0])
+    assert size == pytest.approx(half, rel=0.35)
 
 
 @pytest.mark.parametrize("share", [0.0, 0.05, 0.1])
 def test_a_source_that_pulls_a_stick_onto_its_axis_is_told(share: float) -> None:
     u = swept()
-    found = check(np.where(np.abs(u) < share * np.abs(u[:, ::-1]), 0.0, u))
-    assert codes(found) == ({"on-axis"} if share else set())
-    assert (found.standing == "hides") == (share > 0)
+    tried = check(np.where(np.abs(u) < share * np.abs(u[:, ::-1]), 0.0, u))
+    assert codes(tried) == ({"on-axis"} if share else set())
+    assert (tried.standing == "hides") == (share > 0)
 
 
 def test_what_was_not_moved_through_the_middle_is_not_called_clean() -> None:
     angle = np.linspace(0, 20 * np.pi, 2500)
     round_only = 98 * np.column_stack([np.sin(angle), np.cos(angle)])
-    found = check(round_only)
-    assert found.standing == "unknown"
-    assert codes(found) == {"not-crossed"}
+    tried = check(round_only)
+    assert tried.standing == "unknown"
+    assert codes(tried) == {"not-crossed"}
 
 
 def stepped(inside: int, passes: int = 4, end: float = 98.0, aside: float = 0.0) -> Floats:
@@ -119,9 +119,9 @@ def test_one_pass_is_not_enough_to_tell() -> None:
 def test_an_axis_that_never_changes_is_said_and_nothing_more_of_it() -> None:
     u = swept()
     u[:, 1] = 0.0
-    found = check(u)
-    assert found.standing == "hides"
-    assert codes(found) == {"constant"}
+    tried = check(u)
+    assert tried.standing == "hides"
+    assert codes(tried) == {"constant"}
 
 
 def test_both_ends_are_as_makers_let_them_and_one_is_not() -> None:
@@ -148,9 +148,9 @@ def test_a_range_that_no_side_comes_near_is_not_the_stick_s_own(
     u = swept(far=100.0)
     u[:, 0] *= np.where(u[:, 0] < 0, left, right) / 100
     u[:, 1] *= left / 100
-    found = check(u)
-    assert ("narrow" in codes(found)) == narrow
-    assert (found.standing == "usable") == narrow
+    tried = check(u)
+    assert ("narrow" in codes(tried)) == narrow
+    assert (tried.standing == "usable") == narrow
 
 
 def test_a_touch_of_the_end_is_no_end() -> None:
@@ -171,8 +171,8 @@ def test_steps_are_coarse_from_half_a_percent_on() -> None:
 
 
 def test_what_the_system_swallows_is_hidden() -> None:
-    found = check(swept(), **{"fuzz.x": "4"})
-    assert (found.standing, codes(found)) == ("hides", {"fuzz"})
+    tried = check(swept(), **{"fuzz.x": "4"})
+    assert (tried.standing, codes(tried)) == ("hides", {"fuzz"})
 
 
 def test_reports_of_one_moment_that_disagree_are_said_from_one_in_a_hundred_on() -> None:
@@ -202,12 +202,12 @@ def together(u: Floats, of: int) -> SourceCheck:
 @pytest.mark.parametrize("of", [2, 3, 5])
 def test_what_comes_in_bursts_is_not_said_to_disagree(of: int) -> None:
     """A radio that hands over several reports at once is as good as any; its rate is that of them."""
-    found = together(swept(), of)
-    assert (codes(found), found.standing) == ({"bursts"}, "clean")
-    (finding,) = found.findings
+    disagreeing = together(swept(), of)
+    assert (codes(disagreeing), disagreeing.standing) == ({"bursts"}, "clean")
+    (finding,) = disagreeing.findings
     assert finding.words.startswith("Its reports come several at a time. Each is read as made in ")
-    assert found.rate_hz == pytest.approx(250.0, rel=0.05)
-    assert [a.passes for a in found.axes] == [4, 4]
+    assert disagreeing.rate_hz == pytest.approx(250.0, rel=0.05)
+    assert [a.passes for a in disagreeing.axes] == [4, 4]
 
 
 @pytest.mark.parametrize(("turns", "burst"), [(0.15, True), (0.25, False)])
@@ -216,8 +216,8 @@ def test_from_how_many_that_turn_back_on_two_tellings_disagree(turns: float, bur
     u = np.repeat(swept(), 2, axis=0)
     back = np.arange(len(u) // 2) % 20 < 20 * turns
     u[1::2][back] -= 6.0 * np.sign(np.gradient(swept(), axis=0)[back])
-    found = together(np.clip(u, -100, 100), 2)
-    assert ("bursts" in codes(found)) == burst
+    disagreeing = together(np.clip(u, -100, 100), 2)
+    assert ("bursts" in codes(disagreeing)) == burst
 
 
 @pytest.mark.parametrize(("pace", "burst"), [(0.45, True), (0.55, False)])
@@ -226,18 +226,18 @@ def test_what_trembles_while_it_hardly_moves_does_not_disagree(pace: float, burs
     there = np.arange(-95.0, 95.0, pace)
     across = np.concatenate([there, -there] * 2)
     across += np.where(np.arange(len(across)) % 2, 1.0, -1.0)
-    found = together(np.column_stack([across, across]), 2)
-    assert ("bursts" in codes(found)) == burst
+    disagreeing = together(np.column_stack([across, across]), 2)
+    assert ("bursts" in codes(disagreeing)) == burst
 
 
 def test_two_reports_of_one_moment_that_disagree_are_no_burst() -> None:
     """One with a dead zone of its own and one without, say: which of them is meant is not known."""
     u = np.repeat(swept(), 2, axis=0)
     u[1::2] += 6.0
-    found = together(np.clip(u, -100, 100), 2)
-    assert "contrary" in codes(found)
-    assert "bursts" not in codes(found)
-    assert found.standing == "usable"
+    disagreeing = together(np.clip(u, -100, 100), 2)
+    assert "contrary" in codes(disagreeing)
+    assert "bursts" not in codes(disagreeing)
+    assert disagreeing.standing == "usable"
 
 
 def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
@@ -251,8 +251,8 @@ def test_it_asks_for_what_is_still_to_do_and_ends_when_all_was_seen() -> None:
         asked.append(watch.now())
     words = " | ".join(dict.fromkeys(a.says for a in asked))
     assert words.index("left to right") < words.index("up and down") < words.index("round the edge")
-    told = [a.done for a in asked]
-    assert told == sorted(told), "it never goes back"
+    done = [a.done for a in asked]
+    assert done == sorted(done), "it never goes back"
     one = next(a for a in asked if a.passes == (1, 0))
     assert one.done <= (1 / 3) / 3 + 1e-9, "one pass of three is a third of a third"
     assert not asked[-1].enough, "ten seconds are not over"
@@ -298,8 +298,8 @@ def test_of_what_is_there_the_one_with_the_least_in_between_is_advised() -> None
 
 def test_a_single_axis_is_tried_out_too() -> None:
     across = swept()[: 4 * 225, :1]
-    found = check(np.tile(across, (3, 1)))
-    assert (found.standing, len(found.axes)) == ("clean", 1)
+    tried = check(np.tile(across, (3, 1)))
+    assert (tried.standing, len(tried.axes)) == ("clean", 1)
 
 
 def test_a_single_axis_is_told_by_its_ends() -> None:
@@ -317,9 +317,9 @@ def test_a_single_axis_is_told_by_its_ends() -> None:
 def test_a_report_that_comes_several_times_over_is_said_and_counted_once() -> None:
     """Else a slow source would be told to be a fast one."""
     u = np.repeat(np.round(swept(rate=125.0) / 0.2) * 0.2, 2, axis=0)
-    found = check(u)
-    (said,) = [f for f in found.findings if f.code == "several-times"]
-    assert said.words == "Every report comes 2 times over. Each is counted once."
+    tried = check(u)
+    (problems,) = [f for f in tried.findings if f.code == "several-times"]
+    assert problems.words == "Every report comes 2 times over. Each is counted once."
     assert "several-times" not in codes(check(swept()))
 
 
@@ -327,7 +327,7 @@ def test_a_report_that_comes_several_times_over_is_said_and_counted_once() -> No
 def test_a_lift_over_somebody_s_dead_zone_is_seen(round_about: bool) -> None:
     u = swept()
     out = np.hypot(*u.T)[:, None] if round_about else np.abs(u)
-    found = check(u * (7.0 + 0.93 * out) / np.maximum(out, 1e-9))
-    assert found.standing == "hides"
-    (said,) = [f.words for f in found.findings]
-    assert "between zero and 7." in said
+    tried = check(u * (7.0 + 0.93 * out) / np.maximum(out, 1e-9))
+    assert tried.standing == "hides"
+    (messages,) = [f.words for f in tried.findings]
+    assert "between zero and 7." in messages

@@ -127,8 +127,8 @@ def test_the_rest_of_white_noise_is_as_uncertain_as_theory_says() -> None:
     """The interquartile mean of n normal values has standard error 1.092 · σ/√n."""
     rng = np.random.default_rng(2)
     u = rng.normal(0, 2, (5000, 2))
-    found = still_only(u, (AxisRange(-100, 100),) * 2).uncertainty["still.rest_x"]
-    assert found == pytest.approx(1.092 * 2 / np.sqrt(5000), rel=0.5)
+    uncertainty = still_only(u, (AxisRange(-100, 100),) * 2).uncertainty["still.rest_x"]
+    assert uncertainty == pytest.approx(1.092 * 2 / np.sqrt(5000), rel=0.5)
 
 
 def test_nothing_is_known_better_than_the_converters_step() -> None:
@@ -265,8 +265,8 @@ def test_what_friction_leaves_behind_is_told_from_scatter_where_each_way_came_on
     take: called worse, untouched. What friction holds back goes round with the bearing."""
 
     def known(finals: np.ndarray) -> float:
-        found = returns(finals, np.full(len(finals), 80.0))
-        return _let_go_uncertainty(found, silent(), 0.07, chance())["let_go.return_max"]
+        scatter = returns(finals, np.full(len(finals), 80.0))
+        return _let_go_uncertainty(scatter, silent(), 0.07, chance())["let_go.return_max"]
 
     around = np.radians(45.0 * np.arange(8))
     held = 5.0 * np.column_stack((np.sin(around), np.cos(around)))
@@ -339,8 +339,8 @@ def test_what_holds_differ_by_is_what_the_next_one_may() -> None:
 )
 def test_drops_that_come_in_a_burst_are_one_event(drops: tuple, u: float) -> None:
     minutes = 8.0 / 60.0
-    found = _hold_uncertainty(held(0, 0, drops=drops), 0.05)["hold.dropouts_per_min"]
-    assert found == pytest.approx(u / minutes)
+    uncertainty = _hold_uncertainty(held(0, 0, drops=drops), 0.05)["hold.dropouts_per_min"]
+    assert uncertainty == pytest.approx(u / minutes)
 
 
 # The rim
@@ -401,10 +401,10 @@ def crossing(noise: float = 0.1, slope: float = 0.0, passes: int = 4, uneven: fl
 
 def test_the_roughest_place_is_known_by_the_samples_it_has() -> None:
     """An RMS of m samples to 1/√(2m) of itself; it is the worst of fifty places besides."""
-    found = crossing(noise=0.5)
-    u = _crossing_uncertainty("crossing.x", found, 0.01, chance())
-    worst = found.readings.track_noise_max
-    m = found.counts.sum(axis=0).max()
+    crossed = crossing(noise=0.5)
+    u = _crossing_uncertainty("crossing.x", crossed, 0.01, chance())
+    worst = crossed.readings.track_noise_max
+    m = crossed.counts.sum(axis=0).max()
     assert worst / sqrt(2 * m) * 0.8 < u["crossing.x.track_noise_max"] < worst / 4
     assert u["crossing.x.track_noise_median"] < u["crossing.x.track_noise_max"]
     quiet = _crossing_uncertainty("crossing.x", crossing(noise=0.001), 0.05, chance())
@@ -446,8 +446,8 @@ def test_what_lies_on_a_line_may_be_the_hand_up_to_what_hands_are_wrong_by(degre
     ("line", "usual"), [(0.0, 2.0 / sqrt(2)), (0.048, 2.0 / sqrt(2)), (0.06, 1.72)]
 )
 def test_a_hand_seen_far_off_may_be_so_where_it_is_not_seen(line: float, usual: float) -> None:
-    found = crossing(slope=tan(radians(5.0)))
-    assert u_askew(found, line) == pytest.approx(tan(radians(usual)) * 172.0, rel=0.03)
+    crossed = crossing(slope=tan(radians(5.0)))
+    assert u_askew(crossed, line) == pytest.approx(tan(radians(usual)) * 172.0, rel=0.03)
 
 
 def test_passes_that_differ_count_in_cross_talk() -> None:
@@ -466,10 +466,10 @@ def test_passes_that_differ_count_in_cross_talk() -> None:
 
 
 def test_one_pass_says_nothing_of_the_next() -> None:
-    found = crossing()
-    once = replace(found.readings, passes=1)
+    crossed = crossing()
+    once = replace(crossed.readings, passes=1)
     alone = CrossingResult(
-        once, found.squares[:1], found.counts[:1], found.other[:1], found.jumped, ()
+        once, crossed.squares[:1], crossed.counts[:1], crossed.other[:1], crossed.jumped, ()
     )
     assert _crossing_uncertainty("crossing.x", alone, 0.01, chance()) == {}
 

@@ -137,10 +137,10 @@ def test_runs_and_binned_medians_agree_with_a_plain_loop() -> None:
         rebuilt[a:b] = True
     assert (rebuilt == mask).all()
     values, bins = rng.normal(size=300), rng.integers(0, 9, 300)
-    found = binned_median(values, bins, 10)
+    medians = binned_median(values, bins, 10)
     for b in range(9):
-        assert found[b] == pytest.approx(np.median(values[bins == b]))
-    assert np.isnan(found[9])
+        assert medians[b] == pytest.approx(np.median(values[bins == b]))
+    assert np.isnan(medians[9])
 
 
 # Let-go
@@ -164,21 +164,21 @@ def let_go(t: Floats, u: Floats, jitter: float = 0.1) -> LetGo:
 
 def test_a_release_has_its_push_and_its_final() -> None:
     t, u = pushes((1, 1.5, 90), (4, 4.5, 225), final=(1.5, -0.5))
-    found = let_go(t, u)
-    assert found.releases == 2
-    assert found.sectors == 2
-    assert [r.bearing for r in found.release] == pytest.approx([90, 225])
-    assert found.release[0].t_s == pytest.approx(1.5, abs=0.005)
-    assert found.return_max == pytest.approx(np.hypot(1.5, 0.5))
-    assert found.return_spread == pytest.approx(0)
-    assert (found.return_centre_x, found.return_centre_y) == pytest.approx((1.5, -0.5))
+    readings = let_go(t, u)
+    assert readings.releases == 2
+    assert readings.sectors == 2
+    assert [r.bearing for r in readings.release] == pytest.approx([90, 225])
+    assert readings.release[0].t_s == pytest.approx(1.5, abs=0.005)
+    assert readings.return_max == pytest.approx(np.hypot(1.5, 0.5))
+    assert readings.return_spread == pytest.approx(0)
+    assert (readings.return_centre_x, readings.return_centre_y) == pytest.approx((1.5, -0.5))
 
 
 def test_a_release_cut_short_by_the_next_push_counts_from_half_a_second() -> None:
     t, u = pushes((1, 1.5, 0), (2.2, 2.6, 90), (3.5, 3.9, 180))
-    found = let_go(t, u)
+    readings = let_go(t, u)
     # 0.7 s to the next push less 0.25 s is too short; 0.9 s less 0.25 s is not.
-    assert [r.bearing for r in found.release] == pytest.approx([90, 180])
+    assert [r.bearing for r in readings.release] == pytest.approx([90, 180])
 
 
 def test_a_half_hearted_push_is_no_push() -> None:
@@ -193,10 +193,12 @@ def test_settling_is_the_last_time_outside_the_band() -> None:
     u[(t >= 1.5) & (t < 1.6), 0] = 5.0
     u[(t >= 1.8) & (t < 1.88), 0] = -3.0
     u[(t >= 2.2) & (t < 2.22), 0] = 40.0
-    found = let_go(t, u)
-    assert found.release[0].settle_ms == pytest.approx(376, abs=5), "a spike is no way still to go"
+    readings = let_go(t, u)
+    assert readings.release[0].settle_ms == pytest.approx(376, abs=5), (
+        "a spike is no way still to go"
+    )
     assert let_go(t, u, jitter=1.0).release[0].settle_ms == pytest.approx(96, abs=5)
-    assert found.overshoot_max == pytest.approx(3)
+    assert readings.overshoot_max == pytest.approx(3)
 
 
 @pytest.mark.parametrize(
@@ -234,8 +236,8 @@ def test_a_rest_that_wanders_is_no_way_still_to_go(wander: float, settles_ms: fl
     """A module whose contact wanders came back late, and was looked over for a rub."""
     t, u = pushes((1, 1.5, 90))
     u[(t >= 1.5) & (t < 1.8), 0] = 5.0
-    found = measure_let_go(t, u, np.zeros(2), 0.1, wander).readings
-    assert found.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
+    readings = measure_let_go(t, u, np.zeros(2), 0.1, wander).readings
+    assert readings.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
 
 
 @pytest.mark.parametrize(("sway", "settles_ms"), [(4.7, 0), (4.5, 296)])
@@ -245,8 +247,8 @@ def test_a_rest_that_sways_within_a_second_is_no_way_still_to_go(
     """Hum that beats with the rate of its source came back late, and was looked over for a rub."""
     t, u = pushes((1, 1.5, 90))
     u[(t >= 1.5) & (t < 1.8), 0] = 5.0
-    found = measure_let_go(t, u, np.zeros(2), 0.1, sway=sway).readings
-    assert found.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
+    readings = measure_let_go(t, u, np.zeros(2), 0.1, sway=sway).readings
+    assert readings.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
 
 
 def test_a_rest_sways_by_what_it_does_beyond_trembling_most_of_the_time() -> None:
@@ -283,10 +285,10 @@ def test_it_has_settled_within_four_times_what_it_trembles_by_there(
     t, u = pushes((1, 1.5, 90))
     u[t >= 1.8, 0] = np.where(np.arange((t >= 1.8).sum()) % 2, 2.0, -2.0)
     u[(t >= 1.5) & (t < 1.8), 0] = away
-    found = measure_let_go(t, u, np.zeros(2), 0.1)
-    assert found.readings.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
-    assert found.trembles[0] == pytest.approx((4 / 2.5631, 0.0))
-    assert found.read_from == pytest.approx(63, abs=1), "a quarter of a second"
+    released = measure_let_go(t, u, np.zeros(2), 0.1)
+    assert released.readings.settle_ms_p90 == pytest.approx(settles_ms, abs=5)
+    assert released.trembles[0] == pytest.approx((4 / 2.5631, 0.0))
+    assert released.read_from == pytest.approx(63, abs=1), "a quarter of a second"
     alone = measure_let_go(t, u[:, :1], np.zeros(1), 0.1)
     assert alone.trembles.shape == (1, 1)
 
@@ -311,10 +313,10 @@ def test_what_trembles_farther_than_it_is_let_go_from_has_no_time_of_settling(
 ) -> None:
     """It read 0 ms, to four: the cure of a loose joint made it return later."""
     t, u = pushes((1, 1.5, 90), (4, 4.5, 270))
-    found = let_go(t, u, jitter)
-    assert (found.settle_ms_p90 is not None) == known
-    assert (found.release[0].settle_ms is not None) == known
-    assert found.releases == 2
+    readings = let_go(t, u, jitter)
+    assert (readings.settle_ms_p90 is not None) == known
+    assert (readings.release[0].settle_ms is not None) == known
+    assert readings.releases == 2
 
 
 def test_spikes_are_no_trembling_that_hides_how_it_settles() -> None:
@@ -333,8 +335,8 @@ def test_spikes_are_no_trembling_that_hides_how_it_settles() -> None:
 def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:
     t, u = pushes((1, 1.5, 90), (5, 8, 0))
     u[(t >= 1.5) & (t < 5), 0] = 30
-    found = let_go(t, u)
-    assert found.stuck == 2
+    readings = let_go(t, u)
+    assert readings.stuck == 2
 
 
 @pytest.mark.parametrize(("away", "stuck"), [(19.5, 0), (20.5, 1)])

@@ -67,8 +67,8 @@ def test_a_sound_stick_through_a_kernel_is_sound(over: float, events: bool) -> N
     assert take.hidden == ()
     assert explain(take).advice == "Every reading taken is within its limit."
     assert take.composite.gate_seen == "round"
-    (said,) = [p for p in take.problems if p.code == "swallows"]
-    assert "below 0.4" in said.message
+    (problems,) = [p for p in take.problems if p.code == "swallows"]
+    assert "below 0.4" in problems.message
     assert {p.kind for p in take.problems} == {"note"}, "nothing to mend, and nothing to mind"
 
 
@@ -166,9 +166,9 @@ def test_a_source_that_is_tried_out_is_said_to_swallow_and_hides_nothing() -> No
     parts = [read.attempts(step)[-1] for step in ("rim", "crossing-x", "crossing-y")]
     moved = np.concatenate([np.arange(p.start, p.stop) for p in parts])
     tried = replace(read, t_us=read.t_us[moved], raw=read.raw[moved], step=read.step[moved])
-    found = check_source(tried, "event")
-    assert found.standing == "usable"
-    assert "swallows" in {f.code for f in found.findings}
+    result = check_source(tried, "event")
+    assert result.standing == "usable"
+    assert "swallows" in {f.code for f in result.findings}
 
 
 def test_a_slow_hand_whose_every_second_report_is_swallowed_is_not_read_twice() -> None:

@@ -48,14 +48,14 @@ LOOKED = tuple(("final", code) for code, _ in FINAL)
 
 
 def test_every_length_by_every_driver_has_a_letter_and_a_shape_of_its_own() -> None:
-    found = fasteners_of(SHEET)
-    assert [(f.letter, f.length_mm, f.driver, f.count) for f in found] == [
+    fasteners = fasteners_of(SHEET)
+    assert [(f.letter, f.length_mm, f.driver, f.count) for f in fasteners] == [
         ("A", 5, "six-lobe 6", 1),
         ("B", 8, "cross 0", 2),
         ("C", 8, "six-lobe 6", 1),
         ("D", 12, "cross 0", 1),
     ]
-    assert len({f.shape for f in found}) == 4
+    assert len({f.shape for f in fasteners}) == 4
     many = Teardown(steps=(screws("all", *range(2, 2 + 30)),))
     drawn = fasteners_of(many)
     assert len({f.letter for f in drawn}) == 30

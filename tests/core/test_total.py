@@ -46,9 +46,9 @@ LIMITS = limits_with({})
 def measured_through(seed: int) -> TakeReadings:
     """Everything that is done with a take on its way to a page."""
     recording = anything(seed)
-    found = measure_take(recording, GATES[seed % len(GATES)])
-    json.dumps(asdict(found), allow_nan=False)
-    read_again = READINGS.validate_json(READINGS.dump_json(found))
+    readings = measure_take(recording, GATES[seed % len(GATES)])
+    json.dumps(asdict(readings), allow_nan=False)
+    read_again = READINGS.validate_json(READINGS.dump_json(readings))
     for grade in ("fine", "everyday", "display"):
         assert explain(read_again, grade, LIMITS).sentence
     ranked = rank(read_again)
@@ -76,9 +76,9 @@ def test_any_samples_give_readings_or_a_named_refusal(seed: int) -> None:
 @given(seed=st.integers(0, 2**40), other=st.integers(0, 2**40))
 def test_any_two_takes_can_be_compared_or_are_refused(seed: int, other: int) -> None:
     before, after = measured_through(seed), measured_through(other)
-    found = compare(before, after, HERE, HERE, "everyday", LIMITS, False)
-    assert explain_comparison(found, after, "left", False)
-    json.dumps(asdict(found), allow_nan=False)
+    comparison = compare(before, after, HERE, HERE, "everyday", LIMITS, False)
+    assert explain_comparison(comparison, after, "left", False)
+    json.dumps(asdict(comparison), allow_nan=False)
 
 
 @settings(max_examples=60, deadline=None, derandomize=True)

@@ -64,8 +64,8 @@ def test_dirt_is_found_where_the_specks_lie_and_nowhere_on_the_clean_axis() -> N
     high = specks[np.abs(heights.uniform(-6, 6, 9)) > 4]
     spots = readings.crossing.x.rough_spots
     assert spots
-    found = [any(s.from_ - 6 <= at <= s.to + 6 for s in spots) for at in high if abs(at) < 80]
-    assert np.mean(found) >= 0.7
+    has_spot = [any(s.from_ - 6 <= at <= s.to + 6 for s in spots) for at in high if abs(at) < 80]
+    assert np.mean(has_spot) >= 0.7
     assert readings.crossing.y.rough_spots == ()
 
 
@@ -90,14 +90,14 @@ def test_what_two_passes_jump_by_chance_is_known_to_be_chance() -> None:
     """A loose contact jumps anywhere. How often two of its jumps fall on one place is no measure
     of it, and a repair must be neither praised nor blamed for it."""
     rng = np.random.default_rng(5)
-    found = [
+    jumped = [
         jumps([crossed([(at, 4.0) for at in rng.uniform(-90, 90, 4)]) for _ in range(4)], 0.0)
         for _ in range(300)
     ]
-    counts = np.array([len(dead_spans(j)) for j in found])
-    assert np.mean([j.by_chance for j in found]) == pytest.approx(counts.mean(), rel=0.25)
-    known = np.array([u_dead_spans(j) for j in found])
-    apart, u = counts[1:] - counts[:-1], np.hypot(known[1:], known[:-1])
+    counts = np.array([len(dead_spans(j)) for j in jumped])
+    assert np.mean([j.by_chance for j in jumped]) == pytest.approx(counts.mean(), rel=0.25)
+    uncertain = np.array([u_dead_spans(j) for j in jumped])
+    apart, u = counts[1:] - counts[:-1], np.hypot(uncertain[1:], uncertain[:-1])
     assert np.mean(np.abs(apart) <= 2 * u) >= 0.95
 
 
@@ -153,8 +153,8 @@ def test_a_source_that_swallows_small_changes_makes_up_for_them_by_jumps(
     """One jump of 2 % in a pass: of a kernel's filter, and a sound stick was too near its limit."""
     t, v = sweeps(2.4, 4)
     v = np.where(v > 30.0, np.minimum(v + 2.0, 100.0), v)
-    found = measure_crossing("crossing-x", t, v, None, swallowed).readings
-    assert len(found.dead_spans) == counts
+    track = measure_crossing("crossing-x", t, v, None, swallowed).readings
+    assert len(track.dead_spans) == counts
 
 
 @pytest.mark.parametrize(("back", "counts"), [(10, 1), (22, 0)])
@@ -357,9 +357,9 @@ def sweeps(seconds: float, count: int = 5, rate: float = 250.0) -> tuple[np.ndar
 
 def test_every_movement_from_end_to_end_is_a_pass() -> None:
     t, v = sweeps(2.2)
-    found = find_passes(t, v)
-    assert len(found) == 5
-    assert all(t[p.stop - 1] - t[p.start] == pytest.approx(2.2 * 0.9, abs=0.15) for p in found)
+    passes = find_passes(t, v)
+    assert len(passes) == 5
+    assert all(t[p.stop - 1] - t[p.start] == pytest.approx(2.2 * 0.9, abs=0.15) for p in passes)
 
 
 @pytest.mark.parametrize(("seconds", "code"), [(1.0, "too-fast"), (0.0, "no-passes")])
@@ -395,9 +395,9 @@ def hurried(slow: int, swift: int, half: float, twice: bool = False) -> Crossing
 def test_a_dead_zone_is_found_by_a_hand_that_is_in_a_hurry(slow: int, swift: int) -> None:
     """By a single pass that counted a worn stick behind it read as sound: the worst that can be
     said."""
-    found = hurried(slow, swift, 8.0)
-    assert found.sees_dead_zone
-    assert found.readings.built_in_dead_zone == pytest.approx(8.0, abs=0.7)
+    track = hurried(slow, swift, 8.0)
+    assert track.sees_dead_zone
+    assert track.readings.built_in_dead_zone == pytest.approx(8.0, abs=0.7)
 
 
 def test_swift_passes_say_nothing_where_two_slow_ones_did() -> None:
@@ -407,8 +407,8 @@ def test_swift_passes_say_nothing_where_two_slow_ones_did() -> None:
 
 
 def test_one_pass_does_not_tell_a_dead_zone_from_none() -> None:
-    found = hurried(1, 0, 8.0)
-    assert (found.sees_dead_zone, found.readings.built_in_dead_zone) == (False, 0.0)
+    track = hurried(1, 0, 8.0)
+    assert (track.sees_dead_zone, track.readings.built_in_dead_zone) == (False, 0.0)
 
 
 def test_a_coarse_step_through_the_middle_is_no_dead_zone() -> None:
@@ -433,8 +433,8 @@ def test_what_goes_back_as_far_as_it_leaps_is_no_dead_place(
     else:
         cut = len(low) - late
         v = np.concatenate((low[:cut], low[cut - 1] + dip, low[cut:], high))
-    found = dead_spans(jumps([v, v[::-1]] * 2, 0.0, around=30))
-    assert bool(found) == (leaps or not looked_at)
+    spans = dead_spans(jumps([v, v[::-1]] * 2, 0.0, around=30))
+    assert bool(spans) == (leaps or not looked_at)
 
 
 @pytest.mark.parametrize(("rate", "late", "leaps"), [(250, 8, False), (250, 14, True)])
@@ -449,8 +449,8 @@ def test_a_dip_belongs_to_a_leap_within_60_ms(
     way = np.concatenate((low[:cut], low[cut - 1] + dip, low[cut:], high))
     way = np.repeat(way, slower) if slower > 1 else way
     v = np.concatenate([way, way[::-1]] * 2)
-    found = measure_crossing("crossing-x", np.arange(len(v)) / (rate * slower), v, None)
-    assert bool(found.readings.dead_spans) == leaps
+    track = measure_crossing("crossing-x", np.arange(len(v)) / (rate * slower), v, None)
+    assert bool(track.readings.dead_spans) == leaps
 
 
 def test_mirroring_an_axis_mirrors_its_track() -> None:
@@ -613,8 +613,8 @@ def test_the_places_at_which_a_paddle_was_never_left_alone_are_named() -> None:
     v = np.concatenate([swept, held]) + rng.normal(0, 0.1, len(swept) + len(held))
     result = measure_turn(np.arange(len(v)) / 125.0, v[:, None])
     assert set(result.readings.rests) == {"low", "high"}
-    (said,) = [p.message for p in result.problems if p.code == "rests"]
-    assert said.startswith("it was not left alone for 5 s at the middle: ")
+    (messages,) = [p.message for p in result.problems if p.code == "rests"]
+    assert messages.startswith("it was not left alone for 5 s at the middle: ")
 
 
 def test_a_paddles_broken_place_is_found() -> None:

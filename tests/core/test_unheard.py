@@ -87,8 +87,8 @@ def test_a_stick_off_centre_is_to_be_recalibrated_though_the_source_began_at_zer
     be replaced, since even recentred it would need more dead zone than the limit."""
     readings = began_at_zero(zero_s)
     assert "comes back to one place" in explain(readings).advice
-    (said,) = [p for p in readings.problems if p.code == "unheard"]
-    assert f"for its first {zero_s:.1f} s" in said.message
+    (problems,) = [p for p in readings.problems if p.code == "unheard"]
+    assert f"for its first {zero_s:.1f} s" in problems.message
 
 
 def test_a_still_of_which_too_little_was_heard_is_taken_again() -> None:

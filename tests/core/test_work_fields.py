@@ -27,12 +27,12 @@ def test_no_field_is_asked_by_no_remedy() -> None:
 
 def test_it_is_kept_in_the_order_it_is_asked_and_reads_as_one_sentence() -> None:
     wanted = BY_CODE["cleaned"].fields
-    found = checked(
+    details = checked(
         wanted,
         {"minutes": 12, "passes": 1, "solvent": "isopropyl", "swab_clean": True, "consumables": ""},
     )
-    assert list(found) == ["solvent", "passes", "swab_clean", "minutes"]
-    assert in_words(found) == (
+    assert list(details) == ["solvent", "passes", "swab_clean", "minutes"]
+    assert in_words(details) == (
         "Isopropyl, high purity, 1 pass, the last swab stayed clean, 12 min."
     )
     assert in_words({}) == ""

@@ -56,37 +56,37 @@ def lived_through(order: tuple[str, ...], times: int) -> tuple[float, float, flo
 )
 def test_a_chain_costs_what_it_comes_to_on_average(order: tuple[str, ...]) -> None:
     """It is only gone on with where what was done before did not help, and the shell opened once."""
-    told = cost_of(order, CURES, LIKELY, MONEY)
+    costs = cost_of(order, CURES, LIKELY, MONEY)
     passed, minutes, parts = lived_through(order, 10_000)
-    assert told.remedies == order
-    assert told.chance == pytest.approx(passed, abs=0.015)
-    assert told.minutes == pytest.approx(minutes, rel=0.03)
-    assert told.parts == pytest.approx(parts, rel=0.03)
-    cost = told.minutes / 60 * 30.0 + told.parts + (1 - told.chance) * 50.0
-    assert told.cost == pytest.approx(cost)
+    assert costs.remedies == order
+    assert costs.chance == pytest.approx(passed, abs=0.015)
+    assert costs.minutes == pytest.approx(minutes, rel=0.03)
+    assert costs.parts == pytest.approx(parts, rel=0.03)
+    cost = costs.minutes / 60 * 30.0 + costs.parts + (1 - costs.chance) * 50.0
+    assert costs.cost == pytest.approx(cost)
 
 
 def test_a_single_remedy_by_hand() -> None:
-    told = cost_of(("replaced",), {"replaced": {"worn": 0.9}}, {"worn": 1.0}, MONEY)
+    cost = cost_of(("replaced",), {"replaced": {"worn": 0.9}}, {"worn": 1.0}, MONEY)
     replaced = BY_CODE["replaced"]
-    assert told.chance == pytest.approx(0.9)
-    assert told.minutes == pytest.approx(replaced.minutes + CLOSE_MINUTES + MEASURE_MINUTES)
-    assert told.parts == 8.0
+    assert cost.chance == pytest.approx(0.9)
+    assert cost.minutes == pytest.approx(replaced.minutes + CLOSE_MINUTES + MEASURE_MINUTES)
+    assert cost.parts == 8.0
     assert Money().part("replaced") == replaced.price, "the table's, where the shop has none"
 
 
 def test_at_the_break_even_both_ways_cost_the_same() -> None:
     """The number a customer is told: below it another controller, above it the iron."""
     cures = {"replaced": {"worn": 0.9}}
-    found = worth(["replaced"], cures, {"worn": 1.0}, MONEY)
-    even = found.break_even
+    reckoning = worth(["replaced"], cures, {"worn": 1.0}, MONEY)
+    even = reckoning.break_even
     assert even is not None
     at = Money(rate=30.0, controller=even, parts=MONEY.parts)
     mended = cost_of(("replaced",), cures, {"worn": 1.0}, at)
     retired = next(c for c in worth([], {}, {"worn": 1.0}, at).chains if c.remedies == (RETIRED,))
     assert mended.cost == pytest.approx(retired.cost)
-    assert found.even_cost == pytest.approx(retired.cost)
-    mending, another = found.lines
+    assert reckoning.even_cost == pytest.approx(retired.cost)
+    mending, another = reckoning.lines
     assert (mending.label, another.label) == ("mending", "another one")
     for line, way in ((mending, cost_of), (another, None)):
         for price, told in ((0.0, line.at_nothing), (2 * 50.0, line.at_twice)):
@@ -115,18 +115,18 @@ def test_what_takes_no_longer_than_retiring_it_pays_at_any_price(
     """“Mending pays where another controller costs more than 0.00”, it said of another cable. Six
     minutes where something is wrong at all, against five."""
     cures = {"factory-calibrated": {"calibration": 0.8}}
-    found = worth(["factory-calibrated"], cures, {"calibration": likely}, MONEY)
-    mending, another = found.lines
+    reckoning = worth(["factory-calibrated"], cures, {"calibration": likely}, MONEY)
+    mending, another = reckoning.lines
     assert (mending.at_nothing < another.at_nothing) == at_any_price
-    assert (found.break_even == 0.0) == at_any_price
-    assert (found.even_cost is None) == at_any_price
+    assert (reckoning.break_even == 0.0) == at_any_price
+    assert (reckoning.even_cost is None) == at_any_price
 
 
 def test_where_nothing_mends_it_there_is_only_another_one() -> None:
-    found = worth(["cleaned"], {"cleaned": {"dirty": 0.9}}, {"worn": 1.0}, MONEY)
-    assert (found.break_even, found.even_cost) == (None, None)
-    assert [line.label for line in found.lines] == ["another one"]
-    assert found.chains[0].remedies == (RETIRED,)
+    reckoning = worth(["cleaned"], {"cleaned": {"dirty": 0.9}}, {"worn": 1.0}, MONEY)
+    assert (reckoning.break_even, reckoning.even_cost) == (None, None)
+    assert [line.label for line in reckoning.lines] == ["another one"]
+    assert reckoning.chains[0].remedies == (RETIRED,)
 
 
 def every_chain(mends: list[str]) -> list[tuple[str, ...]]:
@@ -145,10 +145,10 @@ def test_the_best_chains_are_those_of_trying_every_one() -> None:
         likely = dict.fromkeys((c.code for c in CAUSES if c.code != SOUND), 0.03)
         likely |= {c: float(rng.uniform(0.6, 1.0)) for c in there}
         for offered, over in ((mends, 1.01), (sorted(mends)[:CONSIDERED], 1.0 + 1e-9)):
-            found = worth(offered, usual, likely, MONEY)
-            costs = [chain.cost for chain in found.chains]
+            reckoning = worth(offered, usual, likely, MONEY)
+            costs = [chain.cost for chain in reckoning.chains]
             assert costs == sorted(costs)
-            assert len({chain.remedies[0] for chain in found.chains}) == len(found.chains)
-            best = min(c.cost for c in found.chains if c.remedies != (RETIRED,))
+            assert len({chain.remedies[0] for chain in reckoning.chains}) == len(reckoning.chains)
+            best = min(c.cost for c in reckoning.chains if c.remedies != (RETIRED,))
             tried = min(cost_of(o, usual, likely, MONEY).cost for o in every_chain(offered))
             assert tried - 1e-9 <= best <= tried * over

@@ -47,8 +47,8 @@ def test_two_takes_by_one_say_nothing_of_where_the_stick_rests() -> None:
     """“It now rests at zero; a dead zone of 0.3 % hides what is left”, of a worn one."""
     recording = performed("worn-steady", bits=12).recording
     before, after = (measure_take(idle(recording, seconds)) for seconds in (1.2, 0.5))
-    said = explain_comparison(compare(before, after, HERE, HERE), after, "left")
-    assert said == "What changed is hidden by the source."
+    meaning = explain_comparison(compare(before, after, HERE, HERE), after, "left")
+    assert meaning == "What changed is hidden by the source."
 
 
 def leaping(
@@ -83,10 +83,10 @@ def test_it_lies_where_it_was_let_go_and_leaps_time_and_again(one: dict, leaps: 
     """By a tenth of a per cent a step. What slides there, or is there for a moment, is its own; and a
     link that is lost while a stick that is held out is let go made a sound one “hidden”."""
     t, u = leaping(**one)
-    found = leaps_to_zero(t, u, (0.1, 0.1))
-    assert (found is not None) == leaps
-    if found is not None:
-        assert found == pytest.approx(one.get("away", 3.0), abs=2.0)
+    zeroed = leaps_to_zero(t, u, (0.1, 0.1))
+    assert (zeroed is not None) == leaps
+    if zeroed is not None:
+        assert zeroed == pytest.approx(one.get("away", 3.0), abs=2.0)
 
 
 @pytest.mark.parametrize(("off", "leaps"), [(0.09, True), (0.11, False)])

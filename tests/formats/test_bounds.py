@@ -69,9 +69,9 @@ def test_a_wrong_unit_of_time_is_named_before_anything_is_made_of_it() -> None:
 
 def test_a_preview_looks_at_the_beginning_only() -> None:
     rows = b"".join(b"%d,%d,%d\n" % (i, i % 9, i % 7) for i in range(LOOKED_AT // 9))
-    found = preview(b"t,x,y\n" + rows + b"rubbish that is farther down" * 99)
-    assert found.guess.time == "t"
-    assert (found.guess.lo, found.guess.hi) == (0.0, 255.0)
+    previewed = preview(b"t,x,y\n" + rows + b"rubbish that is farther down" * 99)
+    assert previewed.guess.time == "t"
+    assert (previewed.guess.lo, previewed.guess.hi) == (0.0, 255.0)
 
 
 @pytest.mark.parametrize("data", [b"a,b\r1,2\r", b"\n" * 600 + b"a,b\n1,2\n", b"a,b\n"])

@@ -21,11 +21,11 @@ NAMED = Mapping(",", "when_us", "us", "x", "y", (0, 1023), (0, 1023))
 
 def read(data: bytes) -> Recording:
     """As it is proposed."""
-    seen = preview(data)
-    g = seen.guess
+    previewed = preview(data)
+    g = previewed.guess
     assert None not in (g.time, g.x, g.y), g
     mapping = Mapping(
-        seen.delimiter, g.time or "", g.time_unit, g.x or "", g.y, (0, 1023), (0, 1023)
+        previewed.delimiter, g.time or "", g.time_unit, g.x or "", g.y, (0, 1023), (0, 1023)
     )
     return read_delimited(data, mapping)
 
@@ -67,8 +67,8 @@ def test_a_wrong_value_is_named_by_the_line_it_stands_in(above: str) -> None:
 def test_a_setting_and_its_number_are_no_samples() -> None:
     """A single axis has as many columns as a list of settings."""
     rows = "".join(f"{4000 * i},{500 + i % 7}\n" for i in range(9))
-    seen = preview(f"Setting,Value\nBits,10\nwhen_us,x\n{rows}".encode())
-    assert seen.columns == ("when_us", "x")
+    previewed = preview(f"Setting,Value\nBits,10\nwhen_us,x\n{rows}".encode())
+    assert previewed.columns == ("when_us", "x")
 
 
 def test_a_table_without_names_goes_by_its_first_row() -> None:
@@ -151,8 +151,8 @@ def test_rows_without_a_value_are_left_out_and_said(nothing: str) -> None:
     left = np.delete(np.arange(40), (3, 39))
     assert recording.t_us.tolist() == plain.t_us[left].tolist()
     assert recording.raw.tolist() == plain.raw[left].tolist()
-    (said,) = [p for p in measure_take(recording).problems if p.code == ROWS_LEFT_OUT]
-    assert said.message == "2 rows of the table have no value, and are left out."
+    (problems,) = [p for p in measure_take(recording).problems if p.code == ROWS_LEFT_OUT]
+    assert problems.message == "2 rows of the table have no value, and are left out."
     assert not [p for p in measure_take(plain).problems if p.code == ROWS_LEFT_OUT]
 
 

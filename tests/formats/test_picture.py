@@ -46,11 +46,11 @@ def refusal(data: bytes) -> str:
     ],
 )
 def test_usual_pictures_are_kept(form: str, mode: str, more: dict) -> None:
-    found = remake(io.BytesIO(made(form, mode=mode, **more)))
-    assert found.size == (400, 300)
-    with Image.open(io.BytesIO(found.body)) as again:
+    picture = remake(io.BytesIO(made(form, mode=mode, **more)))
+    assert picture.size == (400, 300)
+    with Image.open(io.BytesIO(picture.body)) as again:
         assert (again.format, again.mode, again.size) == ("JPEG", "RGB", (400, 300))
-    with Image.open(io.BytesIO(found.thumb)) as small:
+    with Image.open(io.BytesIO(picture.thumb)) as small:
         assert max(small.size) == 320
 
 
@@ -65,17 +65,17 @@ def test_place_date_and_maker_do_not_stay_and_up_is_up() -> None:
     image.save(out, "JPEG", exif=exif, comment=b"51.034 north")
     assert b"Some maker" in out.getvalue()
     body = remake(out).body
-    with Image.open(io.BytesIO(body)) as kept:
-        assert not kept.getexif()
-        assert kept.size == (40, 60)
-        assert kept.getpixel((38, 30))[0] < 90, "its dark edge is on the right now"
+    with Image.open(io.BytesIO(body)) as picture:
+        assert not picture.getexif()
+        assert picture.size == (40, 60)
+        assert picture.getpixel((38, 30))[0] < 90, "its dark edge is on the right now"
     for left in (b"Exif", b"maker", b"51.034", b"GPS"):
         assert left not in body
 
 
 def test_large_pictures_are_kept_smaller() -> None:
-    found = remake(io.BytesIO(made(size=(5000, 3000))))
-    assert max(found.size) == KEPT_PX
+    picture = remake(io.BytesIO(made(size=(5000, 3000))))
+    assert max(picture.size) == KEPT_PX
 
 
 SVG = b'<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"><script>x()</script></svg>'

@@ -179,14 +179,14 @@ TABLE = "time;lx;ly;mark\n" + "".join(f"{i / 250};{i % 9};{250 - i % 7};\n" for 
 
 
 def test_a_foreign_table_is_looked_into_and_read_by_its_columns() -> None:
-    seen = preview(TABLE.encode())
-    assert (seen.delimiter, seen.guess.time, seen.guess.x, seen.guess.y) == (
+    previewed = preview(TABLE.encode())
+    assert (previewed.delimiter, previewed.guess.time, previewed.guess.x, previewed.guess.y) == (
         ";",
         "time",
         "lx",
         "ly",
     )
-    assert seen.rows[0] == ("0.0", "0", "250", "")
+    assert previewed.rows[0] == ("0.0", "0", "250", "")
     mapping = Mapping(";", "time", "s", "lx", "ly", (0, 255), (0, 255), "down", None, "still")
     recording = read_delimited(TABLE.encode(), mapping)
     assert recording.t_us[1] == 4000
@@ -239,8 +239,8 @@ def test_what_a_table_seems_to_hold_is_proposed(data: bytes, guess: Guess) -> No
 
 def test_a_table_with_decimal_commas_is_read_and_refused_by_place() -> None:
     data = table("t;a;b", N / 250, 0.5 * SWING, 0.25 * SWING, comma=True)
-    seen = preview(data)
-    assert seen.decimal_point == ","
+    previewed = preview(data)
+    assert previewed.decimal_point == ","
     mapping = Mapping(";", "t", "s", "a", "b", (-1, 1), (-1, 1), decimal_point=",")
     recording = read_delimited(data, mapping)
     assert recording.t_us[1] == 4000

@@ -167,17 +167,17 @@ def test_nothing_is_made_up_between_the_reports_of_a_stick_that_moves(
             else:
                 os.write(write, packed([event(t_us, EV_SYN, SYN_REPORT, 0)]))
 
-        found: list[int] = []
+        blocks: list[int] = []
         left = iter(times)
         report(next(left), 0)
         async for block in source.blocks():
-            found += block.t_us.tolist()
-            if len(found) >= len(times):
+            blocks += block.t_us.tolist()
+            if len(blocks) >= len(times):
                 break
             report(next(left), 20)
         os.close(write)
         os.close(read)
-        return found
+        return blocks
 
     assert run(work()) == times
 

@@ -175,7 +175,7 @@ DESCRIPTORS: dict[str, bytes] = {
 
 def by_the_other(descriptor: bytes) -> list[tuple[int, int, int, int, int, int, int]]:
     """The axes of every report: id, bit behind the id, size, page, usage, range."""
-    found = []
+    fields = []
     read = independent.ReportDescriptor.from_bytes(list(descriptor))
     for number, one in read.input_reports.items():
         for f in one.fields:
@@ -185,8 +185,8 @@ def by_the_other(descriptor: bytes) -> list[tuple[int, int, int, int, int, int, 
             if axis:
                 start = f.start - (8 if one.numbered else 0)
                 known = (f.usage >> 16, f.usage & 0xFFFF, f.logical_min, f.logical_max)
-                found.append((max(number, 0), start, f.size, *known))
-    return sorted(found)
+                fields.append((max(number, 0), start, f.size, *known))
+    return sorted(fields)
 
 
 RELATIVE_BIT = 4
@@ -224,9 +224,9 @@ def test_what_was_put_into_a_report_comes_out_of_it(name: str, drawn: Any) -> No
 
 def test_a_value_outside_its_range_says_that_there_is_none() -> None:
     axis = HidField(0, 0, 8, 1, 0x30, 0, 200)
-    found = decode(np.array([[200], [201]], np.uint8), axis)
-    assert found[0] == 200
-    assert np.isnan(found[1])
+    decoded = decode(np.array([[200], [201]], np.uint8), axis)
+    assert decoded[0] == 200
+    assert np.isnan(decoded[1])
     assert np.isnan(decode(np.zeros((1, 1), np.uint8), HidField(0, 4, 8, 1, 0x30, 0, 255))).all()
 
 
@@ -314,9 +314,9 @@ def test_why_a_device_may_not_be_opened_is_said(
 ) -> None:
     nodes, about = machine
     monkeypatch.setattr("os.access", lambda *_: False)
-    found = list_raw_devices(nodes, about)
-    assert found.found == ()
-    assert "Plover may not be read raw" in found.advice
+    devices = list_raw_devices(nodes, about)
+    assert devices.found == ()
+    assert "Plover may not be read raw" in devices.advice
     with pytest.raises(SourceLost, match="udev rule"):
         find_raw_device(str(nodes / "hidraw0"), nodes, about)
     (nodes / "hidraw0").unlink()

@@ -127,8 +127,8 @@ def test_what_was_believed_before_is_kept_and_put_back_by_one_key(watched) -> No
     restore_kernel(database, job, take, AT, opened=lambda _: pad)
     assert (view().axes, view().kept) == (FRESH, ())
     with database.reading() as db:
-        said = [e.text for e in view_job(db, job).ledger if e.kind == "note"]
-    assert said[0].startswith("Put back in the kernel: axis 0 0 to 1023")
+        notes = [e.text for e in view_job(db, job).ledger if e.kind == "note"]
+    assert notes[0].startswith("Put back in the kernel: axis 0 0 to 1023")
     with pytest.raises(Refused, match="Nothing was written"):
         restore_kernel(database, job, take, AT, opened=lambda _: pad)
 

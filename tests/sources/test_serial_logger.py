@@ -83,8 +83,8 @@ def jig() -> Iterator[Jig]:
 
 
 def test_a_port_says_itself_what_it_sends(jig: Jig) -> None:
-    found = probe(jig.path)
-    assert (found.axes, found.ranges) == (2, (AxisRange(0, 4095),) * 2)
+    port = probe(jig.path)
+    assert (port.axes, port.ranges) == (2, (AxisRange(0, 4095),) * 2)
 
 
 def test_a_jig_is_listed_only_while_it_runs(jig: Jig, tmp_path: Path) -> None:
@@ -99,16 +99,16 @@ def test_samples_come_at_the_jigs_own_rate_and_its_hand_follows_the_cue(jig: Jig
     async def work() -> list[Block]:
         source = SerialSource(jig.path, (AxisRange(0, 4095),) * 2)
         source.cue("hold")
-        found: list[Block] = []
+        blocks: list[Block] = []
         async for block in source.blocks():
-            found.append(block)
-            if sum(len(b.t_us) for b in found) > 1500:
-                return found
-        return found
+            blocks.append(block)
+            if sum(len(b.t_us) for b in blocks) > 1500:
+                return blocks
+        return blocks
 
-    found = run(work())
-    t = np.concatenate([b.t_us for b in found])
-    raw = np.concatenate([b.raw for b in found])
+    blocks = run(work())
+    t = np.concatenate([b.t_us for b in blocks])
+    raw = np.concatenate([b.raw for b in blocks])
     assert np.median(np.diff(t)) == pytest.approx(2000, abs=100)
     assert (np.diff(t) > 0).all()
     assert raw.max() > 3500, "the hand pushed"

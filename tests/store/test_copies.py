@@ -210,9 +210,9 @@ def test_a_backup_is_old_after_two_days(bench: Database) -> None:
 
 
 def test_a_sound_bench_is_said_to_be_sound(bench: Database) -> None:
-    found = verify_folder(bench.folder)
-    assert found.wrong == ()
-    assert "1 job, 1 take, 0 photos" in found.words
+    report = verify_folder(bench.folder)
+    assert report.wrong == ()
+    assert "1 job, 1 take, 0 photos" in report.words
 
 
 def test_a_check_names_a_take_that_nobody_ended_and_mending_ends_it(bench: Database) -> None:

@@ -88,9 +88,9 @@ def test_a_decision_stands_as_it_was_made_and_is_held_against_what_became_of_it(
     assert deciding(database, job).decisions[0].held is None, "not measured since"
     measured(database, job, "sound")
     with database.reading() as db:
-        found = track_record(db)
-    assert (found.followed.tried, found.followed.held) == (1, 1)
-    assert found.bins[0].held == found.bins[0].count == 1
+        record = track_record(db)
+    assert (record.followed.tried, record.followed.held) == (1, 1)
+    assert record.bins[0].held == record.bins[0].count == 1
     undo(database, entry.id, entry.revision, LATER)
     with database.reading() as db:
         assert track_record(db).outcomes == ()
@@ -217,8 +217,8 @@ def test_what_a_part_read_is_told_by_what_came_before_it_was_worked_on_again(
     worked(database, job, "cleaned", axis="x")
     measured(database, job, "worn")
     with database.reading() as db:
-        told = takes_after(db, "plover", ("replaced",), ("recalibrated",), 9)
-    assert told == [("replaced", "BC-1", fresh)]
+        after = takes_after(db, "plover", ("replaced",), ("recalibrated",), 9)
+    assert after == [("replaced", "BC-1", fresh)]
 
 
 def test_a_model_s_own_record_is_told_once_there_is_enough_of_it(
@@ -253,8 +253,8 @@ def test_against_the_advice_wants_a_reason(bench) -> None:
     assert refused.value.field == "reason"
     made = decide(database, job.id, take, "replaced", "the owner wants it new", LATER)
     assert (made.advised, made.chosen) == ("recalibrated", "replaced")
-    (shown,) = deciding(database, job).decisions
-    assert shown.against_advice
+    (decision,) = deciding(database, job).decisions
+    assert decision.against_advice
     with pytest.raises(Refused, match="no remedy"):
         decide(database, job.id, take, "prayed", "", LATER)
 
@@ -404,10 +404,10 @@ def test_a_take_that_tells_too_little_advises_no_repair_but_what_is_missing(
     made = decide(database, job.id, view.take.id, "left", "", AT)
     assert made.advised == "", "against no advice it wants no reason"
     with database.reading() as db:
-        known = track_record(db)
-        (outcome,) = known.outcomes
+        record = track_record(db)
+        (outcome,) = record.outcomes
     assert not outcome.against_advice
-    assert (known.followed.tried, known.against.tried) == (0, 0)
+    assert (record.followed.tried, record.against.tried) == (0, 0)
 
 
 def test_a_decision_without_advice_is_neither_by_it_nor_against_it(bench) -> None:
@@ -419,9 +419,9 @@ def test_a_decision_without_advice_is_neither_by_it_nor_against_it(bench) -> Non
     worked(database, job, "cleaned")
     measured(database, job, "sound")
     with database.reading() as db:
-        known = track_record(db)
-    assert known.outcomes[0].held, "it was measured since"
-    assert (known.followed.tried, known.against.tried) == (0, 0)
+        record = track_record(db)
+    assert record.outcomes[0].held, "it was measured since"
+    assert (record.followed.tried, record.against.tried) == (0, 0)
 
 
 def test_there_is_nothing_to_decide_on_without_a_usable_take(bench) -> None:
@@ -511,8 +511,8 @@ def test_everything_derived_is_made_anew_when_a_definition_changes(bench) -> Non
     settle_study(database, study.id, LATER)
     with database.reading() as db:
         assert stale(db) == []
-        kept = view_study(db, study.id, LATER).shown
-    assert kept
+        shown_before = view_study(db, study.id, LATER).shown
+    assert shown_before
     with database.writing() as db:
         for table in ("reading", "function_check", "study"):
             db.execute(f"UPDATE {table} SET version = 0")
@@ -525,7 +525,7 @@ def test_everything_derived_is_made_anew_when_a_definition_changes(bench) -> Non
         one.make_anew(database)
     with database.reading() as db:
         assert stale(db) == []
-        assert view_study(db, study.id, LATER).shown == kept
+        assert view_study(db, study.id, LATER).shown == shown_before
         sentence = db.execute("SELECT json_extract(result, '$.sentence') FROM function_check")
         assert sentence.fetchone()[0] != "old"
 

@@ -175,14 +175,14 @@ def test_of_several_donors_the_best_comes_first_by_what_it_last_read(tmp_path: P
     donor(database, "GS-003")
     taken_in(database, "GS-004")
     with database.reading() as db:
-        found = donors_for(db, job.id)
-    assert [(d.lot, d.standing) for d in found] == [
+        donors = donors_for(db, job.id)
+    assert [(d.lot, d.standing) for d in donors] == [
         ("GS-002 right", "within"),
         ("GS-002 left", "over"),
         ("GS-003 left", "unmeasured"),
         ("GS-003 right", "unmeasured"),
     ]
-    assert "needing a dead zone of" in found[0].says
+    assert "needing a dead zone of" in donors[0].says
     codes = tuple(c.code for c in cautions_for("donor"))
     plan = WorkPlan("left", "donor", module="potentiometer", lot="GS-002 right", cautions=codes)
     log_work(database, job.id, plan, AT)

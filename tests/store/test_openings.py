@@ -160,8 +160,11 @@ def test_a_model_without_a_sheet_gets_one_from_the_job(tmp_path: Path) -> None:
         learn_step(database, job.id, SheetStep("s1", "other", "Again"), AT)
     assert seen(database, job).opens.out == 2
     assert seen(database, job).learnt
-    kept = keep_learnt(database, job.id, AT, "morning bench")
-    assert (kept.revision, [s.words for s in kept.sheet.steps]) == (1, ["Grips off", "Four screws"])
+    learnt = keep_learnt(database, job.id, AT, "morning bench")
+    assert (learnt.revision, [s.words for s in learnt.sheet.steps]) == (
+        1,
+        ["Grips off", "Four screws"],
+    )
     assert not seen(database, job).learnt
     with pytest.raises(Refused, match="just so already"):
         keep_learnt(database, job.id, AT)
@@ -193,8 +196,8 @@ def test_what_was_photographed_goes_on_the_models_sheet_and_off_it_when_it_is_un
     photo = keep_photo(database, job.id, photograph("plug", 1), "", AT, step="one")
     assert seen(database, job).learnt
     assert [p.id for p in seen(database, job).photos] == [photo.id]
-    kept = keep_learnt(database, job.id, AT)
-    assert [s.photo for s in kept.sheet.steps] == [photo.sha256]
+    learnt = keep_learnt(database, job.id, AT)
+    assert [s.photo for s in learnt.sheet.steps] == [photo.sha256]
     other = taken_in(database, "GS-018")
     begin_opening(database, other.id, OPENING, AT)
     assert seen(database, other).photos == ()
@@ -327,9 +330,9 @@ def test_shutting_names_everything_that_stands_against_it_and_asks_why(
     clean(database, job, wait_minutes=10)
     with pytest.raises(Refused) as wrong:
         shut(database, job.id, {"A": 1}, "", LATER)
-    told = str(wrong.value)
+    message = str(wrong.value)
     for words in ("drying, 5 min", "Do not close it yet", "Not back", "Left over", "Not looked at"):
-        assert words in told, words
+        assert words in message, words
     for step in reversed(PLOVER.steps):
         tick_off(database, job.id, "back", step.id, "", LATER)
     for code, _ in FINAL:
@@ -439,8 +442,8 @@ def test_a_timer_ends_early_for_a_reason_that_stays(tmp_path: Path) -> None:
     with pytest.raises(Refused, match="seven days"):
         start_timer(database, job.id, "dry", "", 7 * 24 * 60 + 1, AT)
     second = start_timer(database, job.id, "dry", "", 10, AT)
-    said = entry(database, job, "Drying: 10 min.")
-    undo(database, said.id, said.revision, AT)
+    text = entry(database, job, "Drying: 10 min.")
+    undo(database, text.id, text.revision, AT)
     with database.reading() as db:
         stopped = {t.id: t.stopped_at for t in view_job(db, job.id).timers}
     assert stopped[second.id] == AT

@@ -259,8 +259,8 @@ def test_a_job_that_waits_for_a_part_says_for_which_and_until_when_and_wakes(ben
     with database.reading() as db:
         view = view_job(db, job.id)
         assert view.job.waiting == "part"
-        said = view.ledger[0].text
-    assert "Module 10 k from Brackish Components, expected 2026-03-20." in said
+        text = view.ledger[0].text
+    assert "Module 10 k from Brackish Components, expected 2026-03-20." in text
     line = made.order.lines[0].id
     some = receive(database, made.order.id, [Receipt(line, 1, "BC-9")], AT)
     assert (some.order.lines[0].came, some.order.closed_at) == (1, None)
@@ -378,11 +378,11 @@ def test_orders_that_cannot_be_are_refused_whole(bench) -> None:
 )
 def test_which_part_fits_and_what_another_value_does(bench, change, fits, says) -> None:
     stick = bench[1].controller.model.sticks[0]
-    found = fit(replace(MODULE, **change), "replaced", stick, "P-14")
-    assert found.fits == fits
-    assert says in " ".join(found.words)
+    fitting = fit(replace(MODULE, **change), "replaced", stick, "P-14")
+    assert fitting.fits == fits
+    assert says in " ".join(fitting.words)
     if fits == "other-value" and change["ohms"] == 2300.0:
-        assert "4.3 times as much" in " ".join(found.words)
+        assert "4.3 times as much" in " ".join(fitting.words)
 
 
 def test_a_hall_one_is_wanted_where_a_hall_one_is_decided_on(bench) -> None:
@@ -400,10 +400,10 @@ def test_what_fits_a_job_comes_first_and_what_does_not_is_left_out(bench) -> Non
     none = stocked(database, 0, replace(MODULE, name="Module 10 k, other source"))
     stocked(database, 5, replace(MODULE, name="Cap", kind="cap"))
     with database.reading() as db:
-        found = parts_for(db, job.id, "replaced", None, AT).offered
-    assert [o.line.part.id for o in found] == [right, none, wrong]
-    assert [o.fit.fits for o in found] == ["fits", "fits", "other-value"]
-    assert [o.usable for o in found] == [True, False, True]
+        offered = parts_for(db, job.id, "replaced", None, AT).offered
+    assert [o.line.part.id for o in offered] == [right, none, wrong]
+    assert [o.fit.fits for o in offered] == ["fits", "fits", "other-value"]
+    assert [o.usable for o in offered] == [True, False, True]
     with database.reading() as db:
         assert parts_for(db, job.id, "recalibrated", None, AT).offered == ()
 

@@ -69,11 +69,11 @@ def test_a_take_is_held_against_the_overrun_of_its_model_as_it_was_then(bench: D
     with bench.writing() as db:
         model = get_job(db, 1).controller.model
         keep_model(db, replace(model, limits={"rim.overrun": {"everyday": 28.0}}))
-    told = import_take(bench, 1, "left", "b.csv", SOUND, AT)
+    imported = import_take(bench, 1, "left", "b.csv", SOUND, AT)
     with bench.reading() as db:
-        headers = [export_recording(db, take.id).headers for take in (usual, told)]
+        headers = [export_recording(db, take.id).headers for take in (usual, imported)]
         assert [h.get("overrun") for h in headers] == [None, "28"]
-        views = [view_take(db, take.id, "everyday", AT).readings for take in (usual, told)]
+        views = [view_take(db, take.id, "everyday", AT).readings for take in (usual, imported)]
     assert [r.recording.overrun for r in views if r] == [None, 28.0]
     with bench.writing() as db:
         keep_model(db, replace(model, limits={"rim.overrun": {"everyday": 150.0}}))

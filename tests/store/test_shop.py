@@ -272,8 +272,8 @@ def test_a_bench_check_is_worked_out_with_its_last_take_and_widens_every_verdict
         )
     first, last = view.cells[0].takes[0], view.cells[1].takes[0]
     with database.reading() as db:
-        found = compare_takes(db, first, last, "everyday", AT)
-    row = found.comparison.row("rim.circularity_error")
+        comparison = compare_takes(db, first, last, "everyday", AT)
+    row = comparison.comparison.row("rim.circularity_error")
     assert row.u_before == 50
     assert row.verdict == "no-change"
 

@@ -28,6 +28,6 @@ def test_of_too_little_nothing_is_said(tmp_path: Path) -> None:
     keep_check(database, watched(50), *source, AT)  # type: ignore[arg-type]
     keep_check(database, watched(50 + 9), *source, AT)  # type: ignore[arg-type]
     with database.reading() as db:
-        (kept,) = checks_of_model(db, "plover")
+        (checks,) = checks_of_model(db, "plover")
         assert checks_of_model(db, "skua") == []
-    assert kept.check.samples == 50 + 9, "the newest counts"
+    assert checks.check.samples == 50 + 9, "the newest counts"

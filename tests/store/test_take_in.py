@@ -70,13 +70,13 @@ def refused_as_fit(database: Database, job: Job) -> None:
 
 def test_refer_stays_whatever_is_told_afterwards(bench: tuple[Database, Job]) -> None:
     database, job = bench
-    told = replace(details_of(job), moves="yes")
-    referred = change(database, job, told)
+    details = replace(details_of(job), moves="yes")
+    referred = change(database, job, details)
     assert referred.controller.refer
     refused_as_fit(database, job)
     for answer_ in ("no", ""):
         with pytest.raises(Refused, match="not taken back"):
-            change(database, referred, replace(told, moves=answer_))
+            change(database, referred, replace(details, moves=answer_))
     with pytest.raises(Refused, match="Nobody signs it off"):
         logged(database, job)
     take = import_take(database, job.id, "left", "f", performed("offset").recording, LATER)
@@ -108,8 +108,8 @@ def test_refer_is_not_got_round_by_import(bench: tuple[Database, Job], tmp_path:
     command = ["import", str(file), "--data", str(tmp_path), "--stick", "left"]
     assert main([*command, "--tag", "GS-090"]) == 0
     with database.reading() as db:
-        found = get_job(db, find(db, JobQuery("GS-090")).strips[0].job_id)
-    refused_as_fit(database, found)
+        job = get_job(db, find(db, JobQuery("GS-090")).strips[0].job_id)
+    refused_as_fit(database, job)
     assert main([*command, "--tag", "GS-091", "--model", "plover"]) == 0
     with database.reading() as db:
         unasked = get_job(db, find(db, JobQuery("GS-091")).strips[0].job_id)
@@ -157,9 +157,9 @@ def test_two_windows_on_different_fields_both_count(bench: tuple[Database, Job])
     change(database, job, replace(details_of(job), intake=Intake(price="12", hours=(3, 2, 3))))
     now = job_of(database, job)
     assert (now.complaint, now.intake.price, now.intake.hours) == ("creeps", "12", (2, 3))
-    said = [e.text for e in ledger_of(database, job) if e.kind == "take-in"]
-    assert "Complaint: not asked → creeps." in said
-    assert "Goes toward: not asked → 2 and 3\u00a0o’clock; Price agreed: not asked → 12." in said
+    texts = [e.text for e in ledger_of(database, job) if e.kind == "take-in"]
+    assert "Complaint: not asked → creeps." in texts
+    assert "Goes toward: not asked → 2 and 3\u00a0o’clock; Price agreed: not asked → 12." in texts
 
 
 def test_two_windows_on_one_field_the_second_is_told_and_nothing_is_lost(
@@ -334,9 +334,9 @@ def test_jobs_are_found_by_tag_model_ledger_station_and_waiting(tmp_path: Path) 
 
     def ids(wanted: JobQuery) -> list[int]:
         with database.reading() as db:
-            found = find(db, wanted)
-        assert found.count == len(found.strips)
-        return [s.job_id for s in found.strips]
+            hits = find(db, wanted)
+        assert hits.count == len(hits.strips)
+        return [s.job_id for s in hits.strips]
 
     assert ids(JobQuery("s-20")) == [second.id]
     assert ids(JobQuery("dunl")) == [second.id]
@@ -382,9 +382,9 @@ def test_what_was_pressed_survives_the_cable_and_the_power(bench: tuple[Database
     assert entry.kind == "check"
     assert "the program ended meanwhile" in entry.text
     with database.reading() as db:
-        kept = view_job(db, job.id).checks[0]
-    assert kept.result.buttons[3].state == "works"
-    assert "B5" in kept.result.open, "it was not tried, and is not called dead"
+        check = view_job(db, job.id).checks[0]
+    assert check.result.buttons[3].state == "works"
+    assert "B5" in check.result.open, "it was not tried, and is not called dead"
     with pytest.raises(Refused, match="has ended"):
         feed(database, first.id, [])
 

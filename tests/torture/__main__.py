@@ -52,8 +52,8 @@ def full(folder: Path, count: int, seed: int) -> Told:
         return [], "not tried: there is no C compiler"
     data.mkdir()
     faults, answered = fill_at_random(data, library, count, seed)
-    said = ", ".join(f"{n} times {status}" for status, n in sorted(answered.items()))
-    return faults, f"{count} times full; answered {said}"
+    text = ", ".join(f"{n} times {status}" for status, n in sorted(answered.items()))
+    return faults, f"{count} times full; answered {text}"
 
 
 def files(_: Path, count: int, seed: int) -> Told:
@@ -74,8 +74,8 @@ def samples(_: Path, count: int, seed: int) -> Told:
 
 
 def requests(folder: Path, count: int, seed: int) -> Told:
-    faults, said = ask_hostile_things(folder / "bench", count, seed)
-    return faults, said
+    faults, answers = ask_hostile_things(folder / "bench", count, seed)
+    return faults, answers
 
 
 def clock(folder: Path, count: int, seed: int) -> Told:

@@ -29,10 +29,10 @@ def environment(
     library: Path, root: Path, log: Path | None = None, full: Path | None = None
 ) -> dict[str, str]:
     """What a program is started with so that it writes to this disk."""
-    told = {"LD_PRELOAD": str(library), "HP_DISK_ROOT": str(root)}
-    told |= {"HP_DISK_LOG": str(log)} if log else {}
-    told |= {"HP_DISK_FULL": str(full)} if full else {}
-    return os.environ | told
+    variables = {"LD_PRELOAD": str(library), "HP_DISK_ROOT": str(root)}
+    variables |= {"HP_DISK_LOG": str(log)} if log else {}
+    variables |= {"HP_DISK_FULL": str(full)} if full else {}
+    return os.environ | variables
 
 
 @dataclass

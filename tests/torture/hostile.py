@@ -59,8 +59,8 @@ def ask_hostile_things(folder: Path, count: int, seed: int) -> tuple[list[str], 
     if server.process.poll() is not None:
         faults.append("the server is gone")
     server.stop()
-    said = ", ".join(f"{n} times {status}" for status, n in sorted(answered.items()))
-    return faults, f"{count} requests, answered {said}; {most:.0f} MB at the most"
+    text = ", ".join(f"{n} times {status}" for status, n in sorted(answered.items()))
+    return faults, f"{count} requests, answered {text}; {most:.0f} MB at the most"
 
 
 def _request(draw: random.Random, port: int) -> bytes:
@@ -89,5 +89,5 @@ def _answer(port: int, sent: bytes) -> str:
             came = line.recv(100)
         except OSError:
             return "cut"
-    found = came.split(b" ", 2)
-    return found[1].decode("ascii", "replace") if len(found) > 1 else "cut"
+    parts = came.split(b" ", 2)
+    return parts[1].decode("ascii", "replace") if len(parts) > 1 else "cut"

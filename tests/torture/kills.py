@@ -132,9 +132,9 @@ def _wrong_with(http: httpx.Client, clients: Clients, i: int) -> list[str]:
     view = http.get(f"/api/jobs/{clients.job}").json()
     notes = [e["text"] for e in view["ledger"] if e["kind"] == "note"]
     here = set(notes)
-    found = [
+    wrong = [
         f"kill {i}: {n} stands there {notes.count(n)} times" for n in here if notes.count(n) > 1
     ]
-    found += [f"kill {i}: take {t['id']} runs" for t in view["takes"] if t["state"] == "recording"]
-    found += [f"kill {i}: {n} was confirmed and is lost" for n in clients.confirmed - here]
-    return found
+    wrong += [f"kill {i}: take {t['id']} runs" for t in view["takes"] if t["state"] == "recording"]
+    wrong += [f"kill {i}: {n} was confirmed and is lost" for n in clients.confirmed - here]
+    return wrong

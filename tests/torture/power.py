@@ -28,7 +28,7 @@ def confirmed_writes(
     Returns what was confirmed, each with how long the log was by then: the note's, photo's or work's
     own words."""
     server = start_server(server_data, env=environment(library, server_data, log))
-    found: list[tuple[int, str]] = []
+    confirmed: list[tuple[int, str]] = []
     with server.client() as http:
         job = new_job(http)
         take = new_take(http, job, {"kind": "stand-in", "condition": "worn"})
@@ -60,11 +60,11 @@ def confirmed_writes(
                 else:
                     answer = http.post(f"/api/jobs/{job}/entries", json={"text": words})
                 assert answer.status_code == 201, answer.text
-                found.append((log.stat().st_size, words))
+                confirmed.append((log.stat().st_size, words))
             server.kill()
             over.set()
             listening.join()
-    return found
+    return confirmed
 
 
 def lost_in_cuts(
@@ -126,12 +126,12 @@ def lost_in_migrations(folder: Path, library: Path, cuts: int, seed: int) -> lis
         capture_output=True,
         check=True,
     )
-    told = log.read_bytes()
+    journal = log.read_bytes()
     faults: list[str] = []
     for i in range(cuts):
         target = folder / f"cut-{i}"
         target.mkdir()
-        after_power_cut(told[: draw.randint(0, len(told))], data, target, before)
+        after_power_cut(journal[: draw.randint(0, len(journal))], data, target, before)
         database = Database(target)
         with database.reading() as db:
             notes = db.execute("SELECT count(*) FROM ledger").fetchone()[0]
