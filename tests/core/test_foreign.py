@@ -559,6 +559,21 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     assert says in explain(measure_take(recording)).advice
 
 
+@pytest.mark.parametrize(
+    ("seed", "source"),
+    [
+        (302, "wireless drop-outs 2/s, change-only"),
+        (312, "wireless drop-outs .5/s 50-200 ms, constant"),
+    ],
+)
+def test_a_hum_behind_a_link_that_drops_out_is_no_touch(seed: int, source: str) -> None:
+    """Still was to be taken again, in ten of forty takes, and the supply was the cause of nothing."""
+    sources = _foreign("sources")
+    take = measure_take(sources.recording(fast(seed, hum=2.5), sources.PROFILES[source], seed))
+    assert "Both axes tremble as one" in explain(take).advice
+    assert (rank(take)[0].cause, rank(take)[0].likely) == ("supply-noise", True)
+
+
 @pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("noise", [1.5, 2.5])
 def test_dirt_below_its_limit_is_dirt_by_other_physics_too(noise: float, seed: int) -> None:

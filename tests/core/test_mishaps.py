@@ -17,9 +17,17 @@ from hollow_pin.core.readings import TakeReadings, as_if_the_hand_gave_way
 from hollow_pin.core.recording import STEPS, Floats, Recording
 from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.spikes import Spike
+from hollow_pin.core.statistics import seconds_of
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import measure_take
-from hollow_pin.core.untouched import AFTER_PUSH_S, BEFORE_PUSH_S, SHORTEST_S, left_alone, touches
+from hollow_pin.core.untouched import (
+    AFTER_PUSH_S,
+    BEFORE_PUSH_S,
+    SHORTEST_S,
+    TOUCH_BLOCK_S,
+    left_alone,
+    touches,
+)
 from sticks import HERE, held_slackly, performed, readings_of, transformed
 
 RATE = 250.0
@@ -193,6 +201,19 @@ def test_a_rest_that_lies_about_hides_a_touch_as_small_as_itself() -> None:
     strolling = np.cumsum(np.random.default_rng(5).normal(0, 0.06, len(t)))
     assert len(touches(t, u)) == 1
     assert touches(t, u + np.outer(strolling, (1.0, 0.0))) == []
+
+
+@pytest.mark.parametrize(("heard", "told"), [(13, 1), (12, 0)])
+def test_a_tenth_of_a_second_of_which_half_was_not_heard_is_no_touch(heard: int, told: int) -> None:
+    """Two samples of a hum in a gap of the link lay as far off as by a hand, and Still was to be taken
+    again."""
+    t, u = touched()
+    first, stop = seconds_of(t, TOUCH_BLOCK_S)[0][40:42]
+    keep = np.ones(len(t), bool)
+    keep[first:stop] = False
+    keep[first + 6 : first + 6 + heard] = True
+    u[first:stop] += 5.0 * np.array((0.8, 0.6))
+    assert len(touches(t[keep], u[keep])) == told
 
 
 @pytest.fixture(scope="module")

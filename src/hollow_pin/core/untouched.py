@@ -27,6 +27,9 @@ LEAST_LEAP, LEAP_SHARE = 1.0, 0.33
 """% that it leaps, and of that how far it may go about meanwhile."""
 
 TOUCH_BLOCK_S = 0.1
+HEARD_SHARE = 0.5
+"""Of the usual samples of such a block: one of fewer, where a link dropped out, is no centre of what
+trembles."""
 LEAST_TOUCH, TOUCH_TIMES = 2.5, 8.0
 """A touch goes as far as this at least, %, and as many times as far as the rest lies about."""
 MOST_TOUCHES, MOST_TOUCHED = 2, 0.34
@@ -98,6 +101,9 @@ def touches(t: Floats, u: Floats) -> list[float]:
     """
     starts, stop = seconds_of(t, TOUCH_BLOCK_S)
     blocks = np.column_stack([centres(v[:stop], starts) for v in u.T])
+    ends = np.append(starts[1:], stop)
+    heard = ends - starts >= HEARD_SHARE * np.median(ends - starts)
+    starts, ends, blocks = starts[heard], ends[heard], blocks[heard]
     away = lengths_from(blocks, np.median(blocks, axis=0))
     least = max(LEAST_TOUCH, TOUCH_TIMES * 1.4826 * float(np.median(away)))
     first, last = runs(away > least / 2)
@@ -115,8 +121,8 @@ def touches(t: Floats, u: Floats) -> list[float]:
     ):
         return []
     rho = lengths_from(u, np.median(blocks, axis=0))
-    for a, b in zip(first[is_far] - 1, last[is_far] + 1, strict=True):
-        part = slice(int(starts[a]), int(starts[b]) if b < len(starts) else stop)
+    for a, b in zip(first[is_far] - 1, last[is_far], strict=True):
+        part = slice(int(starts[a]), int(ends[b]))
         if _jumped(t[part], rho[part]):
             return []
     return [float(f) for f in far[is_far]]
