@@ -144,6 +144,14 @@ def test_a_release_without_a_rest_after_it_is_told_off() -> None:
     assert "Too soon" in bench.progress.note
 
 
+@pytest.mark.parametrize(("after", "counts"), [(0.66, 1), (0.54, 0)])
+def test_a_release_counts_by_when_the_next_push_begins(after: float, counts: int) -> None:
+    """As it is measured: half a second, and a tenth, before a push that takes a second."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=after).go((90, 0), 1.0)
+    assert {p.label: p.done for p in bench.progress.parts}["3"] == counts
+    assert ("Too soon" in bench.progress.note) == (not counts)
+
+
 def test_what_is_still_missing_is_said_in_clock_hours() -> None:
     bench = Bench(Routine(steps=("let-go",), releases=2)).stay(0.5)
     for i in range(16):
@@ -273,6 +281,15 @@ def test_a_hold_that_slips_is_asked_for_again_and_then_may_be_accepted() -> None
         assert not bench.tracker.finished
         bench.go((x, y), 0.1).stay(3.3).go((0, 0), 0.1).stay(0.6)
     assert bench.tracker.finished
+
+
+def test_a_hold_is_held_from_when_it_is_there() -> None:
+    """As it is measured: the way out is no part of it, however long a hand takes."""
+    bench = Bench(Routine(steps=("hold",))).stay(0.3)
+    bench.go((0, 95), 2.0).stay(2.7).go((0, 0), 0.1).stay(0.6)
+    assert "Hold up again" in bench.progress.note
+    bench.go((0, 95), 2.0).stay(3.1).go((0, 0), 0.1).stay(0.6)
+    assert {p.label: p.done for p in bench.progress.parts}["up"] == 3.0
 
 
 def test_the_last_lap_was_clean_or_was_not() -> None:

@@ -21,6 +21,7 @@ from hollow_pin.core.comparison import compare
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.inspection import PartFindings, PartJudgement, judge, read_on_jig
 from hollow_pin.core.judged import FEWEST_DROPS
+from hollow_pin.core.let_go import is_pushed
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings, sways_as_one
@@ -29,6 +30,7 @@ from hollow_pin.core.rim import measure_rim, shear
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.source_check import check_source
 from hollow_pin.core.source_watch import SourceWatch
+from hollow_pin.core.statistics import runs
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
@@ -80,6 +82,30 @@ def measured(
 
 def told(seed: int, held_against: Gate = "round", **fault: object) -> Meaning:
     return explain(measured(seed, 0, held_against, **fault))
+
+
+def by_a_slow_hand(
+    recording: Recording, push_s: float, pause_s: float, step: str = "let-go"
+) -> Recording:
+    """The same stick, by a hand that takes so long to push it out each time in that step, and waits
+    so long after it let go."""
+    interval_s = float(np.median(np.diff(recording.t)))
+    part = recording.attempts(step)[-1]
+    rest = np.median(recording.u[recording.attempts("still")[-1]], axis=0)
+    rho = np.hypot(*(recording.u[part] - rest).T)
+    pieces, lies = [np.arange(part.start)], 0
+    for first, stop in zip(*runs(is_pushed(rho)), strict=True):
+        begins = first - int(np.argmax(rho[first - 1 :: -1] < 5.0))
+        edge = first + int(np.argmax(rho[first:] > 90.0))
+        alone = np.arange(lies, min(begins, lies + round(pause_s / interval_s)))
+        push = np.linspace(begins, edge, round(push_s / interval_s))
+        pieces += [part.start + each for each in (alone, push, np.arange(edge, stop))]
+        lies = int(stop)
+    pieces += [np.arange(part.start + lies, len(recording.t))]
+    at = np.concatenate(pieces)
+    raw = np.column_stack([np.interp(at, np.arange(len(v)), v).round() for v in recording.raw.T])
+    t_us = np.round(np.arange(len(at)) * interval_s * 1e6).astype(np.int64)
+    return replace(recording, t_us=t_us, raw=raw, step=recording.step[at.astype(int)])
 
 
 UNEVEN = {"scale": (0.72, 0.78, 0.70, 0.75), "offset": (4.0, -5.0)}
@@ -557,6 +583,46 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     sources = _foreign("sources")
     recording = sources.recording(fast(301, **fault), sources.PROFILES[source], 301)
     assert says in explain(measure_take(recording)).advice
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(("push_s", "pause_s"), [(0.7, 0.8), (1.0, 1.2), (1.5, 1.4)])
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [
+        ({}, "Every reading taken is within its limit."),
+        ({"offset": (8.0, -3.0)}, "comes back to one place"),
+        ({"creep": 8.0, "settle_tau": 0.35}, "comes back late"),
+    ],
+)
+def test_a_hand_that_pushes_slowly_tells_the_same(
+    seed: int, push_s: float, pause_s: float, fault: dict, says: str
+) -> None:
+    """What the next push did was the end of the release before it: a sound stick came back late, and
+    its dead zone was to be thirty."""
+    slow, quick = (
+        measure_take(by_a_slow_hand(taken(seed, **fault), seconds, pause_s))
+        for seconds in (push_s, 0.15)
+    )
+    assert says in explain(slow).advice
+    assert slow.let_go.releases == quick.let_go.releases
+    assert slow.let_go.return_max == pytest.approx(quick.let_go.return_max, abs=0.3)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [
+        ({}, "Every reading taken is within its limit."),
+        ({"offset": (8.0, -3.0)}, "comes back to one place"),
+        ({"sag": 8.0}, "falls back"),
+    ],
+)
+def test_a_hand_that_pushes_slowly_lets_no_track_fail(seed: int, fault: dict, says: str) -> None:
+    """The way out was held, and fell short of the edge: drops, too near their limit to call or over it."""
+    take = measure_take(by_a_slow_hand(taken(seed, **fault), 2.0, 9.0, "hold"))
+    assert says in explain(take).advice
+    assert len(take.hold) == len(measured(seed, **fault).hold)
 
 
 @pytest.mark.parametrize(

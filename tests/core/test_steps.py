@@ -181,6 +181,62 @@ def test_a_release_cut_short_by_the_next_push_counts_from_half_a_second() -> Non
     assert [r.bearing for r in readings.release] == pytest.approx([90, 180])
 
 
+def slowly(
+    speed: float, after_s: float = 1.0, final: float = 0.0, stops_s: float = 9.0
+) -> tuple[Floats, Floats]:
+    """A release at 1.5 s that comes to lie at once, and a push of so many % a second that begins so
+    long after it; the samples end at stops_s."""
+    t, u = pushes((1, 1.5, 0), final=(final, 0.0))
+    u[:, 0] += np.clip(speed * (t - 1.5 - after_s), 0, 95.0)
+    return t[t < stops_s], u[t < stops_s]
+
+
+@pytest.mark.parametrize("speed", [25.0, 60.0, 200.0])
+@pytest.mark.parametrize("after_s", [0.65, 1.0, 1.4])
+def test_a_push_that_takes_its_time_is_none_of_the_release_before_it(
+    speed: float, after_s: float
+) -> None:
+    """A sound stick that was pushed out within a second came back late, by 99 %, and needed a dead
+    zone of thirty."""
+    (release,) = let_go(*slowly(speed, after_s, final=0.7)).release
+    assert release.end_s <= 1.5 + after_s
+    assert release.settle_ms == 0
+    assert release.final_x == pytest.approx(0.7, abs=0.01)
+
+
+def test_a_push_begins_where_a_stick_goes_out_by_more_than_it_lies_about() -> None:
+    """By 2 % in a tenth of a second, or by what it trembles; its beginning is left out with the tenth
+    before it."""
+    for speed, jitter, ends in ((25, 0.1, 1.4), (15, 0.1, 1.5), (25, 4.0, 1.5), (60, 4.0, 1.4)):
+        (release,) = let_go(*slowly(speed, 1.4 - 0.05 * 25 / speed), jitter).release
+        assert release.end_s - 1.5 == pytest.approx(ends, abs=0.09), (speed, jitter)
+        assert (release.end_s - 1.5 > 1.45) == (ends == 1.5), (speed, jitter)
+
+
+@pytest.mark.parametrize(("after_s", "counts"), [(0.6, 1), (0.55, 0)])
+def test_a_release_counts_that_was_left_alone_for_half_a_second(
+    after_s: float, counts: int
+) -> None:
+    """And a tenth, before the next push begins, however long that takes."""
+    assert let_go(*slowly(60.0, after_s)).releases == counts
+
+
+def test_a_push_that_had_begun_when_let_go_ended_is_no_way_back() -> None:
+    (release,) = let_go(*slowly(60.0, 0.9, stops_s=2.9)).release
+    assert release.settle_ms == 0
+    assert release.final_x == pytest.approx(0.0, abs=0.01)
+
+
+def test_a_hand_that_is_laid_on_it_in_the_end_is_no_way_back() -> None:
+    t, u = pushes((1, 1.5, 90))
+    u[(t >= 1.5) & (t < 1.6), 0] = 5.0
+    u[(t >= 2.9), 0] = 3.0
+    assert let_go(t, u).release[0].settle_ms == pytest.approx(96, abs=5)
+    on_its_way = (t >= 1.5) & (t < 3.0)
+    u[on_its_way, 0] = np.linspace(30, 0, int(on_its_way.sum()))
+    assert let_go(t, u).release[0].settle_ms > 1200, "it never lay still"
+
+
 def test_a_half_hearted_push_is_no_push() -> None:
     t, u = pushes((1, 1.5, 0))
     u *= 0.6
@@ -337,6 +393,25 @@ def test_a_stick_that_hangs_is_stuck_and_a_long_hold_too() -> None:
     u[(t >= 1.5) & (t < 5), 0] = 30
     readings = let_go(t, u)
     assert readings.stuck == 2
+
+
+@pytest.mark.parametrize(
+    ("lasted", "stuck"),
+    [
+        ((2.3, 2.3, 2.3, 2.3), 0),
+        ((2.3, 2.3, 2.3, 0.5), 0),
+        ((2.3, 2.3, 0.5, 0.5), 2),
+        ((2.3, 2.3, 2.3), 3),
+        ((1.9, 1.9, 1.9, 2.1), 1),
+        ((2.3, 2.3, 2.3, 9.0), 4),
+    ],
+)
+def test_a_hand_that_holds_every_push_for_long_is_no_stick_that_is_stuck(
+    lasted: tuple[float, ...], stuck: int
+) -> None:
+    """It was said not always to come back. The last of the last was never let go."""
+    events = [(1 + 4.0 * i, 1 + 4.0 * i + s, 90.0 * i) for i, s in enumerate(lasted)]
+    assert let_go(*pushes(*events, seconds=17)).stuck == stuck
 
 
 @pytest.mark.parametrize(("away", "stuck"), [(19.5, 0), (20.5, 1)])

@@ -20,7 +20,7 @@ from hollow_pin.core.crossing import (
     measure_crossing,
 )
 from hollow_pin.core.dead_spans import dead_spans, jumps, u_dead_spans
-from hollow_pin.core.hold import find_holds, measure_hold
+from hollow_pin.core.hold import LIES_S, find_holds, measure_hold
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, NotUsable, Recording
 from hollow_pin.core.routine import Routine
@@ -321,6 +321,28 @@ def test_a_hold_is_measured_without_its_push_and_its_release() -> None:
     for lasted, count in ((1.48, 0), (1.52, 1)):
         short = np.where((t > 1.995) & (t < 1.995 + lasted), 95.0, 10.0)
         assert len(find_holds(t, short)) == count
+
+
+@pytest.mark.parametrize(("push_s", "held_s", "count"), [(2.0, 1.35, 1), (2.0, 1.2, 0)])
+def test_a_hold_begins_where_it_is_pushed_to(push_s: float, held_s: float, count: int) -> None:
+    """A hand that took two seconds for the way out was a track that falls back at the edge: replace
+    the module. From a tenth of a second after it is there, within 5 %."""
+    t = np.arange(0, 8, 0.01)
+    rho = np.where(t < 2 + push_s + held_s, np.clip((t - 2) * 95 / push_s, 0, 95), 0)
+    holds = find_holds(t, rho)
+    assert len(holds) == count
+    for held in holds:
+        assert t[held][0] == pytest.approx(2 + push_s * 90 / 95 + LIES_S, abs=0.02)
+        (hold,) = measure_hold(t, np.column_stack((rho, 0 * rho))).readings
+        assert (hold.dropouts, hold.sag) == (0, pytest.approx(0, abs=0.1))
+
+
+def test_a_track_that_falls_back_at_once_was_there() -> None:
+    t = np.arange(0, 8, 0.01)
+    rho = np.where((t > 2) & (t < 5.5), 60 + 35 * np.exp(-(t - 2) / 1.5), 10.0)
+    (hold,) = measure_hold(t, np.column_stack((rho, 0 * rho))).readings
+    assert hold.t_s == pytest.approx(2.25, abs=0.02)
+    assert hold.sag > 15
 
 
 @pytest.mark.parametrize(("far", "count"), [(39.9, 0), (40.1, 1)])

@@ -16,6 +16,9 @@ OUT = 40.0
 SHORTEST_S = 1.5
 BRIDGED_S = 0.3
 TRIMMED_S = 0.25
+THERE_WITHIN, LIES_S = 5.0, 0.1
+"""A stick that is pushed out is there within so much of where it is held as a rule, %, and read from
+so long after it."""
 DROPPED_BY = 15.0
 SAG_S = 3.0
 WANTED = 4
@@ -75,7 +78,8 @@ class HoldResult:
 
 def find_holds(t: Floats, rho: Floats) -> list[slice]:
     """Stretches of 1.5 s or more with ρ > 40, gaps under 0.3 s bridged, 0.25 s off at each end, of
-    eight samples or more."""
+    eight samples or more; of one that was pushed out slowly, from 0.1 s after it was there, and 1.5 s
+    from 0.15 s before that."""
     starts, stops = runs(rho > OUT)
     if not starts.size:
         return []
@@ -84,7 +88,8 @@ def find_holds(t: Floats, rho: Floats) -> list[slice]:
     stops = stops[np.concatenate((apart, [True]))]
     holds = []
     for a, b in zip(starts, stops, strict=True):
-        began, end = float(t[a]), float(t[b - 1])
+        there = float(t[a + np.argmax(rho[a:b] >= np.median(rho[a:b]) - THERE_WITHIN)])
+        began, end = max(float(t[a]), there + LIES_S - TRIMMED_S), float(t[b - 1])
         if end - began >= SHORTEST_S:
             first = int(np.searchsorted(t, began + TRIMMED_S))
             last = int(np.searchsorted(t, end - TRIMMED_S, side="right"))

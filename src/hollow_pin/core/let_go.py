@@ -17,6 +17,9 @@ PUSHED = 60.0
 LET_GO = 50.0
 SEGMENT_S = 1.5
 BEFORE_NEXT_S = 0.25
+BEGINS_S = 0.1
+"""A push begins where a stick goes out by more than it may lie about in so long; nothing from so long
+before that is of the release."""
 SHORTEST_SEGMENT_S = 0.5
 FINAL_S = 0.25
 BEARING_S = 0.1
@@ -30,7 +33,7 @@ OBLIQUE, OBLIQUE_FROM = 4, 0.38
 STUCK_FINAL = 20.0
 """% from zero, and from where it rests with hands off: where that is so far off it is back all the
 same, unless that is no rest but a push."""
-STUCK_PUSH_S = 2.0
+STUCK_PUSH_S, SEVERAL = 2.0, 4
 
 
 @dataclass(frozen=True)
@@ -162,10 +165,9 @@ def measure_let_go(
     for i, stop in enumerate(stops):
         if stop >= len(t):
             continue
-        following = float(t[starts[i + 1]]) if i + 1 < len(starts) else np.inf
-        one_release = _measure_release(
-            t, p, rho, int(stop), float(t[starts[i]]), following - BEFORE_NEXT_S, band
-        )
+        pushed_next = int(starts[i + 1]) if i + 1 < len(starts) else len(t)
+        latest_end = _end_before_push(t, rho, int(stop), pushed_next, max(SETTLED, jitter))
+        one_release = _measure_release(t, p, rho, int(stop), float(t[starts[i]]), latest_end, band)
         if one_release is not None:
             measured_releases.append(one_release)
     release = [one.release if two else _single(one.release) for one in measured_releases]
@@ -174,7 +176,7 @@ def measure_let_go(
     away = lengths(finals)
     rests = float(np.hypot(*at)) < LET_GO
     hung = (away > STUCK_FINAL) & (lengths(finals - at * rests) > STUCK_FINAL)
-    stuck = int(hung.sum()) + int((lasted > STUCK_PUSH_S).sum())
+    stuck = int(hung.sum()) + _held_over(lasted, len(release))
     if not release and not stuck:
         raise NotUsable(
             "no-releases",
@@ -209,6 +211,32 @@ def measure_let_go(
         trembles=np.array([one.trembles[: u.shape[1]] for one in measured_releases]),
         read_from=float(np.median([one.read_from for one in measured_releases])),
     )
+
+
+def _held_over(lasted: Floats, released: int) -> int:
+    """Pushes, of lengths lasted (n,), s, that a stick may have been stuck in; none where it is a
+    hand's way to hold most of several for so long, and the stick comes back from them. released: how
+    many releases came to lie."""
+    held_over = int((lasted > STUCK_PUSH_S).sum())
+    is_habit = len(lasted) >= SEVERAL and 2 * held_over > len(lasted) and released >= held_over
+    return 0 if is_habit else held_over
+
+
+def _end_before_push(t: Floats, rho: Floats, at: int, pushed_next: int, least: float) -> float:
+    """Until when what follows a release at that sample is of it, s: until the next push begins, which
+    is on from sample pushed_next (past the end: none is). t, rho (n,): times, s, and distances from
+    the rest, %; least: how far a stick that is left alone may go out within BEGINS_S, %."""
+    end = float(t[pushed_next]) - BEFORE_NEXT_S if pushed_next < len(t) else np.inf
+    times, away = t[at : pushed_next + 1], rho[at : pushed_next + 1]
+    if len(times) < 3:
+        return end
+    window = odd_window(SPIKE_S, float(np.median(np.diff(times))) or SPIKE_S, len(times))
+    calm = running_median(away, window, "edge")
+    before = np.maximum(np.searchsorted(times, times - BEGINS_S) - 1, 0)
+    lies = np.flatnonzero(calm - calm[before] <= least)
+    if not lies.size or lies[-1] == len(times) - 1:
+        return end
+    return min(end, float(times[lies[-1]]) - BEGINS_S)
 
 
 def _problems(sectors: int, enough: int, stuck: int, swing: float) -> tuple[Problem, ...]:
@@ -298,8 +326,10 @@ def _trembling(t: Floats, p: Floats) -> Floats:
 
 
 def _until(far: NDArray[np.bool_], t: Floats) -> float:
-    """The last of times (n,) at which it was far, ms after the first; 0 where it never was."""
-    last = np.flatnonzero(far)
+    """The last of times (n,) at which it was far, ms after the first; 0 where it never was. What goes
+    far out again in the end has been touched, or pushed next."""
+    near = np.flatnonzero(~far)
+    last = np.flatnonzero(far[: near[-1]] if near.size else far)
     return float(t[last[-1]] - t[0]) * 1e3 if last.size else 0.0
 
 

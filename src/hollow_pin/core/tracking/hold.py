@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from hollow_pin.core.geometry import bearing, lengths
-from hollow_pin.core.hold import BRIDGED_S, OUT, SHORTEST_S, TRIMMED_S
+from hollow_pin.core.hold import BRIDGED_S, OUT, SHORTEST_S, THERE_WITHIN, TRIMMED_S
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, RecentSamples, SpaceDoes
 from hollow_pin.core.words import END
@@ -14,6 +14,7 @@ WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
 ALONG = {270.0: END[9], 90.0: END[3]}
 """A single axis has its ends."""
 SLIPS = 2
+STAYS_S = 0.2
 
 
 class HoldFollower:
@@ -25,6 +26,7 @@ class HoldFollower:
         self._wanted = max(seconds, SHORTEST_S + 2 * TRIMMED_S)
         self._held = dict.fromkeys(self._ways, 0.0)
         self._since: float | None = None
+        self._there = 0.0
         self._last_out = -np.inf
         self._way = self._ways[0]
         self._slips = 0
@@ -36,12 +38,11 @@ class HoldFollower:
     def feed(self, t: Floats, p: Floats) -> bool:
         out = np.flatnonzero(lengths(p) > OUT)
         if out.size:
-            if self._since is None:
-                self._since = float(t[out[0]])
+            since = self._began(float(t[out[0]]))
             self._last_out = float(t[out[-1]])
             toward = p[out].mean(axis=0)
             self._way = self._nearest(float(bearing(*toward)))
-            lasted = self._last_out - self._since
+            lasted = self._last_out - since
             self._held[self._way] = max(self._held[self._way], lasted)
             if lasted >= self._wanted:
                 self._note = ""
@@ -57,6 +58,18 @@ class HoldFollower:
         if self._since is None and not self._missing():
             self.done = True
         return True
+
+    def _began(self, now: float) -> float:
+        """Since when it is held: from when it is there. While it goes on out it is being pushed, and
+        is where it was for the last STAYS_S at least: what jumps is back by then."""
+        recent = self._moment
+        first = int(np.searchsorted(recent.t, recent.now - STAYS_S))
+        there = float(lengths(recent.p[first:]).min())
+        if self._since is None:
+            self._since, self._there = now, there
+        elif there > self._there + THERE_WITHIN:
+            self._since, self._there = float(recent.t[first]), there
+        return self._since
 
     def _nearest(self, b: float) -> float:
         return min(self._ways, key=lambda w: abs((b - w + 180) % 360 - 180))

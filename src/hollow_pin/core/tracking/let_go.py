@@ -8,9 +8,11 @@ from numpy.typing import NDArray
 from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
 from hollow_pin.core.let_go import (
     BEFORE_NEXT_S,
+    BEGINS_S,
     LET_GO,
     PUSHED,
     SEGMENT_S,
+    SETTLED,
     SHORTEST_SEGMENT_S,
 )
 from hollow_pin.core.recording import Floats
@@ -39,6 +41,7 @@ class LetGoFollower:
         self._pushed_to = 0
         self._release_at: float | None = None
         self._counted_at: float | None = None
+        self._lay_at = 0.0
         self._farthest = 0.0
         self._short = 0
         self._note = ""
@@ -59,6 +62,8 @@ class LetGoFollower:
         if out.size:
             self._pushed_to = sector(float(bearing(*p[out[-1]])))
         self._watch_for_half_pushes(rho)
+        if self._lies():
+            self._lay_at = self._moment.now
         self._count(self._moment.now)
         ready = self._counted_at is not None and self._moment.now - self._counted_at >= SEGMENT_S
         if ready and not self._missing() and not self._pushing:
@@ -74,11 +79,20 @@ class LetGoFollower:
             self._release_at = None
 
     def _count(self, now: float) -> None:
-        after = SHORTEST_SEGMENT_S + BEFORE_NEXT_S
-        if self._release_at is not None and now - self._release_at >= after:
+        if self._release_at is None:
+            return
+        waited = now - self._release_at >= SHORTEST_SEGMENT_S + BEFORE_NEXT_S
+        if waited and self._lay_at - self._release_at >= SHORTEST_SEGMENT_S + BEGINS_S:
             self._counts[self._pushed_to] += 1
             self._counted_at, self._release_at = self._release_at, None
             self._short, self._note = 0, ""
+
+    def _lies(self) -> bool:
+        """Whether no push has begun just now."""
+        recent = self._moment
+        before = max(0, int(np.searchsorted(recent.t, recent.now - BEGINS_S)) - 1)
+        was, away = lengths(recent.p[[before, -1]] - recent.rest)
+        return bool(away - was <= SETTLED)
 
     def _watch_for_half_pushes(self, rho: Floats) -> None:
         if self._pushing:
