@@ -619,7 +619,7 @@ def test_a_hand_that_pushes_slowly_tells_the_same(
     ],
 )
 def test_a_hand_that_pushes_slowly_lets_no_track_fail(seed: int, fault: dict, says: str) -> None:
-    """The way out was held, and fell short of the edge: drops, too near their limit to call or over."""
+    """The way out was held, and fell short of the edge: drops, over their limit or too near it."""
     take = measure_take(by_a_slow_hand(taken(seed, **fault), 2.0, 9.0, "hold"))
     assert says in explain(take).advice
     assert len(take.hold) == len(measured(seed, **fault).hold)
