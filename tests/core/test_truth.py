@@ -8,12 +8,14 @@ from functools import cache
 import numpy as np
 import pytest
 
+from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
-from hollow_pin.simulator.perform import Performance
-from hollow_pin.simulator.stand_in import recalibrated
+from hollow_pin.simulator.hand import Manner
+from hollow_pin.simulator.perform import Performance, perform
+from hollow_pin.simulator.stand_in import StandIn, recalibrated
 from hollow_pin.simulator.stick import LOTS, Sensor, cleaned, replaced
 from sticks import performed, performed_by, read_of, readings_of, with_sensors
 
@@ -70,6 +72,21 @@ def test_returns_lie_as_far_apart_as_they_truly_do(condition: str, seed: int) ->
     assert readings.let_go.sectors == 8
     apart = np.hypot(*(finals[:, None] - finals[None, :]).transpose(2, 0, 1)).max()
     assert abs(readings.let_go.return_spread - apart) <= 0.3
+
+
+@pytest.mark.parametrize("condition", ["sound", "offset", "worn", "failing", "binding"])
+def test_a_hand_that_takes_its_time_reads_the_same(condition: str) -> None:
+    """It grips the stick, takes a second to push it out, and waits for one: a sound stick trembled, came
+    back late and failed at its edge."""
+    stick = fresh_stick("potentiometer", "round", 10, 250.0, condition, 5)
+    slowly = StandIn(stick, 5, manner=Manner(pushes=9.0, waits=0.6))
+    slow = measure_take(perform(slowly, block_s=0.1).recording)
+    usual = readings_of(condition)
+    assert slow.let_go.releases == usual.let_go.releases
+    assert slow.let_go.return_max == pytest.approx(usual.let_go.return_max, abs=0.6)
+    assert slow.let_go.settle_ms_p90 < 100
+    assert any(h.dropouts for h in slow.hold) == (condition == "failing")
+    assert rank(slow)[0].cause == rank(usual)[0].cause
 
 
 @pytest.mark.parametrize("condition", CONDITIONS)

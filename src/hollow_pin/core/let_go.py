@@ -17,9 +17,9 @@ PUSHED = 60.0
 LET_GO = 50.0
 SEGMENT_S = 1.5
 BEFORE_NEXT_S = 0.25
-BEGINS_S = 0.1
-"""A push begins where a stick goes out by more than it may lie about in so long; nothing from so long
-before that is of the release."""
+BEGINS_S, BESIDE_S = 0.25, 0.1
+"""A push begins where a stick goes out by more than it may lie about in so long: it may be gripped
+first. What lies so near to that is not of the release."""
 SHORTEST_SEGMENT_S = 0.5
 FINAL_S = 0.25
 BEARING_S = 0.1
@@ -236,7 +236,7 @@ def _end_before_push(t: Floats, rho: Floats, at: int, pushed_next: int, least: f
     lies = np.flatnonzero(calm - calm[before] <= least)
     if not lies.size or lies[-1] == len(times) - 1:
         return end
-    return min(end, float(times[lies[-1]]) - BEGINS_S)
+    return min(end, float(times[lies[-1]]) - BESIDE_S)
 
 
 def _problems(sectors: int, enough: int, stuck: int, swing: float) -> tuple[Problem, ...]:

@@ -77,14 +77,21 @@ def bound(rng: np.random.Generator) -> Body:
     )
 
 
+SLOW_HANDS = 0.3
+"""Of all hands, those that push out slowly and wait for less."""
+
+
 def manner(rng: np.random.Generator) -> Manner:
     """A hand of one kind or another."""
-    return Manner(
+    usual = Manner(
         askew=float(rng.uniform(0.3, 2.5)),
         presses=float(rng.uniform(0.94, 1.15)),
         pace=float(rng.uniform(0.8, 1.3)),
         rolls_out=float(rng.choice((0.0, 0.0, 60.0))),
     )
+    if rng.random() > SLOW_HANDS:
+        return usual
+    return replace(usual, pushes=float(rng.uniform(3, 9)), waits=float(rng.uniform(0.6, 1.0)))
 
 
 def paths(count: int, seed: int) -> Iterator[Path]:

@@ -48,12 +48,16 @@ class Motion:
 class Manner:
     """How a hand goes about it. askew: standard deviation, in degrees, of the line it crosses along.
     presses: how hard it presses outward, as a share of the usual. pace: how fast, as one. rolls_out:
-    degrees around the rim on which it comes out to it, instead of straight."""
+    degrees around the rim on which it comes out to it, instead of straight. pushes: how long it takes
+    to push out for a release or a hold, and waits: how long it waits after a release, as shares of the
+    usual."""
 
     askew: float = 1.2
     presses: float = 1.0
     pace: float = 1.0
     rolls_out: float = 0.0
+    pushes: float = 1.0
+    waits: float = 1.0
 
 
 USUAL = Manner()
@@ -133,9 +137,10 @@ class Hand:
             for b in bearings:
                 a = b + float(self._rng.normal(0, 4))
                 press = self._vary(self._pressed, 0.04)
-                yield Motion(self._vary(0.14, 0.3), True, a, a, 5.0, press)
+                seconds = self._vary(0.14, 0.3) * self._manner.pushes
+                yield Motion(seconds, True, a, a, 5.0, press)
                 yield Motion(self._vary(0.3, 0.2), True, a, a, press, press)
-                yield Motion(self._vary(1.75, 0.05), held=False)
+                yield Motion(self._vary(1.75, 0.05) * self._manner.waits, held=False)
 
     def _rim(self) -> Iterator[Motion]:
         yield Motion(self._vary(0.4, 0.2), held=False)
@@ -183,7 +188,8 @@ class Hand:
         while True:
             for bearing in (90.0, 270.0) if self._single else (0.0, 90.0, 180.0, 270.0):
                 b = bearing + float(self._rng.normal(0, 3))
-                yield Motion(self._vary(0.2, 0.2), True, b, b, 5.0, self._pressed)
+                seconds = self._vary(0.2, 0.2) * self._manner.pushes
+                yield Motion(seconds, True, b, b, 5.0, self._pressed)
                 yield Motion(
                     longer * self._vary(3.9, 0.05), True, b, b, self._pressed, self._pressed
                 )

@@ -9,6 +9,7 @@ from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
 from hollow_pin.core.let_go import (
     BEFORE_NEXT_S,
     BEGINS_S,
+    BESIDE_S,
     LET_GO,
     PUSHED,
     SEGMENT_S,
@@ -82,7 +83,7 @@ class LetGoFollower:
         if self._release_at is None:
             return
         waited = now - self._release_at >= SHORTEST_SEGMENT_S + BEFORE_NEXT_S
-        if waited and self._lay_at - self._release_at >= SHORTEST_SEGMENT_S + BEGINS_S:
+        if waited and self._lay_at - self._release_at >= SHORTEST_SEGMENT_S + BESIDE_S:
             self._counts[self._pushed_to] += 1
             self._counted_at, self._release_at = self._release_at, None
             self._short, self._note = 0, ""
