@@ -76,8 +76,8 @@ def test_returns_lie_as_far_apart_as_they_truly_do(condition: str, seed: int) ->
 
 @pytest.mark.parametrize("condition", ["sound", "offset", "worn", "failing", "binding"])
 def test_a_hand_that_takes_its_time_reads_the_same(condition: str) -> None:
-    """It grips the stick, takes a second to push it out, and waits for one: a sound stick trembled, came
-    back late and failed at its edge."""
+    """It grips the stick, takes a second to push it out, and waits for one: a sound stick trembled,
+    came back late and failed at its edge."""
     stick = fresh_stick("potentiometer", "round", 10, 250.0, condition, 5)
     slowly = StandIn(stick, 5, manner=Manner(pushes=9.0, waits=0.6))
     slow = measure_take(perform(slowly, block_s=0.1).recording)
