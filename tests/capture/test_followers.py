@@ -292,6 +292,17 @@ def test_a_hold_is_held_from_when_it_is_there() -> None:
     assert {p.label: p.done for p in bench.progress.parts}["up"] == 3.0
 
 
+@pytest.mark.parametrize(("jumps_s", "counts"), [(0.16, True), (0.26, False)])
+def test_a_joint_that_jumps_while_it_is_held_begins_no_hold_anew(
+    jumps_s: float, counts: bool
+) -> None:
+    """What is out farther for a fifth of a second was pushed there."""
+    bench = Bench(Routine(steps=("hold",))).stay(0.3).go((0, 70), 0.1).stay(1.2)
+    bench.go((0, 120), 0.004).stay(jumps_s).go((0, 70), 0.004).stay(2.0)
+    bench.go((0, 0), 0.1).stay(0.6)
+    assert ("Hold up again" in bench.progress.note) == (not counts)
+
+
 def test_the_last_lap_was_clean_or_was_not() -> None:
     bench = Bench(Routine(steps=("rim",), laps=4)).stay(0.3)
 
