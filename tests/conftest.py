@@ -58,9 +58,16 @@ def built(shared: Path) -> Path:
 
 @pytest.fixture(scope="session", autouse=True)
 def shelf(tmp_path_factory: pytest.TempPathFactory) -> None:
-    """What one process has performed and read, the others need not."""
-    sticks.shelf = examples_at(tmp_path_factory).with_name("performed")
-    sticks.shelf.mkdir(exist_ok=True)
+    """What one process has performed and read, the others need not; of a run of the same process
+    before it, whose code may have been another, nothing is kept."""
+    for module in list(sys.modules.values()):
+        if str(getattr(module, "__file__", "")).startswith(str(Path(__file__).parent)):
+            for helper in list(vars(module).values()):
+                getattr(helper, "cache_clear", lambda: None)()
+    sticks.shelf = None
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        sticks.shelf = examples_at(tmp_path_factory).with_name("performed")
+        sticks.shelf.mkdir(exist_ok=True)
 
 
 @pytest.fixture(scope="session", autouse=True)

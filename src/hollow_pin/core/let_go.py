@@ -33,7 +33,9 @@ OBLIQUE, OBLIQUE_FROM = 4, 0.38
 STUCK_FINAL = 20.0
 """% from zero, and from where it rests with hands off: where that is so far off it is back all the
 same, unless that is no rest but a push."""
-STUCK_PUSH_S, SEVERAL = 2.0, 4
+STUCK_PUSH_S = 2.0
+SEVERAL = 4
+"""Pushes, of which most last so long by a hand's habit."""
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ ALONG = {270.0: END[9], 90.0: END[3]}
 """A single axis has its ends."""
 SLIPS = 2
 STAYS_S = 0.2
+"""What is farther out for so long has been pushed there; what jumps there is back before."""
 
 
 class HoldFollower:
@@ -60,8 +61,7 @@ class HoldFollower:
         return True
 
     def _began(self, now: float) -> float:
-        """Since when it is held: from when it is there. While it goes on out it is being pushed, and
-        is where it was for the last STAYS_S at least: what jumps is back by then."""
+        """Since when it is held: from when it is there. While it goes on out it is being pushed."""
         recent = self._moment
         first = int(np.searchsorted(recent.t, recent.now - STAYS_S))
         there = float(lengths(recent.p[first:]).min())
