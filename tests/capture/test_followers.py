@@ -152,6 +152,24 @@ def test_a_release_counts_by_when_the_next_push_begins(after: float, counts: int
     assert ("Too soon" in bench.progress.note) == (not counts)
 
 
+@pytest.mark.parametrize(("after", "counts"), [(0.8, 1), (0.6, 0)])
+@pytest.mark.parametrize("far", [25, 55])
+def test_a_release_is_over_where_a_light_push_begins(after: float, counts: int, far: int) -> None:
+    """As it is measured. What is pushed half the way out and held there had counted as left alone."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=after)
+    bench.go((far, 0), 0.05).stay(0.9)
+    assert {p.label: p.done for p in bench.progress.parts}["3"] == counts
+    assert ("Too soon" in bench.progress.note) == (not counts)
+
+
+@pytest.mark.parametrize("far", [15, 55])
+def test_a_release_that_is_out_for_a_moment_is_left_alone_all_the_same(far: int) -> None:
+    """A contact that opens is none of the hand's doing."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=0.4)
+    bench.go((far, 0), 0.01).stay(0.1).go((0, 0), 0.01).stay(0.8)
+    assert {p.label: p.done for p in bench.progress.parts}["3"] == 1
+
+
 def test_what_is_still_missing_is_said_in_clock_hours() -> None:
     bench = Bench(Routine(steps=("let-go",), releases=2)).stay(0.5)
     for i in range(16):

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hollow_pin.core.built_in_zone import go_through_middle
 from hollow_pin.core.comparison import Setting, compare
 from hollow_pin.core.hidden import _pace
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
@@ -308,6 +309,50 @@ def test_a_rest_at_zero_is_asked_for_passes_enough(passes: int, code: str) -> No
     )
     assert code in codes(readings)
     assert verdict_on(readings, "still.rest_offset", 6.0) == "hidden"
+
+
+def crossed_beside(aside: float, resolution: float, y_aside: float | None = None) -> Recording:
+    """A Still at zero, and four passes of each axis so far beside the middle, % ; in steps so wide."""
+    passes = np.concatenate((np.linspace(0, -100, 100), np.linspace(-100, 100, 550)))
+    passes = np.concatenate((passes, passes[:99:-1], passes[100:], passes[:99:-1]))
+    still = np.zeros((2500, 2))
+    other = aside if y_aside is None else y_aside
+    along_x = np.column_stack((passes, np.full(len(passes), aside)))
+    along_y = np.column_stack((np.full(len(passes), other), passes))
+    raw = np.round(np.concatenate((still, along_x, along_y)) / resolution)
+    names = ("still", "crossing-x", "crossing-y")
+    step = np.repeat([STEPS.index(name) for name in names], (2500, len(passes), len(passes)))
+    ranges = (AxisRange(-100 / resolution, 100 / resolution),) * 2
+    return Recording(np.arange(len(raw)) * 4000, raw, ranges, step.astype(np.int8))
+
+
+@pytest.mark.parametrize(
+    ("aside", "resolution", "code"),
+    [
+        (0.95, 0.05, None),
+        (1.05, 0.05, "zero"),
+        (2.0, 0.5, None),
+        (2.5, 0.5, "coarse-zero"),
+        (12.0, 0.05, "zero"),
+    ],
+)
+def test_passes_that_go_by_the_middle_tell_of_no_round_dead_zone(
+    aside: float, resolution: float, code: str | None
+) -> None:
+    """A worn stick behind one of 8 %, crossed by a hand that strayed, was within every limit."""
+    take = measure_take(crossed_beside(aside, resolution))
+    assert [h.code for h in take.hidden] == [code] * 2 * (code is not None)
+    through = measure_take(crossed_beside(aside, resolution, y_aside=resolution))
+    assert through.hidden == (), "the other axis went through it"
+
+
+def test_half_of_the_passes_are_to_go_through_the_middle() -> None:
+    """As it takes half of them to be told of a dead zone."""
+    near, far = (crossed_beside(aside, 0.05).u[2500:5000] for aside in (0.5, 5.0))
+    passes = [slice(100 + 600 * i, 600 + 600 * i) for i in range(4)]
+    for through, told in ((2, True), (1, False)):
+        u = np.concatenate((near[: 600 * through + 50], far[600 * through + 50 :]))
+        assert go_through_middle(u, passes, (0.05, 0.05)) == told
 
 
 def test_a_change_is_not_called_better_where_one_side_was_hidden() -> None:

@@ -8,7 +8,7 @@ import pytest
 from hollow_pin.core.gate import gate_radius
 from hollow_pin.core.geometry import sector
 from hollow_pin.core.let_go import LetGo, _trembling, measure_let_go
-from hollow_pin.core.recording import Floats, resolution
+from hollow_pin.core.recording import Floats, NotUsable, resolution
 from hollow_pin.core.rim import find_laps, lost_between, measure_rim
 from hollow_pin.core.statistics import baseline, binned_median, runs, seconds_of, timing
 from hollow_pin.core.still import measure_still
@@ -249,6 +249,48 @@ def test_a_hand_that_is_laid_on_it_in_the_end_is_no_way_back() -> None:
     on_its_way = (t >= 1.5) & (t < 3.0)
     u[on_its_way, 0] = np.linspace(30, 0, int(on_its_way.sum()))
     assert let_go(t, u).release[0].settle_ms > 1200, "it never lay still"
+
+
+def lightly(
+    out: float = 55.0, back_s: float = 1.2, lasts_s: float = 9.0, then: float | None = None
+) -> tuple[Floats, Floats]:
+    """A release at 1.5 s that comes to lie at 0.7 % at once, and so long after it a push that goes out
+    no farther, for so long, and then as far as `then`."""
+    t, u = pushes((1, 1.5, 90), final=(0.7, 0.0), seconds=8)
+    begins = 1.5 + back_s
+    u[(t >= begins) & (t < begins + lasts_s), 0] = out
+    if then is not None:
+        u[t >= begins + lasts_s, 0] = then
+    return t, u
+
+
+@pytest.mark.parametrize("then", [None, 90.0])
+def test_a_push_too_light_to_count_is_none_of_the_release_before_it(then: float | None) -> None:
+    """A hand that pushed half the way out now and then had a sound stick “not always come back”."""
+    readings = let_go(*lightly(lasts_s=1.0, then=then))
+    (release,) = readings.release
+    assert readings.stuck == (then is not None), "what is held to the end of the samples is"
+    assert release.end_s < 2.7
+    assert (release.final_x, release.settle_ms) == (pytest.approx(0.7, abs=0.01), 0)
+
+
+@pytest.mark.parametrize(("out", "is_push"), [(21.0, True), (19.0, False)])
+def test_a_stick_that_is_out_as_far_as_one_that_hangs_was_pushed(out: float, is_push: bool) -> None:
+    (release,) = let_go(*lightly(out)).release
+    assert release.final_x == pytest.approx(0.7 if is_push else out, abs=0.01)
+
+
+@pytest.mark.parametrize(("lasts_s", "is_push"), [(0.22, True), (0.18, False)])
+def test_a_contact_that_opens_for_a_moment_ends_no_release(lasts_s: float, is_push: bool) -> None:
+    (release,) = let_go(*lightly(40.0, 0.8, lasts_s)).release
+    assert release.end_s == pytest.approx(2.05 if is_push else 3.0, abs=0.02)
+
+
+def test_a_stick_that_swings_by_its_middle_and_hangs_was_not_pushed() -> None:
+    """It is the worst there is; a push so soon after the release leaves nothing to measure."""
+    assert let_go(*lightly(-40.0, 0.08)).stuck == 1
+    with pytest.raises(NotUsable, match="no push and release"):
+        let_go(*lightly(-40.0, 0.12))
 
 
 def test_a_half_hearted_push_is_no_push() -> None:

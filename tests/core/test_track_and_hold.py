@@ -592,6 +592,20 @@ def test_passes_beside_the_middle_of_a_round_dead_zone_do_not_hide_it(
     assert bool(built_in_dead_zone(t, x, find_passes(t, x), 0.78)) == told
 
 
+@pytest.mark.parametrize("back", [15.0, 25.0])
+def test_a_hand_that_goes_to_and_fro_about_the_middle_does_not_hide_a_dead_zone(
+    back: float,
+) -> None:
+    """Its passes were at zero twice, and a worn stick was within every limit."""
+    to = np.arange(-100.0, 0.0, 0.3)
+    fro, on = np.arange(0.0, -back, -0.3), np.arange(-back, 100.0, 0.3)
+    one = np.concatenate((to, fro, on))
+    v = np.concatenate((one, -one, one, -one))
+    v = np.sign(v) * np.maximum(np.abs(v) - 8.0, 0.0) * 100 / 92
+    t = np.arange(len(v)) / 250
+    assert built_in_dead_zone(t, v, find_passes(t, v), 0.05) == pytest.approx(8.0, abs=2.0)
+
+
 @pytest.mark.parametrize(
     ("moved", "size"),
     [(0.0, 6.0), (4.4, 6.0), (4.9, 4.9), (6.0, 6.0), (7.6, 7.7), (8.2, 6.0)],

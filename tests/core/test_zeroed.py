@@ -89,6 +89,14 @@ def test_it_lies_where_it_was_let_go_and_leaps_time_and_again(one: dict, leaps: 
         assert zeroed == pytest.approx(one.get("away", 3.0), abs=2.0)
 
 
+@pytest.mark.parametrize(("last", "leaps"), [(0.51, True), (0.49, False)])
+def test_what_a_thumb_lets_slide_the_last_steps_is_no_leap(last: float, leaps: bool) -> None:
+    """By two and a half coarse steps; a sound stick was “hidden” that a thumb had lain on."""
+    t, u = leaping(away=2.0)
+    u[np.append((u[1:, 0] == 0.0) & (u[:-1, 0] == 2.0), False), 0] = last
+    assert (leaps_to_zero(t, u, (0.2, 0.2)) is not None) == leaps
+
+
 @pytest.mark.parametrize(("off", "leaps"), [(0.09, True), (0.11, False)])
 def test_what_leaps_elsewhere_than_to_zero_is_the_stick_s_own(off: float, leaps: bool) -> None:
     t, u = leaping()
@@ -133,7 +141,8 @@ def rim_at(
     at: float = 0.0,
 ) -> NDArray[np.float64]:
     """Samples on the rim at zero, or what stands for it, and beside it."""
-    other = np.concatenate((np.full(there, at), np.full(beside, far), np.full(100, most)))
+    ends = np.full(50, -most), np.full(50, most)
+    other = np.concatenate((ends[0], np.full(there, at), np.full(beside, far), ends[1]))
     return np.column_stack((np.full(len(other), out), other))
 
 
@@ -160,6 +169,16 @@ def test_what_stands_at_zero_all_the_way_is_there_on_the_rim_too(
 ) -> None:
     """Coarse digits and a steady hand may look like it, but on the rim no stick stays on its axis."""
     assert pulled_onto_axis(crossed(**crossing), rim_at(**rim), 0.5) == is_pulled
+
+
+def test_a_stick_that_starts_or_stops_on_its_axis_was_not_pulled_there() -> None:
+    """A push straight up to the rim made “the source pulls a stick onto its axis” of a sound one."""
+    out = np.column_stack((np.linspace(0, 80, 200), np.zeros(200)))
+    goes_on = rim_at(5, 5)[55:]
+    assert not pulled_onto_axis(crossed(), np.concatenate((out, goes_on)), 0.5)
+    assert not pulled_onto_axis(crossed(), np.concatenate((goes_on, out[::-1])), 0.5)
+    between = np.concatenate((rim_at(5, 6), out, rim_at(5, 6)[::-1]))
+    assert not pulled_onto_axis(crossed(), between, 0.5)
 
 
 @pytest.mark.parametrize(("far", "is_pulled"), [(4.9, False), (5.1, True)])

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
+from hollow_pin.core.geometry import lengths
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.statistics import GAP_TIMES, runs, usual_interval
 
@@ -14,6 +17,10 @@ DEAD_ZONE_LEAST = 1.0
 JUMP_STEPS = 1.5
 FEWEST_AT_ZERO = 2
 """Passes by which the time at zero tells a dead zone: swift ones too, where fewer are slow."""
+NEAR_LEAST, NEAR_STEPS = 1.0, 4.0
+"""% of half range, and steps of the converter: passes that go by the middle farther off than both may
+go by a round dead zone as well, however wide it is, since what is left of a stick's way is stretched
+from zero on."""
 DWELL_LEAST = 1.0
 DWELL_TIMES = 3.0
 DWELL_INSIDE = 0.7
@@ -21,6 +28,10 @@ IN_THE_MIDDLE = 0.6
 """Of half the travel that a pass is at zero for: no farther from zero lies the middle of it, by where
 the pass was before and after. A dead zone lies about zero; a joint that opens and drops an axis there
 does so anywhere."""
+AWAY_TIMES, AWAY_S = 2.0, 0.06
+"""A hand that goes to and fro about the middle stays there several times: a stay ends where the pass
+is so many times as far off as what counts as near, for so long. Noise alone goes in and out at the
+edge of a dead zone."""
 NEAR_ZERO = 1.0
 """How far from zero a pass may stand in a dead zone, %."""
 SAME_DIGIT = 0.75
@@ -46,6 +57,7 @@ lie there."""
 LAY_WITHIN, LEAPS_STEPS = 2.0, 2.5
 """It lies where it goes about by no more than this, %, and leaps by more steps of the converter."""
 FEWEST_LEAPS = 3
+Of = TypeVar("Of", float, tuple[float, float, float])
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
@@ -91,9 +103,8 @@ def _dwelt_at_zero(
     The share of a pass's time, of its travel: noise moves samples out of the zone at its edges and as
     many into it, so that how many there are is not changed by it. The middle half of them is asked to
     be at zero nearly throughout, and the middle of them to lie where the axis would have gone through
-    zero (`IN_THE_MIDDLE`), since a contact that drops to zero does so anywhere. The upper quartile of
-    the passes, the lower of two: a hand may stop there once, and go past the middle of a round dead
-    zone as often as through it. alike: whether most must stand at the same value (`SAME_DIGIT`).
+    zero (`IN_THE_MIDDLE`), since a contact that drops to zero does so anywhere. Of the passes
+    their upper quartile. alike: whether most must stand at the same value (`SAME_DIGIT`).
     """
     near = max((1.01 if alike else 2.01) * resolution, NEAR_ZERO)
     dwells = [_dwelt(t[p], v[p], near) for p in passes]
@@ -103,8 +114,36 @@ def _dwelt_at_zero(
     stood = Counter(at for half, at_any, at in dwells if half - at_any > least)
     if not stood or (alike and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total()):
         return 0.0
-    half, at_any, _ = sorted(dwells)[3 * (len(dwells) - 1) // 4]
+    half, at_any, _ = _upper_quartile(dwells)
     return half if half - at_any > least else 0.0
+
+
+def _longest_stay(
+    t: Floats, away: NDArray[np.bool_], at_zero: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """Of a pass, (n,): which samples at zero are of the one stay that has most of them."""
+    first, stop = runs(away)
+    goes = t[np.minimum(stop, len(t) - 1)] - t[first] >= AWAY_S
+    stay = np.zeros(len(t), dtype=np.intp)
+    stay[first[goes]] = 1
+    stay = np.cumsum(stay)
+    return np.asarray(at_zero & (stay == np.bincount(stay[at_zero]).argmax()))
+
+
+def go_through_middle(u: Floats, passes: list[slice], resolutions: Sequence[float]) -> bool:
+    """Whether passes go by the middle so near to it that a round dead zone would show: as many of
+    them as `_dwelt_at_zero` asks.
+
+    u (n, 2) %; passes: from end to end of either axis; resolutions: each axis's smallest step, %.
+    """
+    nearness = _upper_quartile([-float(lengths(u[p]).min()) for p in passes])
+    return -nearness <= max(NEAR_LEAST, NEAR_STEPS * max(resolutions))
+
+
+def _upper_quartile(of_passes: Sequence[Of]) -> Of:
+    """The upper quartile, the lower of two: a hand may stop in a place once, and go past the middle of
+    a round dead zone as often as through it."""
+    return sorted(of_passes)[3 * (len(of_passes) - 1) // 4]
 
 
 def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
@@ -115,7 +154,7 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
         return 0.0, 0.0, 0.0
     values, times = np.unique(v[near], return_counts=True)
     at = float(values[times.argmax()])
-    at_zero = v == at
+    at_zero = _longest_stay(t, np.abs(v - at) > AWAY_TIMES * within, v == at)
     where = np.flatnonzero(at_zero)
     middle = slice(where[len(where) // 4], where[3 * len(where) // 4] + 1)
     if at_zero.all() or at_zero[middle].mean() < DWELL_INSIDE:
@@ -150,10 +189,22 @@ def pulled_onto_axis(crossing: Floats, rim: Floats, resolution: float) -> bool:
     at = float(values[times.argmax()])
     if abs(at) > resolution or times.max() < STANDS * len(other):
         return False
-    off = np.abs(rim[np.abs(rim[:, 0]) > ROUND, 1] - at)
-    there = int((off == 0).sum())
-    beside = int((off <= max(BESIDE, BESIDE_STEPS * resolution)).sum()) - there
-    return there >= max(FEWEST_ON_AXIS, beside)
+    off = rim[:, 1] - at
+    side = np.where(np.abs(off) <= max(BESIDE, BESIDE_STEPS * resolution), 0, np.sign(off))
+    through = _from_side_to_side(np.where((side == 0) & (np.abs(rim[:, 0]) <= ROUND), np.nan, side))
+    there = int((off[through] == 0).sum())
+    return there >= max(FEWEST_ON_AXIS, int(through.sum()) - there)
+
+
+def _from_side_to_side(side: Floats) -> NDArray[np.bool_]:
+    """Which samples (n,) lie where it goes from one side to the other: side is -1, 1, 0 in between,
+    and NaN where it does neither. Who starts or stops there stands there by himself."""
+    known = np.flatnonzero(side != 0)
+    if not known.size:
+        return np.zeros(len(side), dtype=np.bool_)
+    after = np.searchsorted(known, np.arange(len(side)))
+    ends = np.concatenate(([np.nan], side[known], [np.nan]))
+    return np.asarray((side == 0) & (ends[after] * ends[after + 1] == -1))
 
 
 def leaps_to_zero(t: Floats, u: Floats, resolutions: Sequence[float]) -> float | None:
@@ -172,7 +223,8 @@ def leaps_to_zero(t: Floats, u: Floats, resolutions: Sequence[float]) -> float |
         if len(lay) < 2 or np.ptp(lay, axis=0).max() > LAY_WITHIN:
             continue
         place = np.median(lay, axis=0)
-        out, leap = float(np.hypot.reduce(place)), np.abs(place - u[came])
+        out = float(np.hypot.reduce(place))
+        leap = np.minimum(np.abs(place - u[came]), np.abs(lay[-1] - u[came]))
         if out <= LAY_MOST and (leap > LEAPS_STEPS * np.asarray(resolutions)).any():
             far.append(out)
     return max(far) if len(far) >= FEWEST_LEAPS else None

@@ -10,7 +10,7 @@ import bottleneck
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone
+from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone, go_through_middle
 from hollow_pin.core.dead_spans import (
     AROUND_S,
     JUMP_LEAST,
@@ -89,7 +89,7 @@ class CrossingResult:
     """The readings, and what they were read from, pass by pass: squares and counts (passes, 50) of
     the residual in each bin; other (passes, 50), the other axis's medians, NaN where empty; jumped,
     the places that passes jump over. sees_dead_zone: whether there were passes enough to tell one
-    from none."""
+    from none; through_middle: whether they went so near to it that they tell of a round one."""
 
     readings: Crossing
     squares: Floats
@@ -98,6 +98,7 @@ class CrossingResult:
     jumped: Jumps
     problems: tuple[Problem, ...]
     sees_dead_zone: bool = True
+    through_middle: bool = True
 
 
 def find_passes(t: Floats, v: Floats) -> list[slice]:
@@ -214,7 +215,10 @@ def measure_crossing(
     )
     problems = tuple(_problems(step, len(passes), len(slow)))
     sees = len(at_zero) >= FEWEST_AT_ZERO
-    return CrossingResult(readings, squares, counts, sideways, jumped, problems, sees)
+    through = other is None or go_through_middle(
+        np.column_stack((v, other)), at_zero, (resolution(v), resolution(other))
+    )
+    return CrossingResult(readings, squares, counts, sideways, jumped, problems, sees, through)
 
 
 def _within(part: slice, whole: slice) -> bool:

@@ -280,7 +280,7 @@ def _zero(axis: str, still: Floats, recording: Recording, i: int) -> list[Hidden
     either = f", or a sound stick within one step of {step:.1f} %" if coarse else ""
     message = (
         f"{axis} rests at exactly zero and never trembles. That may be a dead zone in the "
-        f"source{either}: a Crossing would tell."
+        f"source{either}: a Crossing through the middle would tell."
     )
     return [Hidden(COARSE_ZERO if coarse else ZERO, axis, message, AT_REST)]
 

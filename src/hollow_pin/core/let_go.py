@@ -11,7 +11,14 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, diameter, lengths, sector, smallest_circle
 from hollow_pin.core.recording import Floats, NotUsable, Problem
-from hollow_pin.core.statistics import TENTHS_APART, centre, odd_window, running_median, runs
+from hollow_pin.core.statistics import (
+    TENTHS_APART,
+    centre,
+    odd_window,
+    running_median,
+    runs,
+    timing,
+)
 
 PUSHED = 60.0
 LET_GO = 50.0
@@ -33,6 +40,9 @@ OBLIQUE, OBLIQUE_FROM = 4, 0.38
 STUCK_FINAL = 20.0
 """% from zero, and from where it rests with hands off: where that is so far off it is back all the
 same, unless that is no rest but a push."""
+OUT_S, BACK_S = 0.2, 0.1
+"""A stick that was back for so long and then is out by STUCK_FINAL again for so long was pushed, if
+too lightly for a push that counts."""
 STUCK_PUSH_S = 2.0
 SEVERAL = 4
 """Pushes, of which most last so long by a hand's habit."""
@@ -164,10 +174,11 @@ def measure_let_go(
     starts, stops = runs(is_pushed(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     band = max(SETTLED, 4 * jitter + sway, wander)
     measured_releases: list[_MeasuredRelease] = []
+    begins = _begins(t, rho, starts)
     for i, stop in enumerate(stops):
         if stop >= len(t):
             continue
-        pushed_next = int(starts[i + 1]) if i + 1 < len(starts) else len(t)
+        pushed_next = int(begins[np.searchsorted(begins, stop, side="right")])
         latest_end = _end_before_push(t, rho, int(stop), pushed_next, max(SETTLED, jitter))
         one_release = _measure_release(t, p, rho, int(stop), float(t[starts[i]]), latest_end, band)
         if one_release is not None:
@@ -222,6 +233,22 @@ def _held_over(lasted: Floats, released: int) -> int:
     held_over = int((lasted > STUCK_PUSH_S).sum())
     is_habit = len(lasted) >= SEVERAL and 2 * held_over > len(lasted) and released >= held_over
     return 0 if is_habit else held_over
+
+
+def _begins(t: Floats, rho: Floats, starts: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The samples, ascending, at which a push is on: those that count, which starts has, and those
+    that are too light or reach so far only later; and the end of the samples. t, rho (n,): times, s,
+    and distances from the rest, %."""
+    pace = timing(t)
+    window = odd_window(SPIKE_S, pace.interval_s if pace else SPIKE_S, len(rho))
+    first, stop = runs(running_median(rho, window, "edge") > STUCK_FINAL)
+    since_back = np.append(0, stop[:-1])
+    back_s = t[first] - t[since_back]
+    full = np.append(starts, len(t))
+    until = np.minimum(stop, full[np.searchsorted(full, first)])
+    lasted = t[np.minimum(until, len(t) - 1)] - t[first]
+    light = first[(back_s >= BACK_S) & (lasted >= OUT_S)]
+    return np.unique(np.concatenate((light, full)))
 
 
 def _end_before_push(t: Floats, rho: Floats, at: int, pushed_next: int, least: float) -> float:

@@ -37,10 +37,11 @@ class StepResults:
     @property
     def dead_zones(self) -> dict[str, float | None]:
         """Each axis's built-in dead zone, %; None where it was not measured, or too few passes were
-        made to tell none from one."""
+        made to tell none from one, or all went by the middle."""
         zones: dict[str, float | None] = {"x": None, "y": None}
         tracks = self.crossing | ({"x": self.turn.crossing} if self.turn else {})
+        through = any(c.through_middle for c in tracks.values())
         for axis, c in tracks.items():
             zone = c.readings.built_in_dead_zone
-            zones[axis] = zone if zone or c.sees_dead_zone else None
+            zones[axis] = zone if zone or (through and c.sees_dead_zone) else None
         return zones

@@ -58,7 +58,7 @@ from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
-VERSION = 32
+VERSION = 33
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 FOUND = "gate-found"
@@ -243,7 +243,7 @@ def _with_hidden(
 ) -> list[Problem]:
     """The problems, and what is hidden among them: where it is known what makes a stick stand still,
     that it does is none, and is told once."""
-    seen_through = all(read.swallowed) and all(z == 0 for z in results.dead_zones.values())
+    seen_through = all(read.swallowed) and not any(results.dead_zones.values())
     if seen_through or any(h.code in ("built-in-dead-zone", "no-signal") for h in hidden):
         problems = [p for p in problems if p.code != "constant"]
     explained = MAY_BE_ZERO if any(p.code == "constant" for p in problems) else ()

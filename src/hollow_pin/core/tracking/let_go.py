@@ -7,14 +7,17 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
 from hollow_pin.core.let_go import (
+    BACK_S,
     BEFORE_NEXT_S,
     BEGINS_S,
     BESIDE_S,
     LET_GO,
+    OUT_S,
     PUSHED,
     SEGMENT_S,
     SETTLED,
     SHORTEST_SEGMENT_S,
+    STUCK_FINAL,
 )
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
@@ -43,6 +46,8 @@ class LetGoFollower:
         self._release_at: float | None = None
         self._counted_at: float | None = None
         self._lay_at = 0.0
+        self._back_since: float | None = None
+        self._out_since: float | None = None
         self._farthest = 0.0
         self._short = 0
         self._note = ""
@@ -63,6 +68,7 @@ class LetGoFollower:
         if out.size:
             self._pushed_to = sector(float(bearing(*p[out[-1]])))
         self._watch_for_half_pushes(rho)
+        self._watch_for_light_pushes(t, rho)
         if self._lies():
             self._lay_at = self._moment.now
         self._count(self._moment.now)
@@ -70,6 +76,26 @@ class LetGoFollower:
         if ready and not self._missing() and not self._pushing:
             self.done = True
         return True
+
+    def _watch_for_light_pushes(self, t: Floats, rho: Floats) -> None:
+        """A stick that was back and is out again was pushed, however lightly: what it did before
+        is all there is of its release."""
+        back = rho <= STUCK_FINAL
+        for i in _changes(back.astype(np.intp), self._back_since is not None):
+            at = float(t[i])
+            if back[i]:
+                self._back_since, self._out_since = at, None
+            else:
+                was_back = self._back_since is not None and at - self._back_since >= BACK_S
+                self._back_since, self._out_since = None, at if was_back else None
+        if self._moment.now - self._left_alone_until(self._moment.now) >= OUT_S:
+            self._push(self._left_alone_until(self._moment.now))
+
+    def _left_alone_until(self, now: float) -> float:
+        """Until when the stick that was let go last has been left alone, s."""
+        if self._out_since is None or self._out_since < (self._release_at or 0.0):
+            return now
+        return min(now, self._out_since)
 
     def _push(self, now: float) -> None:
         """A push begins; the release before it counts if it was left alone long enough."""
@@ -82,6 +108,7 @@ class LetGoFollower:
     def _count(self, now: float) -> None:
         if self._release_at is None:
             return
+        now = self._left_alone_until(now)
         waited = now - self._release_at >= SHORTEST_SEGMENT_S + BEFORE_NEXT_S
         if waited and self._lay_at - self._release_at >= SHORTEST_SEGMENT_S + BESIDE_S:
             self._counts[self._pushed_to] += 1
