@@ -274,8 +274,8 @@ def test_a_push_too_light_to_count_is_none_of_the_release_before_it(then: float 
     assert (release.final_x, release.settle_ms) == (pytest.approx(0.7, abs=0.01), 0)
 
 
-@pytest.mark.parametrize(("out", "is_push"), [(21.0, True), (19.0, False)])
-def test_a_stick_that_is_out_as_far_as_one_that_hangs_was_pushed(out: float, is_push: bool) -> None:
+@pytest.mark.parametrize(("out", "is_push"), [(10.3, True), (9.7, False)])
+def test_a_stick_that_is_out_by_a_tenth_was_pushed(out: float, is_push: bool) -> None:
     (release,) = let_go(*lightly(out)).release
     assert release.final_x == pytest.approx(0.7 if is_push else out, abs=0.01)
 
@@ -283,7 +283,7 @@ def test_a_stick_that_is_out_as_far_as_one_that_hangs_was_pushed(out: float, is_
 @pytest.mark.parametrize(("lasts_s", "is_push"), [(0.22, True), (0.18, False)])
 def test_a_contact_that_opens_for_a_moment_ends_no_release(lasts_s: float, is_push: bool) -> None:
     (release,) = let_go(*lightly(40.0, 0.8, lasts_s)).release
-    assert release.end_s == pytest.approx(2.05 if is_push else 3.0, abs=0.02)
+    assert release.end_s == pytest.approx(2.2 if is_push else 3.0, abs=0.02)
 
 
 def test_a_stick_that_swings_by_its_middle_and_hangs_was_not_pushed() -> None:

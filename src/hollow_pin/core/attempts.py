@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import CrossingResult, measure_crossing
+from hollow_pin.core.elsewhere import farthest_elsewhere, refuse_inside_edge
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.hand_line import hand_line, straightened
 from hollow_pin.core.hold import HoldResult, measure_hold
@@ -89,9 +90,13 @@ def measure_steps(
         return replace(one_range, problems=(*one_range.problems, LEARNS))
 
     let_go: LetGoResult | None = attempts.last_usable("let-go", let_go_from)
-    rim: RimResult | None = attempts.last_usable(
-        "rim", lambda part: measure_rim(u[part], gate, at_end[part], reach, t[part])
-    )
+
+    def rim_from(part: slice) -> RimResult:
+        rim = measure_rim(u[part], gate, at_end[part], reach, t[part])
+        refuse_inside_edge(u[part], farthest_elsewhere(attempts.recording))
+        return rim
+
+    rim: RimResult | None = attempts.last_usable("rim", rim_from)
     crossing: dict[str, CrossingResult] = {}
     for i, axis in enumerate(AXES):
         crossed = attempts.last_usable(f"crossing-{axis}", partial(_cross, attempts.recording, i))

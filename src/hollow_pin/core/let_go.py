@@ -40,9 +40,9 @@ OBLIQUE, OBLIQUE_FROM = 4, 0.38
 STUCK_FINAL = 20.0
 """% from zero, and from where it rests with hands off: where that is so far off it is back all the
 same, unless that is no rest but a push."""
-OUT_S, BACK_S = 0.2, 0.1
-"""A stick that was back for so long and then is out by STUCK_FINAL again for so long was pushed, if
-too lightly for a push that counts."""
+LIGHTLY, BACK_S, OUT_S = 10.0, 0.1, 0.2
+"""A stick that was back within so many % for so long, and then is farther out for so long, was pushed,
+if too lightly for a push that counts."""
 STUCK_PUSH_S = 2.0
 SEVERAL = 4
 """Pushes, of which most last so long by a hand's habit."""
@@ -174,12 +174,13 @@ def measure_let_go(
     starts, stops = runs(is_pushed(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     band = max(SETTLED, 4 * jitter + sway, wander)
     measured_releases: list[_MeasuredRelease] = []
-    begins = _begins(t, rho, starts)
+    begins, beside_s = _begins(t, rho, starts)
     for i, stop in enumerate(stops):
         if stop >= len(t):
             continue
-        pushed_next = int(begins[np.searchsorted(begins, stop, side="right")])
-        latest_end = _end_before_push(t, rho, int(stop), pushed_next, max(SETTLED, jitter))
+        following = np.searchsorted(begins, stop, side="right")
+        pushed_next = int(begins[following]), float(beside_s[following])
+        latest_end = _end_before_push(t, rho, int(stop), *pushed_next, max(SETTLED, jitter))
         one_release = _measure_release(t, p, rho, int(stop), float(t[starts[i]]), latest_end, band)
         if one_release is not None:
             measured_releases.append(one_release)
@@ -235,27 +236,33 @@ def _held_over(lasted: Floats, released: int) -> int:
     return 0 if is_habit else held_over
 
 
-def _begins(t: Floats, rho: Floats, starts: NDArray[np.intp]) -> NDArray[np.intp]:
-    """The samples, ascending, at which a push is on: those that count, which starts has, and those
-    that are too light or reach so far only later; and the end of the samples. t, rho (n,): times, s,
-    and distances from the rest, %."""
+def _begins(t: Floats, rho: Floats, starts: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats]:
+    """The samples (m,), ascending, at which a push is on: those that count, which starts has, and
+    those that are too light or reach so far only later; and the end of the samples. And how long
+    before each it may have begun, s, (m,). t, rho (n,): times, s, and distances from the rest, %."""
     pace = timing(t)
     window = odd_window(SPIKE_S, pace.interval_s if pace else SPIKE_S, len(rho))
-    first, stop = runs(running_median(rho, window, "edge") > STUCK_FINAL)
+    first, stop = runs(running_median(rho, window, "edge") > LIGHTLY)
     since_back = np.append(0, stop[:-1])
     back_s = t[first] - t[since_back]
     full = np.append(starts, len(t))
     until = np.minimum(stop, full[np.searchsorted(full, first)])
     lasted = t[np.minimum(until, len(t) - 1)] - t[first]
     light = first[(back_s >= BACK_S) & (lasted >= OUT_S)]
-    return np.unique(np.concatenate((light, full)))
+    on, first_of = np.unique(np.concatenate((full, light)), return_index=True)
+    return on, np.where(first_of < len(full), BEFORE_NEXT_S, BESIDE_S)
 
 
-def _end_before_push(t: Floats, rho: Floats, at: int, pushed_next: int, least: float) -> float:
+def _end_before_push(
+    t: Floats, rho: Floats, at: int, pushed_next: int, beside_s: float, least: float
+) -> float:
     """Until when what follows a release at that sample is of it, s: until the next push begins, which
-    is on from sample pushed_next (past the end: none is). t, rho (n,): times, s, and distances from
-    the rest, %; least: how far a stick that is left alone may go out within BEGINS_S, %."""
-    end = float(t[pushed_next]) - BEFORE_NEXT_S if pushed_next < len(t) else np.inf
+    is on from sample pushed_next (past the end: none is), beside_s before it.
+
+    t, rho (n,): times, s, and distances from the rest, %; least: how far a stick that is left alone
+    may go out within BEGINS_S, %.
+    """
+    end = float(t[pushed_next]) - beside_s if pushed_next < len(t) else np.inf
     times, away = t[at : pushed_next + 1], rho[at : pushed_next + 1]
     if len(times) < 3:
         return end

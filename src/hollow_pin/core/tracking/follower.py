@@ -19,13 +19,15 @@ QUIET_WITHIN = 4.0
 
 @dataclass
 class RecentSamples:
-    """Now, and the last half second. rest: where the stick was last left alone, (2,) %."""
+    """Now, and the last half second. rest: where the stick was last left alone, (2,) %. pushed_to: how
+    far out pushes have brought each axis, to its low and high side, (2, 2) %."""
 
     axes: int
     rest: Floats
     now: float = 0.0
     t: Floats = field(default_factory=lambda: np.empty(0))
     p: Floats = field(default_factory=lambda: np.empty((0, 2)))
+    pushed_to: Floats = field(default_factory=lambda: np.zeros((2, 2)))
 
     def remember(self, t: Floats, p: Floats) -> None:
         self.t = np.concatenate((self.t, t))

@@ -12,12 +12,12 @@ from hollow_pin.core.let_go import (
     BEGINS_S,
     BESIDE_S,
     LET_GO,
+    LIGHTLY,
     OUT_S,
     PUSHED,
     SEGMENT_S,
     SETTLED,
     SHORTEST_SEGMENT_S,
-    STUCK_FINAL,
 )
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
@@ -30,6 +30,8 @@ NO_FARTHER = (
     "Not far enough to count. If that is the edge, the device's numbers may not be calibrated yet: "
     "end the take, and say so where the source is chosen."
 )
+HELD_S = 0.2, 0.06
+"""From when to when before it is seen to be let go a push is held."""
 SHORT_IN_A_ROW = 3
 """Pushes that do not count, from which on it may be no fault of the hand."""
 
@@ -63,6 +65,7 @@ class LetGoFollower:
                 self._push(float(t[i]))
             else:
                 self._release_at = float(t[i])
+                self._note_how_far(float(t[i]))
             self._pushing = bool(mark[i])
         out = np.flatnonzero(mark == 1)
         if out.size:
@@ -77,10 +80,19 @@ class LetGoFollower:
             self.done = True
         return True
 
+    def _note_how_far(self, let_go_s: float) -> None:
+        """Where the stick was held before it was let go."""
+        recent = self._moment
+        held = (recent.t >= let_go_s - HELD_S[0]) & (recent.t <= let_go_s - HELD_S[1])
+        if held.any():
+            x, y = np.median(recent.p[held], axis=0)
+            out = np.array([(-x, x), (-y, y)])
+            recent.pushed_to = np.maximum(recent.pushed_to, out)
+
     def _watch_for_light_pushes(self, t: Floats, rho: Floats) -> None:
         """A stick that was back and is out again was pushed, however lightly: what it did before
         is all there is of its release."""
-        back = rho <= STUCK_FINAL
+        back = rho <= LIGHTLY
         for i in _changes(back.astype(np.intp), self._back_since is not None):
             at = float(t[i])
             if back[i]:
@@ -88,14 +100,15 @@ class LetGoFollower:
             else:
                 was_back = self._back_since is not None and at - self._back_since >= BACK_S
                 self._back_since, self._out_since = None, at if was_back else None
-        if self._moment.now - self._left_alone_until(self._moment.now) >= OUT_S:
-            self._push(self._left_alone_until(self._moment.now))
+        began = self._pushed_lightly_at
+        if began is not None and self._moment.now - began >= OUT_S:
+            self._push(began)
 
-    def _left_alone_until(self, now: float) -> float:
-        """Until when the stick that was let go last has been left alone, s."""
-        if self._out_since is None or self._out_since < (self._release_at or 0.0):
-            return now
-        return min(now, self._out_since)
+    @property
+    def _pushed_lightly_at(self) -> float | None:
+        """Since when the stick that was let go last is out again, s."""
+        out = self._out_since
+        return None if out is None or out < (self._release_at or 0.0) else out
 
     def _push(self, now: float) -> None:
         """A push begins; the release before it counts if it was left alone long enough."""
@@ -108,8 +121,10 @@ class LetGoFollower:
     def _count(self, now: float) -> None:
         if self._release_at is None:
             return
-        now = self._left_alone_until(now)
-        waited = now - self._release_at >= SHORTEST_SEGMENT_S + BEFORE_NEXT_S
+        until, beside_s = now, BEFORE_NEXT_S
+        if (began := self._pushed_lightly_at) is not None:
+            until, beside_s = min(now, began), BESIDE_S
+        waited = until - self._release_at >= SHORTEST_SEGMENT_S + beside_s
         if waited and self._lay_at - self._release_at >= SHORTEST_SEGMENT_S + BESIDE_S:
             self._counts[self._pushed_to] += 1
             self._counted_at, self._release_at = self._release_at, None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from hollow_pin.core.elsewhere import LEAST_OUT, SHORT, SIDES
 from hollow_pin.core.gate import BIN, BINS
 from hollow_pin.core.geometry import bearing, clock_hour, lengths
 from hollow_pin.core.recording import Floats
@@ -13,6 +14,8 @@ from hollow_pin.core.statistics import GAP_TIMES, usual_interval
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 
 MARGIN_DEG = 12.0
+SIDE_BINS = np.array([[hour * BINS // 12 for hour in hours] for hours in SIDES]) % BINS
+"""The directions of an axis's low and high side, of x and of y."""
 PRESSED = 0.8
 """A clean lap keeps outside this share of the farthest that was reached."""
 
@@ -101,17 +104,25 @@ class RimFollower:
                 self._judge_lap()
 
     def _judge_lap(self) -> None:
+        weak = self._weak()
+        self._this_lap[:] = np.inf
+        if not weak.size:
+            self._note = "The last lap was clean."
+            return
+        hour = clock_hour(float(weak[len(weak) // 2]) * BIN)
+        self._note = f"On the last lap it left the edge toward {hour}\u00a0o’clock. Press outward."
+
+    def _weak(self) -> NDArray[np.intp]:
+        """The directions in which the last lap was not at the edge; none where they are few, and no
+        push went farther."""
         loose = np.flatnonzero(self._this_lap < PRESSED * self._farthest)
         missed = np.flatnonzero(np.isinf(self._this_lap))
         weak = np.concatenate((loose, missed))
-        if weak.size <= (1 - LEAST_COVERAGE) * BINS:
-            self._note = "The last lap was clean."
-        else:
-            hour = clock_hour(float(weak[len(weak) // 2]) * BIN)
-            self._note = (
-                f"On the last lap it left the edge toward {hour}\u00a0o’clock. Press outward."
-            )
-        self._this_lap[:] = np.inf
+        if weak.size > (1 - LEAST_COVERAGE) * BINS:
+            return weak
+        pushed_to = self._moment.pushed_to
+        inside = (pushed_to >= LEAST_OUT) & (self._this_lap[SIDE_BINS] < SHORT * pushed_to)
+        return np.asarray(SIDE_BINS[inside])
 
     def coaching(self) -> Coaching:
         cw, ccw = self._laps
