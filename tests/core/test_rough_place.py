@@ -10,6 +10,7 @@ import pytest
 
 from gimbal import Stick, taken
 from hollow_pin.core.crossing import BINS, RoughSpot, measure_crossing
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
@@ -54,6 +55,26 @@ def with_place(peak: float, *, passes: int = 3, of: int = 5, usual: float = 0.1)
         rough_spots=(RoughSpot(40.0, 44.0, 0.6, of), place),
     )
     return replace(take, crossing=replace(take.crossing, x=x))
+
+
+@pytest.mark.parametrize(
+    ("from_", "to", "passes", "there"),
+    [
+        (-6, 4, 3, False),
+        (-20, -11, 3, False),
+        (-3.9, 4, 3, True),
+        (-20, -12.1, 3, True),
+        (-6, 4, 2, True),
+    ],
+)
+def test_what_as_many_passes_jump_over_is_no_dirt(
+    from_: float, to: float, passes: int, there: bool
+) -> None:
+    """A broken place that two slow passes jumped over was “rough: clean it first”."""
+    take = with_place(2.0)
+    x = replace(take.crossing.x, dead_spans=(DeadSpan(from_, to, passes),))
+    broken = replace(take, crossing=replace(take.crossing, x=x))
+    assert (rough_place(broken) is not None) == there
 
 
 @pytest.mark.parametrize(

@@ -13,6 +13,7 @@ from hollow_pin.core.catalogue import BY_PATH
 from hollow_pin.core.comparison import _judge as judge
 from hollow_pin.core.complaint import held_against
 from hollow_pin.core.crossing import EDGES
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.gate import BEARINGS, gate_radius
 from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.intake import Intake, why_not_worked_on
@@ -54,6 +55,21 @@ def test_a_rough_stretch_is_away_from_the_centre_from_where_no_wiper_lives(
     take: TakeReadings, at: float, out: bool
 ) -> None:
     assert rough_in_places(noisy(take, at), "x") == pytest.approx(9.0 if out else 0.3)
+
+
+@pytest.mark.parametrize(
+    ("from_", "to", "passes", "rough"),
+    [(16, 20, 2, False), (16, 20, 1, True), (24.5, 26, 2, True), (23.5, 26, 2, False)],
+)
+def test_a_rough_stretch_is_none_where_passes_jump_over_it(
+    take: TakeReadings, from_: float, to: float, passes: int, rough: bool
+) -> None:
+    """The jump makes its own noise, in the bins beside it too, and a broken track was dirty."""
+    sides = noisy(take, 18.0)
+    spans = (DeadSpan(from_, to, passes), DeadSpan(-from_ - 4, -from_, passes))
+    x = replace(sides.take.crossing.x, dead_spans=spans)
+    jumped = Sides(replace(sides.take, crossing=replace(sides.take.crossing, x=x)))
+    assert rough_in_places(jumped, "x") == pytest.approx(9.0 if rough else 0.3)
 
 
 def reaching(take: TakeReadings, x: tuple[float, float], y: tuple[float, float]) -> Sides:

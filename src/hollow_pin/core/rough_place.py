@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from hollow_pin.core.crossing import RoughSpot
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.words import number
 
@@ -21,10 +24,17 @@ class RoughPlace:
     words: str
 
 
+def _is_jumped(spot: RoughSpot, spans: Sequence[DeadSpan]) -> bool:
+    return any(
+        span.passes >= spot.passes and span.from_ < spot.to and span.to > spot.from_ for span in spans
+    )
+
+
 def rough_place(take: TakeReadings) -> RoughPlace | None:
     """The roughest place that makes 1 % of noise, and six times as much as its track makes elsewhere,
     in more than half of its passes: there is something, whatever a limit says of how much that is.
-    What a hand, a joint or a spike does is not there the next time. None where there is none."""
+    What a hand, a joint or a spike does is not there the next time; and where as many passes jump over
+    it, it is no roughness. None where there is none."""
     crossed, turn = take.crossing, take.turn
     tracks = {f"crossing.{a}": getattr(crossed, a) for a in take.recording.axes} if crossed else {}
     tracks |= {"turn": turn}
@@ -35,6 +45,7 @@ def rough_place(take: TakeReadings) -> RoughPlace | None:
         for spot in track.rough_spots
         if spot.peak >= max(LEAST, TIMES * track.track_noise_median)
         and spot.passes >= max(FEWEST, track.passes // 2 + 1)
+        and not _is_jumped(spot, track.dead_spans)
     ]
     if not places:
         return None

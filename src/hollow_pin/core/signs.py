@@ -8,8 +8,9 @@ from __future__ import annotations
 from math import hypot, sqrt
 
 import numpy as np
+from numpy.typing import NDArray
 
-from hollow_pin.core.crossing import EDGES
+from hollow_pin.core.crossing import BIN, EDGES
 from hollow_pin.core.hold import sags_most
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
@@ -218,12 +219,13 @@ def roughest(s: Sides, axis: Axis) -> float | None:
 
 
 def rough_in_places(s: Sides, axis: Axis) -> float | None:
-    """The roughest stretch away from the centre against the usual one."""
+    """The roughest stretch away from the centre, and from what passes jump over, against the usual
+    one."""
     read = _noise(s, axis)
     if read is None:
         return None
     noise, middle = read
-    out = noise[np.abs(middle) > CENTRE]
+    out = noise[(np.abs(middle) > CENTRE) & ~_jumped(s, axis)]
     if not np.isfinite(out).any():
         return None
     worst = float(np.nanmax(out))
@@ -235,6 +237,16 @@ def rough_in_places(s: Sides, axis: Axis) -> float | None:
 def dead_spans(s: Sides, axis: Axis) -> float | None:
     spans = s.value(f"crossing.{axis}.dead_spans")
     return spans if spans is not None or axis == "y" else s.value("turn.dead_spans")
+
+
+def _jumped(s: Sides, axis: Axis) -> NDArray[np.bool_]:
+    """Which bins of a crossing lie in what two passes or more jump over, or beside it, (50,)."""
+    crossing = s.crossing(axis)
+    jumped = np.zeros(len(EDGES) - 1, dtype=np.bool_)
+    for span in crossing.dead_spans if crossing else ():
+        if span.passes >= 2:
+            jumped |= (EDGES[1:] > span.from_ - BIN) & (EDGES[:-1] < span.to + BIN)
+    return jumped
 
 
 def dead_width(s: Sides, axis: Axis) -> float | None:
