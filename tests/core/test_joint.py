@@ -519,6 +519,56 @@ def test_what_is_held_stands_within_three_per_cent_for_a_tenth_of_a_second(
     assert find_jumps(still(x))[0].drops == counts
 
 
+@pytest.mark.parametrize("deviation", [0.5, 1.0, 2.0])
+@pytest.mark.parametrize("to", [100.0, -100.0, 0.0])
+def test_a_joint_that_opens_on_a_supply_that_trembles_is_a_joint(
+    to: float, deviation: float
+) -> None:
+    """It trembles at an end as well, and was dirt: no sample but one in a few lay at the end."""
+    x = passing([30.0, 31.0, 32.0, 33.0], 6, to)
+    x = np.clip(x + deviation * np.random.default_rng(3).normal(size=len(x)), -100, 100)
+    assert find_jumps(still(x))[0].jumps >= 9
+
+
+def trembling(x: np.ndarray, by: float) -> np.ndarray:
+    """It goes by as much to and fro from sample to sample, which is 1.21 of it as a deviation."""
+    return x + by * (np.arange(len(x)) % 2 - 0.5)
+
+
+@pytest.mark.parametrize(
+    ("by", "short", "counts"),
+    [(1.0, 4.7, 1), (1.0, 5.0, 0), (0.2, 1.4, 1), (0.2, 1.6, 0), (3.0, 7.9, 1), (3.0, 8.1, 0)],
+)
+def test_an_end_is_wider_by_four_times_what_trembles_up_to_eight_per_cent(
+    by: float, short: float, counts: int
+) -> None:
+    x = trembling(np.full(10 * HZ, 4.0), by)
+    x[1000:1010] = 100 - short
+    assert find_jumps(still(x))[0].jumps == counts
+
+
+@pytest.mark.parametrize(
+    ("by", "strays", "pace", "counts"),
+    [
+        (4.0, 0.0, 0.0, 3),
+        (4.0, 0.0, 27.0, 3),
+        (4.0, 0.0, 34.0, 0),
+        (1.0, 8.2, 0.0, 3),
+        (1.0, 9.2, 0.0, 0),
+    ],
+)
+def test_what_trembles_stands_that_does_not_go_by(
+    by: float, strays: float, pace: float, counts: int
+) -> None:
+    """Within seven times as much; dirt that it goes by falls on its way all the same."""
+    x = trembling(45.0 + pace * np.arange(2 * HZ) / HZ, by)
+    for at in (100, 200, 300):
+        x[at - 12] -= strays / 2
+        x[at - 8] += strays / 2
+        x[at : at + 5] -= 30.0
+    assert find_jumps(still(x))[0].drops == counts
+
+
 @pytest.mark.parametrize(("elsewhere", "drops", "jumps"), [(4, 5, 0), (3, 3, 1)])
 def test_one_drop_that_ends_in_the_middle_is_a_drop_like_the_others(
     elsewhere: int, drops: int, jumps: int

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import sqrt
 from typing import NamedTuple
 
 import numpy as np
@@ -23,6 +24,9 @@ larger ones tell of a joint: no dead zone does so, which an axis goes through an
 side."""
 NEAR = 1.5
 """% from an end or the middle that still is one."""
+NEAR_TIMES, FARTHEST = 4.0, 8.0
+"""As many times as an axis trembles from one sample to the next, up to so many %, is near as well: by
+its supply it does so at an end too."""
 EDGE_S = 0.02
 """In which a jump is over that was smoothed on its way, by a capacitor or an average; no hand is as
 quick."""
@@ -43,6 +47,8 @@ PACE_S = 0.02
 """Over which the pace of a stick that moves meanwhile is seen."""
 FEWEST_SPIKES = 3
 """From rest to just anywhere and back, by which it is known how high dirt makes them."""
+OF_THREE = 0.6745 * sqrt(6.0)
+"""The median of what three samples are off a straight line, of the standard deviation of one."""
 AS_MANY = 6
 """Jumps to an end or the middle for each of these: more are none that dirt makes by chance, and what
 looks like spikes is the stick that a hand moves, seen between two jumps to the middle."""
@@ -51,6 +57,8 @@ MOST_STEPS = 6
 """Of 15 % or more, after a fall, by the last of which it is back: more is no drop but turmoil."""
 STANDS, STANDS_S = 3.0, 0.1
 """% that an axis stands within, for so long, that is held."""
+STANDS_TIMES = 7.0
+"""As many times as it trembles, within which it stands too that does not go by more than that."""
 FEWEST_HELD, HELD_SHARE = 3, 0.1
 """Drops, and of so many the share that comes while the axis stands: fewer come from places it moves
 over, which are the track's."""
@@ -138,9 +146,15 @@ def _while_held(t: Floats, v: Floats, drops: list[Span]) -> bool:
 
 def _stood_before(t: Floats, v: Floats, at: Indices) -> NDArray[np.bool_]:
     """At which of these samples (m,) an axis had stood for a moment."""
-    spans = np.column_stack((np.searchsorted(t, t[at] - STANDS_S), at + 1)).ravel()
+    first = np.searchsorted(t, t[at] - STANDS_S)
+    spans = np.column_stack((first, at + 1)).ravel()
     most, least = np.maximum.reduceat(v, spans)[::2], np.minimum.reduceat(v, spans)[::2]
-    return np.asarray(most - least <= STANDS)
+    half = (at + 1 - first) // 2
+    sums = np.append(0.0, np.cumsum(v))
+    before, after = sums[first + half] - sums[first], sums[at + 1] - sums[at + 1 - half]
+    goes = 2 * np.abs(after - before) / np.maximum(half, 1)
+    within = max(STANDS, STANDS_TIMES * _trembles(v))
+    return np.asarray((most - least <= STANDS) | ((most - least <= within) & (goes <= STANDS)))
 
 
 def _at_places(t: Floats, v: Floats, jumps: list[Span], drops: list[Span]) -> bool:
@@ -281,6 +295,7 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     if not len(leaps):
         return []
     near, rest = max(NEAR, 1.1 * resolution), _rest(v)
+    near = max(near, min(FARTHEST, NEAR_TIMES * _trembles(v)))
     apart = np.ones(len(v), dtype=bool)
     for place in (-100.0, 0.0, rest, 100.0):
         apart &= np.abs(v - place) > near
@@ -379,6 +394,13 @@ def _undone_later(
         if not spans or i > spans[-1][1]:
             spans.append((i, end))
     return spans
+
+
+def _trembles(v: Floats) -> float:
+    """The standard deviation by which an axis (n,) usually trembles from one sample to the next, %, by
+    how far three samples are off a straight line, since it is moved meanwhile."""
+    off = np.abs(v[2:] - 2 * v[1:-1] + v[:-2])
+    return float(np.median(off)) / OF_THREE if off.size else 0.0
 
 
 def _rest(v: Floats) -> float:
