@@ -127,6 +127,35 @@ def test_a_hand_that_is_slow_through_the_middle_is_still_on_its_way(hesitates: f
     assert [s.stop - s.start > 10 * RATE for s in crossings] == [True]
 
 
+@pytest.mark.parametrize(("hesitates", "is_crossing"), [(0.7, True), (1.7, True), (2.1, False)])
+def test_a_hand_that_stops_half_way_and_goes_on_is_still_on_its_way(
+    hesitates: float, is_crossing: bool
+) -> None:
+    """Its passes were pushes and returns: a sound stick came back to a different place each time."""
+    steps = [s.step for s in passes(hesitates, slow=60.0).segments()]
+    assert (steps == ["still", "crossing-x"]) == is_crossing
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "out_s", "is_rest"),
+    [
+        (95, 0, 0.6, False),
+        (95, 40, 0.6, False),
+        (95, 60, 0.6, True),
+        (-95, 0, 0.6, True),
+        (95, 0, 0.25, True),
+    ],
+)
+def test_a_hand_that_brings_it_back_and_pushes_or_goes_elsewhere_had_ended(
+    x: float, y: float, out_s: float, is_rest: bool
+) -> None:
+    hand = Hand().stay(6).go(95, 0, 0.3).go(-95, 0, 2.5).go(0, 0, 1.6).stay(0.9)
+    hand.go(x, y, out_s).stay(3).go(0, 0, 0.05).stay(3)
+    crossings = [s for s in hand.segments() if s.step == "crossing-x"]
+    ended = [s.stop < 11.6 * RATE for s in crossings]
+    assert (ended == [True]) == is_rest
+
+
 @pytest.mark.parametrize(("waits", "is_rest"), [(0.4, False), (0.7, True)])
 def test_a_hand_that_brings_it_back_and_waits_has_ended(waits: float, is_rest: bool) -> None:
     """Guided back, not let go: what comes after is another step, where it lay long enough."""

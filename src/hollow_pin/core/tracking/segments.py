@@ -33,6 +33,9 @@ LET_GO = 150.0
 """% a second that a stick comes back with when it is let go. One that a hand brings there may be on
 its way across, and slow."""
 LEAST_BY_HAND_S = 0.4
+STOPS_S, LED_ON_S = 2.0, 0.3
+"""For how long a hand may stop half way, and in how long it is out on the other side at the soonest:
+a push takes less."""
 ON_ITS_WAY = 5.0
 """% either side of the middle that it comes from and goes to, where it was carried across."""
 PUSHED = 60.0
@@ -117,6 +120,10 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
     across = (came_from * end).sum(axis=1) < -(ON_ITS_WAY**2)
     long = t[stops - 1] - t[starts] >= np.where(alone, LEAST_REST_S, LEAST_BY_HAND_S)
     long &= alone | ~across
+    led_on = np.array(
+        [_is_led_on(t, calm - middle, a, b) for a, b in zip(starts, stops, strict=True)], dtype=bool
+    )
+    long &= alone | ~led_on
     away = lengths(calm - middle)
     rests: list[tuple[int, int]] = []
     for start, stop in zip(starts[long].tolist(), stops[long].tolist(), strict=True):
@@ -126,6 +133,18 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
         else:
             rests.append((start, stop))
     return rests
+
+
+def _is_led_on(t: Floats, p: Floats, start: int, stop: int) -> bool:
+    """Whether a stick, p (n, 2) % from its middle, that stays near it for a while is led on from there
+    to the side across from where it was led there from."""
+    out = lengths(p) > PUSHED
+    came, goes = np.flatnonzero(out[:start]), np.flatnonzero(out[stop:])
+    if not came.size or not goes.size or t[stop - 1] - t[start] > STOPS_S:
+        return False
+    came_from, goes_to = p[came[-1]], p[stop + goes[0]]
+    ahead = -(came_from @ goes_to) / (lengths(came_from[None])[0] * lengths(goes_to[None])[0])
+    return bool(ahead >= STRAIGHT and t[stop + goes[0]] - t[stop - 1] >= LED_ON_S)
 
 
 def _looks_like(t: Floats, p: Floats) -> StepName | None:
