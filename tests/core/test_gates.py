@@ -28,6 +28,7 @@ from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
     bin_of,
+    binned_share,
     made_even,
     measure_rim,
     on_rim,
@@ -63,8 +64,14 @@ def test_a_gate_is_found_wherever_it_lies(
     fitted = fit_gate(radius, gate)
     assert (fitted.x, fitted.y) == pytest.approx((x, y), abs=0.5)
     assert fitted.scale == pytest.approx(scale, abs=0.01)
+    assert fitted.turned == pytest.approx(0 if gate == "round" else turned, abs=1.0)
     assert fitted.rms < 0.6
     assert looks_like(radius)[0] == gate
+
+
+def test_a_direction_that_was_seen_once_is_cut_off_where_it_was() -> None:
+    share = binned_share(np.array([True, True, False]), np.array([3, 7, 7]))
+    assert share[[3, 7, 8]].tolist() == [1.0, 0.5, 0.0]
 
 
 @pytest.mark.parametrize("gate", GATES)

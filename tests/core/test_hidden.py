@@ -10,7 +10,7 @@ import pytest
 
 from hollow_pin.core.built_in_zone import go_through_middle
 from hollow_pin.core.comparison import Setting, compare
-from hollow_pin.core.hidden import _pace
+from hollow_pin.core.hidden import _pace, find_hidden
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import rank
@@ -309,6 +309,20 @@ def test_a_rest_at_zero_is_asked_for_passes_enough(passes: int, code: str) -> No
     )
     assert code in codes(readings)
     assert verdict_on(readings, "still.rest_offset", 6.0) == "hidden"
+
+
+@pytest.mark.parametrize(("news_ms", "codes"), [(16, []), (18, ["repeats"])])
+def test_a_source_that_is_read_faster_than_it_has_news_hides_what_lies_between(
+    news_ms: int, codes: list[str]
+) -> None:
+    """Where its news come fast enough nothing is hidden, however often each is read."""
+    t = np.arange(0, 20_000)
+    toward = 2 * np.pi * (t // news_ms) * news_ms / 1300.0
+    raw = np.round(1800 * np.column_stack((np.sin(toward), np.cos(toward))))
+    step = np.full(len(t), STEPS.index("rim"), np.int8)
+    recording = Recording(t * 1000, raw, (AxisRange(-2000, 2000),) * 2, step)
+    hidden = find_hidden(recording, {"rim": slice(0, len(t))}, "round", {"x": 0.0, "y": 0.0})
+    assert [h.code for h in hidden] == codes
 
 
 def crossed_beside(aside: float, resolution: float, y_aside: float | None = None) -> Recording:

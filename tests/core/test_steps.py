@@ -403,6 +403,8 @@ def test_it_has_settled_within_four_times_what_it_trembles_by_there(
     assert released.read_from == pytest.approx(63, abs=1), "a quarter of a second"
     alone = measure_let_go(t, u[:, :1], np.zeros(1), 0.1)
     assert alone.trembles.shape == (1, 1)
+    one, both = alone.readings.release[0], released.readings.release[0]
+    assert (one.t_s, one.end_s, one.final_y) == (both.t_s, both.end_s, None)
 
 
 @pytest.mark.parametrize(("share", "trembles"), [(0.08, False), (0.12, True)])

@@ -30,7 +30,8 @@ from hollow_pin.core.record import WorkPlan
 from hollow_pin.store.controllers import find_model
 from hollow_pin.store.database import FILE_NAME, Database, NewerDatabase, migrations
 from hollow_pin.store.jobs import jobs_on_bench
-from hollow_pin.store.takes import write_block
+from hollow_pin.store.routines import key_of
+from hollow_pin.store.takes import last_time_us, write_block
 from sticks import performed
 
 AT = "2026-03-01T10:00:00.000+00:00"
@@ -47,6 +48,23 @@ def database(tmp_path: Path) -> Database:
 
 def codes(kind: str) -> tuple[str, ...]:
     return tuple(c.code for c in cautions_for(kind))
+
+
+@pytest.mark.parametrize(
+    ("routine_id", "key"),
+    [
+        ("own-7", 7),
+        ("own-" + 15 * "9", 10**15 - 1),
+        ("own-" + 16 * "9", None),
+        ("own-x", None),
+        ("standard", None),
+    ],
+)
+def test_a_routine_of_the_shop_s_own_is_known_by_its_number(
+    routine_id: str, key: int | None
+) -> None:
+    """A number that no row can have is asked of no table, which could not hold it."""
+    assert key_of(routine_id) == key
 
 
 def test_every_migration_applies_from_an_empty_file_and_only_once(tmp_path: Path) -> None:
@@ -173,6 +191,8 @@ def test_a_take_that_ran_when_the_program_died_is_interrupted_and_measured(
         )
     assert recover_takes(Database(database.path.parent), later(1)) == 1
     with database.reading() as db:
+        assert last_time_us(db, take.id) == recording.t_us[cut - 1], "from where it may go on"
+        assert last_time_us(db, take.id + 1) is None
         view = view_take(db, take.id, "everyday", AT)
         assert view.take.state == "interrupted"
         assert view.readings.still is not None
