@@ -10,11 +10,12 @@ import pytest
 from hollow_pin.core.causes import SOUND
 from hollow_pin.core.comparison import OF_STILL, TOUCHED, compare
 from hollow_pin.core.hold import Hold, sags_most
-from hollow_pin.core.let_go import Release, settle_by_direction
+from hollow_pin.core.let_go import settle_by_direction
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, looks
 from hollow_pin.core.ranking import THE_STICK, rank, touched_in_still
 from hollow_pin.core.readings import TakeReadings, as_if_the_hand_gave_way
 from hollow_pin.core.recording import STEPS, Floats, Recording
+from hollow_pin.core.release import Release
 from hollow_pin.core.routine import STANDARD
 from hollow_pin.core.spikes import Spike
 from hollow_pin.core.statistics import seconds_of

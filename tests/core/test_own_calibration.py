@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.calibration import calibrations
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.extents import learn_ranges
-from hollow_pin.core.let_go import PUSHED, finals_of
+from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
@@ -26,6 +26,7 @@ from hollow_pin.core.recording import (
     RecordingError,
     to_percent,
 )
+from hollow_pin.core.release import PUSHED
 from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.sources import FAR_SHORT
 from hollow_pin.core.summary import explain, explain_comparison

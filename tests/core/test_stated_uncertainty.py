@@ -21,9 +21,10 @@ from hollow_pin.core.crossing import BINS as TRACK_BINS
 from hollow_pin.core.crossing import CrossingResult, measure_crossing
 from hollow_pin.core.hand_line import ASKEW_DEG, FOLDED, u_askew
 from hollow_pin.core.hold import Hold, HoldResult
-from hollow_pin.core.let_go import LetGo, LetGoResult, Release
+from hollow_pin.core.let_go import LetGo, LetGoResult
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
+from hollow_pin.core.release import Release
 from hollow_pin.core.rest_uncertainty import WANDER_SHARE, still_uncertainty
 from hollow_pin.core.rim import RimResult, measure_rim
 from hollow_pin.core.take import measure_take

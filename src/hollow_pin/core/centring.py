@@ -28,8 +28,8 @@ from hollow_pin.core.centring_result import (
     State,
 )
 from hollow_pin.core.geometry import bearing, diameter
-from hollow_pin.core.let_go import LET_GO, PUSHED
 from hollow_pin.core.recording import Floats
+from hollow_pin.core.release import LET_GO, PUSHED
 from hollow_pin.core.statistics import odd_window, running_median
 from hollow_pin.core.words import END, WAY, percent
 

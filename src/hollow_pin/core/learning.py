@@ -9,8 +9,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hollow_pin.core.let_go import Release, finals_of
+from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.recording import Floats, Problem
+from hollow_pin.core.release import Release
 
 FULL = 0.92
 """Share of a push along an axis that goes to the end of it."""

@@ -9,30 +9,29 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.geometry import bearing, diameter, lengths, sector, smallest_circle
+from hollow_pin.core.geometry import diameter, lengths, sector, smallest_circle
 from hollow_pin.core.recording import Floats, NotUsable, Problem
+from hollow_pin.core.release import (
+    LET_GO,
+    PUSHED,
+    SETTLED,
+    SPIKE_S,
+    MeasuredRelease,
+    Release,
+    measure_release,
+    single,
+)
 from hollow_pin.core.statistics import (
-    TENTHS_APART,
-    centre,
     odd_window,
     running_median,
     runs,
     timing,
 )
 
-PUSHED = 60.0
-LET_GO = 50.0
-SEGMENT_S = 1.5
 BEFORE_NEXT_S = 0.25
 BEGINS_S, BESIDE_S = 0.25, 0.1
 """A push begins where a stick goes out by more than it may lie about in so long: it may be gripped
 first. What lies so near to that is not of the release."""
-SHORTEST_SEGMENT_S = 0.5
-FINAL_S = 0.25
-BEARING_S = 0.1
-SPIKE_S = 0.06
-SETTLED = 2.0
-"""% from where it comes to lie, within which a stick that hardly trembles has settled."""
 SWINGS = 20.0
 """% past the middle, from which on it is worth a word."""
 OBLIQUE, OBLIQUE_FROM = 4, 0.38
@@ -49,25 +48,11 @@ SEVERAL = 4
 
 
 @dataclass(frozen=True)
-class Release:
-    """One push and release. t_s and end_s are seconds from the start of the recording. settle_ms: None
-    where it trembles farther than it was let go from."""
-
-    t_s: float
-    end_s: float
-    bearing: float
-    final_x: float
-    final_y: float | None
-    settle_ms: float | None
-    overshoot: float
-
-
-@dataclass(frozen=True)
 class LetGo:
     """Readings of the Let-go step, % of half range unless the name says otherwise.
 
     The return readings are None where no release could be counted: a stick that never came back;
-    settle_ms_p90 also where it trembles too much to tell.
+    settle_ms_p90 also where it trembles too much to tell, or a thumb led it back each time.
     """
 
     release: tuple[Release, ...]
@@ -173,7 +158,7 @@ def measure_let_go(
     rho = lengths(p - at)
     starts, stops = runs(is_pushed(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     band = max(SETTLED, 4 * jitter + sway, wander)
-    measured_releases: list[_MeasuredRelease] = []
+    measured_releases: list[MeasuredRelease] = []
     begins, beside_s = _begins(t, rho, starts)
     for i, stop in enumerate(stops):
         if stop >= len(t):
@@ -181,10 +166,10 @@ def measure_let_go(
         following = np.searchsorted(begins, stop, side="right")
         pushed_next = int(begins[following]), float(beside_s[following])
         latest_end = _end_before_push(t, rho, int(stop), *pushed_next, max(SETTLED, jitter))
-        one_release = _measure_release(t, p, rho, int(stop), float(t[starts[i]]), latest_end, band)
+        one_release = measure_release(t, p, rho, int(stop), float(t[starts[i]]), latest_end, band)
         if one_release is not None:
             measured_releases.append(one_release)
-    release = [one.release if two else _single(one.release) for one in measured_releases]
+    release = [one.release if two else single(one.release) for one in measured_releases]
     lasted = t[np.minimum(stops, len(t) - 1)] - t[starts] if starts.size else np.empty(0)
     finals = finals_of(release)
     away = lengths(finals)
@@ -199,6 +184,9 @@ def measure_let_go(
     sectors = len({sector(r.bearing) for r in release})
     swing = float(np.median([r.overshoot for r in release])) if release else 0.0
     problems = _problems(sectors, 8 if two else 2, stuck, swing)
+    led = sum(one.led for one in measured_releases)
+    if 2 * led > len(release):
+        problems = (*problems, _led(led, len(release)))
     if not release:
         return LetGoResult(_never_returned(stuck), finals, problems)
     around, settles = smallest_circle(finals), settle_by_direction(release)
@@ -234,6 +222,15 @@ def _held_over(lasted: Floats, released: int) -> int:
     held_over = int((lasted > STUCK_PUSH_S).sum())
     is_habit = len(lasted) >= SEVERAL and 2 * held_over > len(lasted) and released >= held_over
     return 0 if is_habit else held_over
+
+
+def _led(led: int, released: int) -> Problem:
+    message = (
+        f"{led} of {released} times the stick came back as under a thumb, and lay there at once when "
+        "that was gone: how soon it comes back by itself is not told by those. Take the thumb off at "
+        "a stroke, and redo Let-go."
+    )
+    return Problem("let-go", "led", message)
 
 
 def _begins(t: Floats, rho: Floats, starts: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats]:
@@ -299,76 +296,6 @@ def _problems(sectors: int, enough: int, stuck: int, swing: float) -> tuple[Prob
     return tuple(problems)
 
 
-@dataclass(frozen=True, eq=False)
-class _MeasuredRelease:
-    """A release, and what is known of the rest that it left. unseen_ms: by how much it may have been
-    on its way longer than was seen: of what dwindles evenly each halving takes as long as the one
-    before the band that it counts as settled in. trembles (2,): of each axis, %; read_from: samples
-    that were taken for it."""
-
-    release: Release
-    unseen_ms: float
-    trembles: Floats
-    read_from: int
-
-
-def _measure_release(
-    t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, band: float
-) -> _MeasuredRelease | None:
-    """band: %, from the final, in which it counts as settled; a wider one where it trembles there."""
-    t0 = float(t[at])
-    end_s = min(t0 + SEGMENT_S, latest_end)
-    stop = int(np.searchsorted(t, end_s, side="right"))
-    if end_s - t0 < SHORTEST_SEGMENT_S or t[stop - 1] - t0 < SHORTEST_SEGMENT_S:
-        return None
-    end_s = float(t[stop - 1])
-    tail = int(np.searchsorted(t, end_s - FINAL_S))
-    if stop - tail < 3:
-        return None
-    last_pushed = at - 1 - int(np.argmax(rho[at - 1 :: -1] > PUSHED))
-    since = int(np.searchsorted(t, max(t[last_pushed] - BEARING_S, pushed_s)))
-    push = p[since : last_pushed + 1].mean(axis=0)
-    final = centre(p[tail:stop])
-    segment = p[at:stop] - final
-    trembles = _trembling(t[tail:stop], p[tail:stop])
-    band = max(band, 4 * float(trembles.max()))
-    away = lengths(segment)
-    # A spike is not a stick that is still on its way.
-    window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
-    calm = running_median(away, window, "edge")
-    settled, before = (_until(calm > b, t[at:stop]) for b in (band, 2 * band))
-    unseen = (settled - before) * float(np.log2(band / SETTLED))
-    too_wide = band >= LET_GO
-    toward = (push - final) / max(float(np.hypot(*(push - final))), 1e-9)
-    release = Release(
-        t_s=t0,
-        end_s=end_s,
-        bearing=float(bearing(*push)),
-        final_x=float(final[0]),
-        final_y=float(final[1]),
-        settle_ms=None if too_wide else settled,
-        overshoot=max(0.0, -float((segment @ toward).min())),
-    )
-    return _MeasuredRelease(release, unseen, trembles, stop - tail)
-
-
-def _trembling(t: Floats, p: Floats) -> Floats:
-    """How much axes (n, k) tremble about the straight line that they go along, %, each: by where their
-    middle eight tenths lie, since a spike is none."""
-    line = np.column_stack((np.ones(len(t)), t - t.mean()))
-    about = p - line @ np.linalg.lstsq(line, p, rcond=None)[0]
-    low, high = np.quantile(about, (0.1, 0.9), axis=0)
-    return np.asarray((high - low) / TENTHS_APART)
-
-
-def _until(far: NDArray[np.bool_], t: Floats) -> float:
-    """The last of times (n,) at which it was far, ms after the first; 0 where it never was. What goes
-    far out again in the end has been touched, or pushed next."""
-    near = np.flatnonzero(~far)
-    last = np.flatnonzero(far[: near[-1]] if near.size else far)
-    return float(t[last[-1]] - t[0]) * 1e3 if last.size else 0.0
-
-
 def _never_returned(stuck: int) -> LetGo:
     return LetGo(
         release=(),
@@ -385,7 +312,3 @@ def _never_returned(stuck: int) -> LetGo:
         overshoot_max=None,
         stuck=stuck,
     )
-
-
-def _single(r: Release) -> Release:
-    return Release(r.t_s, r.end_s, r.bearing, r.final_x, None, r.settle_ms, r.overshoot)

@@ -26,7 +26,8 @@ class RoughPlace:
 
 def _is_jumped(spot: RoughSpot, spans: Sequence[DeadSpan]) -> bool:
     return any(
-        span.passes >= spot.passes and span.from_ < spot.to and span.to > spot.from_ for span in spans
+        span.passes >= spot.passes and span.from_ < spot.to and span.to > spot.from_
+        for span in spans
     )
 
 

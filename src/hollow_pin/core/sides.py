@@ -9,11 +9,12 @@ import numpy as np
 
 from hollow_pin.core.crossing import Crossing
 from hollow_pin.core.hidden import AT_ZERO_CODES
-from hollow_pin.core.let_go import Release, Ways, apart_by_way, finals_of
+from hollow_pin.core.let_go import Ways, apart_by_way, finals_of
 from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.reach import Reach, reach_of
 from hollow_pin.core.readings import TakeReadings, of_a_touch, spikes_as_one, sways_as_one
 from hollow_pin.core.recording import Floats
+from hollow_pin.core.release import Release
 from hollow_pin.core.still import COARSE_STEP
 from hollow_pin.core.turn import Turn
 

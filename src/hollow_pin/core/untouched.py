@@ -8,8 +8,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from hollow_pin.core.geometry import lengths
-from hollow_pin.core.let_go import PUSHED
 from hollow_pin.core.recording import Floats
+from hollow_pin.core.release import PUSHED
 from hollow_pin.core.statistics import centres, runs, seconds_of
 
 SHORTEST_S = 5.0

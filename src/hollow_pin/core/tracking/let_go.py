@@ -6,20 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
-from hollow_pin.core.let_go import (
-    BACK_S,
-    BEFORE_NEXT_S,
-    BEGINS_S,
-    BESIDE_S,
-    LET_GO,
-    LIGHTLY,
-    OUT_S,
-    PUSHED,
-    SEGMENT_S,
-    SETTLED,
-    SHORTEST_SEGMENT_S,
-)
+from hollow_pin.core.let_go import BACK_S, BEFORE_NEXT_S, BEGINS_S, BESIDE_S, LIGHTLY, OUT_S
 from hollow_pin.core.recording import Floats
+from hollow_pin.core.release import LET_GO, PUSHED, SEGMENT_S, SETTLED, SHORTEST_SEGMENT_S
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 from hollow_pin.core.words import END, hours_words
 
