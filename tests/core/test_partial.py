@@ -3,6 +3,7 @@ Sticks by a third physics, read through converters of eight bits and more."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import cache
 
@@ -131,6 +132,32 @@ def test_a_hold_on_some_sides_alone_is_told(sides: int, named: str) -> None:
     some = replace(take, hold=(*take.hold[:sides], *take.hold[: 4 - sides]))
     assert explain(some).advice == f"Every reading taken is within its limit{named}."
     assert (rank(some)[0].probability > 5 / 6) == (not named)
+
+
+@pytest.mark.parametrize(
+    ("sectors", "all_round"),
+    [
+        (range(8), True),
+        ((0, 2, 4, 6), True),
+        ((1, 3, 5, 7), True),
+        ((1, 5), True),
+        ((0, 5, 7), False),
+        ((0, 2, 4), False),
+        ((0,), False),
+    ],
+)
+def test_a_stick_that_was_not_let_go_on_every_side_is_told(
+    sectors: Sequence[int], all_round: bool
+) -> None:
+    """A bind holds it on one side: of three hasty releases on the others nothing was said."""
+    take = measure_take(whole(1))
+    release = tuple(replace(take.let_go.release[0], bearing=45.0 * s) for s in sectors)
+    some = replace(take, let_go=replace(take.let_go, release=release))
+    named = "" if all_round else "; not measured: Let-go on every side"
+    assert explain(some).advice == f"Every reading taken is within its limit{named}."
+    if not all_round:
+        assert rank(some)[0].probability < 5 / 6
+        assert [look.steps for look in looks(some, rank(some), STANDARD.steps)] == [("let-go",)]
 
 
 @pytest.mark.parametrize("steps", [("rim",), ("still", "rim"), (*QUICK[::2], "crossing-x", "hold")])

@@ -10,14 +10,13 @@ from hollow_pin.core.judged import (
     measured_once,
     not_at_rest,
     one_axis_trembles,
-    other_steps,
     struck_as_one,
     trembles_everywhere,
-    unmeasured,
 )
 from hollow_pin.core.readings import of_a_touch, trembles_by_place
 from hollow_pin.core.rough_place import rough_place
 from hollow_pin.core.routine import STEP_LABEL
+from hollow_pin.core.steps_read import left_out, unmeasured
 from hollow_pin.core.still import COARSE_STEP
 from hollow_pin.core.words import listed, percent
 
@@ -113,10 +112,8 @@ def missing_advice(case: JudgedTake) -> str:
 
 
 def within_advice(case: JudgedTake) -> str:
-    left_out = [STEP_LABEL[step] for step, read in other_steps(case.take).items() if read is None]
-    if case.take.hold and left_out[-1:] == [STEP_LABEL["hold"]]:
-        left_out[-1] += " on every side"
-    but = f"; not measured: {listed(left_out)}" if left_out else ""
+    steps = left_out(case.take)
+    but = f"; not measured: {listed(steps)}" if steps else ""
     return f"Every reading taken is within its limit{but}."
 
 

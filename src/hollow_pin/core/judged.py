@@ -9,7 +9,6 @@ import numpy as np
 
 from hollow_pin.core.gate import unlike_all_round, unsheared
 from hollow_pin.core.hidden import MAY_BE_ZERO, ON_AXIS, UNCALIBRATED
-from hollow_pin.core.hold import WANTED, by_direction
 from hollow_pin.core.leaps import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -22,7 +21,7 @@ from hollow_pin.core.readings import (
     sways_as_one,
 )
 from hollow_pin.core.rough_place import rough_place
-from hollow_pin.core.routine import StepName
+from hollow_pin.core.steps_read import unmeasured
 from hollow_pin.core.still import FELT_SPIKE
 from hollow_pin.core.turn import PLACES, Place
 
@@ -343,34 +342,6 @@ def uncalibrated(case: JudgedTake) -> bool:
 def at_zero(case: JudgedTake) -> bool:
     """All that is hidden is a rest of exactly zero, that may be so or hidden."""
     return bool(case.take.hidden) and {h.code for h in case.take.hidden} <= {*MAY_BE_ZERO}
-
-
-def needed_steps(take: TakeReadings) -> dict[StepName, object | None]:
-    """The steps that a stick must go through to be called sound, and what was read of each. None of a
-    paddle."""
-    if take.turn is not None:
-        return {}
-    steps: dict[StepName, object | None] = {"still": take.still, "let-go": take.let_go}
-    return steps | {"rim": take.rim} if len(take.recording.axes) == 2 else steps
-
-
-def unmeasured(take: TakeReadings) -> tuple[StepName, ...]:
-    """Of these, the ones that this one did not go through, or not so that it could be read."""
-    return tuple(step for step, read in needed_steps(take).items() if read is None)
-
-
-def other_steps(take: TakeReadings) -> dict[StepName, object | None]:
-    """The other steps of a stick of its kind, and what was read of each: its tracks, and what it does
-    while it is held on every side. None of a paddle."""
-    if take.turn is not None:
-        return {}
-    x, y = (take.crossing.x, take.crossing.y) if take.crossing else (None, None)
-    tracks: dict[StepName, object | None] = {"crossing-x": x}
-    if len(take.recording.axes) == 2:
-        tracks["crossing-y"] = y
-    sides = WANTED if len(take.recording.axes) == 2 else WANTED // 2
-    all_round = len(by_direction(take.hold or ())) >= sides
-    return {**tracks, "hold": take.hold if all_round else None}
 
 
 def incomplete(case: JudgedTake) -> bool:

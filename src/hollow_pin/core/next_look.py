@@ -11,7 +11,7 @@ from hollow_pin.core.causes import SOUND
 from hollow_pin.core.diagnosis import first_finding_code
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import MAY_BE_ZERO, UNCALIBRATED
-from hollow_pin.core.judged import near_limits, other_steps, unmeasured
+from hollow_pin.core.judged import near_limits
 from hollow_pin.core.ranking import (
     DIRTY,
     LIKELY,
@@ -24,6 +24,7 @@ from hollow_pin.core.ranking import (
 from hollow_pin.core.readings import TakeReadings, held_once, nothing_moved, without_signal
 from hollow_pin.core.rough_place import rough_place
 from hollow_pin.core.routine import STEP_LABEL, StepName
+from hollow_pin.core.steps_read import other_steps, unmeasured
 from hollow_pin.core.words import listed
 
 CLOSE = (0.15, 0.85)

@@ -20,7 +20,7 @@ from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hidden import COARSE_ZERO, MEASURED_ZERO
 from hollow_pin.core.hold import SAG
-from hollow_pin.core.judged import held_on_its_way, needed_steps, other_steps
+from hollow_pin.core.judged import held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, verdict_on
 from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import (
@@ -32,6 +32,7 @@ from hollow_pin.core.readings import (
 )
 from hollow_pin.core.routine import StepName
 from hollow_pin.core.sides import Axis, Sides
+from hollow_pin.core.steps_read import needed_steps, other_steps
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import PLACES
 
