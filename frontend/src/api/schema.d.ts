@@ -4670,7 +4670,7 @@ export interface components {
      * @description Readings of the Let-go step, % of half range unless the name says otherwise.
      *
      *     The return readings are None where no release could be counted: a stick that never came back;
-     *     settle_ms_p90 also where it trembles too much to tell.
+     *     settle_ms_p90 also where it trembles too much to tell, or a thumb led it back each time.
      */
     LetGo: {
       /** Release */
@@ -6324,7 +6324,7 @@ export interface components {
     /**
      * Release
      * @description One push and release. t_s and end_s are seconds from the start of the recording. settle_ms: None
-     *     where it trembles farther than it was let go from.
+     *     where it trembles farther than it was let go from, or a thumb led it back.
      */
     Release: {
       /** T S */
