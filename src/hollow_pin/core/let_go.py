@@ -39,9 +39,9 @@ OBLIQUE, OBLIQUE_FROM = 4, 0.38
 STUCK_FINAL = 20.0
 """% from zero, and from where it rests with hands off: where that is so far off it is back all the
 same, unless that is no rest but a push."""
-LIGHTLY, BACK_S, OUT_S = 10.0, 0.1, 0.2
-"""A stick that was back within so many % for so long, and then is farther out for so long, was pushed,
-if too lightly for a push that counts."""
+LIGHTLY, BACK, BACK_S, OUT_S = 10.0, 7.0, 0.1, 0.2
+"""A stick that is farther out than so many %, until it is back within fewer, was pushed, if too
+lightly for a push that counts: where it was back for so long before, and is out for so long."""
 STUCK_PUSH_S = 2.0
 SEVERAL = 4
 """Pushes, of which most last so long by a hand's habit."""
@@ -135,7 +135,11 @@ class LetGoResult:
 
 def is_pushed(rho: Floats) -> NDArray[np.bool_]:
     """Whether a push is on, with hysteresis: on above 60, off again below 50."""
-    state = np.where(rho > PUSHED, 1, np.where(rho < LET_GO, 0, -1))
+    return _is_out(rho, PUSHED, LET_GO)
+
+
+def _is_out(rho: Floats, on: float, off: float) -> NDArray[np.bool_]:
+    state = np.where(rho > on, 1, np.where(rho < off, 0, -1))
     last_known = np.where(state >= 0, np.arange(len(state)), 0)
     latest = state[np.maximum.accumulate(last_known)]
     return np.asarray(latest == 1)
@@ -239,7 +243,7 @@ def _begins(t: Floats, rho: Floats, starts: NDArray[np.intp]) -> tuple[NDArray[n
     before each it may have begun, s, (m,). t, rho (n,): times, s, and distances from the rest, %."""
     pace = timing(t)
     window = odd_window(SPIKE_S, pace.interval_s if pace else SPIKE_S, len(rho))
-    first, stop = runs(running_median(rho, window, "edge") > LIGHTLY)
+    first, stop = runs(_is_out(running_median(rho, window, "edge"), LIGHTLY, BACK))
     since_back = np.append(0, stop[:-1])
     back_s = t[first] - t[since_back]
     full = np.append(starts, len(t))

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
-from hollow_pin.core.let_go import BACK_S, BEFORE_NEXT_S, BEGINS_S, BESIDE_S, LIGHTLY, OUT_S
+from hollow_pin.core.let_go import BACK, BACK_S, BEFORE_NEXT_S, BEGINS_S, BESIDE_S, LIGHTLY, OUT_S
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.release import LET_GO, PUSHED, SEGMENT_S, SETTLED, SHORTEST_SEGMENT_S
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
@@ -81,8 +81,8 @@ class LetGoFollower:
     def _watch_for_light_pushes(self, t: Floats, rho: Floats) -> None:
         """A stick that was back and is out again was pushed, however lightly: what it did before
         is all there is of its release."""
-        back = rho <= LIGHTLY
-        for i in _changes(back.astype(np.intp), self._back_since is not None):
+        back = np.where(rho < BACK, 1, np.where(rho > LIGHTLY, 0, -1))
+        for i in np.flatnonzero(back >= 0)[_changes(back[back >= 0], self._back_since is not None)]:
             at = float(t[i])
             if back[i]:
                 self._back_since, self._out_since = at, None
