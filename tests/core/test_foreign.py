@@ -34,7 +34,7 @@ from hollow_pin.core.statistics import runs
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
-from sticks import HERE, idle, learning, pulled, trailing_off
+from sticks import HERE, idle, learning, pulled, trailing_off, transformed
 
 FOREIGN = Path(__file__).parents[3] / "shared" / "foreign"
 pytestmark = pytest.mark.skipif(
@@ -623,6 +623,81 @@ def test_a_hand_that_pushes_slowly_lets_no_track_fail(seed: int, fault: dict, sa
     take = measure_take(by_a_slow_hand(taken(seed, **fault), 2.0, 9.0, "hold"))
     assert says in explain(take).advice
     assert len(take.hold) == len(measured(seed, **fault).hold)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("fault", [{}, {"wear": 7.0}])
+def test_a_rim_that_is_rolled_softly_is_no_scale_that_is_off(seed: int, fault: dict) -> None:
+    """By how far the other steps go. It was “off in scale: recalibrate”, beside what was wrong."""
+    recording = taken(seed, bits=12, **fault)
+    soft = np.where(recording.step == CODE["rim"], 0.88, 1.0)[:, None]
+    take = measure_take(transformed(recording, recording.u * soft))
+    assert [p.code for p in take.problems if p.step == "rim"] == ["inside-edge"]
+    assert not any(r.cause == "calibration" and r.likely for r in rank(take))
+    whole = measured(seed, **fault)
+    assert not any(p.code == "inside-edge" for p in whole.problems)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("bits", [8, 12])
+@pytest.mark.parametrize("fault", [{}, {"wear": 4.0}])
+def test_a_hand_that_strays_from_the_middle_passes_no_dead_zone_by(
+    seed: int, bits: int, fault: dict
+) -> None:
+    """Of one of 8 % that is round and stretched from zero on nothing was seen: “every reading”, of a
+    worn stick as well."""
+    recording = taken(seed, bits=16, **fault)
+    u, unit = recording.u.copy(), 100.0 / 2 ** (bits - 1)
+    for along, axis in ((0, "x"), (1, "y")):
+        crossing = recording.step == CODE[f"crossing-{axis}"]
+        u[crossing, 1 - along] += 16.0 * np.cos(np.radians(0.9 * u[crossing, along]))
+    rho = np.hypot(*u.T)[:, None]
+    hidden = np.round(u * np.maximum(rho - 8.0, 0.0) / rho * 100 / 92 / unit) * unit
+    take = measure_take(transformed(recording, hidden))
+    assert {h.code for h in take.hidden} <= {"zero", "coarse-zero"}
+    assert take.hidden
+    assert not explain(take).advice.startswith("Every reading")
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [
+        ({}, "Every reading taken is within its limit."),
+        ({"creep": 8.0, "settle_tau": 0.35}, "late"),
+    ],
+)
+def test_a_thumb_that_rides_back_on_the_stick_makes_it_no_later(
+    seed: int, fault: dict, says: str
+) -> None:
+    """Every other time: a sound stick was too near its limit of settling, with a bind likely."""
+    recording = taken(seed, bits=12, **fault)
+    interval_s = float(np.median(np.diff(recording.t)))
+    part = recording.attempts("let-go")[-1]
+    rest = np.median(recording.u[recording.attempts("still")[-1]], axis=0)
+    rho = np.hypot(*(recording.u[part] - rest).T)
+    pieces, last = [], 0
+    for stop in runs(is_pushed(rho))[1][::2]:
+        lies = part.start + int(stop) + int(np.argmax(rho[stop:] < 6.0))
+        pieces += [np.arange(last, lies), np.full(round(0.35 / interval_s), lies)]
+        last = lies
+    at = np.concatenate([*pieces, np.arange(last, len(recording.t))])
+    t_us = np.round(np.arange(len(at)) * interval_s * 1e6).astype(np.int64)
+    ridden = replace(recording, t_us=t_us, raw=recording.raw[at], step=recording.step[at])
+    assert says in explain(measure_take(ridden)).advice
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("deviation", [0.5, 1.5])
+def test_a_joint_that_opens_where_all_trembles_is_a_joint(seed: int, deviation: float) -> None:
+    """It was dirt: “clean it first”."""
+    recording, chance = taken(seed, bits=12, loose=0.4), np.random.default_rng(seed)
+    trembling = recording.u + deviation * chance.normal(size=recording.u.shape)
+    take = measure_take(transformed(recording, np.clip(trembling, -100, 100)))
+    loose = next(r for r in rank(take) if r.cause == "loose")
+    assert loose.likely
+    assert loose.axis == "x"
+    assert take.joint.jumps > 0.7 * measured(seed, bits=12, loose=0.4).joint.jumps
 
 
 @pytest.mark.parametrize(
