@@ -688,6 +688,45 @@ def test_a_thumb_that_rides_back_on_the_stick_makes_it_no_later(
 
 
 @pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(
+    ("fault", "says"),
+    [({}, "Every reading taken is within its limit."), ({"offset": (8.0, -3.0)}, "to one place")],
+)
+def test_a_hand_that_pushes_half_the_way_now_and_then_tells_the_same(
+    seed: int, fault: dict, says: str
+) -> None:
+    """Every third push, and soon after the release before it: the stick “did not always come back”."""
+    recording = taken(seed, bits=12, **fault)
+    part = recording.attempts("let-go")[-1]
+    rest = np.median(recording.u[recording.attempts("still")[-1]], axis=0)
+    away = recording.u[part] - rest
+    rho, kept = np.hypot(*away.T), np.ones(len(away), dtype=bool)
+    starts, stops = runs(is_pushed(rho))
+    soon = round(0.9 / float(np.median(np.diff(recording.t))))
+    for start, before in zip(starts[2::3], stops[1::3], strict=False):
+        begins = start - int(np.argmax(rho[start - 1 :: -1] < 3.0))
+        ends = start + int(np.argmax(rho[start:] < 3.0))
+        away[begins:ends] *= 0.55
+        kept[before + soon : begins] = False
+    keep = np.ones(len(recording.t), dtype=bool)
+    keep[part] = kept
+    u = recording.u.copy()
+    u[part] = rest + away
+    light = transformed(recording, u)
+    interval_us = int(np.median(np.diff(recording.t_us)))
+    light = replace(
+        light,
+        t_us=np.arange(int(keep.sum())) * interval_us,
+        raw=light.raw[keep],
+        step=light.step[keep],
+    )
+    take = measure_take(light)
+    assert says in explain(take).advice
+    assert take.let_go.stuck == 0
+    assert 0 < take.let_go.releases < len(starts)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
 @pytest.mark.parametrize("deviation", [0.5, 1.5])
 def test_a_joint_that_opens_where_all_trembles_is_a_joint(seed: int, deviation: float) -> None:
     """It was dirt: “clean it first”."""
