@@ -134,6 +134,19 @@ def test_a_lever_is_within_its_limits_as_far_as_it_was_looked_at(
     assert explain(some).advice == f"Every reading taken is within its limit{named}."
 
 
+@pytest.mark.parametrize(
+    ("ends", "named"),
+    [((90.0, 270.0), ""), ((90.0,), "; not measured: Let-go on every side"), ((270.0,), "; not")],
+)
+def test_a_lever_is_to_be_let_go_from_either_end(ends: tuple[float, ...], named: str) -> None:
+    take = measure_take(levered(order=STEPS_OF_A_LEVER))
+    release = tuple(r for r in take.let_go.release if round(r.bearing) in ends)
+    some = replace(take, let_go=replace(take.let_go, release=release))
+    advice = explain(some).advice
+    assert advice.startswith(f"Every reading taken is within its limit{named}")
+    assert ("Let-go" in advice) == bool(named)
+
+
 def test_a_sound_one_is_sound_though_it_has_no_rim() -> None:
     """A paddle was sound with 19 %, for want of returns that it cannot have."""
     for take in (paddle(trembling(turned())), lever()):

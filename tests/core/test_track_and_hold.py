@@ -606,6 +606,20 @@ def test_a_hand_that_goes_to_and_fro_about_the_middle_does_not_hide_a_dead_zone(
     assert built_in_dead_zone(t, v, find_passes(t, v), 0.05) == pytest.approx(8.0, abs=2.0)
 
 
+@pytest.mark.parametrize(("back", "stays"), [(9.5, 2), (10.3, 2), (11.0, 1)])
+def test_a_stay_in_a_dead_zone_ends_two_steps_beside_it_and_not_for_a_moment(
+    back: float, stays: int
+) -> None:
+    """By 2 % for 0.06 s, at 25 % a second: what trembles at its edge is one stay, all told."""
+    to, fro = np.arange(-100.0, 0.0, 0.1), np.arange(0.0, -back, -0.1)
+    one = np.concatenate((to, fro, np.arange(-back, 100.0, 0.1)))
+    v = np.concatenate((one, -one, one, -one))
+    v = np.sign(v) * np.maximum(np.abs(v) - 8.0, 0.0) * 100 / 92
+    t = np.arange(len(v)) / 250
+    zone = built_in_dead_zone(t, v, find_passes(t, v), 0.05)
+    assert zone == pytest.approx(7.5 * stays, abs=1.0)
+
+
 @pytest.mark.parametrize(
     ("moved", "size"),
     [(0.0, 6.0), (4.4, 6.0), (4.9, 4.9), (6.0, 6.0), (7.6, 7.7), (8.2, 6.0)],

@@ -105,7 +105,7 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     if silent:
         mute = {s.axis for s in silent}
         hidden = (_no_signal(silent, read.axes), *(h for h in hidden if h.axis not in mute))
-    problems = _with_hidden(problems, hidden, read, results)
+    problems = _with_hidden(problems, hidden, read)
     whole_still = parts.get("still") == slice(0, len(read.t))
     rate_hz = pace.rate_hz if pace and whole_still else _rate(read)
     crossing = [c.readings if (c := results.crossing.get(a)) else None for a in AXES]
@@ -239,12 +239,11 @@ def _of_what_speaks(
 
 
 def _with_hidden(
-    problems: list[Problem], hidden: tuple[Hidden, ...], read: Recording, results: StepResults
+    problems: list[Problem], hidden: tuple[Hidden, ...], read: Recording
 ) -> list[Problem]:
     """The problems, and what is hidden among them: where it is known what makes a stick stand still,
     that it does is none, and is told once."""
-    seen_through = all(read.swallowed) and not any(results.dead_zones.values())
-    if seen_through or any(h.code in ("built-in-dead-zone", "no-signal") for h in hidden):
+    if all(read.swallowed) or any(h.code in ("built-in-dead-zone", "no-signal") for h in hidden):
         problems = [p for p in problems if p.code != "constant"]
     explained = MAY_BE_ZERO if any(p.code == "constant" for p in problems) else ()
     warnings = [
