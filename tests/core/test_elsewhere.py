@@ -62,6 +62,19 @@ def test_by_a_twentieth_of_what_is_reached_and_where_a_stick_is_pushed_out_at_al
     assert f"{100 * out / elsewhere:.0f}" in str(refusal.value)
 
 
+@pytest.mark.parametrize(("samples", "refused"), [(13, True), (17, False)])
+def test_a_rim_is_at_the_edge_for_a_hundredth_of_its_time(samples: int, refused: bool) -> None:
+    """A spike to an end is no lap."""
+    rim = 0.8 * round_rim()
+    rim[:samples] = (100.0, 0.0)
+    ends = np.array([[np.nan, 100.0], [np.nan, np.nan]])
+    if not refused:
+        refuse_inside_edge(rim, ends)
+        return
+    with pytest.raises(NotUsable):
+        refuse_inside_edge(rim, ends)
+
+
 def done_in(**ends: float) -> Recording:
     """2000 samples of each of these steps, of which as many lie at an end as the step is told by."""
     names = [name.replace("_", "-") for name in ends]
@@ -88,8 +101,7 @@ def test_two_steps_must_have_gone_so_far() -> None:
 )
 def test_what_a_step_does_for_a_moment_is_not_how_far_it_goes(step: str, share: float) -> None:
     for few, out in ((round(2000 * share) - 2, 50.0), (round(2000 * share) + 2, 100.0)):
-        ends = {"let_go": 100.0, "hold": 100.0, "crossing_x": 100.0}
-        other = next(name for name in ends if name != step)
+        other = "hold" if step == "let_go" else "let_go"
         recording = done_in(**{other: 100.0, step: 50.0})
         at = np.flatnonzero(recording.step == STEPS.index(step.replace("_", "-")))
         recording.raw[at[-few:], 0] = 100.0

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +56,6 @@ lie there."""
 LAY_WITHIN, LEAPS_STEPS = 2.0, 2.5
 """It lies where it goes about by no more than this, %, and leaps by more steps of the converter."""
 FEWEST_LEAPS = 3
-Of = TypeVar("Of", float, tuple[float, float, float])
 JUMP_ALIKE = (0.75, 1.25)
 """How wide the travel at zero may be against the jump at its edge, where the one is the other: hands
 go a little faster through the middle."""
@@ -114,7 +112,7 @@ def _dwelt_at_zero(
     stood = Counter(at for half, at_any, at in dwells if half - at_any > least)
     if not stood or (alike and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total()):
         return 0.0
-    half, at_any, _ = _upper_quartile(dwells)
+    half, at_any, _ = sorted(dwells)[_upper_quartile(len(dwells))]
     return half if half - at_any > least else 0.0
 
 
@@ -136,14 +134,15 @@ def go_through_middle(u: Floats, passes: list[slice], resolutions: Sequence[floa
 
     u (n, 2) %; passes: from end to end of either axis; resolutions: each axis's smallest step, %.
     """
-    nearness = _upper_quartile([-float(lengths(u[p]).min()) for p in passes])
-    return -nearness <= max(NEAR_LEAST, NEAR_STEPS * max(resolutions))
+    farthest_first = sorted((float(lengths(u[p]).min()) for p in passes), reverse=True)
+    near = max(NEAR_LEAST, NEAR_STEPS * max(resolutions))
+    return farthest_first[_upper_quartile(len(passes))] <= near
 
 
-def _upper_quartile(of_passes: Sequence[Of]) -> Of:
-    """The upper quartile, the lower of two: a hand may stop in a place once, and go past the middle of
-    a round dead zone as often as through it."""
-    return sorted(of_passes)[3 * (len(of_passes) - 1) // 4]
+def _upper_quartile(passes: int) -> int:
+    """Which of so many passes in order counts, of two the first: a hand may stop in a place once, and
+    go past the middle of a round dead zone as often as through it."""
+    return 3 * (passes - 1) // 4
 
 
 def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
@@ -207,18 +206,24 @@ def _from_side_to_side(side: Floats) -> NDArray[np.bool_]:
     return np.asarray((side == 0) & (ends[after] * ends[after + 1] == -1))
 
 
+def lies_at_zero(t: Floats, u: Floats, resolutions: Sequence[float]) -> NDArray[np.intp]:
+    """The samples at which a stick comes to zero, and is there for so long (`LIES_S`), to the last
+    digit: t (n,) seconds; u (n, k) %; resolutions: each axis's smallest step, %."""
+    at_zero = (np.abs(u) <= np.asarray(resolutions)).all(axis=1)
+    same = np.append(False, (u[1:] == u[:-1]).all(axis=1))
+    first, stop = runs(at_zero & same)
+    lasting = t[stop - 1] - t[first - 1] >= LIES_S
+    return np.asarray(first[lasting] - 1)
+
+
 def leaps_to_zero(t: Floats, u: Floats, resolutions: Sequence[float]) -> float | None:
     """How far from zero a stick lay that its source then says zero of, the farthest, %: a while after
     it was let go, wherever it rests. None where that is not so three times.
 
     t (n,) seconds; u (n, k) %; resolutions: each axis's smallest step, %.
     """
-    at_zero = (np.abs(u) <= np.asarray(resolutions)).all(axis=1)
-    same = np.append(False, (u[1:] == u[:-1]).all(axis=1))
-    first, stop = runs(at_zero & same)
-    lasting = t[stop - 1] - t[first - 1] >= LIES_S
     far = []
-    for came in first[lasting] - 1:
+    for came in lies_at_zero(t, u, resolutions):
         lay = u[np.searchsorted(t, t[came] - LAY_S) : came]
         if len(lay) < 2 or np.ptp(lay, axis=0).max() > LAY_WITHIN:
             continue

@@ -14,6 +14,8 @@ from hollow_pin.core.words import hours_words, percent
 AT_ITS_END = {"let-go": 0.005, "crossing": 0.02, "hold": 0.01}
 """Of a step's samples, as many lie at either end of an axis that is brought there: most of a Crossing
 goes from one to the other, few of the pushes go along an axis, and fewer than these are spikes."""
+OF_RIM = 0.01
+"""The same of a rim."""
 FEWEST = 2
 """Steps that go so far."""
 LEAST_OUT = 50.0
@@ -42,7 +44,7 @@ def farthest_elsewhere(recording: Recording) -> Floats:
 def refuse_inside_edge(u: Floats, elsewhere: Floats) -> None:
     """Raise NotUsable for a rim, u (n, 2) %, that lies inside of what other steps reach, (2, 2) %, on
     one side or more."""
-    rim = np.array([_ends(u[:, axis], AT_ITS_END["hold"]) for axis in range(2)])
+    rim = np.array([_ends(u[:, axis], OF_RIM) for axis in range(2)])
     short = (elsewhere >= LEAST_OUT) & (rim < SHORT * elsewhere)
     if not short.any():
         return

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.low_pass import Unfiltered
 from hollow_pin.core.recording import Floats, Indices
-from hollow_pin.core.statistics import GAP_TIMES, runs, usual_of
+from hollow_pin.core.statistics import GAP_TIMES, LOOKED_AT, runs, usual_of
 
 LEAST = 15.0
 """%, of a jump."""
@@ -399,7 +399,8 @@ def _undone_later(
 def _trembles(v: Floats) -> float:
     """The standard deviation by which an axis (n,) usually trembles from one sample to the next, %, by
     how far three samples are off a straight line, since it is moved meanwhile."""
-    off = np.abs(v[2:] - 2 * v[1:-1] + v[:-2])
+    at = np.arange(0, len(v) - 2, max(1, len(v) // LOOKED_AT))
+    off = np.abs(v[at + 2] - 2 * v[at + 1] + v[at])
     return float(np.median(off)) / OF_THREE if off.size else 0.0
 
 

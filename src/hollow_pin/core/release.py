@@ -57,7 +57,11 @@ class MeasuredRelease:
 def measure_release(
     t: Floats, p: Floats, rho: Floats, at: int, pushed_s: float, latest_end: float, band: float
 ) -> MeasuredRelease | None:
-    """band: %, from the final, in which it counts as settled; a wider one where it trembles there."""
+    """Measure what follows a release: t (n,) seconds, p (n, 2) %, rho (n,) % from the rest with hands
+    off. at: the sample at which it is seen; pushed_s, latest_end: when its push began, and when it
+    must be over, s; band: %, from the final, in which it counts as settled; a wider one where it
+    trembles there. None where it was not left alone for long enough.
+    """
     t0 = float(t[at])
     end_s = min(t0 + SEGMENT_S, latest_end)
     stop = int(np.searchsorted(t, end_s, side="right"))
@@ -124,4 +128,5 @@ def _until(far: NDArray[np.bool_], t: Floats) -> float:
 
 
 def single(r: Release) -> Release:
+    """The release of a single axis, which has no y."""
     return Release(r.t_s, r.end_s, r.bearing, r.final_x, None, r.settle_ms, r.overshoot)

@@ -218,6 +218,10 @@ def roughest(s: Sides, axis: Axis) -> float | None:
     return noise if noise is not None or axis == "y" else s.value("turn.track_noise_max")
 
 
+FEWEST_JUMPED = 2
+"""Passes that jump over a place: one may be a spike."""
+
+
 def rough_in_places(s: Sides, axis: Axis) -> float | None:
     """The roughest stretch away from the centre, and from what passes jump over, against the usual
     one."""
@@ -240,11 +244,11 @@ def dead_spans(s: Sides, axis: Axis) -> float | None:
 
 
 def _jumped(s: Sides, axis: Axis) -> NDArray[np.bool_]:
-    """Which bins of a crossing lie in what two passes or more jump over, or beside it, (50,)."""
+    """Which bins of a crossing lie in what passes jump over, or beside it, (50,)."""
     crossing = s.crossing(axis)
     jumped = np.zeros(len(EDGES) - 1, dtype=np.bool_)
     for span in crossing.dead_spans if crossing else ():
-        if span.passes >= 2:
+        if span.passes >= FEWEST_JUMPED:
             jumped |= (EDGES[1:] > span.from_ - BIN) & (EDGES[:-1] < span.to + BIN)
     return jumped
 

@@ -9,7 +9,12 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.built_in_zone import FEWEST_AT_ZERO, built_in_dead_zone
+from hollow_pin.core.built_in_zone import (
+    FEWEST_AT_ZERO,
+    built_in_dead_zone,
+    go_through_middle,
+    lies_at_zero,
+)
 from hollow_pin.core.geometry import lengths
 from hollow_pin.core.held_time import evenly
 from hollow_pin.core.hidden import Hidden, find_hidden, on_axis, pulled_axes
@@ -39,6 +44,8 @@ SWIFT = 0.5
 COARSE = 0.5
 """% a step of the converter, from which on it is worth a word."""
 
+UNKNOWN = ("not-crossed", "too-swift", "beside-middle")
+"""Findings by which a dead zone cannot be told from none."""
 LIMITING = ("coarse", "swallows", "contrary", "one-sided-end", "narrow")
 """Findings that make a source no better than usable."""
 Standing = Literal["clean", "usable", "hides", "unknown"]
@@ -168,6 +175,8 @@ def check_source(
     constant = {h.axis for h in hidden if h.code == "constant"}
     findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
     findings += _not_crossed(recording.axes, passes, usable, constant)
+    if not any(zones.values()):
+        findings += _beside_middle(on_held_time, usable)
     findings += _ends(recording)
     findings += _reports(
         recording, even, pace.change_only if pace else False, pace.twice if pace else 1
@@ -176,7 +185,7 @@ def check_source(
     findings += _coarse(axes)
     findings += _swallows(on_held_time, findings)
     clock = timing(even.t)
-    unknown = any(f.code in ("not-crossed", "too-swift") for f in findings)
+    unknown = any(f.code in UNKNOWN for f in findings)
     standing: Standing = "clean"
     if any(f.hides for f in findings):
         standing = "hides"
@@ -230,6 +239,22 @@ def _not_crossed(
             )
             findings.append(SourceFinding("not-crossed", words, False))
     return findings
+
+
+def _beside_middle(recording: Recording, usable: list[list[slice]]) -> list[SourceFinding]:
+    """Where all passes went by the middle, and a stick that was left alone was at exactly zero."""
+    passed = [parts for parts in usable if parts]
+    if len(recording.axes) != 2 or not passed:
+        return []
+    if any(go_through_middle(recording.u, parts, recording.resolutions) for parts in passed):
+        return []
+    if not lies_at_zero(recording.t, recording.u, recording.resolutions).size:
+        return []
+    words = (
+        "it went by the middle, and was at exactly zero where it was left alone: a round dead zone "
+        "would not be seen. Move it straight through."
+    )
+    return [SourceFinding("beside-middle", _sentence(words), False)]
 
 
 def _ends(recording: Recording) -> list[SourceFinding]:

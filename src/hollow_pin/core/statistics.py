@@ -61,7 +61,7 @@ def median(v: NDArray[Real]) -> float:
 GAP_TIMES = 3.0
 """Usual intervals from which on samples are missing between two."""
 LOOKED_AT = 200_000
-"""Samples, of the beginning of a long recording."""
+"""Samples of a long recording by which it is told what is usual in it."""
 
 
 def usual_of(t: Floats) -> float:

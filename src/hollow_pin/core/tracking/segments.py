@@ -113,18 +113,15 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
     pace = lengths(calm[ahead] - calm[behind]) / took
     slow = (pace < SLOW) & (lengths(calm) < PUSHED)
     middle = np.median(calm[slow], axis=0) if slow.any() else np.zeros(2)
-    starts, stops = runs(slow & (lengths(calm - middle) < NEAR))
+    away = lengths(calm - middle)
+    starts, stops = runs(slow & (away < NEAR))
     swift = np.array([pace[behind[a] : a + 1].max() >= LET_GO for a in starts], dtype=bool)
     alone = swift | (starts == 0)
     came_from, end = calm[starts] - middle, calm[stops - 1] - middle
     across = (came_from * end).sum(axis=1) < -(ON_ITS_WAY**2)
     long = t[stops - 1] - t[starts] >= np.where(alone, LEAST_REST_S, LEAST_BY_HAND_S)
     long &= alone | ~across
-    led_on = np.array(
-        [_is_led_on(t, calm - middle, a, b) for a, b in zip(starts, stops, strict=True)], dtype=bool
-    )
-    long &= alone | ~led_on
-    away = lengths(calm - middle)
+    long &= alone | ~_are_led_on(t, calm - middle, away > PUSHED, starts, stops)
     rests: list[tuple[int, int]] = []
     for start, stop in zip(starts[long].tolist(), stops[long].tolist(), strict=True):
         # What wanders off by itself and comes back was let alone all the time.
@@ -135,16 +132,26 @@ def _resting(t: Floats, calm: Floats, interval: float) -> list[tuple[int, int]]:
     return rests
 
 
-def _is_led_on(t: Floats, p: Floats, start: int, stop: int) -> bool:
-    """Whether a stick, p (n, 2) % from its middle, that stays near it for a while is led on from there
-    to the side across from where it was led there from."""
-    out = lengths(p) > PUSHED
-    came, goes = np.flatnonzero(out[:start]), np.flatnonzero(out[stop:])
-    if not came.size or not goes.size or t[stop - 1] - t[start] > STOPS_S:
-        return False
-    came_from, goes_to = p[came[-1]], p[stop + goes[0]]
-    ahead = -(came_from @ goes_to) / (lengths(came_from[None])[0] * lengths(goes_to[None])[0])
-    return bool(ahead >= STRAIGHT and t[stop + goes[0]] - t[stop - 1] >= LED_ON_S)
+def _are_led_on(
+    t: Floats,
+    p: Floats,
+    is_out: NDArray[np.bool_],
+    starts: NDArray[np.intp],
+    stops: NDArray[np.intp],
+) -> NDArray[np.bool_]:
+    """Of stretches (m,) in which a stick, p (n, 2) % from its middle, stays near it: from which it is
+    led on to the side across from where it was led there from. is_out (n,): where it is pushed out."""
+    out = np.flatnonzero(is_out)
+    following = np.searchsorted(out, stops)
+    between = (following > 0) & (following < len(out))
+    led_on = np.zeros(len(starts), dtype=np.bool_)
+    came, goes = out[following[between] - 1], out[following[between]]
+    ahead = -(p[came] * p[goes]).sum(axis=1) / (lengths(p[came]) * lengths(p[goes]))
+    first, last = starts[between], stops[between] - 1
+    led_on[between] = (
+        (ahead >= STRAIGHT) & (t[last] - t[first] <= STOPS_S) & (t[goes] - t[last] >= LED_ON_S)
+    )
+    return led_on
 
 
 def _looks_like(t: Floats, p: Floats) -> StepName | None:
