@@ -12,15 +12,19 @@ from hollow_pin.core.held_time import pace_of
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.limits import verdict_on
 from hollow_pin.core.recording import (
+    EDGE_SHARE,
     KEPT_SHARE,
+    SHARP,
     STATED_MOST,
     STEPS,
     STICKS,
     SWALLOWED_MOST,
     SWALLOWING,
+    SWIFT,
     AxisRange,
     Recording,
     _swallowed,
+    _swallowed_by_both,
 )
 from hollow_pin.core.source_check import check_source
 from hollow_pin.core.summary import explain
@@ -90,6 +94,52 @@ def test_a_dead_zone_behind_a_kernel_is_found_though_it_never_reads_zero() -> No
     assert hidden.code == "built-in-dead-zone"
     assert hidden.below == pytest.approx(8, rel=0.35)
     assert explain(take).try_first != "none"
+
+
+def where_either_moved(u: np.ndarray, recording: Recording, least: int, events: bool) -> Recording:
+    """As a device sends it that reports both axes where either has moved by so many counts, or a step
+    begins."""
+    raw = np.round((np.clip(u, -100, 100) + 100) / 200 * 1023)
+    sent, last = np.zeros(len(raw), dtype=bool), raw[0] - least
+    for i, now in enumerate(raw):
+        begins = recording.step[i] != recording.step[i - 1]
+        if begins or np.abs(now - last).max() >= least:
+            sent[i], last = True, now
+    shown = raw[np.maximum.accumulate(np.where(sent, np.arange(len(raw)), 0))]
+    kept = sent | (not events)
+    ten_bits = AxisRange(0, 1023)
+    return Recording(recording.t_us[kept], shown[kept], (ten_bits, ten_bits), recording.step[kept])
+
+
+@pytest.mark.parametrize("events", [True, False])
+@pytest.mark.parametrize("least", [3, 5])
+def test_a_worn_stick_behind_a_dead_zone_and_a_device_that_waits_for_either_axis_is_not_sound(
+    least: int, events: bool
+) -> None:
+    """Its passes stood now here and now there in the dead zone, and it was within every limit."""
+    take = measure_take(where_either_moved(*sound(), least, events))
+    assert explain(take).advice == "Every reading taken is within its limit."
+    worn = performed("worn", bits=14).recording
+    r = np.hypot(*worn.u.T)[:, None]
+    behind = worn.u * np.maximum(0, r - 8) * 100 / 92 / np.maximum(r, 1e-9)
+    take = measure_take(where_either_moved(behind, worn, least, events))
+    assert [h.code for h in take.hidden] == ["built-in-dead-zone"]
+    assert explain(take).try_first != "none"
+
+
+def test_the_smallest_changes_of_such_a_device_are_alike_and_those_of_noise_are_not() -> None:
+    """A quiet source of fine steps has few small changes too, and keeps nothing to itself."""
+    steps = np.array([0.1, 0.2])
+    n = round(1000 * EDGE_SHARE)
+    for more, swift, swallowed in (
+        (SHARP - 0.1, SWIFT + 0.1, 0.6),
+        (SHARP + 0.1, SWIFT + 0.1, 0.0),
+        (SHARP - 0.1, SWIFT - 0.1, 0.0),
+    ):
+        larger = 3.0 * np.repeat((0.0, 1.0, more, swift), (100, n - 10, 880, 30))
+        changes = np.column_stack((larger * 0.1, np.zeros(len(larger))))
+        assert _swallowed_by_both(changes, steps) == pytest.approx(swallowed), more
+    assert _swallowed_by_both(np.zeros((9, 2)), steps) == 0.0
 
 
 def test_noise_that_may_have_been_swallowed_counts_as_uncertainty() -> None:

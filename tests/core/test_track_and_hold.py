@@ -570,6 +570,13 @@ def test_a_stick_that_hangs_in_its_middle_under_a_soft_finger_is_in_no_dead_zone
     assert bool(hanging(stands, swallowed)) == told
 
 
+@pytest.mark.parametrize(("apart", "told"), [(0.09, True), (0.11, False)])
+def test_passes_stand_at_one_place_where_no_code_is_zero_itself(apart: float, told: bool) -> None:
+    """What is smoothed comes to zero from either side, and to either of two codes: a worn stick behind
+    that was within every limit."""
+    assert bool(hanging((apart / 2, -apart / 2) * 2, step=0.05)) == told
+
+
 @pytest.mark.parametrize(
     ("halves", "told"),
     [

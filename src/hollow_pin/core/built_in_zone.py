@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
@@ -33,10 +32,11 @@ is so many times as far off as what counts as near, for so long. Noise alone goe
 edge of a dead zone."""
 NEAR_ZERO = 1.0
 """How far from zero a pass may stand in a dead zone, %."""
-SAME_DIGIT = 0.75
-"""More of the passes that stand there than this do so at the same value: a stick that hangs in its
-middle until a finger has gone on stands now here and now there. A source that swallows small
-changes does so too."""
+SAME_DIGIT, SAME_PLACE = 0.75, 0.1
+"""More of the passes that stand there than this do so at the same value, or within so much of it, %: a
+stick that hangs in its middle until a finger has gone on stands now here and now there. A source that
+swallows small changes does so too; one that smooths comes to zero from either side, and where no code
+is zero itself, to either of the two beside it."""
 CROSSES, ROUND = 30.0, 60.0
 """How far out, %, an axis that stands at zero is looked at while the other crosses, and on the rim."""
 STANDS = 0.9
@@ -109,11 +109,18 @@ def _dwelt_at_zero(
     if len(dwells) < FEWEST_AT_ZERO:
         return 0.0
     least = max(DWELL_TIMES * resolution, DWELL_LEAST)
-    stood = Counter(at for half, at_any, at in dwells if half - at_any > least)
-    if not stood or (alike and stood.most_common(1)[0][1] <= SAME_DIGIT * stood.total()):
+    stood = np.array([at for half, at_any, at in dwells if half - at_any > least])
+    if not stood.size or (alike and _most_at_one_place(stood) <= SAME_DIGIT * len(stood)):
         return 0.0
     half, at_any, _ = sorted(dwells)[_upper_quartile(len(dwells))]
     return half if half - at_any > least else 0.0
+
+
+def _most_at_one_place(stood: Floats) -> int:
+    """How many of the values (n,), %, lie at one place (`SAME_PLACE`), at most."""
+    ordered = np.sort(stood)
+    after = np.searchsorted(ordered, ordered + SAME_PLACE, side="right")
+    return int((after - np.arange(len(ordered))).max())
 
 
 def _longest_stay(

@@ -37,6 +37,11 @@ STICKS = 5.0
 until it has moved by a few steps goes there at once."""
 KEPT_SHARE = 0.05
 """Samples that are as the one before, of a source that swallows changes: less, and it just moves."""
+EDGE_SHARE, SHARP = 0.1, 1.5
+TOP_SHARE, SWIFT = 0.99, 2.0
+"""Of a source that reports both axes where either has moved far enough, the smaller changes all are
+about as large: so many of them within so many times the smallest. Those of noise are not. And the
+largest are so many times larger: a stick that only goes at one speed changes by as much each time."""
 QUARTERED = 4.0
 """How much more a kernel swallows than the smallest change that it lets through."""
 SWALLOWED_MOST = 1.0
@@ -200,6 +205,19 @@ def _swallowed(changes: Floats, step: float) -> float:
     return min(QUARTERED * least, max(least, SWALLOWED_MOST))
 
 
+def _swallowed_by_both(changes: Floats, steps: Floats) -> float:
+    """What a source keeps to itself, %, that reports an axis as it is wherever the other has moved far
+    enough: by the larger change (n, k) of each report, in steps (k,) of its axis."""
+    larger = (changes / steps).max(axis=1)
+    came = larger[larger > 0.5]
+    if not came.size:
+        return 0.0
+    least, edge, most = np.quantile(came, (SMALLEST_SHARE, EDGE_SHARE, TOP_SHARE))
+    if edge > SHARP * least or most < SWIFT * least:
+        return 0.0
+    return _swallowed(larger * steps.max(), float(steps.max()))
+
+
 def stated_fuzz(headers: Mapping[str, str], axis: str) -> float:
     """Below how many counts changes of an axis are swallowed, by the recording's own word; 0 where it
     says nothing that is a number."""
@@ -315,8 +333,10 @@ class Recording:
         if not moved.size:
             return stated
         changes = np.abs(self.u[moved + 1] - self.u[moved])
+        steps = np.array(self.resolutions)
+        by_both = _swallowed_by_both(changes, steps) if steps.all() else 0.0
         seen = [_swallowed(v, step) for v, step in zip(changes.T, self.resolutions, strict=True)]
-        return [max(both) for both in zip(stated, seen, strict=True)]
+        return [max(said, own, by_both) for said, own in zip(stated, seen, strict=True)]
 
     @cached_property
     def steps(self) -> list[float]:
