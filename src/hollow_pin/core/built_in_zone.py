@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.statistics import GAP_TIMES, runs, usual_interval
+from hollow_pin.core.statistics import GAP_TIMES, median, runs, usual_interval
 
 DEAD_ZONE_LEAST = 1.0
 JUMP_STEPS = 1.5
@@ -88,7 +88,7 @@ def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
         return 0.0
     half = float(values[nearest + 1] - values[nearest - 1]) / 2
     step = np.concatenate([np.abs(np.diff(v)) for v in passes])
-    usual = float(np.median(step[step > 0])) if step.any() else 0.0
+    usual = median(step[step > 0]) if step.any() else 0.0
     return half if half > max(3 * resolution, DEAD_ZONE_LEAST, JUMP_STEPS * usual) else 0.0
 
 
@@ -172,12 +172,12 @@ def _dwelt(t: Floats, v: Floats, within: float) -> tuple[float, float, float]:
     travel = (abs(float(v[0])) + abs(float(v[-1]))) / 2
     of_all = travel / max(float(each.sum()), 1e-6)
     alike = np.diff(np.flatnonzero(np.append(True, v[1:] != v[:-1])), append=len(v))
-    usual = of_all * float(np.median(each))
+    usual = of_all * median(each)
     half = of_all * float(each[at_zero].sum())
     passed = np.interp(t[at_zero], t[~at_zero], v[~at_zero])
-    if abs(float(np.median(passed))) > IN_THE_MIDDLE * half + usual:
+    if abs(median(passed)) > IN_THE_MIDDLE * half + usual:
         return 0.0, 0.0, 0.0
-    return half, usual * float(np.median(alike)), at
+    return half, usual * median(alike), at
 
 
 def pulled_onto_axis(crossing: Floats, rim: Floats, resolution: float) -> bool:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Indices
 from hollow_pin.core.standstill import LEAP_TIMES, SAME_PLACE, Standstills, at_one_place
-from hollow_pin.core.statistics import chance_of, running_median, runs
+from hollow_pin.core.statistics import chance_of, median, running_median, runs
 
 JUMP_TIMES = 8.0
 JUMP_LEAST = 1.5
@@ -117,7 +117,7 @@ def _usual_step(v: Floats) -> float:
     """The median of a pass's steps that are not zero."""
     step = np.abs(np.diff(v))
     moving = step[step > 0]
-    return float(np.median(moving)) if moving.size else 0.0
+    return median(moving) if moving.size else 0.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal
 
 import numpy as np
@@ -42,11 +43,15 @@ def gate_edge(gate: Gate, degrees: Floats) -> Floats:
     return np.asarray(100.0 * np.cos(np.pi / 8) / np.cos(from_side))
 
 
+@cache
 def gate_radius(gate: Gate) -> Floats:
     """How far a well adjusted stick reaches in each bin, (72,) %: the median over the bin, as R is,
-    so that the corner of a gate is not held against a stick."""
+    so that the corner of a gate is not held against a stick. Always the same array, not to be written
+    to."""
     within = np.linspace(-BIN / 2, BIN / 2, 101)
-    return np.asarray(np.median(gate_edge(gate, BEARINGS[:, None] + within), axis=1))
+    radius: Floats = np.median(gate_edge(gate, BEARINGS[:, None] + within), axis=1)
+    radius.flags.writeable = False
+    return radius
 
 
 def two_waves(bearings: Floats) -> Floats:

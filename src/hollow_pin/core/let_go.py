@@ -22,6 +22,7 @@ from hollow_pin.core.release import (
     single,
 )
 from hollow_pin.core.statistics import (
+    median,
     odd_window,
     running_median,
     runs,
@@ -267,7 +268,7 @@ def _end_before_push(
     times, away = t[at : pushed_next + 1], rho[at : pushed_next + 1]
     if len(times) < 3:
         return end
-    window = odd_window(SPIKE_S, float(np.median(np.diff(times))) or SPIKE_S, len(times))
+    window = odd_window(SPIKE_S, median(np.diff(times)) or SPIKE_S, len(times))
     calm = running_median(away, window, "edge")
     before = np.maximum(np.searchsorted(times, times - BEGINS_S) - 1, 0)
     lies = np.flatnonzero(calm - calm[before] <= least)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.geometry import bearing, lengths
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.statistics import TENTHS_APART, centre, odd_window, running_median
+from hollow_pin.core.statistics import TENTHS_APART, centre, median, odd_window, running_median
 
 PUSHED = 60.0
 LET_GO = 50.0
@@ -80,7 +80,7 @@ def measure_release(
     band = max(band, 4 * float(trembles.max()))
     away = lengths(segment)
     # A spike is not a stick that is still on its way.
-    window = odd_window(SPIKE_S, float(np.median(np.diff(t[at:stop]))) or SPIKE_S, len(away))
+    window = odd_window(SPIKE_S, median(np.diff(t[at:stop])) or SPIKE_S, len(away))
     calm = running_median(away, window, "edge")
     settled, before = (_until(calm > b, t[at:stop]) for b in (band, 2 * band))
     unseen = (settled - before) * float(np.log2(band / SETTLED))

@@ -15,6 +15,7 @@ from hollow_pin.core.hold import sags_most
 from hollow_pin.core.limits import LIMIT_OF, LIMITS, verdict_on
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.sides import OVERRUN, Axis, Sides, index_of
+from hollow_pin.core.statistics import median
 from hollow_pin.core.still import FELT_SPIKE
 
 CENTRE = 14.0
@@ -74,7 +75,7 @@ def stops_short(s: Sides, _: Axis) -> float | None:
     for row in across:
         near, far = outward[row > 0.7], outward[row < -0.7]
         if len(near) and len(far):
-            best = max(best, float(np.median(near)) - max(float(np.median(far)), 0.0))
+            best = max(best, median(near) - max(median(far), 0.0))
     return best
 
 
@@ -86,7 +87,7 @@ def _outward(s: Sides, axis: Axis, centre: Floats) -> tuple[float, float] | None
     sides = [outward[sign * s.toward[:, i] > 0.5] for sign in (1, -1)]
     if min(len(side) for side in sides) < 2:
         return None
-    return float(np.median(sides[0])), float(np.median(sides[1]))
+    return median(sides[0]), median(sides[1])
 
 
 def beyond(s: Sides, axis: Axis) -> float | None:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hollow_pin.core.recording import Floats, Indices, resolution
-from hollow_pin.core.statistics import chance_of
+from hollow_pin.core.statistics import chance_of, median
 
 MISSING_TIMES = 1.5
 """Usual intervals from which on samples are missing."""
@@ -92,7 +92,7 @@ def _of_pass(
     before = np.arange(part.start, part.stop - 1)
     step = v[before + 1] - v[before]
     moving = np.abs(step[step != 0])
-    usual = float(np.median(moving)) if moving.size else 0.0
+    usual = median(moving) if moving.size else 0.0
     after = before + 1 + _goes_on(step, LEAP_TIMES * usual, max(1, round(SMEARED_S / interval_s)))
     leap = np.abs(v[after] - v[before])
     took = max(float(t[part.stop - 1] - t[part.start]), 1e-6)
