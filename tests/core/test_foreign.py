@@ -587,6 +587,27 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     assert says in explain(measure_take(recording)).advice
 
 
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("bits", [12, 8])
+def test_a_bench_that_is_bumped_three_times_in_still_sends_nobody_to_clean(
+    seed: int, bits: int
+) -> None:
+    """Of a bump that dies away at once only the first swing is as high as a spike."""
+    recording = taken(seed, bits=bits)
+    rung = np.zeros(len(recording.t))
+    for at in (2.0, 5.0, 8.0):
+        since = np.maximum(recording.t - at, 0.0)
+        rung += np.exp(-since / 0.08) * np.sin(2 * np.pi * 12 * since)
+    far = 2.0 if bits == 12 else 5.0
+    raw = recording.raw + np.round(
+        np.outer(rung, (0.6, -0.8)) * far / 100 * recording.ranges[0].half
+    )
+    take = measure_take(replace(recording, raw=np.clip(raw, 0, 2**bits - 1)))
+    assert take.still.knocks == 3
+    assert explain(take).try_first == "none"
+    assert rank(take)[0].cause == "sound"
+
+
 @pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize(("push_s", "pause_s"), [(0.7, 0.8), (1.0, 1.2), (1.5, 1.4)])
 @pytest.mark.parametrize(

@@ -9,7 +9,8 @@ from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.spikes import SWING_S
-from hollow_pin.core.still import Still, measure_still
+from hollow_pin.core.statistics import TENTHS_APART
+from hollow_pin.core.still import SWING_TIMES, Still, measure_still
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from sticks import performed, transformed
@@ -48,6 +49,24 @@ def test_a_bench_that_was_bumped_sends_nobody_to_clean_a_track(
     quiet = measure_take(performed("sound", bits=14).recording)
     for path in ("still.jitter_x", "still.jitter_y", "still.noise_reach", "still.wander"):
         assert take.value(path) == pytest.approx(quiet.value(path), rel=0.25, abs=0.02), path
+
+
+@pytest.mark.parametrize(
+    ("bits", "far", "way"), [(14, 2.0, 0.5), (14, 2.0, 2.4), (8, 5.0, 0.5), (8, 5.0, 2.4)]
+)
+def test_a_bump_of_which_little_is_a_spike_is_one_as_well(
+    bits: int, far: float, way: float
+) -> None:
+    """Its first swing alone was seen, three times over, and was dirt on the track."""
+    recording = performed("sound", bits=bits).recording
+    rung = sum(ring(recording.t, at, far, 12.0, 0.08) for at in (2.0, 5.0, 8.0))
+    u = recording.u + np.outer(rung, (np.cos(way), np.sin(way)))
+    step = recording.resolutions[0]
+    take = measure_take(transformed(recording, (np.round(u / step - 0.5) + 0.5) * step))
+    assert take.still.knocks == 3
+    assert take.still.spike == ()
+    assert explain(take).try_first == "none"
+    assert rank(take)[0].cause == "sound"
 
 
 def test_a_dirty_track_that_is_bumped_is_dirty() -> None:
@@ -91,6 +110,27 @@ def test_a_knock_swings_to_and_fro_and_dies_away(
     assert readings.knocks == knocks
     rung = {at for at, *_ in struck} if knocks else set()
     assert all(spike.t_s == pytest.approx(2.0, abs=0.01) or not rung for spike in readings.spike)
+
+
+def swung_back(u: Floats, height: float) -> int:
+    """Knocks of a stick with one spike, which swings back by so much."""
+    u[2500], u[2510] = 9.0, -height
+    return measure_still(T, u[:, None]).readings.knocks
+
+
+@pytest.mark.parametrize(("times", "knocks"), [(SWING_TIMES - 0.2, 0), (SWING_TIMES + 0.2, 1)])
+def test_a_swing_is_out_of_what_trembles(times: float, knocks: int) -> None:
+    trembles = np.random.default_rng(1).normal(0, 0.1, len(T))
+    low, high = np.quantile(trembles, (0.1, 0.9))
+    assert swung_back(trembles, times * (high - low) / TENTHS_APART) == knocks
+
+
+@pytest.mark.parametrize(("steps", "knocks"), [(1, 0), (2, 1)])
+def test_a_swing_is_more_than_one_step_of_a_converter(steps: int, knocks: int) -> None:
+    """A rest between two codes goes from one to the other by itself."""
+    flickers = np.zeros(len(T))
+    flickers[::200] = 0.5
+    assert swung_back(flickers, 0.5 * steps) == knocks
 
 
 def test_what_spikes_four_times_a_second_by_itself_hardly_ever_rings() -> None:

@@ -27,14 +27,20 @@ class Spike:
     height: float
 
 
-def rings(spikes: list[list[Spike]]) -> list[tuple[float, float]]:
-    """From when to when it rang, seconds: spikes to and fro, each lower than the one before, three of
-    an axis, or two of both at once, or two where nothing else spiked. Of what one axis did then the
-    other's are part."""
-    swings = [_to_and_fro(each) for each in spikes]
-    runs_of = [
-        (run[0], run[-1], len(run), axis) for axis, each in enumerate(swings) for run in each
+def rings(spikes: list[list[Spike]], swings: list[list[Spike]]) -> list[tuple[float, float]]:
+    """From when to when it rang, seconds: a spike and swings to and fro, each lower than the one
+    before, three of an axis, or two of both at once, or two where nothing else spiked. Of what one
+    axis did then the other's are part.
+
+    spikes, swings: of each axis; what is out of its trembling, and no spike by itself, is a swing too.
+    """
+    to_and_fro = [
+        (run[0], run[-1], len(run), axis)
+        for axis, each in enumerate(swings)
+        for run in _to_and_fro(each)
     ]
+    struck = [s.t_s for each in spikes for s in each]
+    runs_of = [run for run in to_and_fro if any(run[0] - SWING_S <= at <= run[1] for at in struck)]
     sure = [
         (first, last)
         for first, last, count, axis in runs_of

@@ -44,6 +44,11 @@ LEAST_SPIKE = 1.0
 and then, there is nothing but such."""
 FELT_SPIKE = 1.5
 """Spikes under this, %, are not felt."""
+SPIKE_TIMES = 6.0
+"""Of what a rest trembles, from which on it is a spike."""
+SWING_TIMES, SWING_STEPS = 4.0, 1.5
+"""Of what it trembles, and of the converter's step: what is higher than both beside a spike is part of
+how it rang."""
 BESIDE = 3
 """Samples before a spike, and after it, whose median is where it came from and went."""
 COARSE_STEP = 1.0
@@ -144,6 +149,7 @@ class _Axis:
     resolution: float
     spiked: NDArray[np.bool_]
     spikes: list[Spike]
+    swings: list[Spike]
     jitter: float
     spike_jitter: float
     peak_to_peak: float
@@ -184,13 +190,14 @@ def _measure_axis(
     ordered -= np.float32(middle)
     tenths = quantile(ordered, 0.9) - quantile(ordered, 0.1)
     mad = median(np.abs(ordered, out=ordered))
-    limit = max(6 * max(1.4826 * mad, tenths / TENTHS_APART, step / 2), LEAST_SPIKE)
+    trembles = max(1.4826 * mad, tenths / TENTHS_APART)
+    limit = max(SPIKE_TIMES * max(trembles, step / 2), LEAST_SPIKE)
     del ordered
-    spiked = _come_back(v, residual - np.float32(middle), limit)
-    spikes = []
-    for first, last in zip(*runs(spiked), strict=True):
-        at = int(first) + int(np.abs(residual[first:last]).argmax())
-        spikes.append(Spike(float(t[at]), name, float(residual[at])))
+    away = residual - np.float32(middle)
+    spiked = _come_back(v, away, limit)
+    spikes = _highest(name, t, residual, spiked)
+    swing = max(SWING_TIMES * trembles, SWING_STEPS * step)
+    swings = _highest(name, t, residual, away > swing) + _highest(name, t, residual, away < -swing)
     blocks = centres(v[:stop], starts)
     jitter = float(residual.std(dtype=np.float64))
     return _Axis(
@@ -198,6 +205,7 @@ def _measure_axis(
         resolution=step,
         spiked=spiked,
         spikes=spikes,
+        swings=sorted(swings, key=lambda s: s.t_s),
         jitter=jitter,
         spike_jitter=_of_spikes(residual, spiked, jitter),
         peak_to_peak=reach,
@@ -207,6 +215,15 @@ def _measure_axis(
         blocks=blocks,
         creep=_creep(blocks),
     )
+
+
+def _highest(name: str, t: Floats, residual: Residual, out: NDArray[np.bool_]) -> list[Spike]:
+    """Where an axis is farthest in each run of the samples that are out (n,)."""
+    spikes = []
+    for first, last in zip(*runs(out), strict=True):
+        at = int(first) + int(np.abs(residual[first:last]).argmax())
+        spikes.append(Spike(float(t[at]), name, float(residual[at])))
+    return spikes
 
 
 def _of_spikes(residual: Residual, spiked: NDArray[np.bool_], jitter: float) -> float:
@@ -329,7 +346,7 @@ def measure_still(t: Floats, u: Floats) -> StillResult:
         u.shape[1],
         len(t),
     )
-    rung = rings([a.spikes for a in axes])
+    rung = rings([a.spikes for a in axes], [a.swings for a in axes])
     if rung:
         axes = _without_rings(axes, t, rung)
     residuals = [a.residual for a in axes]

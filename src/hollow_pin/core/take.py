@@ -58,7 +58,7 @@ from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
-VERSION = 33
+VERSION = 34
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 FOUND = "gate-found"
