@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.held_time import Pace, as_held, pace_of, spread_out
+from hollow_pin.core.held_time import FEWEST_NEWS, Pace, as_held, pace_of, spread_out, without_stale
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.summary import explain
@@ -426,3 +426,33 @@ def test_a_page_that_repeats_what_holds_now_and_then_leaves_the_rest_out(
     pace = pace_of(Recording(times, raw[news], (AxisRange(-100, 100),) * 2, step))
     assert pace is not None
     assert pace.change_only == change_only
+
+
+@pytest.mark.parametrize("slowly", [2, 5])
+def test_a_worn_stick_behind_a_dead_zone_is_not_sound_where_its_source_reports_more_slowly(
+    slowly: int,
+) -> None:
+    """From the first crossing on its passes were as before for too long in the zone, which was the
+    link's: it was within every limit."""
+    whole = performed("worn", bits=14, rate=500).recording
+    r = np.hypot(*whole.u.T)[:, None]
+    behind = whole.u * np.maximum(0, r - 8) * 100 / 92 / np.maximum(r, 1e-9)
+    raw = np.round((np.clip(behind, -100, 100) + 100) / 200 * 4095)
+    whole = replace(whole, raw=raw, ranges=(AxisRange(0, 4095),) * 2)
+    begins = int(np.argmax(whole.step == STEPS.index("crossing-x")))
+    at = np.append(np.arange(begins), np.arange(begins, len(raw), slowly))
+    take = measure_take(picked(whole, at))
+    assert [h.code for h in take.hidden] == ["built-in-dead-zone"]
+    assert explain(take).try_first != "none"
+
+
+@pytest.mark.parametrize(("news", "kept"), [(FEWEST_NEWS - 1, False), (FEWEST_NEWS, True)])
+def test_how_often_a_source_reports_in_a_step_is_known_by_fifty_reports(
+    news: int, kept: bool
+) -> None:
+    """Where it goes on at 12 ms a report instead of 4, one that says the same may be its own."""
+    raw = np.column_stack((np.append(np.arange(news + 1), news), np.zeros(news + 2)))
+    step = np.full(len(raw), STEPS.index("rim"), np.int8)
+    recording = Recording(np.arange(len(raw)) * 12_000, raw, TEN_BIT, step)
+    read = without_stale(recording, Pace(0.004, False))
+    assert len(read.t_us) == len(raw) - (not kept)

@@ -12,10 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.recording import STEPS, Floats, Recording
+from hollow_pin.core.recording import MOVING, STEPS, Floats, Recording
 from hollow_pin.core.standstill import MISSING_TIMES
 
 FEWEST = 200
+FEWEST_NEWS = 50
+"""Reports that differ, by which it is known how often a source reports in a step."""
 LOOKED_AT = 200_000
 """Samples by which a long recording's source is known."""
 QUIET_SHARE = 0.25
@@ -282,9 +284,17 @@ def evenly(recording: Recording) -> tuple[Recording, Recording, Pace | None]:
 
 def without_stale(recording: Recording, pace: Pace) -> Recording:
     """Without the values that whoever reads a source repeats while the source itself is silent: of one
-    that reports all the time they are no reports."""
-    late = np.diff(recording.t_us) > SILENT_TIMES * pace.interval_s * 1e6
+    that reports all the time they are no reports. A source may report more slowly from some step on:
+    what is late there is later than what it usually says while the stick moves."""
+    apart = np.diff(recording.t_us)
     same = (recording.raw[1:] == recording.raw[:-1]).all(axis=1)
+    usual = np.full(len(apart), pace.interval_s * 1e6)
+    for part in (p for step in MOVING for p in recording.attempts(step)):
+        here = slice(part.start, part.stop - 1)
+        news = apart[here][~same[here]]
+        if len(news) >= FEWEST_NEWS:
+            usual[here] = np.maximum(usual[here], np.median(news))
+    late = apart > SILENT_TIMES * usual
     keep = np.append(True, ~(late & same))
     if keep.all():
         return recording

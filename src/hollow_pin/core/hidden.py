@@ -14,11 +14,10 @@ from numpy.typing import NDArray
 from hollow_pin.core.built_in_zone import leaps_to_zero, pulled_onto_axis
 from hollow_pin.core.gate import BEARINGS, BINS, Gate, gate_edge
 from hollow_pin.core.lifted import Lift
-from hollow_pin.core.recording import AXES, Floats, Recording, stated_fuzz
+from hollow_pin.core.recording import AXES, MOVING, Floats, Recording, stated_fuzz
 from hollow_pin.core.rim import bin_of
 from hollow_pin.core.statistics import Timing, binned_median, usual_interval
 
-MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
 SLOWEST_HZ = 58.0
 """A nominal 60 Hz, with room for the clock of the source."""
 MISSED = 1.8

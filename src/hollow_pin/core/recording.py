@@ -16,6 +16,8 @@ Indices = NDArray[np.intp]
 _Each = float | Floats
 
 STEPS = ("still", "let-go", "rim", "crossing-x", "crossing-y", "hold", "turn")
+MOVING = ("let-go", "rim", "crossing-x", "crossing-y", "turn")
+"""Steps in which a stick moves most of the time."""
 NO_STEP = -1
 AXES = ("x", "y")
 
