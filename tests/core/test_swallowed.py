@@ -127,6 +127,20 @@ def test_a_worn_stick_behind_a_dead_zone_and_a_device_that_waits_for_either_axis
     assert explain(take).try_first != "none"
 
 
+def test_what_is_cut_off_at_an_end_is_no_small_change() -> None:
+    """Behind an end an axis moves far enough to be reported, and what is reported hardly changes."""
+    u, whole = sound(1.08)
+    raw = (u + 100) / 200 * 1023
+    sent, last = np.zeros(len(raw), dtype=bool), raw[0] - 5
+    for i, now in enumerate(raw):
+        if np.abs(now - last).max() >= 5:
+            sent[i], last = True, now
+    shown = raw[np.maximum.accumulate(np.where(sent, np.arange(len(raw)), 0))]
+    cut_off = np.clip(np.round(shown), 0, 1023)
+    device = replace(whole, raw=cut_off, ranges=(AxisRange(0, 1023),) * 2)
+    assert min(device.swallowed) > 4 / 511.5 * 100
+
+
 def test_the_smallest_changes_of_such_a_device_are_alike_and_those_of_noise_are_not() -> None:
     """A quiet source of fine steps has few small changes too, and keeps nothing to itself."""
     steps = np.array([0.1, 0.2])

@@ -524,7 +524,7 @@ def test_a_contact_that_drops_to_zero_beside_its_middle_is_no_dead_zone(
     t, v = sweeps(2.4, 4)
     beside = off * np.resize((1, 1, -1, -1), 4)[np.minimum(np.arange(len(v)) // int(2.4 * 250), 3)]
     x = np.where(np.abs(v - beside) < 12.0, 0.0, v)
-    zone = _dwelt_at_zero(t, x, find_passes(t, x), 0.05, alike=True)
+    zone = _dwelt_at_zero(t, x, find_passes(t, x), 0.05, 0.0)
     assert zone == (pytest.approx(12.0, abs=0.6) if told else 0.0)
 
 
@@ -568,6 +568,15 @@ def test_a_stick_that_hangs_in_its_middle_under_a_soft_finger_is_in_no_dead_zone
     """A strong spring holds a stick where friction leaves it until a finger has gone on: here on the
     way right, and there on the way left. A sound one was said to be hidden by its source."""
     assert bool(hanging(stands, swallowed)) == told
+
+
+@pytest.mark.parametrize(("at", "told"), [(1.45, True), (1.55, False)])
+def test_a_source_says_last_what_lies_as_far_from_zero_as_it_swallows(
+    at: float, told: bool
+) -> None:
+    """A device that waits for a whole per cent stood farther from zero than that, and what is behind
+    its dead zone was within every limit."""
+    assert bool(hanging((at, -at) * 2, swallowed=1.0, step=0.05)) == told
 
 
 @pytest.mark.parametrize(("apart", "told"), [(0.09, True), (0.11, False)])

@@ -30,8 +30,9 @@ AWAY_TIMES, AWAY_S = 2.0, 0.06
 """A hand that goes to and fro about the middle stays there several times: a stay ends where the pass
 is so many times as far off as what counts as near, for so long. Noise alone goes in and out at the
 edge of a dead zone."""
-NEAR_ZERO = 1.0
-"""How far from zero a pass may stand in a dead zone, %."""
+NEAR_ZERO, NEAR_SWALLOWED = 1.0, 1.5
+"""How far from zero a pass may stand in a dead zone, %; and of what its source swallows: it says last
+what it was within that of zero, and where the sample before was."""
 SAME_DIGIT, SAME_PLACE = 0.75, 0.1
 """More of the passes that stand there than this do so at the same value, or within so much of it, %: a
 stick that hangs in its middle until a finger has gone on stands now here and now there. A source that
@@ -72,7 +73,7 @@ def built_in_dead_zone(
     of somebody else: then the time that is spent at zero tells, and the jump does not.
     """
     jump = _jump_at_zero([v[p] for p in passes], resolution)
-    dwelt = _dwelt_at_zero(t, v, passes, resolution, alike=not swallowed)
+    dwelt = _dwelt_at_zero(t, v, passes, resolution, swallowed)
     if jump and (not dwelt or JUMP_ALIKE[0] <= dwelt / jump <= JUMP_ALIKE[1]):
         return jump
     return dwelt or jump
@@ -93,7 +94,7 @@ def _jump_at_zero(passes: list[Floats], resolution: float) -> float:
 
 
 def _dwelt_at_zero(
-    t: Floats, v: Floats, passes: list[slice], resolution: float, alike: bool
+    t: Floats, v: Floats, passes: list[slice], resolution: float, swallowed: float
 ) -> float:
     """Half the travel that passes are at zero for, %, each at one value to the last digit; 0 where
     that is no more than a stick takes on its way.
@@ -102,15 +103,15 @@ def _dwelt_at_zero(
     many into it, so that how many there are is not changed by it. The middle half of them is asked to
     be at zero nearly throughout, and the middle of them to lie where the axis would have gone through
     zero (`IN_THE_MIDDLE`), since a contact that drops to zero does so anywhere. Of the passes
-    their upper quartile. alike: whether most must stand at the same value (`SAME_DIGIT`).
+    their upper quartile. Where nothing is swallowed most must stand at the same value (`SAME_DIGIT`).
     """
-    near = max((1.01 if alike else 2.01) * resolution, NEAR_ZERO)
+    near = max((2.01 if swallowed else 1.01) * resolution, NEAR_ZERO, NEAR_SWALLOWED * swallowed)
     dwells = [_dwelt(t[p], v[p], near) for p in passes]
     if len(dwells) < FEWEST_AT_ZERO:
         return 0.0
     least = max(DWELL_TIMES * resolution, DWELL_LEAST)
     stood = np.array([at for half, at_any, at in dwells if half - at_any > least])
-    if not stood.size or (alike and _most_at_one_place(stood) <= SAME_DIGIT * len(stood)):
+    if not stood.size or (not swallowed and _most_at_one_place(stood) <= SAME_DIGIT * len(stood)):
         return 0.0
     half, at_any, _ = sorted(dwells)[_upper_quartile(len(dwells))]
     return half if half - at_any > least else 0.0

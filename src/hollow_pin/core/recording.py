@@ -336,7 +336,10 @@ class Recording:
             return stated
         changes = np.abs(self.u[moved + 1] - self.u[moved])
         steps = np.array(self.resolutions)
-        by_both = _swallowed_by_both(changes, steps) if steps.all() else 0.0
+        # What is cut off at an end changes by less than what was let through.
+        free = (np.abs(self.u) < 100.0).all(axis=1)
+        within = free[moved] & free[moved + 1]
+        by_both = _swallowed_by_both(changes[within], steps) if steps.all() else 0.0
         seen = [_swallowed(v, step) for v, step in zip(changes.T, self.resolutions, strict=True)]
         return [max(said, own, by_both) for said, own in zip(stated, seen, strict=True)]
 
