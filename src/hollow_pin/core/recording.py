@@ -337,7 +337,7 @@ class Recording:
         changes = np.abs(self.u[moved + 1] - self.u[moved])
         steps = np.array(self.resolutions)
         # What is cut off at an end changes by less than what was let through.
-        free = (np.abs(self.u) < 100.0).all(axis=1)
+        free: NDArray[np.bool_] = np.all(np.abs(self.u) < 100.0, axis=1)
         within = free[moved] & free[moved + 1]
         by_both = _swallowed_by_both(changes[within], steps) if steps.all() else 0.0
         seen = [_swallowed(v, step) for v, step in zip(changes.T, self.resolutions, strict=True)]
