@@ -23,7 +23,8 @@ from scipy.ndimage import median_filter
 from scipy.optimize import minimize
 
 from hollow_pin.core.catalogue import READINGS
-from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.comparable import Setting
+from hollow_pin.core.comparison import Comparison, compare
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.cases import manner

@@ -22,7 +22,8 @@ from pathlib import Path
 
 import numpy as np
 
-from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.comparable import Setting
+from hollow_pin.core.comparison import compare
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.routine import Routine
 from hollow_pin.core.take import measure_take

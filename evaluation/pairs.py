@@ -18,7 +18,8 @@ from typing import Any
 
 import numpy as np
 
-from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.comparable import Setting
+from hollow_pin.core.comparison import compare
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take

@@ -14,7 +14,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from hollow_pin.core.comparison import Setting
+from hollow_pin.core.comparable import Setting
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import NO_STEP, STEPS, AxisRange, Recording
 from hollow_pin.core.routine import Routine

@@ -824,6 +824,18 @@ def test_what_was_mended_is_seen(before: dict, after: dict, overall: str) -> Non
         assert compare(was, now, HERE, HERE).overall == overall
 
 
+@pytest.mark.parametrize("hz", [50.0, 23.0])
+@pytest.mark.parametrize("fault", [{}, {"wear": 6.0}, {"offset": (7.0, -3.0)}])
+def test_another_cable_makes_no_stick_better_nor_worse(fault: dict, hz: float) -> None:
+    """Hum of 0.3 % on one side alone was that, six times in six."""
+    for hums in ((0.3, 0.0), (0.0, 0.3)):
+        before, after = (
+            measured(700, hand, bits=12, hum=hum, hum_hz=hz, **fault)
+            for hand, hum in zip((1, 2), hums, strict=True)
+        )
+        assert compare(before, after, HERE, HERE).overall in ("no-change", "little")
+
+
 def test_what_nobody_touched_is_hardly_ever_called_changed() -> None:
     """The same stick by another hand. See docs/accuracy.md for more of them."""
     faults: list[dict] = [

@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.built_in_zone import go_through_middle
-from hollow_pin.core.comparison import Setting, compare
+from hollow_pin.core.comparable import Setting
+from hollow_pin.core.comparison import compare
 from hollow_pin.core.hidden import _pace, find_hidden
 from hollow_pin.core.limits import LIMIT_OF, limits_with, verdict_on
 from hollow_pin.core.next_look import looks

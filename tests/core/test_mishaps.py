@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.causes import SOUND
-from hollow_pin.core.comparison import OF_STILL, TOUCHED, compare
+from hollow_pin.core.comparable import OF_STILL, TOUCHED
+from hollow_pin.core.comparison import compare
 from hollow_pin.core.hold import Hold, sags_most
 from hollow_pin.core.let_go import settle_by_direction
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, looks

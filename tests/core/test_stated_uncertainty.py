@@ -10,9 +10,8 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 
+from hollow_pin.core.comparable import FEWEST_RETURNS, RETURNS_APART
 from hollow_pin.core.comparison import (
-    FEWEST_RETURNS,
-    RETURNS_APART,
     Compared,
     _overall,
     compare,

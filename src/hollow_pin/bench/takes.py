@@ -19,7 +19,8 @@ from hollow_pin.bench.readings import (
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, require_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
-from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.comparable import Setting
+from hollow_pin.core.comparison import Comparison, compare
 from hollow_pin.core.controller import Controller, Model, ModelStick
 from hollow_pin.core.decimation import envelope
 from hollow_pin.core.figures import Figure, TakeSide, deciding, figures_of

@@ -12,7 +12,8 @@ from hollow_pin.cli.common import read_file
 from hollow_pin.cli.errors import Unusable
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.causes import CAUSE
-from hollow_pin.core.comparison import Comparison, Setting, compare
+from hollow_pin.core.comparable import Setting
+from hollow_pin.core.comparison import Comparison, compare
 from hollow_pin.core.gate import GATES, Gate
 from hollow_pin.core.gauge import SOURCES, gauge
 from hollow_pin.core.limits import GRADES

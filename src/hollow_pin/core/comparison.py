@@ -2,46 +2,46 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from math import ceil, hypot, inf, sqrt
+from dataclasses import dataclass, replace
+from math import ceil, hypot, inf
 from typing import Literal
 
 from hollow_pin.core.catalogue import BY_PATH, READINGS, ReadingSpec
-from hollow_pin.core.hidden import UNCALIBRATED, Hidden
+from hollow_pin.core.comparable import (
+    FELL_BACK,
+    HIDDEN,
+    TOUCHED,
+    Setting,
+    cautions_of,
+    refusals_of,
+    u_unseen_returns,
+    why_not,
+)
 from hollow_pin.core.hold import SAG
-from hollow_pin.core.job import stick_name
+from hollow_pin.core.in_common import of_its_own
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
 from hollow_pin.core.readings import (
     TakeReadings,
     as_if_the_hand_gave_way,
     held_once,
-    moved_once,
-    nothing_moved,
 )
 
 Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
 Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "missing", "refused"]
 
-RATE_RATIO = 1.25
-HIDDEN = "hidden by the source"
-TOUCHED = "it moved once in Still, as by a touch"
-NO_SIGNAL = "an axis gave no signal, before or after"
-FELL_BACK = "it fell back once while it was held"
-"""Which may be the hand's doing, and makes nothing worse until it is held again."""
-OF_STILL = (
-    "still.jitter",
-    "still.noise",
-    "still.rest_reach",
-    "still.spike",
-    "still.wander",
-    "still.creep",
-    "composite.dead_zone",
+AS_ONE = "both axes tremble as one: that comes by the supply or the ground, and is not the stick's"
+JITTER = "still.jitter_"
+SHAKEN = (
+    "still.noise_reach",
+    "crossing.x.track_noise_max",
+    "crossing.y.track_noise_max",
+    "crossing.x.track_noise_median",
+    "crossing.y.track_noise_median",
+    "hold.hold_jitter",
 )
-"""Beginnings of the readings that a touch in Still makes something of; the rest itself is none."""
+"""Readings that are little more than how far a stick trembles there."""
 DECISIVE = ("composite.dead_zone_needed", "turn.jitter")
 """Where one of these is hidden, or was measured only once, that nothing else changed says nothing."""
-SEEN_ALIKE = ("slow", "uneven", "repeats", "fuzz")
-"""What a source hides of both takes in the same way."""
 LITTLE = 0.25
 """The share of a limit from which on a real change is news."""
 SMALL = 0.1
@@ -54,20 +54,6 @@ ONLY_OVER = ("rim.overrun",)
 them."""
 FAR = 6.0
 """Standard uncertainties that are far more than what can be seen, which is two."""
-
-
-@dataclass(frozen=True)
-class Setting:
-    """How a take was made. The first four must be the same for two takes to be set against each
-    other; the rest is said where it differs."""
-
-    controller: str
-    stick: str
-    source: str
-    gate: str
-    calibration: str = "unknown"
-    power: str = "unknown"
-    shell: str = "unknown"
 
 
 @dataclass(frozen=True)
@@ -161,7 +147,7 @@ def compare(
 
     reference: `before` is the good stick of the same controller, and may be another one.
     """
-    refusals = tuple(_refusals(before, after, was, now, reference))
+    refusals = tuple(refusals_of(before, after, was, now, reference))
     if refusals:
         return Comparison("refused", refusals, ())
     rows = tuple(
@@ -170,12 +156,51 @@ def compare(
         if r.applies_to(len(before.recording.axes))
         if before.value(r.path) is not None or after.value(r.path) is not None
     )
-    cautions = [*_cautions(before, after, was, now), *longer(rows)]
+    rows = _apart_from_supply(rows, before, after)
+    cautions = [*cautions_of(before, after, was, now), *_by_supply(rows), *longer(rows)]
     was_mute, is_mute = ([s.axis for s in take.silent] for take in (before, after))
     newly_mute = tuple(axis for axis in is_mute if axis not in was_mute)
     regained = tuple(axis for axis in was_mute if axis not in is_mute)
     overall = _by_signal(_overall(rows), newly_mute, regained)
     return Comparison(overall, (), rows, tuple(cautions), newly_mute, regained)
+
+
+def _apart_from_supply(
+    rows: tuple[Compared, ...], before: TakeReadings, after: TakeReadings
+) -> tuple[Compared, ...]:
+    """The rows, of which those decide nothing that are over their limits neither time, and differ by
+    what both axes tremble as one: without it no change would be seen, or none that is news. Another
+    port or cable makes no stick better, nor worse."""
+
+    def by_supply(row: Compared) -> bool:
+        own = [of_its_own(take, row.path) for take in (before, after)]
+        if row.u_change is None or own[0] is None or own[1] is None:
+            return False
+        return abs(own[1] - own[0]) < max(2 * row.u_change, row.detectable or 0.0)
+
+    lets_pass = [
+        r
+        for r in rows
+        if r.verdict in ("better", "worse") and "over" not in (r.before_limit, r.after_limit)
+    ]
+    way = {r.verdict for r in lets_pass if r.path.startswith(JITTER) and by_supply(r)}
+    shared = {r.path for r in lets_pass if r.verdict in way and (r.path in SHAKEN or by_supply(r))}
+    return tuple(
+        replace(r, verdict="not-comparable", why=AS_ONE) if r.path in shared else r for r in rows
+    )
+
+
+def _by_supply(rows: tuple[Compared, ...]) -> list[str]:
+    """That what both axes tremble as one was not as much both times."""
+    shaken = [r for r in rows if r.why == AS_ONE and r.path.startswith(JITTER)]
+    if not shaken:
+        return []
+    most = max(shaken, key=lambda r: abs(r.change or 0.0))
+    return [
+        f"Both axes tremble as one, and not as much both times: {BY_PATH[most.path].label.lower()} "
+        f"{most.before:.2f} % before, {most.after:.2f} % now. That comes by the supply or the ground: "
+        "another port or cable does it, and no work on the stick."
+    ]
 
 
 def _by_signal(overall: Overall, newly_mute: tuple[str, ...], regained: tuple[str, ...]) -> Overall:
@@ -218,64 +243,6 @@ def longer(rows: tuple[Compared, ...]) -> list[str]:
     return parts
 
 
-def _cautions(before: TakeReadings, after: TakeReadings, was: Setting, now: Setting) -> list[str]:
-    cautions = []
-    for a, b, what in (
-        (was.power, now.power, "power"),
-        (was.shell, now.shell, "shell"),
-    ):
-        if a != b and "unknown" not in (a, b):
-            cautions.append(f"The {what} was not the same: {a} before, {b} now.")
-    for take, when in ((before, "before"), (after, "now")):
-        cautions += [f"{when.capitalize()}, {h.message}" for h in take.hidden]
-    return cautions
-
-
-def _read_by(take: TakeReadings) -> str:
-    """What makes % of a device's numbers."""
-    if any(h.code == UNCALIBRATED for h in take.hidden):
-        return "by a calibration learnt from it"
-    own = bool(take.recording.calibration)
-    return "by the device's own calibration" if own else "by the range of its source"
-
-
-def _refusals(
-    before: TakeReadings, after: TakeReadings, was: Setting, now: Setting, reference: bool
-) -> list[str]:
-    refusals = []
-    if was.controller != now.controller or (was.stick != now.stick and not reference):
-        refusals.append(
-            f"They are takes of different sticks: {was.controller}, {stick_name(was.stick)}, "
-            f"and {now.controller}, {stick_name(now.stick)}."
-        )
-    if was.source != now.source:
-        refusals.append(
-            f"They came by different sources ({was.source}; {now.source}), which may smooth, scale "
-            "or hide things differently. Take both by the same one."
-        )
-    if was.gate != now.gate:
-        refusals.append(f"One expects a {was.gate} gate and the other a {now.gate} one.")
-    if before.recording.axes != after.recording.axes:
-        refusals.append("They do not hold the same axes.")
-    elif before.recording.range != after.recording.range:
-        refusals.append("Their values are reported in different ranges.")
-    read_by = [_read_by(take) for take in (before, after)]
-    if read_by[0] != read_by[1]:
-        refusals.append(
-            f"The one before was read {read_by[0]}, and this one {read_by[1]}: what differs by that "
-            "is nobody's work. Take it once more by the same."
-        )
-    for take, when in ((before, "the one before"), (after, "this one")):
-        if nothing_moved(take):
-            refusals.append(
-                f"Nothing moved in {when}: another stick was moved, or no signal came from this one."
-            )
-    steps = ("still", "let_go", "rim", "crossing", "hold", "turn")
-    if not any(getattr(before, s) and getattr(after, s) for s in steps):
-        refusals.append("No step of the routine is usable in both.")
-    return refusals
-
-
 def _compare_reading(
     spec: ReadingSpec, before: TakeReadings, after: TakeReadings, grade: Grade, limits: Limits
 ) -> Compared:
@@ -285,11 +252,11 @@ def _compare_reading(
     at = limit.at(grade) if limit else None
     change = u_change = None
     verdict: Change = "not-comparable"
-    why = _why_not(spec, before, after, a, b, ua, ub)
+    why = why_not(spec, before, after, a, b, ua, ub)
     if a is not None and b is not None:
         change = b - a
     if ua is not None and ub is not None:
-        u_change = hypot(ua, ub, _u_unseen_returns(spec, before, after))
+        u_change = hypot(ua, ub, u_unseen_returns(spec, before, after))
         if spec.path in WANDERS:
             u_change = max(u_change, NOT_AGAIN * max(a or 0.0, b or 0.0))
     if why is None:
@@ -322,60 +289,6 @@ WANDERS = ("still.wander", "turn.wander")
 NOT_AGAIN = 0.45
 """How much of what wandered in ten seconds may not do so in the next ten, as a share, standard
 deviation. That it did is known far better: so this is no part of its own uncertainty."""
-RESTS = ("still.rest_x", "still.rest_y", "still.rest_offset")
-FEWEST_RETURNS = 3
-"""From which on their scatter is part of the uncertainty of the rest."""
-RETURNS_APART = 1.0
-"""Standard deviation, %, of where a stick comes to rest whose sixteen returns lie 4 % apart, as is
-let pass."""
-
-
-def _u_unseen_returns(spec: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
-    """How far apart a stick may rest that nobody touched, %, where its returns were not seen: a Still
-    shows one place of those that it comes back to. 0 where they were."""
-    if spec.path not in RESTS:
-        return 0.0
-    blind = [t for t in (before, after) if t.let_go is None or t.let_go.releases < FEWEST_RETURNS]
-    return RETURNS_APART * sqrt(len(blind))
-
-
-def _why_not(
-    spec: ReadingSpec,
-    before: TakeReadings,
-    after: TakeReadings,
-    a: float | None,
-    b: float | None,
-    ua: float | None,
-    ub: float | None,
-) -> str | None:
-    missing = [name for name, v in (("before", a), ("after", b)) if v is None]
-    if missing:
-        return f"not measured {' and '.join(missing)}"
-    unsure = [name for name, v in (("before", ua), ("after", ub)) if v is None]
-    if unsure:
-        return f"too few repeats {' and '.join(unsure)} to know its uncertainty"
-    touched = [n for n, take in (("before", before), ("after", after)) if moved_once(take)]
-    if touched and spec.path.startswith(OF_STILL):
-        return f"{TOUCHED}, {' and '.join(touched)}"
-    hidden = _hidden_by(before.hidden_at(spec.path), after.hidden_at(spec.path))
-    if hidden:
-        if hidden.code == "no-signal":
-            return NO_SIGNAL
-        return f"{HIDDEN}: {hidden.message}"
-    rates = before.recording.rate_hz, after.recording.rate_hz
-    if spec.pace_bound and rates[0] and rates[1]:
-        ratio = max(rates[0], rates[1]) / min(rates[0], rates[1])
-        if ratio > RATE_RATIO:
-            return f"sample rates differ: {rates[0]:.0f} and {rates[1]:.0f} Hz"
-    return None
-
-
-def _hidden_by(before: Hidden | None, after: Hidden | None) -> Hidden | None:
-    """What keeps a reading from being compared. A slow or uneven source that was the same both times
-    sees less, but sees both alike."""
-    if before and after and before.code == after.code and before.code in SEEN_ALIKE:
-        return None
-    return before or after
 
 
 def _judge(spec: ReadingSpec, a: float, b: float, u: float) -> Change:

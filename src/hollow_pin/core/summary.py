@@ -7,10 +7,9 @@ from math import ceil
 
 from hollow_pin.core.advice_words import STILL_AGAIN
 from hollow_pin.core.catalogue import BY_PATH, ReadingSpec
+from hollow_pin.core.comparable import FELL_BACK, TOUCHED
 from hollow_pin.core.comparison import (
     DECISIVE,
-    FELL_BACK,
-    TOUCHED,
     Change,
     Compared,
     Comparison,
