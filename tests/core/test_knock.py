@@ -125,6 +125,15 @@ def test_a_swing_is_out_of_what_trembles(times: float, knocks: int) -> None:
     assert swung_back(trembles, times * (high - low) / TENTHS_APART) == knocks
 
 
+@pytest.mark.parametrize(("first", "knocks"), [(0.9, 0), (1.2, 1)])
+def test_what_swings_and_holds_no_spike_was_not_knocked(first: float, knocks: int) -> None:
+    """A rest that trembles now and then a little more than as a rule is one that trembles."""
+    u = np.random.default_rng(1).normal(0, 0.02, (len(T), 1))
+    for i, high in enumerate((first, -0.6, 0.4)):
+        u[2500 + 10 * i] = high
+    assert measure_still(T, u).readings.knocks == knocks
+
+
 @pytest.mark.parametrize(("steps", "knocks"), [(1, 0), (2, 1)])
 def test_a_swing_is_more_than_one_step_of_a_converter(steps: int, knocks: int) -> None:
     """A rest between two codes goes from one to the other by itself."""
