@@ -50,7 +50,7 @@ def made_once(what: str, make: Callable[[], Made]) -> Made:
 def performed_by(stick: Stick, seed: int = 5, routine: Routine | None = None) -> Performance:
     """A whole take of it, by the usual routine where none is named."""
     what = f"performance {stick} {seed} {routine}"
-    return made_once(what, lambda: perform(StandIn(stick, seed), routine, block_s=0.1))
+    return made_once(what, lambda: perform(StandIn(stick, seed), routine, block_s=0.2))
 
 
 @lru_cache(maxsize=256)

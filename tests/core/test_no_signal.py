@@ -212,7 +212,7 @@ def test_one_that_moves_again_on_a_stick_that_got_worse_is_both() -> None:
     mute = with_y(SILENT["stays at 3.0"])
     x, y = sound().u.T
     rng = np.random.default_rng(3)
-    rough = np.column_stack((x + np.where(np.abs(x) > 20, rng.normal(0, 6, len(x)), 0), y))
+    rough = np.column_stack((x + np.where(np.abs(x) > 20, rng.normal(0, 9, len(x)), 0), y))
     after = measure_take(transformed(sound(), rough))
     assert compare(mute, after, HERE, HERE).overall == "mixed"
 

@@ -265,7 +265,7 @@ def test_a_recentring_is_judged_as_if_what_else_spreads_the_rest_were_mended(
     cause: str, spreads: bool
 ) -> None:
     """On a stick that binds no recentring would ever hold, so that both were not worth mending."""
-    recalibrated, take = BY_CODE["recalibrated"], readings_of("worn", 5)
+    recalibrated, take = BY_CODE["recalibrated"], readings_of("worn", 21)
 
     def cure(probability: float) -> float:
         likely = {cause: probability}

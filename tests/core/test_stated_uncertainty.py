@@ -195,7 +195,7 @@ def test_what_wanders_was_seen_for_ten_seconds_only() -> None:
 
 def test_a_rest_is_known_no_better_than_returns_lie_apart() -> None:
     """A Still shows one place; where it comes to rest next is told by the releases."""
-    take = readings_of("worn-steady")
+    take = readings_of("worn-steady", 7)
     finals = np.array([(r.final_x, r.final_y) for r in take.let_go.release])
     for i, axis in enumerate("xy"):
         scatter = finals[:, i].std(ddof=1)

@@ -23,7 +23,7 @@ STEADY = ["sound", "offset", "dirty", "worn-steady"]
 """Conditions whose truth is one place; a contact that wanders has none."""
 
 CONDITIONS = ["sound", "offset", "worn", "dirty"]
-SEEDS = [5, 17, 23]
+SEEDS = [5, 18, 23]
 
 
 @cache
