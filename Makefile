@@ -77,10 +77,11 @@ types: $(TYPES)
 
 ready: setup check-format check-types check-api chromium
 
-# What can go side by side does; then the tests.
+# What can go side by side does; then the tests. Numbers are worked out in one thread each: there are
+# more processes than cores.
 test:
 	@$(MAKE) --no-print-directory -j4 --output-sync=target ready
-	$(PY) -m pytest -n 3 --dist loadfile --no-loadscope-reorder
+	OPENBLAS_NUM_THREADS=1 $(PY) -m pytest -n 3 --dist loadfile --no-loadscope-reorder
 
 bench: $(STAMPS)/dev setup
 	PYTHONPATH=tests $(PY) -m tests.bench
