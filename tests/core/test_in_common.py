@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.comparison import AS_ONE, SHAKEN, Comparison, compare
+from hollow_pin.core.comparison import AS_ONE, MOSTLY, SHAKEN, Comparison, compare
 from hollow_pin.core.in_common import of_its_own
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.summary import explain_comparison
@@ -49,6 +49,21 @@ def test_noise_of_each_axis_s_own_is_the_stick_s() -> None:
     assert comparison.overall == "better"
     assert compared(taken(1), taken(2, noise=0.4)).overall == "worse"
     assert not [c for c in comparison.cautions if "as one" in c]
+
+
+@pytest.mark.parametrize(("times", "told"), [(MOSTLY - 0.05, False), (MOSTLY + 0.05, True)])
+def test_a_change_of_which_half_is_an_axis_s_own_is_the_stick_s(times: float, told: bool) -> None:
+    """However small: a real one that is no news was said to come by the supply."""
+    before, after = taken(1), taken(2)
+    plain = replace(
+        before.still, jitter_x=0.19, jitter_y=0.19, spike_jitter_x=0.0, spike_jitter_y=0.0
+    )
+    now = of_its_own(after, "still.jitter_x")
+    own = now + times * (0.19 - after.still.jitter_x)
+    still = replace(plain, noise_in_common=1.0 - (own / 0.19) ** 2)
+    row = compared(replace(before, still=still), after).row("still.jitter_x")
+    assert abs(row.change) < row.detectable
+    assert (row.verdict == "better") == told
 
 
 def test_hum_that_was_over_its_limit_and_is_gone_is_better() -> None:

@@ -30,6 +30,8 @@ Change = Literal["better", "worse", "changed", "no-change", "not-comparable"]
 Overall = Literal["better", "worse", "mixed", "little", "no-change", "hidden", "missing", "refused"]
 
 AS_ONE = "both axes tremble as one: that comes by the supply or the ground, and is not the stick's"
+MOSTLY = 0.5
+"""Of a change, less than which is left without what both axes tremble as one, where it is theirs."""
 JITTER = "still.jitter_"
 SHAKEN = (
     "still.noise_reach",
@@ -169,14 +171,15 @@ def _apart_from_supply(
     rows: tuple[Compared, ...], before: TakeReadings, after: TakeReadings
 ) -> tuple[Compared, ...]:
     """The rows, of which those decide nothing that are over their limits neither time, and differ by
-    what both axes tremble as one: without it no change would be seen, or none that is news. Another
-    port or cable makes no stick better, nor worse."""
+    what both axes tremble as one: without it less than half of the change is left, and none would be
+    seen, or none that is news. Another port or cable makes no stick better, nor worse."""
 
     def by_supply(row: Compared) -> bool:
         own = [of_its_own(take, row.path) for take in (before, after)]
-        if row.u_change is None or own[0] is None or own[1] is None:
+        if row.change is None or row.u_change is None or own[0] is None or own[1] is None:
             return False
-        return abs(own[1] - own[0]) < max(2 * row.u_change, row.detectable or 0.0)
+        left, seen = abs(own[1] - own[0]), max(2 * row.u_change, row.detectable or 0.0)
+        return left < min(seen, MOSTLY * abs(row.change))
 
     lets_pass = [
         r
