@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hollow_pin.core.comparison import AS_ONE, MOSTLY, SHAKEN, Comparison, compare
+from hollow_pin.core.comparison import AS_ONE, MOSTLY, REACHES, SHAKEN, Comparison, compare
 from hollow_pin.core.in_common import of_its_own
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.summary import explain_comparison
@@ -104,6 +104,20 @@ def test_what_is_rougher_now_is_not_excused_by_a_hum_that_is_gone() -> None:
     assert (row.verdict, row.why) == ("worse", None)
     assert comparison.row("crossing.y.track_noise_max").why == AS_ONE
     assert comparison.overall == "worse"
+
+
+@pytest.mark.parametrize(("times", "told"), [(REACHES - 0.05, False), (REACHES + 0.05, True)])
+def test_a_track_that_was_cleaned_is_better_beside_a_hum_that_is_gone(
+    times: float, told: bool
+) -> None:
+    """What only trembles with the supply trembles no farther than that does."""
+    before, after = taken(1, hum=0.3), taken(2)
+    jitters = [compared(before, after).row(f"still.jitter_{axis}") for axis in "xy"]
+    far = after.crossing.x.track_noise_max + times * max(abs(r.change) for r in jitters)
+    rough = replace(before.crossing.x, track_noise_max=far)
+    before = replace(before, crossing=replace(before.crossing, x=rough))
+    row = compared(before, after).row("crossing.x.track_noise_max")
+    assert (row.verdict == "better") == told
 
 
 def test_an_axis_s_own_trembling_is_what_the_other_does_not_share() -> None:

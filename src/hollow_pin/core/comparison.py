@@ -41,7 +41,9 @@ SHAKEN = (
     "crossing.y.track_noise_median",
     "hold.hold_jitter",
 )
-"""Readings that are little more than how far a stick trembles there."""
+REACHES = 4.0
+"""Readings that are little more than how far a stick trembles there; and how many of its standard
+deviations that is at the most."""
 DECISIVE = ("composite.dead_zone_needed", "turn.jitter")
 """Where one of these is hidden, or was measured only once, that nothing else changed says nothing."""
 LITTLE = 0.25
@@ -186,8 +188,15 @@ def _apart_from_supply(
         for r in rows
         if r.verdict in ("better", "worse") and "over" not in (r.before_limit, r.after_limit)
     ]
-    way = {r.verdict for r in lets_pass if r.path.startswith(JITTER) and by_supply(r)}
-    shared = {r.path for r in lets_pass if r.verdict in way and (r.path in SHAKEN or by_supply(r))}
+    jitters = [r for r in lets_pass if r.path.startswith(JITTER) and by_supply(r)]
+    way = {r.verdict for r in jitters}
+    most = max((abs(r.change or 0.0) for r in jitters), default=0.0)
+    shared = {
+        r.path
+        for r in lets_pass
+        if r.verdict in way
+        and ((r.path in SHAKEN and abs(r.change or 0.0) <= REACHES * most) or by_supply(r))
+    }
     return tuple(
         replace(r, verdict="not-comparable", why=AS_ONE) if r.path in shared else r for r in rows
     )
