@@ -138,6 +138,22 @@ def picked(recording: Recording, keep: np.ndarray) -> Recording:
     )
 
 
+def waits(raw: np.ndarray, least: float, begins: np.ndarray | bool = False) -> np.ndarray:
+    """Which samples (n, k) a device reports that waits until one of its axes has moved by so much from
+    what it reported last; begins (n,): those that it reports anyway."""
+    sent = np.zeros(len(raw), dtype=bool)
+    anyway, last = np.broadcast_to(begins, len(raw)), raw[0] - least
+    for i, now in enumerate(raw):
+        if anyway[i] or np.abs(now - last).max() >= least:
+            sent[i], last = True, now
+    return sent
+
+
+def as_said_last(raw: np.ndarray, sent: np.ndarray) -> np.ndarray:
+    """Every sample (n, k) as the last one before it that was sent."""
+    return raw[np.maximum.accumulate(np.where(sent, np.arange(len(raw)), 0))]
+
+
 def trailing_off(recording: Recording, seconds: float, page: bool = False) -> Recording:
     """What a device says of it that goes on for so long after the last change, and then is silent
     until the next, but where a step begins; or of a page that repeats what holds every 50 ms."""

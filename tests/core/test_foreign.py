@@ -34,7 +34,7 @@ from hollow_pin.core.statistics import runs
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
-from sticks import HERE, idle, learning, pulled, trailing_off, transformed
+from sticks import HERE, idle, learning, picked, pulled, trailing_off, transformed, waits
 
 FOREIGN = Path(__file__).parents[3] / "shared" / "foreign"
 pytestmark = pytest.mark.skipif(
@@ -585,6 +585,31 @@ def test_every_kind_of_source_tells_the_same(source: str, fault: dict, says: str
     sources = _foreign("sources")
     recording = sources.recording(fast(301, **fault), sources.PROFILES[source], 301)
     assert says in explain(measure_take(recording)).advice
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("wear", [0.0, 6.0])
+@pytest.mark.parametrize("zone", [0.0, 8.0])
+@pytest.mark.parametrize("how", ["waits", "slower"])
+def test_a_worn_stick_behind_a_dead_zone_is_not_sound_however_its_device_reports(
+    seed: int, how: str, zone: float, wear: float
+) -> None:
+    """One waits until either axis has moved by four counts; one says a fifth as much from the first
+    crossing on. With no zone each tells what is so."""
+    recording = taken(seed, bits=10, rate=500.0, wear=wear, dz_radial=zone)
+    if how == "waits":
+        begins = np.diff(recording.step, prepend=-1) != 0
+        recording = picked(recording, waits(recording.raw, 4, begins))
+    else:
+        begin = int(np.argmax(recording.step == CODE["crossing-x"]))
+        n = len(recording.raw)
+        recording = picked(recording, np.append(np.arange(begin), np.arange(begin, n, 5)))
+    take = measure_take(recording)
+    if zone:
+        assert "built-in-dead-zone" in {h.code for h in take.hidden}
+        assert explain(take).try_first == "measure"
+    else:
+        assert explain(take).try_first == ("replaced" if wear else "none")
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -14,6 +14,7 @@ from hollow_pin.core.limits import verdict_on
 from hollow_pin.core.recording import (
     EDGE_SHARE,
     KEPT_SHARE,
+    NO_STEP,
     SHARP,
     STATED_MOST,
     STEPS,
@@ -30,7 +31,7 @@ from hollow_pin.core.source_check import check_source
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.kernel import defuzzed
-from sticks import performed
+from sticks import TEN_BIT, as_said_last, performed, picked, waits
 
 WORDS = AxisRange(-32768, 32767)
 FUZZ = 256
@@ -97,18 +98,12 @@ def test_a_dead_zone_behind_a_kernel_is_found_though_it_never_reads_zero() -> No
 
 
 def where_either_moved(u: np.ndarray, recording: Recording, least: int, events: bool) -> Recording:
-    """As a device sends it that reports both axes where either has moved by so many counts, or a step
-    begins."""
+    """As a device of ten bits sends it that reports both axes where either has moved by so many
+    counts, or a step begins; events: and nothing else at all."""
     raw = np.round((np.clip(u, -100, 100) + 100) / 200 * 1023)
-    sent, last = np.zeros(len(raw), dtype=bool), raw[0] - least
-    for i, now in enumerate(raw):
-        begins = recording.step[i] != recording.step[i - 1]
-        if begins or np.abs(now - last).max() >= least:
-            sent[i], last = True, now
-    shown = raw[np.maximum.accumulate(np.where(sent, np.arange(len(raw)), 0))]
-    kept = sent | (not events)
-    ten_bits = AxisRange(0, 1023)
-    return Recording(recording.t_us[kept], shown[kept], (ten_bits, ten_bits), recording.step[kept])
+    sent = waits(raw, least, np.diff(recording.step, prepend=NO_STEP) != 0)
+    device = replace(recording, raw=as_said_last(raw, sent), ranges=TEN_BIT)
+    return picked(device, sent | (not events))
 
 
 @pytest.mark.parametrize("events", [True, False])
@@ -131,13 +126,8 @@ def test_what_is_cut_off_at_an_end_is_no_small_change() -> None:
     """Behind an end an axis moves far enough to be reported, and what is reported hardly changes."""
     u, whole = sound(1.08)
     raw = (u + 100) / 200 * 1023
-    sent, last = np.zeros(len(raw), dtype=bool), raw[0] - 5
-    for i, now in enumerate(raw):
-        if np.abs(now - last).max() >= 5:
-            sent[i], last = True, now
-    shown = raw[np.maximum.accumulate(np.where(sent, np.arange(len(raw)), 0))]
-    cut_off = np.clip(np.round(shown), 0, 1023)
-    device = replace(whole, raw=cut_off, ranges=(AxisRange(0, 1023),) * 2)
+    shown = as_said_last(raw, waits(raw, 5))
+    device = replace(whole, raw=np.clip(np.round(shown), 0, 1023), ranges=TEN_BIT)
     assert min(device.swallowed) > 4 / 511.5 * 100
 
 
@@ -150,7 +140,7 @@ def test_the_smallest_changes_of_such_a_device_are_alike_and_those_of_noise_are_
         (SHARP + 0.1, SWIFT + 0.1, 0.0),
         (SHARP - 0.1, SWIFT - 0.1, 0.0),
     ):
-        larger = 3.0 * np.repeat((0.0, 1.0, more, swift), (100, n - 10, 880, 30))
+        larger = 3.0 * np.repeat((0.0, 1.0, more, swift), (100, n - 10, 899, 11))
         changes = np.column_stack((larger * 0.1, np.zeros(len(larger))))
         assert _swallowed_by_both(changes, steps) == pytest.approx(swallowed), more
     assert _swallowed_by_both(np.zeros((9, 2)), steps) == 0.0
