@@ -70,6 +70,30 @@ def test_only_what_was_meant_as_a_push_is_told_off(far: float, told_off: bool) -
     assert bench.progress.note == "", "a push that counted is not the one before"
 
 
+@pytest.mark.parametrize(("seconds", "counts"), [(0.052, 0), (0.068, 1)])
+def test_a_spike_is_no_push_and_no_half_of_one(seconds: float, counts: int) -> None:
+    """Else a dirty track counts releases that nobody made, ends others too soon, and the hand is told
+    to push farther."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(90, 0, after=0.3)
+    for _ in range(4):
+        bench.go((0, 90), 0.004).go((0, 90), seconds).go((0, 0), 0.004).stay(1.0)
+    done = {p.label: p.done for p in bench.progress.parts}
+    assert (done["3"], done["12"]) == (1 - counts, 4 * counts)
+    for _ in range(4):
+        bench.go((0, 45), 0.004).go((0, 45), seconds).go((0, 0), 0.004).stay(1.0)
+    assert (bench.progress.note == "") == (not counts)
+
+
+@pytest.mark.parametrize("back_s", [0.05, 0.07])
+def test_a_spike_toward_the_middle_is_not_let_go(back_s: float) -> None:
+    """Else “too soon” is said of a push that goes on."""
+    bench = Bench(Routine(steps=("let-go",))).stay(0.5).go((90, 0), 0.1).stay(0.3)
+    bench.go((0, 0), 0.004).go((0, 0), back_s).go((90, 0), 0.004).stay(0.3)
+    assert ("Too soon" in bench.progress.note) == (back_s > 0.06)
+    bench.go((0, 0), 0.05).stay(1.0)
+    assert {p.label: p.done for p in bench.progress.parts}["3"] == 1
+
+
 def test_a_stick_that_goes_no_farther_is_not_told_to_go_to_its_edge_for_ever() -> None:
     """Else whoever measures a device whose numbers are not calibrated never learns why."""
     bench = Bench(Routine(steps=("let-go",))).stay(0.5).push(55, 0).push(55, 0)

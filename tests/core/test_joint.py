@@ -12,7 +12,7 @@ from hollow_pin.core.joint import Joint, find_jumps, moved_by_hand, u_joint, wit
 from hollow_pin.core.leaps import EDGE_S, LONGEST_S, MOST_STEPS, NEAR
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
-from sticks import performed, readings_of
+from sticks import performed, readings_of, transformed
 
 HZ = 250
 
@@ -45,7 +45,7 @@ def jumping(to: float, samples: int, at: float = 4.0, back: float | None = None)
     ],
 )
 def test_a_jump_is_to_an_end_and_soon_back(to: float, samples: int, counts: bool) -> None:
-    joint, inside = find_jumps(jumping(to, samples))
+    joint, inside, _ = find_jumps(jumping(to, samples))
     assert joint.jumps == int(counts)
     assert int(inside.sum()) == (samples if counts else 0)
     if counts:
@@ -142,7 +142,7 @@ def test_a_jump_from_a_stick_that_moves_on_meanwhile(samples: int, counts: int) 
     x = 75.0 * np.sin(2 * np.pi * t / 1.6)
     at = int(5.05 * HZ)
     x[at : at + samples] = 100.0
-    joint, inside = find_jumps(still(x))
+    joint, inside, _ = find_jumps(still(x))
     assert (joint.jumps, int(inside.sum())) == (counts, samples * counts)
 
 
@@ -171,7 +171,7 @@ def test_a_jump_that_the_source_smooths_is_one(
     x = np.full(int(10 * rate), at) + np.tile((0.0, 0.1), int(5 * rate))
     x[int(4 * rate) : int(4.06 * rate)] = to
     recording = still(smoothed(x, tau_s, rate), rate)
-    joint, inside = find_jumps(recording)
+    joint, inside, _ = find_jumps(recording)
     assert joint.jumps == 1
     assert 0.056 <= joint.jump[0].lasted_s <= 0.06 + EDGE_S + 1 / HZ
     left = without_jumps(recording, inside).u[int(0.1 * rate) :, 0]
@@ -189,7 +189,7 @@ def test_jumps_behind_a_slow_filter_are_jumps(
     for begins in range(1, 9):
         x[int(begins * rate) : int((begins + 0.03 + 0.01 * begins) * rate)] = to
     recording = still(smoothed(x, tau_s, rate), rate)
-    joint, inside = find_jumps(recording)
+    joint, inside, _ = find_jumps(recording)
     assert joint.jumps == 8
     for i, jump in enumerate(joint.jump, 1):
         lasted = 0.03 + 0.01 * i
@@ -303,7 +303,7 @@ def test_what_goes_out_and_back_between_two_jumps_is_no_spike_from_rest() -> Non
 def test_what_is_held_at_an_end_between_two_jumps_is_no_jump() -> None:
     x = np.full(10 * HZ, 99.4)
     x[1000:1010] = x[1040:1050] = 0.0
-    joint, inside = find_jumps(still(x))
+    joint, inside, _ = find_jumps(still(x))
     assert (joint.jumps, int(inside.sum())) == (2, 20)
 
 
@@ -418,7 +418,7 @@ def test_what_falls_on_its_way_alone_falls_into_rough_places(
     standing: int, moving: int, counts: int
 ) -> None:
     """Dirt at half way would be called a track that fails at its end, and cost a module."""
-    joint, _ = find_jumps(still(held_and_moved(standing, moving)))
+    joint, _, _ = find_jumps(still(held_and_moved(standing, moving)))
     assert joint.drops == counts
     assert joint.on_the_way == (0 if counts else standing + moving)
 
@@ -577,7 +577,7 @@ def test_one_drop_that_ends_in_the_middle_is_a_drop_like_the_others(
     for i in range(elsewhere):
         x[250 * i + 300 : 250 * i + 310] = 30.0 + i
     x[2000:2010] = 0.0
-    joint, _ = find_jumps(still(x))
+    joint, _, _ = find_jumps(still(x))
     assert (joint.drops, joint.jumps) == (drops, jumps)
 
 
@@ -585,7 +585,7 @@ def test_what_falls_from_an_end_twice_does_not_jump_to_it_in_between() -> None:
     """Held at its end it falls to one place and soon to the same again: that is where it was."""
     x = np.full(10 * HZ, 99.9) + np.tile((0.0, 0.1), 5 * HZ)
     x[1000:1008] = x[1030:1040] = 46.0
-    joint, _ = find_jumps(still(x))
+    joint, _, _ = find_jumps(still(x))
     assert (joint.drops, joint.jumps) == (2, 0)
 
 
@@ -600,12 +600,48 @@ def test_what_an_average_leaves_beside_a_jump_goes_with_it(rests: float, average
         np.append(np.full(average - 1, rests), x), np.full(average, 1 / average), "valid"
     )
     recording = still(x)
-    joint, jumping = find_jumps(recording)
+    joint, jumping, _ = find_jumps(recording)
     assert joint.jumps == 8
     assert all(abs(j.to - 100.0) < 1.0 for j in joint.jump)
     left = without_jumps(recording, jumping).u[:, 0]
     assert np.abs(left - rests).max() < 0.2
     assert jumping.sum() <= 8 * (30 + average), "and nothing else does"
+
+
+@pytest.mark.parametrize(("meanwhile", "drops"), [(0.0, 1), (20.0, 1), (-60.0, 0)])
+def test_a_drop_ends_where_the_stick_has_moved_meanwhile(meanwhile: float, drops: int) -> None:
+    """By 15 %, of a drop of 35. Else one that comes while a stick goes round its rim is none, and the
+    rim is short there."""
+    x = np.clip(70.0 - np.maximum(np.arange(500) - 200, 0) * 0.5, 20.0, None)
+    x[240:270] -= 35.0
+    x[270:] += meanwhile
+    assert find_jumps(still(x))[0].drops == drops
+
+
+@pytest.mark.parametrize(
+    ("step", "left_out"), [("rim", True), ("crossing-x", True), ("hold", False)]
+)
+def test_a_drop_is_no_shape_of_the_rim_and_no_noise_of_the_track(step: str, left_out: bool) -> None:
+    """It comes elsewhere the next time: a rub that was mended beside it was no change. A hold that it
+    comes in has it, and so has `drops`."""
+    recording = performed("sound", bits=12).recording
+    part = recording.attempts(step)[-1]
+    u, dropped = recording.u, recording.u.copy()
+    out = (u[part, 0] > 50.0) & ((u[part, 1] > 70.0) | (step != "rim"))
+    first = part.start + np.flatnonzero(out)[300 if step == "hold" else 10]
+    dropped[first : first + 15, 0] -= 45.0
+    was, now = measure_take(recording), measure_take(transformed(recording, dropped))
+    assert now.joint.drops - was.joint.drops == 1
+    for path in (
+        "rim.roundness_lsc",
+        "rim.lap_repeat",
+        "composite.shape_after_recalibration",
+        "crossing.x.track_noise_max",
+    ):
+        assert now.value(path) == pytest.approx(was.value(path), abs=0.25), path
+        u_now, u_was = now.uncertainty.get(path, 0.0), was.uncertainty.get(path, 0.0)
+        assert u_now == pytest.approx(u_was, abs=0.25), path
+    assert (now.value("hold.dropouts_per_min") == was.value("hold.dropouts_per_min")) == left_out
 
 
 def test_nothing_is_left_out_where_nothing_jumps() -> None:

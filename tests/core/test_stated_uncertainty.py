@@ -225,7 +225,7 @@ def returns(finals: np.ndarray, settles: np.ndarray, unseen_ms: float = 0.0) -> 
     spread = float(max(np.hypot(*(a - b)) for a in finals for b in finals))
     of_all = LetGo(
         releases, len(releases), 8, float(np.hypot(*finals.T).max()), 1.0, 0.0, spread, 0.0, 0.0,
-        spread / 2, float(np.percentile(settles, 90)), 0.0, 0,
+        spread / 2, float(np.percentile(settles, 90)), 2.0, 0.0, 0,
     )  # fmt: skip
     return LetGoResult(of_all, finals, (), unseen_ms)
 

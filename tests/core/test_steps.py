@@ -184,6 +184,27 @@ def test_a_release_cut_short_by_the_next_push_counts_from_half_a_second() -> Non
     assert [r.bearing for r in readings.release] == pytest.approx([90, 180])
 
 
+@pytest.mark.parametrize(("samples", "releases"), [(14, 1), (15, 2)])
+def test_what_is_out_for_no_longer_than_a_spike_is_no_push(samples: int, releases: int) -> None:
+    """0.06 s, at 250 Hz. Else a dirty track lets go twenty times of sixteen, and where the stick was
+    on its way back is where it came to lie."""
+    t, u = pushes((1, 1.5, 0))
+    u[625 : 625 + samples] = (90.0, 0.0)
+    readings = let_go(t, u)
+    assert readings.releases == releases
+    assert readings.release[0].end_s == pytest.approx(3.0 if releases == 1 else 2.25, abs=0.01)
+
+
+@pytest.mark.parametrize(("samples", "let_go_s"), [(14, 1.5), (15, 1.42)])
+def test_what_is_back_for_no_longer_than_a_spike_is_not_let_go(
+    samples: int, let_go_s: float
+) -> None:
+    t, u = pushes((1, 1.5, 90))
+    u[355 : 355 + samples] = 0.0
+    (release,) = let_go(t, u).release
+    assert release.t_s == pytest.approx(let_go_s, abs=0.005)
+
+
 def slowly(
     speed: float, after_s: float = 1.0, final: float = 0.0, stops_s: float = 9.0
 ) -> tuple[Floats, Floats]:

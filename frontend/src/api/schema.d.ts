@@ -4671,6 +4671,7 @@ export interface components {
      *
      *     The return readings are None where no release could be counted: a stick that never came back;
      *     settle_ms_p90 also where it trembles too much to tell, or a thumb led it back each time.
+     *     settled_within: from where it comes to lie it counts as settled; wider where it trembles.
      */
     LetGo: {
       /** Release */
@@ -4695,6 +4696,8 @@ export interface components {
       return_radius: number | null;
       /** Settle Ms P90 */
       settle_ms_p90: number | null;
+      /** Settled Within */
+      settled_within: number | null;
       /** Overshoot Max */
       overshoot_max: number | null;
       /** Stuck */

@@ -238,7 +238,12 @@ READINGS: tuple[ReadingSpec, ...] = (
         pace_bound=True,
     ),
     ReadingSpec(
-        "still.rest_offset", "Rest offset", "%", "low", "How far from zero it sits by itself."
+        "still.rest_offset",
+        "Rest offset",
+        "%",
+        "low",
+        "How far from zero it sits by itself.",
+        headline=True,
     ),
     ReadingSpec("still.rest_x", "Rest x", "%", "zero", "Where it sits, left–right."),
     ReadingSpec("still.rest_y", "Rest y", "%", "zero", "Where it sits, up–down."),

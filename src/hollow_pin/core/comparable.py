@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from math import sqrt
 
 from hollow_pin.core.catalogue import ReadingSpec
+from hollow_pin.core.crossing import Crossing
+from hollow_pin.core.dead_spans import JUMP_TIMES
 from hollow_pin.core.hidden import UNCALIBRATED, Hidden
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.readings import TakeReadings, moved_once, nothing_moved
@@ -34,6 +36,10 @@ FEWEST_RETURNS = 3
 RETURNS_APART = 1.0
 """Standard deviation, %, of where a stick comes to rest whose sixteen returns lie 4 % apart, as is
 let pass."""
+SETTLING, WIDER = "let_go.settle_ms_p90", 1.5
+"""As many times as wide, by its trembling, as that of the other: a band in which it counts as settled
+so much sooner that they are not set against each other."""
+SPANS = ("crossing.x.dead_spans", "crossing.y.dead_spans", "turn.dead_spans")
 
 
 @dataclass(frozen=True)
@@ -149,6 +155,32 @@ def why_not(
         if ratio > RATE_RATIO:
             return f"sample rates differ: {rates[0]:.0f} and {rates[1]:.0f} Hz"
     return None
+
+
+def blurred(path: str, before: TakeReadings, after: TakeReadings) -> str | None:
+    """Why more of a reading in one of them may not be new, whatever the uncertainties: where the other
+    trembles so far that as much could not be seen."""
+    a, b = before.value(path) or 0.0, after.value(path) or 0.0
+    less, more, when = (before, after, "before") if a < b else (after, before, "after")
+    if path == SETTLING:
+        within = [t.let_go.settled_within or 0.0 if t.let_go else 0.0 for t in (less, more)]
+        unseen = within[0] > WIDER * within[1]
+    else:
+        unseen = path in SPANS and _spans_seen_by(less, more, path) <= min(a, b)
+    return f"it trembled too far {when} for that to be seen" if unseen else None
+
+
+def _spans_seen_by(less: TakeReadings, more: TakeReadings, path: str) -> int:
+    """How many of one take's dead spans are wider than what the other one's passes tremble."""
+    tracks = [t.turn if path.startswith("turn") else _crossing_of(t, path) for t in (less, more)]
+    if tracks[0] is None or tracks[1] is None:
+        return 0
+    clear = JUMP_TIMES * tracks[0].track_noise_median
+    return sum(span.to - span.from_ > clear for span in tracks[1].dead_spans)
+
+
+def _crossing_of(take: TakeReadings, path: str) -> Crossing | None:
+    return getattr(take.crossing, path.split(".")[1]) if take.crossing else None
 
 
 def _hidden_by(before: Hidden | None, after: Hidden | None) -> Hidden | None:

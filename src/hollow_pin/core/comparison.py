@@ -12,6 +12,7 @@ from hollow_pin.core.comparable import (
     HIDDEN,
     TOUCHED,
     Setting,
+    blurred,
     cautions_of,
     refusals_of,
     u_unseen_returns,
@@ -276,6 +277,8 @@ def _compare_reading(
         assert b is not None
         assert u_change is not None
         verdict = _judge(spec, a, b, u_change)
+        if verdict != "no-change" and (why := blurred(spec.path, before, after)):
+            verdict = "not-comparable"
         if spec.path == SAG and verdict == "worse" and held_once(after):
             by_hand = as_if_the_hand_gave_way(after).value(SAG) or 0.0
             if _judge(spec, a, by_hand, u_change) != "worse":

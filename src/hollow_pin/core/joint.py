@@ -45,17 +45,20 @@ class Joint:
     on_the_way: int = 0
 
 
-def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
-    """Every jump to an end or the middle and back; and which samples of which axis are in one (n,
-    k)."""
+def find_jumps(
+    recording: Recording,
+) -> tuple[Joint, NDArray[np.bool_], NDArray[np.bool_]]:
+    """Every jump to an end or the middle and back, and every drop; and which samples of which axis are
+    in a jump, and which in a drop, (n, k) both."""
     t = recording.t
-    inside = np.zeros(recording.u.shape, dtype=bool)
+    inside, fallen = (np.zeros(recording.u.shape, dtype=bool) for _ in range(2))
     jumps: list[Jump] = []
     drops = on_the_way = 0
     for i, (came, runs_of_axis) in enumerate(_by_axis(recording)):
         on_the_way += len(runs_of_axis.on_the_way)
-        for first, last in with_flanks(t, came.signal, runs_of_axis.jumps):
-            inside[came.shows(first, last), i] = True
+        for mask, spans in ((inside, runs_of_axis.jumps), (fallen, runs_of_axis.drops)):
+            for first, last in with_flanks(t, came.signal, spans):
+                mask[came.shows(first, last), i] = True
         for first, last in runs_of_axis.jumps:
             lasted, to = float(t[last] - t[first]), float(np.median(came.signal[first:last]))
             jumps.append(Jump(float(t[first]), lasted, recording.axes[i], to))
@@ -71,18 +74,13 @@ def find_jumps(recording: Recording) -> tuple[Joint, NDArray[np.bool_]]:
         jump=listed,
         on_the_way=on_the_way,
     )
-    return joint, inside
+    return joint, inside, fallen
 
 
 def moved_by_hand(recording: Recording) -> Recording:
     """The recording without its jumps and its drops: what is left is what the hand did."""
-    inside = np.zeros(recording.u.shape, dtype=bool)
-    for i, (came, runs_of_axis) in enumerate(_by_axis(recording)):
-        for first, last in with_flanks(
-            recording.t, came.signal, [*runs_of_axis.jumps, *runs_of_axis.drops]
-        ):
-            inside[came.shows(first, last), i] = True
-    return without_jumps(recording, inside)
+    _, inside, fallen = find_jumps(recording)
+    return without_jumps(recording, inside | fallen)
 
 
 def _by_axis(

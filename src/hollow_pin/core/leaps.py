@@ -281,7 +281,7 @@ def _drops(t: Floats, v: Floats) -> list[Span]:
 
     def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
         highest = np.maximum.reduceat(size, np.column_stack([i + 1, j + 1]).ravel())[::2]
-        near = np.abs(v[j + 1] - v[i]) <= BACK_SHARE * np.abs(step[i])
+        near = _away(t, v, i, j) <= BACK_SHARE * np.abs(step[i])
         return np.asarray(near & (highest <= size[i] - LEAST / 2))
 
     return _undone_later(t, leaps, np.flatnonzero(falls), back)
@@ -302,11 +302,8 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     elsewhere = _count(apart)
 
     def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
-        away = v[j + 1] - v[i]
-        moved = (t[j + 1] - t[i]) * (_pace(t, v, i, -1) + _pace(t, v, j + 1, 1)) / 2
-        moved = np.where(step[i] * step[j] < 0, moved, 0.0)
-        away = np.minimum(np.abs(away), np.abs(away - moved))
-        near = away <= BACK_SHARE * np.minimum(np.abs(step[i]), np.abs(step[j]))
+        smaller = np.minimum(np.abs(step[i]), np.abs(step[j]))
+        near = _away(t, v, i, j) <= BACK_SHARE * smaller
         went_there = _on_its_way(t, v, i, i, -1) | _repeated_before(v, i)
         return np.asarray(near & ~(went_there & _on_its_way(t, v, j, j + 1, 1)))
 
@@ -324,6 +321,15 @@ def _excursions(t: Floats, v: Floats, resolution: float) -> list[Span]:
     # A spike from near an end is cut off there, and one from as far as it is high ends at the middle.
     highest = max(abs(float(v[a] - v[a - 1])) for a, _ in spikes)
     return [(a, b) for a, b in jumps if abs(float(v[a] - v[a - 1])) > highest]
+
+
+def _away(t: Floats, v: Floats, i: Indices, j: Indices) -> Floats:
+    """How far from where it was, %, or from where the stick has moved meanwhile, an axis is after it
+    leapt at i (m,) and back at j."""
+    away = v[j + 1] - v[i]
+    moved = (t[j + 1] - t[i]) * (_pace(t, v, i, -1) + _pace(t, v, j + 1, 1)) / 2
+    moved = np.where((v[i + 1] - v[i]) * (v[j + 1] - v[j]) < 0, moved, 0.0)
+    return np.asarray(np.fmin(np.abs(away), np.abs(away - moved)))
 
 
 def _returns(t: Floats, v: Floats, leaps: Indices) -> NDArray[np.bool_]:

@@ -54,6 +54,7 @@ class LetGo:
 
     The return readings are None where no release could be counted: a stick that never came back;
     settle_ms_p90 also where it trembles too much to tell, or a thumb led it back each time.
+    settled_within: from where it comes to lie it counts as settled; wider where it trembles.
     """
 
     release: tuple[Release, ...]
@@ -67,6 +68,7 @@ class LetGo:
     return_centre_y: float | None
     return_radius: float | None
     settle_ms_p90: float | None
+    settled_within: float | None
     overshoot_max: float | None
     stuck: int
 
@@ -134,9 +136,22 @@ class LetGoResult:
     read_from: float = 0.0
 
 
-def is_pushed(rho: Floats) -> NDArray[np.bool_]:
-    """Whether a push is on, with hysteresis: on above 60, off again below 50."""
-    return _is_out(rho, PUSHED, LET_GO)
+def is_pushed(t: Floats, rho: Floats) -> NDArray[np.bool_]:
+    """Whether a push is on, with hysteresis: on above 60, off again below 50. No thumb is out and back
+    within the time of a spike, nor lets go for no longer. t, rho (n,): times, s, and distances, %."""
+    pushed = _is_out(rho, PUSHED, LET_GO)
+    return _without_shorter(t, ~_without_shorter(t, ~pushed))
+
+
+def _without_shorter(t: Floats, mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The mask without what is over again within `SPIKE_S`."""
+    starts, stops = runs(mask)
+    ended = stops < len(t)
+    short = t[stops[ended]] - t[starts[ended]] < SPIKE_S
+    lasting = mask.copy()
+    for start, stop in zip(starts[ended][short], stops[ended][short], strict=True):
+        lasting[start:stop] = False
+    return lasting
 
 
 def _is_out(rho: Floats, on: float, off: float) -> NDArray[np.bool_]:
@@ -161,7 +176,7 @@ def measure_let_go(
     p = u if two else np.column_stack((u, np.zeros(len(u))))
     at = rest if two else np.array([rest[0], 0.0])
     rho = lengths(p - at)
-    starts, stops = runs(is_pushed(rho)) if len(rho) else (np.empty(0, np.intp),) * 2
+    starts, stops = runs(is_pushed(t, rho)) if len(rho) else (np.empty(0, np.intp),) * 2
     band = max(SETTLED, 4 * jitter + sway, wander)
     measured_releases: list[MeasuredRelease] = []
     begins, beside_s = _begins(t, rho, starts)
@@ -207,6 +222,7 @@ def measure_let_go(
         return_centre_y=around.y if two else None,
         return_radius=around.radius,
         settle_ms_p90=float(np.percentile(settles, 90)) if settles.size else None,
+        settled_within=float(np.median([one.band for one in measured_releases])),
         overshoot_max=max(r.overshoot for r in release),
         stuck=stuck,
     )
@@ -314,6 +330,7 @@ def _never_returned(stuck: int) -> LetGo:
         return_centre_y=None,
         return_radius=None,
         settle_ms_p90=None,
+        settled_within=None,
         overshoot_max=None,
         stuck=stuck,
     )

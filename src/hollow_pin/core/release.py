@@ -45,13 +45,15 @@ class MeasuredRelease:
     """A release, and what is known of the rest that it left. unseen_ms: by how much it may have been
     on its way longer than was seen: of what dwindles evenly each halving takes as long as the one
     before the band that it counts as settled in. trembles (2,): of each axis, %; read_from: samples
-    that were taken for it. led: whether a thumb was on it until it had nearly come to lie."""
+    that were taken for it. led: whether a thumb was on it until it had nearly come to lie. band: %
+    from where it came to lie, within which it counts as settled."""
 
     release: Release
     unseen_ms: float
     trembles: Floats
     read_from: int
     led: bool
+    band: float
 
 
 def measure_release(
@@ -97,7 +99,7 @@ def measure_release(
         settle_ms=None if too_wide or led else settled,
         overshoot=overshoot,
     )
-    return MeasuredRelease(release, unseen, trembles, stop - tail, led)
+    return MeasuredRelease(release, unseen, trembles, stop - tail, led, band)
 
 
 def _is_led(t: Floats, away: Floats, settled_ms: float, band: float) -> bool:

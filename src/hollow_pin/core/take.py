@@ -36,6 +36,7 @@ from hollow_pin.core.readings import (
 from hollow_pin.core.recording import (
     AXES,
     NO_STEP,
+    STEPS,
     AxisRange,
     Problem,
     Recording,
@@ -58,9 +59,11 @@ from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
-VERSION = 34
+VERSION = 35
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
+GONE_OVER = [STEPS.index(step) for step in ("rim", "crossing-x", "crossing-y")]
+"""Steps of which a drop is no part: it is told by `Joint`, and the next time comes elsewhere."""
 FOUND = "gate-found"
 """The problem that tells of a gate that the rim was asked for."""
 
@@ -77,9 +80,10 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     lift = lifted(read, [read.attempts(f"crossing-{axis}")[-1:] for axis in read.axes])
     if lift:
         read = without_lift(read, lift)
-    joint, jumping = find_jumps(read)
+    joint, jumping, fallen = find_jumps(read)
+    fallen[~np.isin(read.step, GONE_OVER)] = False
     at_end = read.at_end
-    read, left_out = _left_alone(without_jumps(read, jumping))
+    read, left_out = _left_alone(without_jumps(read, jumping | fallen))
     attempts = Attempts(read)
     travel = travel_of(read)
     results = measure_steps(attempts, gate, at_end, travel)

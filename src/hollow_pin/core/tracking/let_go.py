@@ -8,12 +8,12 @@ from numpy.typing import NDArray
 from hollow_pin.core.geometry import bearing, clock_hour, lengths, sector
 from hollow_pin.core.let_go import BACK, BACK_S, BEFORE_NEXT_S, BEGINS_S, BESIDE_S, LIGHTLY, OUT_S
 from hollow_pin.core.recording import Floats
-from hollow_pin.core.release import LET_GO, PUSHED, SEGMENT_S, SETTLED, SHORTEST_SEGMENT_S
+from hollow_pin.core.release import LET_GO, PUSHED, SEGMENT_S, SETTLED, SHORTEST_SEGMENT_S, SPIKE_S
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
 from hollow_pin.core.words import END, hours_words
 
 TRIED = 25.0
-"""Farther than this and back, without reaching a push, was meant as one."""
+"""Farther than this for longer than a spike, and back, without reaching a push, was meant as one."""
 TOO_SHORT = "Not far enough to count: push all the way to the edge."
 NO_FARTHER = (
     "Not far enough to count. If that is the edge, the device's numbers may not be calibrated yet: "
@@ -33,13 +33,15 @@ class LetGoFollower:
         self._wanted = releases if samples.axes == 2 else 2 * releases
         self._counts = [0] * 8
         self._pushing = False
+        self._out = False
+        self._went_out_at = 0.0
         self._pushed_to = 0
         self._release_at: float | None = None
         self._counted_at: float | None = None
         self._lay_at = 0.0
         self._back_since: float | None = None
         self._out_since: float | None = None
-        self._farthest = 0.0
+        self._tried: tuple[float, float] | None = None
         self._short = 0
         self._note = ""
 
@@ -49,17 +51,17 @@ class LetGoFollower:
     def feed(self, t: Floats, p: Floats) -> bool:
         rho = lengths(p - self._moment.rest)
         mark = np.where(rho > PUSHED, 1, np.where(rho < LET_GO, 0, -1))
-        for i in np.flatnonzero(mark >= 0)[_changes(mark[mark >= 0], self._pushing)]:
+        for i in np.flatnonzero(mark >= 0)[_changes(mark[mark >= 0], self._out)]:
             if mark[i]:
-                self._push(float(t[i]))
+                self._went_out_at = float(t[i])
             else:
-                self._release_at = float(t[i])
-                self._note_how_far(float(t[i]))
-            self._pushing = bool(mark[i])
-        out = np.flatnonzero(mark == 1)
-        if out.size:
-            self._pushed_to = sector(float(bearing(*p[out[-1]])))
-        self._watch_for_half_pushes(rho)
+                self._come_back(float(t[i]), p[:i][mark[:i] == 1])
+            self._out = bool(mark[i])
+        if self._out and self._moment.now - self._went_out_at >= SPIKE_S:
+            self._go_out()
+        if self._pushing:
+            self._note_where_to(p[mark == 1])
+        self._watch_for_half_pushes(t, rho)
         self._watch_for_light_pushes(t, rho)
         if self._lies():
             self._lay_at = self._moment.now
@@ -68,6 +70,32 @@ class LetGoFollower:
         if ready and not self._missing() and not self._pushing:
             self.done = True
         return True
+
+    def _go_out(self) -> None:
+        """It is out for longer than a spike: a push, unless it was back for no longer."""
+        if not self._pushing:
+            let_go = self._release_at
+            if let_go is not None and self._went_out_at - let_go < SPIKE_S:
+                self._release_at = None
+            else:
+                self._push(self._went_out_at)
+        self._pushing = True
+
+    def _come_back(self, now: float, out: Floats) -> None:
+        """It is back at a time, s: let go, unless it was out for no longer than a spike. out (m, 2):
+        where it just was, %."""
+        if now - self._went_out_at >= SPIKE_S:
+            self._go_out()
+        if self._pushing:
+            self._release_at = now
+            self._note_where_to(out)
+            self._note_how_far(now)
+        self._pushing = False
+
+    def _note_where_to(self, out: Floats) -> None:
+        """The direction of a push, by where the stick was last, (m, 2), %."""
+        if len(out):
+            self._pushed_to = sector(float(bearing(*out[-1])))
 
     def _note_how_far(self, let_go_s: float) -> None:
         """Where the stick was held before it was let go."""
@@ -126,17 +154,20 @@ class LetGoFollower:
         was, away = lengths(recent.p[[before, -1]] - recent.rest)
         return bool(away - was <= SETTLED)
 
-    def _watch_for_half_pushes(self, rho: Floats) -> None:
+    def _watch_for_half_pushes(self, t: Floats, rho: Floats) -> None:
         if self._pushing:
-            self._farthest = 0.0
+            self._tried = None
             return
-        farthest, last = float(rho.max()), float(rho[-1])
-        self._farthest = max(self._farthest, farthest)
-        if last < TRIED / 2:
-            if self._farthest > TRIED and self._release_at is None:
+        far = t[rho > TRIED]
+        if far.size:
+            began = float(far[0]) if self._tried is None else self._tried[0]
+            self._tried = began, float(far[-1])
+        if float(rho[-1]) < TRIED / 2:
+            lasted = self._tried[1] - self._tried[0] if self._tried else 0.0
+            if lasted >= SPIKE_S and self._release_at is None:
                 self._short += 1
                 self._note = NO_FARTHER if self._short >= SHORT_IN_A_ROW else TOO_SHORT
-            self._farthest = 0.0
+            self._tried = None
 
     def _missing(self) -> list[int]:
         return [i for i in self._sectors if self._counts[i] < self._wanted]
