@@ -8,11 +8,14 @@ import numpy as np
 import pytest
 from scipy import signal
 
+from hollow_pin.core.comparison import compare
+from hollow_pin.core.hold import held_min
 from hollow_pin.core.joint import Joint, find_jumps, moved_by_hand, u_joint, without_jumps
 from hollow_pin.core.leaps import EDGE_S, LONGEST_S, MOST_STEPS, NEAR
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import STEPS, AxisRange, Recording
 from hollow_pin.core.take import measure_take
-from sticks import performed, readings_of, transformed
+from sticks import HERE, performed, readings_of, transformed
 
 HZ = 250
 
@@ -647,6 +650,36 @@ def test_a_drop_is_no_shape_of_the_rim_and_no_noise_of_the_track(step: str, left
 def test_nothing_is_left_out_where_nothing_jumps() -> None:
     recording = performed("worn").recording
     assert without_jumps(recording, find_jumps(recording)[1]) is recording
+
+
+@pytest.mark.parametrize("path", ["joint.jumps_per_min", "joint.drops_per_min"])
+def test_none_this_time_is_not_never(path: str) -> None:
+    """Five and none come by chance of one stick, six hardly: who looked twice had mended it."""
+    take = readings_of("sound")
+    minutes = take.recording.duration_s / 60
+
+    def counting(many: int) -> TakeReadings:
+        joint = Joint(many, many / minutes, many, many / minutes, ())
+        return replace(
+            take, joint=joint, uncertainty={**take.uncertainty, **u_joint(joint, minutes)}
+        )
+
+    for many, verdicts in ((5, ("no-change", "no-change")), (6, ("better", "worse"))):
+        rows = [
+            compare(*pair, HERE, HERE).row(path)
+            for pair in ((counting(many), counting(0)), (counting(0), counting(many)))
+        ]
+        assert tuple(r.verdict for r in rows) == verdicts, many
+
+
+def test_so_it_is_of_drops_while_it_is_held() -> None:
+    take = readings_of("sound")
+    first, *others = take.hold
+    for many, verdict in ((5, "no-change"), (6, "better")):
+        dropping = replace(take, hold=(replace(first, dropouts=many), *others))
+        u = np.sqrt(many) / held_min(take.hold)
+        dropping = replace(dropping, uncertainty={**take.uncertainty, "hold.dropouts_per_min": u})
+        assert compare(dropping, take, HERE, HERE).row("hold.dropouts_per_min").verdict == verdict
 
 
 def test_how_another_hand_bears_on_a_joint_is_a_tenth_of_what_was_counted() -> None:

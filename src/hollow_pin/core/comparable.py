@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
+from math import hypot, sqrt
 
 from hollow_pin.core.catalogue import ReadingSpec
 from hollow_pin.core.crossing import Crossing
 from hollow_pin.core.dead_spans import JUMP_TIMES
 from hollow_pin.core.hidden import UNCALIBRATED, Hidden
+from hollow_pin.core.hold import held_min
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.readings import TakeReadings, moved_once, nothing_moved
 
@@ -123,6 +124,18 @@ def u_unseen_returns(spec: ReadingSpec, before: TakeReadings, after: TakeReading
         return 0.0
     blind = [t for t in (before, after) if t.let_go is None or t.let_go.releases < FEWEST_RETURNS]
     return RETURNS_APART * sqrt(len(blind))
+
+
+def u_of_counts(spec: ReadingSpec, before: TakeReadings, after: TakeReadings) -> float:
+    """What is not known of events a minute beside what was counted: one each time, since none in so
+    long is not never. Five in the one and none in the other come by chance, six hardly."""
+    if spec.path in ("joint.jumps_per_min", "joint.drops_per_min"):
+        minutes = [take.recording.duration_s / 60.0 for take in (before, after)]
+    elif spec.path == "hold.dropouts_per_min":
+        minutes = [held_min(take.hold) for take in (before, after) if take.hold]
+    else:
+        return 0.0
+    return hypot(*(1.0 / m for m in minutes if m > 0))
 
 
 def why_not(

@@ -15,6 +15,7 @@ from hollow_pin.core.comparable import (
     blurred,
     cautions_of,
     refusals_of,
+    u_of_counts,
     u_unseen_returns,
     why_not,
 )
@@ -269,7 +270,8 @@ def _compare_reading(
     if a is not None and b is not None:
         change = b - a
     if ua is not None and ub is not None:
-        u_change = hypot(ua, ub, u_unseen_returns(spec, before, after))
+        unseen = u_unseen_returns(spec, before, after), u_of_counts(spec, before, after)
+        u_change = hypot(ua, ub, *unseen)
         if spec.path in WANDERS:
             u_change = max(u_change, NOT_AGAIN * max(a or 0.0, b or 0.0))
     if why is None:

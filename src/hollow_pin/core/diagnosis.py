@@ -36,11 +36,13 @@ from hollow_pin.core.judged import (
     fails_when_held,
     falls_when_pushed,
     incomplete,
+    is_felt,
     is_held_on_its_way,
     jumps,
     measured_once,
     needs_dead_zone,
     noise_is_most,
+    noise_is_most_of_the_rest,
     not_at_rest,
     one_axis_trembles,
     other_gate,
@@ -63,7 +65,7 @@ from hollow_pin.core.judged import (
     wanders_as_one,
 )
 from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.readings import TakeReadings, nothing_moved
+from hollow_pin.core.readings import TakeReadings, leaves_a_zone, nothing_moved
 from hollow_pin.core.rough_place import rough_place
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
@@ -204,6 +206,13 @@ FINDINGS: tuple[Finding, ...] = (
         "wanders",
     ),
     Finding(
+        lambda case: is_felt(case.take) and leaves_a_zone(case.take),
+        "With hands off it leaves the dead zone of its source now and then: it wanders or trembles in "
+        "there, and how far does not show. Measure by a rawer source before anything is cleaned.",
+        "measure",
+        "missing",
+    ),
+    Finding(
         noise_is_most,
         trembling_advice,
         "cleaned",
@@ -213,6 +222,12 @@ FINDINGS: tuple[Finding, ...] = (
         recentring_is_enough,
         "It comes back to one place, only not to zero: recalibrate before opening it.",
         "recalibrated",
+    ),
+    Finding(
+        lambda case: needs_dead_zone(case) and noise_is_most_of_the_rest(case),
+        trembling_advice,
+        "cleaned",
+        _how_it_trembles,
     ),
     Finding(
         needs_dead_zone,

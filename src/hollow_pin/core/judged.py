@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hollow_pin.core.gate import unlike_all_round, unsheared
-from hollow_pin.core.hidden import MAY_BE_ZERO, ON_AXIS, UNCALIBRATED
+from hollow_pin.core.hidden import MAY_BE_ZERO, MEASURED_ZERO, ON_AXIS, UNCALIBRATED
 from hollow_pin.core.leaps import LEAST as LEAST_DROP
 from hollow_pin.core.let_go import apart_by_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, verdict_on
@@ -16,6 +16,7 @@ from hollow_pin.core.readings import (
     SPIKES_OF_A_TOUCH,
     TakeReadings,
     held_once,
+    leaves_a_zone,
     of_a_touch,
     spikes_as_one,
     sways_as_one,
@@ -98,9 +99,14 @@ def spike_height(take: TakeReadings) -> float:
     return at_rest.spike_height if at_rest else 0.0
 
 
-def is_spiky(take: TakeReadings) -> bool:
-    """Often enough and far enough to be felt."""
+def is_felt(take: TakeReadings) -> bool:
+    """Whether it spikes, or leaves a dead zone, often enough and far enough to be felt."""
     return spike_height(take) >= FELT_SPIKE and spikes_per_min(take) >= SPIKY_PER_MIN
+
+
+def is_spiky(take: TakeReadings) -> bool:
+    """Whether it spikes like that."""
+    return is_felt(take) and not leaves_a_zone(take)
 
 
 def spiky(case: JudgedTake) -> bool:
@@ -189,12 +195,17 @@ def held_on_its_way(take: TakeReadings) -> bool:
 
 
 def trembles(case: JudgedTake) -> bool:
+    """Not where what it trembles by is that it leaves a built-in dead zone now and then."""
+    if leaves_a_zone(case.take):
+        return False
     at_rest = [f"still.jitter_{axis}" for axis in case.take.recording.axes]
     return any(case.over(p) for p in [*at_rest, "turn.jitter"])
 
 
 def one_axis_trembles(case: JudgedTake) -> bool:
-    """Of one that trembles: the other axis does not. That comes by no cable."""
+    """Of one that trembles: the other axis does not, and would show it. That comes by no cable."""
+    if any(h.code in MEASURED_ZERO for h in case.take.hidden):
+        return False
     each = [case.take.value(f"still.jitter_{axis}") or 0.0 for axis in case.take.recording.axes]
     return len(each) == 2 and max(each) >= ALONE_TIMES * min(each)
 
@@ -246,6 +257,13 @@ def noise_is_most(case: JudgedTake) -> bool:
     """Most of the dead zone it needs is for trembling, wherever it rests."""
     still, needed = case.take.still, case.take.composite.dead_zone_needed
     much = still is not None and needed is not None and still.noise_reach > needed / 2
+    return much and trembles(case)
+
+
+def noise_is_most_of_the_rest(case: JudgedTake) -> bool:
+    """Most of the dead zone that it would need if it were recentred is for trembling."""
+    still, after = case.take.still, case.take.composite.dead_zone_after_recentring
+    much = still is not None and after is not None and still.noise_reach > after / 2
     return much and trembles(case)
 
 

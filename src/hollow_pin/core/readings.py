@@ -10,6 +10,7 @@ import numpy as np
 from hollow_pin.core.crossing import Crossings
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.hidden import (
+    MEASURED_ZERO,
     Hidden,
 )
 from hollow_pin.core.hold import Hold, by_direction, held_min, sags_most
@@ -24,6 +25,8 @@ from hollow_pin.core.still import Still
 from hollow_pin.core.travel import Silent
 from hollow_pin.core.turn import Turn
 
+AT_ITS_EDGE = 0.75, 1.5
+"""Of a built-in dead zone: as high are spikes that it makes of a stick that leaves it by a little."""
 SWAYS_ALIKE, RETURNS_ALIKE, FEWEST_ALIKE = 0.9, 0.8, 8
 """Correlations of both axes at rest, and where so many releases or more left them, from which on they
 move as one."""
@@ -176,6 +179,15 @@ def sways_as_one(take: TakeReadings) -> bool:
 def spikes_as_one(take: TakeReadings) -> bool:
     """Whether nearly all the spikes of Still came on both axes at one instant."""
     return take.still is not None and at_once(take.still.spike)
+
+
+def leaves_a_zone(take: TakeReadings) -> bool:
+    """Whether most spikes of Still go as far as the edge of a built-in dead zone, and none much
+    farther: a stick that wanders there, or trembles, is beyond it now and then."""
+    zone = max((h.below or 0.0 for h in take.hidden if h.code in MEASURED_ZERO), default=0.0)
+    high = np.abs([s.height for s in take.still.spike]) if take.still else np.empty(0)
+    usual, most = AT_ITS_EDGE
+    return bool(high.size and np.median(high) >= usual * zone and high.max() <= most * zone)
 
 
 def as_if_the_hand_gave_way(take: TakeReadings) -> TakeReadings:
