@@ -215,6 +215,24 @@ def test_no_change_is_not_said_where_what_decides_was_measured_only_once() -> No
     assert less.overall == "no-change", "the tracks decide nothing where nothing else changed"
 
 
+def test_no_change_is_not_said_where_what_was_over_was_not_measured_again() -> None:
+    """A rough track was cleaned, and the quick routine after it saw “no change”."""
+    sound = readings_of("sound")
+    x = replace(sound.crossing.x, track_noise_max=9.0)
+    rough = replace(sound, crossing=replace(sound.crossing, x=x))
+    uncrossed = replace(rough, crossing=None)
+    cleaned, bred = compare(rough, uncrossed, HERE, HERE), compare(uncrossed, rough, HERE, HERE)
+    assert cleaned.overall == bred.overall == "missing"
+    said = explain_comparison(cleaned, uncrossed, "left")
+    assert "Over its limit before, and not measured again: roughest\u00a0place\u00a0x." in said
+    said = explain_comparison(bred, rough, "left")
+    assert "Over its limit now, and not measured before: roughest\u00a0place\u00a0x." in said
+    reference = compare(rough, uncrossed, HERE, HERE, reference=True)
+    assert "measured again" not in explain_comparison(reference, uncrossed, "left", True)
+    worn = compare(readings_of("worn"), replace(readings_of("sound"), crossing=None), HERE, HERE)
+    assert worn.overall == "better", "what else was mended is seen"
+
+
 def test_a_worn_stick_against_a_sound_one_is_better_and_backwards_worse() -> None:
     worn, sound = readings_of("worn"), readings_of("sound")
     better = compare(worn, sound, HERE, HERE)

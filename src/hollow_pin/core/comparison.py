@@ -134,6 +134,11 @@ class Comparison:
         return tuple(_headline(self.rows))
 
     @property
+    def seen_once(self) -> tuple[Compared, ...]:
+        """The headline readings that are over their limit in one take, and not in the other at all."""
+        return tuple(_over_once(self.rows))
+
+    @property
     def telling(self) -> tuple[Compared, ...]:
         """The headline readings whose change is worth speaking of."""
         return tuple(r for r in self.headline if r.worth_saying)
@@ -321,6 +326,16 @@ def _headline(rows: tuple[Compared, ...]) -> list[Compared]:
     return [r for r in rows if BY_PATH[r.path].headline and r.verdict != "not-comparable"]
 
 
+def _over_once(rows: tuple[Compared, ...]) -> list[Compared]:
+    return [
+        r
+        for r in rows
+        if BY_PATH[r.path].headline
+        and {r.before_limit, r.after_limit} == {"over", "unknown"}
+        and (r.before is None) != (r.after is None)
+    ]
+
+
 def _overall(rows: tuple[Compared, ...]) -> Overall:
     """What counts are the headline readings whose change is worth speaking of; where one of them is or
     was over its limit, such as that, since what lies within both times is no reason to call a cure
@@ -339,6 +354,8 @@ def _overall(rows: tuple[Compared, ...]) -> Overall:
     if any((r.why or "").startswith(TOUCHED) for r in decisive) or any(
         (r.why or "").startswith(FELL_BACK) for r in rows
     ):
+        return "missing"
+    if _over_once(rows):
         return "missing"
     if any(r.verdict != "no-change" for r in headline):
         return "little"

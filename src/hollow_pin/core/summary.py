@@ -22,7 +22,7 @@ from hollow_pin.core.job import stick_name
 from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.readings import TakeReadings, moved_once, silence_of
-from hollow_pin.core.words import DIGITS, GAIN, number, percent, toward
+from hollow_pin.core.words import DIGITS, GAIN, listed, number, percent, toward
 
 NEAR = 1.0
 """Under this, %, which way it rests is only told where it is known."""
@@ -199,6 +199,21 @@ def _by_how_much(comparison: Comparison, reference: bool) -> str:
     return ""
 
 
+def _seen_once(comparison: Comparison) -> list[str]:
+    """What was over its limit and was not measured again, and what is over and had not been."""
+    once = comparison.seen_once
+    was = [_named(BY_PATH[r.path]) for r in once if r.after is None]
+    now = [_named(BY_PATH[r.path]) for r in once if r.before is None]
+    return [
+        f"Over {'its limit' if len(names) == 1 else 'their limits'} {when}: {listed(names)}."
+        for names, when in (
+            (was, "before, and not measured again"),
+            (now, "now, and not measured before"),
+        )
+        if names
+    ]
+
+
 def _named(spec: ReadingSpec) -> str:
     """As it stands within a sentence."""
     return (spec.label[0].lower() + spec.label[1:]).replace(" ", "\u00a0")
@@ -234,6 +249,8 @@ def explain_comparison(
     hidden = after.hidden_at("composite.dead_zone_needed") is not None
     if changes and not against:
         sentences.append(changes)
+    if not reference:
+        sentences += _seen_once(comparison)
     if place and not hidden:
         now = "" if reference else "now "
         where = f"The {stick_name(stick)} {now}rests {place}"
