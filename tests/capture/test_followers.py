@@ -11,6 +11,7 @@ from hollow_pin.core.routine import BY_ID, ROUTINES, SHAPES, Routine, usual_rout
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.crossing import HASTE, PassCounter
 from hollow_pin.core.tracking.let_go import NO_FARTHER, TOO_SHORT
+from hollow_pin.core.tracking.spike_gate import SpikeGate
 from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.simulator.conditions import CONDITIONS, fresh_stick, possible
 from sticks import performed_by, read_of
@@ -393,7 +394,7 @@ def around(bench: Bench, degrees: float, start: float = 0.0, radius: float = 96.
     """Round the edge, clockwise where degrees are more than none."""
     for turned in np.arange(0.0, abs(degrees) + 1, 6.0):
         a = np.radians(start + np.copysign(turned, degrees))
-        bench.go((radius * np.sin(a), radius * np.cos(a)), 0.025)
+        bench.go((radius * np.sin(a), radius * np.cos(a)), 0.025 if turned else 0.06)
     return bench
 
 
@@ -417,6 +418,49 @@ def test_the_rim_is_led_each_way_and_to_where_it_was_not_reached() -> None:
     assert bench.progress.says == "Let go."
     bench.go((0, 0), 0.1).stay(0.5)
     assert bench.tracker.finished
+
+
+@pytest.mark.parametrize("to", [(100.0, 100.0), (20.0, -90.0), (-60.0, 96.0)])
+@pytest.mark.parametrize(("lasts_s", "clean"), [(0.04, True), (0.07, False)])
+def test_a_dirty_track_breaks_no_lap(to: tuple[float, float], lasts_s: float, clean: bool) -> None:
+    """Round and round, told to press outward: a lap without a spike never came."""
+    bench = Bench(Routine(steps=("rim",), laps=1)).stay(0.3)
+    around(bench, 90)
+    edge = bench.at
+    bench.go(to, 0.004).go(to, lasts_s - 0.004).go((edge[0], edge[1]), 0.004)
+    around(bench, 300, start=90)
+    assert (bench.progress.note == "The last lap was clean.") == clean
+
+
+@pytest.mark.parametrize(("leap", "through"), [(17.3, True), (17.5, False)])
+def test_a_spike_begins_with_a_leap(leap: float, through: bool) -> None:
+    """Of 15 %, and what the fastest lap may go in 4 ms."""
+    t, p = np.arange(3) / RATE, np.zeros((3, 2))
+    p[1] = (0.0, -leap)
+    assert SpikeGate().lets_through(t, p).tolist() == [True, through, True]
+
+
+@pytest.mark.parametrize(("away", "through"), [(15, 0), (16, 1), (19, 4)])
+def test_what_stays_where_it_leapt_to_was_no_spike(away: int, through: int) -> None:
+    """After 0.06 s, and from then on, in however many pieces it comes."""
+    gate, t, p = SpikeGate(), np.arange(60) / RATE, np.zeros((60, 2))
+    p[10 : 10 + away, 0] = 90.0
+    pieces = (slice(0, 12), slice(12, 30), slice(30, 60))
+    kept = np.concatenate([gate.lets_through(t[piece], p[piece]) for piece in pieces])
+    assert kept[:10].all()
+    assert not kept[10:25].any()
+    assert kept[10 : 10 + away].sum() == through
+    assert kept[-10:].all()
+
+
+@pytest.mark.parametrize(("pace", "through"), [(590.0, True), (700.0, False)])
+def test_a_stick_goes_on_while_a_spike_lasts(pace: float, through: bool) -> None:
+    """As fast as a lap a second: where it is back is where it has gone meanwhile."""
+    t = np.arange(20) / RATE
+    p = np.zeros((20, 2))
+    p[5:15, 1] = 90.0
+    p[15:, 0] = 15.0 + pace * (t[15] - t[4])
+    assert SpikeGate().lets_through(t[:16], p[:16])[15] == through
 
 
 @pytest.mark.parametrize(
@@ -475,8 +519,7 @@ def test_a_side_of_the_rim_that_was_never_reached_is_named() -> None:
     for way in (1, -1):
         for turned in range(0, 396, 3):
             a = np.radians(way * turned)
-            short = 77 < (way * turned) % 360 < 103
-            r = 40 if short else 96
+            r = np.interp(abs((way * turned) % 360 - 90), (12, 18), (40, 96))
             bench.go((r * np.sin(a), r * np.cos(a)), 0.0125)
     assert bench.progress.says == "The edge was not reached toward 3\u00a0o’clock."
     assert bench.progress.space == "none"

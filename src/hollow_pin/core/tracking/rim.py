@@ -12,6 +12,7 @@ from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import EDGE, LEAST_COVERAGE, LOST_TURN, TURN_BACK, bin_of
 from hollow_pin.core.statistics import GAP_TIMES, usual_interval
 from hollow_pin.core.tracking.follower import Coaching, Part, Phase, RecentSamples
+from hollow_pin.core.tracking.spike_gate import SpikeGate
 
 MARGIN_DEG = 12.0
 SIDE_BINS = np.array([[hour * BINS // 12 for hour in hours] for hours in SIDES]) % BINS
@@ -24,6 +25,7 @@ class RimFollower:
     def __init__(self, samples: RecentSamples, laps: int) -> None:
         self.done = False
         self._moment = samples
+        self._gate = SpikeGate()
         self._wanted = laps
         self._turned = self._start = self._extreme = 0.0
         self._last_deg: float | None = None
@@ -42,13 +44,14 @@ class RimFollower:
         """It begins with the first movement."""
 
     def feed(self, t: Floats, p: Floats) -> bool:
-        rho = lengths(p)
+        kept = self._gate.lets_through(t, p)
+        rho = np.where(kept, lengths(p), 0.0)
         self._farthest = max(self._farthest, float(rho.max()))
         if self._done_at is not None:
             self.done = self._moment.now - self._done_at > 0.3
             return True
         on = rho > max(EDGE * self._farthest, 30.0)
-        out, lost = p[on], self._silent_before(t, on)[on]
+        out, lost = p[on], self._silent_before(t, on | ~kept)[on]
         if not len(out):
             return True
         bins = bin_of(out)
