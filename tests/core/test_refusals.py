@@ -227,6 +227,11 @@ def test_no_change_is_not_said_where_what_was_over_was_not_measured_again() -> N
     assert "Over its limit before, and not measured again: roughest\u00a0place\u00a0x." in said
     said = explain_comparison(bred, rough, "left")
     assert "Over its limit now, and not measured before: roughest\u00a0place\u00a0x." in said
+    unsure = {
+        p: u for p, u in rough.uncertainty.items() if not p.startswith("crossing.x.track_noise")
+    }
+    unsure = compare(rough, replace(sound, uncertainty=unsure), HERE, HERE)
+    assert unsure.seen_once == (), "it was, once"
     reference = compare(rough, uncrossed, HERE, HERE, reference=True)
     assert "measured again" not in explain_comparison(reference, uncrossed, "left", True)
     worn = compare(readings_of("worn"), replace(readings_of("sound"), crossing=None), HERE, HERE)
