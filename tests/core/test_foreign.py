@@ -27,13 +27,14 @@ from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings, sways_as_one
 from hollow_pin.core.recording import STEPS, AxisCalibration, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import measure_rim, shear
-from hollow_pin.core.routine import usual_routine
+from hollow_pin.core.routine import StepName, usual_routine
 from hollow_pin.core.source_check import check_source
 from hollow_pin.core.source_watch import SourceWatch
 from hollow_pin.core.statistics import runs
 from hollow_pin.core.summary import Meaning, explain
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.tracking.find_steps import find_steps
+from hollow_pin.core.tracking.tracker import StepTracker
 from sticks import HERE, idle, learning, picked, pulled, trailing_off, transformed, waits
 
 FOREIGN = Path(__file__).parents[3] / "shared" / "foreign"
@@ -873,6 +874,21 @@ def test_what_was_mended_is_seen_beside_what_was_not(
     more, had only made it worse."""
     was, now = measured(301, 1, bits=12, **mended, **stays), measured(301, 2, bits=12, **stays)
     assert compare(was, now, HERE, HERE).overall == overall
+
+
+@pytest.mark.parametrize("step", ["let-go", "rim", "crossing-x", "crossing-y"])
+@pytest.mark.parametrize("fault", [{}, SPIKY, {"offset": (7.0, -3.0), "wear": 6.0}])
+def test_the_coach_comes_through_by_somebody_elses_hand(fault: dict, step: StepName) -> None:
+    """Of a dirty stick no lap round the rim was a clean one."""
+    recording = taken(301, bits=12, **fault)
+    rest = np.median(recording.u[recording.attempts("still")[-1]], axis=0)
+    routine = replace(usual_routine(2, True), steps=(step,))
+    tracker = StepTracker(routine, rest=(float(rest[0]), float(rest[1])))
+    part = recording.attempts(step)[-1]
+    for first in range(part.start, part.stop, 5):
+        fed = slice(first, min(first + 5, part.stop))
+        tracker.feed(recording.t[fed], recording.u[fed])
+    assert tracker.finished, tracker.progress()
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -195,9 +195,6 @@ def held_on_its_way(take: TakeReadings) -> bool:
 
 
 def trembles(case: JudgedTake) -> bool:
-    """Not where what it trembles by is that it leaves a built-in dead zone now and then."""
-    if leaves_a_zone(case.take):
-        return False
     at_rest = [f"still.jitter_{axis}" for axis in case.take.recording.axes]
     return any(case.over(p) for p in [*at_rest, "turn.jitter"])
 

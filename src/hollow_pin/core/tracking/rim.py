@@ -51,7 +51,7 @@ class RimFollower:
             self.done = self._moment.now - self._done_at > 0.3
             return True
         on = rho > max(EDGE * self._farthest, 30.0)
-        out, lost = p[on], self._silent_before(t, on | ~kept)[on]
+        out, lost = p[on], self._silent_before(t, on)[on]
         if not len(out):
             return True
         bins = bin_of(out)
