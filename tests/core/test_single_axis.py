@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from hollow_pin.core.calibration import TEACHING, calibration_outcome, calibrations
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.crossing import measure_crossing
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.ends import ends_of
 from hollow_pin.core.extents import shortest_reach
 from hollow_pin.core.figures import deciding, figures_of
@@ -674,3 +675,21 @@ def test_a_paddle_that_falls_back_is_not_to_be_held_over() -> None:
     falls = replace(take, joint=replace(take.joint, drops=3, drops_per_min=3.0))
     assert "in a Hold" not in explain(falls).advice
     assert "falls back" in explain(falls).advice
+
+
+@pytest.mark.parametrize(("wide", "told"), [(7.9, False), (8.1, True)])
+def test_a_dead_span_of_a_paddle_that_shows_once_a_hum_is_gone_is_no_worse(
+    wide: float, told: bool
+) -> None:
+    """It trembled by 1 %, by which none of less than eight is seen."""
+    take = paddle(trembling(turned()))
+    hummed, calm = (
+        replace(
+            take,
+            turn=replace(take.turn, dead_spans=spans, track_noise_median=noise),
+            uncertainty={**take.uncertainty, "turn.dead_spans": 0.2},
+        )
+        for spans, noise in (((), 1.0), ((DeadSpan(20.0, 20.0 + wide, 4),), 0.1))
+    )
+    row = compare(hummed, calm, HERE, HERE).row("turn.dead_spans")
+    assert row.verdict == ("worse" if told else "not-comparable")

@@ -250,18 +250,21 @@ def as_one(case: JudgedTake) -> bool:
     return struck_as_one(case) or trembles_as_one(case) or wanders_as_one(case)
 
 
-def noise_is_most(case: JudgedTake) -> bool:
-    """Most of the dead zone it needs is for trembling, wherever it rests."""
-    still, needed = case.take.still, case.take.composite.dead_zone_needed
-    much = still is not None and needed is not None and still.noise_reach > needed / 2
+def _trembles_for_most_of(case: JudgedTake, zone: float | None) -> bool:
+    """Whether most of a dead zone, %, is for trembling."""
+    still = case.take.still
+    much = still is not None and zone is not None and still.noise_reach > zone / 2
     return much and trembles(case)
+
+
+def noise_is_most(case: JudgedTake) -> bool:
+    """Of the dead zone it needs, wherever it rests."""
+    return _trembles_for_most_of(case, case.take.composite.dead_zone_needed)
 
 
 def noise_is_most_of_the_rest(case: JudgedTake) -> bool:
-    """Most of the dead zone that it would need if it were recentred is for trembling."""
-    still, after = case.take.still, case.take.composite.dead_zone_after_recentring
-    much = still is not None and after is not None and still.noise_reach > after / 2
-    return much and trembles(case)
+    """Of the dead zone that it would need if it were recentred."""
+    return _trembles_for_most_of(case, case.take.composite.dead_zone_after_recentring)
 
 
 def rough_in_places(case: JudgedTake) -> bool:
