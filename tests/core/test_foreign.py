@@ -876,6 +876,14 @@ def test_what_was_mended_is_seen_beside_what_was_not(
     assert compare(was, now, HERE, HERE).overall == overall
 
 
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_wanders_behind_a_dead_zone_is_not_cleaned_first(seed: int) -> None:
+    """It is beyond its edge now and then, which reads as spikes."""
+    told_of = told(seed, bits=12, wander=4.0, dead_zone=8.0)
+    assert told_of.try_first in ("measure", "replaced")
+    assert "dirt" not in told_of.advice
+
+
 @pytest.mark.parametrize("step", ["let-go", "rim", "crossing-x", "crossing-y"])
 @pytest.mark.parametrize("fault", [{}, SPIKY, {"offset": (7.0, -3.0), "wear": 6.0}])
 def test_the_coach_comes_through_by_somebody_elses_hand(fault: dict, step: StepName) -> None:

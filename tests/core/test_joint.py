@@ -622,7 +622,8 @@ def test_a_drop_ends_where_the_stick_has_moved_meanwhile(meanwhile: float, drops
 
 
 @pytest.mark.parametrize(
-    ("step", "left_out"), [("rim", True), ("crossing-x", True), ("hold", False)]
+    ("step", "left_out"),
+    [("rim", True), ("crossing-x", True), ("crossing-y", True), ("hold", False)],
 )
 def test_a_drop_is_no_shape_of_the_rim_and_no_noise_of_the_track(step: str, left_out: bool) -> None:
     """It comes elsewhere the next time: a rub that was mended beside it was no change. A hold that it
@@ -630,9 +631,10 @@ def test_a_drop_is_no_shape_of_the_rim_and_no_noise_of_the_track(step: str, left
     recording = performed("sound", bits=12).recording
     part = recording.attempts(step)[-1]
     u, dropped = recording.u, recording.u.copy()
-    out = (u[part, 0] > 50.0) & ((u[part, 1] > 70.0) | (step != "rim"))
+    axis = 1 if step == "crossing-y" else 0
+    out = (u[part, axis] > 50.0) & ((u[part, 1] > 70.0) | (step != "rim"))
     first = part.start + np.flatnonzero(out)[300 if step == "hold" else 10]
-    dropped[first : first + 15, 0] -= 45.0
+    dropped[first : first + 15, axis] -= 45.0
     was, now = measure_take(recording), measure_take(transformed(recording, dropped))
     assert now.joint.drops - was.joint.drops == 1
     for path in (
@@ -640,6 +642,7 @@ def test_a_drop_is_no_shape_of_the_rim_and_no_noise_of_the_track(step: str, left
         "rim.lap_repeat",
         "composite.shape_after_recalibration",
         "crossing.x.track_noise_max",
+        "crossing.y.track_noise_max",
     ):
         assert now.value(path) == pytest.approx(was.value(path), abs=0.25), path
         u_now, u_was = now.uncertainty.get(path, 0.0), was.uncertainty.get(path, 0.0)

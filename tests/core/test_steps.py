@@ -732,3 +732,9 @@ def test_a_square_gate_reaches_farther_into_its_corners() -> None:
     assert gate[0] == pytest.approx(100, abs=0.1)
     assert gate[9] == pytest.approx(100 * np.sqrt(2), abs=3.2)
     assert gate == pytest.approx(np.roll(gate, 18))
+
+
+@pytest.mark.parametrize(("jitter", "within"), [(0.4, 2.0), (1.5, 6.0)])
+def test_it_is_told_within_what_a_release_counts_as_settled(jitter: float, within: float) -> None:
+    """By that it is known what a hum may have hidden."""
+    assert let_go(*pushes((1, 1.5, 90)), jitter).settled_within == pytest.approx(within)
