@@ -46,6 +46,37 @@ def test_a_whole_decision_by_keyboard(page: Page, server: Server, http: httpx.Cl
     assert entry["text"].startswith("Decided: recalibrate")
 
 
+def cleaned_and_then(http: httpx.Client, condition: str) -> int:
+    """A job whose dirty stick was cleaned, and what it reads after that."""
+    job = job_with(http, "dirty")
+    remedies = http.get("/api/catalogue").json()["remedies"]
+    (cautions,) = (r["cautions"] for r in remedies if r["remedy"]["code"] == "cleaned")
+    body = {"kind": "cleaned", "axis": "x", "cautions": [c["code"] for c in cautions]}
+    http.post(f"/api/jobs/{job}/work", json=body).raise_for_status()
+    name, text, kind = recording_file(condition)["file"]
+    noted = text.replace(b"# y-positive", b"# note: after it\n# y-positive", 1)
+    file = {"file": (name, noted, kind)}
+    http.post(f"/api/jobs/{job}/recordings", files=file, data={"stick": "left"}).raise_for_status()
+    return job
+
+
+def test_what_did_not_help_leads_back_to_decide_and_is_not_advised_again(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """Verify led on to Hand over, and Decide had it cleaned once more."""
+    page.goto(f"{server.base}/jobs/{cleaned_and_then(http, 'dirty')}/verify")
+    expect(page.locator("h1")).to_contain_text("No change that this bench can see")
+    page.get_by_role("link", name="Decide again").click()
+    expect(page.locator(".headline")).to_contain_text("Sensor housing cleaned in this job already")
+    cleaned = page.get_by_role("radio", name=re.compile("Clean the sensor housing"))
+    expect(cleaned).not_to_be_checked()
+    cleaned.check()
+    expect(page.locator(".option-why")).to_contain_text("nothing read better after it")
+    page.goto(f"{server.base}/jobs/{cleaned_and_then(http, 'sound')}/verify")
+    expect(page.locator("h1")).to_contain_text("Better.")
+    expect(page.locator(".compare-choice").get_by_role("link")).to_have_text(["Hand over"])
+
+
 def test_a_decision_against_the_advice_and_what_became_of_it(
     page: Page, server: Server, http: httpx.Client
 ) -> None:

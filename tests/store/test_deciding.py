@@ -3,10 +3,12 @@ version."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
+from scipy.signal import medfilt
 
 from benches import AT, new_bench, taken_in
 from hollow_pin.bench.deciding import (
@@ -19,11 +21,12 @@ from hollow_pin.bench.deciding import (
 from hollow_pin.bench.derived import stale
 from hollow_pin.bench.function_checks import begin, end, touch
 from hollow_pin.bench.imports import import_take
-from hollow_pin.bench.jobs import JobView, log_work, view_job
+from hollow_pin.bench.jobs import JobView, close, log_work, view_job
 from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
+from hollow_pin.bench.takes import view_take
 from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.intake import REFER, Intake
@@ -160,6 +163,85 @@ def test_what_the_shop_has_seen_changes_what_is_told(bench) -> None:
     assert after < before - 0.1
     assert basis == "record"
     assert take
+
+
+def offered(database: Database, job: Job, remedy: str) -> Prospect:
+    return next(o.prospect for o in deciding(database, job).options if o.remedy.code == remedy)
+
+
+def test_what_was_done_in_vain_is_not_advised_again(bench: tuple[Database, Job]) -> None:
+    """A track that was cleaned, and was as rough after it, was to be cleaned again, and again."""
+    database, job = bench
+    measured(database, job, "dirty")
+    assert deciding(database, job).advised == "cleaned"
+    before = offered(database, job, "cleaned")
+    worked(database, job, "cleaned", axis="x")
+    assert offered(database, job, "cleaned").chance == before.chance, "it was not measured since"
+    after = measured(database, job, "dirty")
+    view = deciding(database, job)
+    assert view.advised not in ("cleaned", None)
+    again = offered(database, job, "cleaned")
+    assert again.chance < before.chance / 2
+    assert view.context[0].startswith("Sensor housing cleaned in this job already")
+    assert again.words.endswith("in this job already, and nothing read better after it.")
+    with database.reading() as db:
+        meaning = view_take(db, after, "everyday", LATER).meaning
+        assert "in this job already" in meaning.advice
+        assert meaning.advice.endswith("See Decide for what is next.")
+        entry = next(e for e in view_job(db, job.id).ledger if "cleaned" in e.text)
+    undo(database, entry.id, entry.revision, LATER)
+    assert deciding(database, job).advised == "cleaned", "what was undone was not done"
+
+
+def test_what_helped_in_part_is_gone_on_with(bench: tuple[Database, Job]) -> None:
+    """Half the dirt is gone: that is no reason for another part."""
+    database, job = bench
+    dirty = performed("dirty").recording
+    smooth = medfilt(dirty.raw, (25, 1))
+    rougher = np.clip(np.round(smooth + 3 * (dirty.raw - smooth)), 0, 1023)
+    import_take(database, job.id, "left", "a.csv", replace(dirty, raw=rougher), AT)
+    worked(database, job, "cleaned", axis="x")
+    after = measured(database, job, "dirty")
+    assert "already" not in offered(database, job, "cleaned").words
+    assert deciding(database, job).advised == "cleaned"
+    with database.reading() as db:
+        assert view_take(db, after, "everyday", LATER).meaning.try_first == "cleaned"
+
+
+def test_the_other_stick_and_the_sound_one_are_nobody_s_vain_attempt(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    measured(database, job, "dirty")
+    worked(database, job, "cleaned", "right", axis="x")
+    measured(database, job, "dirty")
+    assert "already" not in offered(database, job, "cleaned").words
+
+
+def test_what_came_back_since_it_was_cleaned_at_another_visit_says_so(
+    bench: tuple[Database, Job],
+) -> None:
+    """“Clean; replace if it comes back.”"""
+    database, job = bench
+    measured(database, job, "dirty")
+    fresh = offered(database, job, "cleaned")
+    worked(database, job, "cleaned", axis="x")
+    measured(database, job, "sound")
+    close(database, job.id, "signed-off", "", AT)
+    back = taken_in(database, job.controller.tag, None)
+    measured(database, back, "dirty")
+    again = offered(database, back, "cleaned")
+    assert again.chance < fresh.chance / 2
+    assert again.words.endswith("That was done at an earlier visit, and it is back.")
+    assert deciding(database, back).advised != "cleaned"
+
+
+def test_what_was_tried_before_it_came_is_said_where_one_decides(tmp_path: Path) -> None:
+    database, _ = new_bench(tmp_path)
+    intake = Intake(tried=("sprayed", "cleaned"))
+    job = taken_in(database, "GS-2", intake=intake)
+    measured(database, job, "dirty")
+    assert "Tried before it came: sprayed, cleaned." in deciding(database, job).context
 
 
 def test_what_parts_read_that_were_fitted_here_is_told_of_the_next_one_of_its_model(

@@ -128,11 +128,32 @@ export function Component() {
         <Button onClick={() => window.print()}>
           Print <kbd>P</kbd>
         </Button>
-        <Button component={Link} to={`/jobs/${job.id}/hand-over`} variant="contained">
-          Hand over
-        </Button>
+        <GoOn before={before} after={after} grade={grade} />
       </div>
     </section>
+  );
+}
+
+/** To Decide again where something is left, else to Hand over; the other way stays open. */
+function GoOn({ before, after, grade }: { before: number; after: number; grade: Grade }) {
+  const { job } = useJobView();
+  const { data } = useQuery(comparisonQuery(before, after, grade));
+  const decide = !job.closed_at && data?.to_decide;
+  return (
+    <>
+      {decide && (
+        <Button component={Link} to={`/jobs/${job.id}/decide`} variant="contained">
+          Decide again
+        </Button>
+      )}
+      <Button
+        component={Link}
+        to={`/jobs/${job.id}/hand-over`}
+        variant={decide ? "outlined" : "contained"}
+      >
+        Hand over
+      </Button>
+    </>
   );
 }
 

@@ -42,29 +42,32 @@ export function IntakeForm({ view }: { view: Schemas["JobView"] }) {
       setTold(now.told);
     }
   }, [dirty, job, base.revision]);
-  const save = useChange(
-    () =>
-      data(
+  // What they have must be here before it is said: whoever saves again at once saves over that.
+  const takeTheirs = async () => {
+    const fresh = await client.fetchQuery({ ...jobQuery(job.id), staleTime: 0 });
+    const theirs = detailsOf(fresh.job);
+    setTold((mine) => merged(mine, base.told, theirs));
+    setBase({ told: theirs, revision: fresh.job.revision });
+  };
+  const save = useChange(async () => {
+    try {
+      return await data(
         api.PUT("/api/jobs/{job_id}/take-in", {
           params: { path: { job_id: job.id } },
           body: { told, since: base.told, revision: base.revision },
         }),
-      ),
-    ofJob(job.id),
-  );
+      );
+    } catch (problem) {
+      if (problem instanceof Problem && problem.title === "Changed meanwhile") await takeTheirs();
+      throw problem;
+    }
+  }, ofJob(job.id));
   const keep = () =>
     save.mutate(undefined, {
       onSuccess: (kept) => {
         const now = { told: detailsOf(kept), revision: kept.revision };
         setBase(now);
         setTold(now.told);
-      },
-      onError: async (problem) => {
-        if (!(problem instanceof Problem) || problem.title !== "Changed meanwhile") return;
-        const fresh = await client.fetchQuery({ ...jobQuery(job.id), staleTime: 0 });
-        const theirs = detailsOf(fresh.job);
-        setTold((mine) => merged(mine, base.told, theirs));
-        setBase({ told: theirs, revision: fresh.job.revision });
       },
     });
   const set = (change: Partial<JobDetails>) => setTold((now) => ({ ...now, ...change }));

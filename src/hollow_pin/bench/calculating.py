@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of
-from hollow_pin.bench.takes import get_job, require_stick, usable_takes
+from hollow_pin.bench.readings import readings_of, usable_takes
+from hollow_pin.bench.takes import get_job, require_stick
 from hollow_pin.core.calculators.calculator import Own
 from hollow_pin.core.gate import points_of
 from hollow_pin.core.let_go import finals_of

@@ -6,9 +6,9 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.readings import readings_of, usable_takes
 from hollow_pin.bench.refusal import Refused
-from hollow_pin.bench.takes import get_job, get_take, open_job, ranges_read, usable_takes
+from hollow_pin.bench.takes import get_job, get_take, open_job, ranges_read
 from hollow_pin.core.calibration import (
     MOST_MARGIN,
     TEACHING,

@@ -8,8 +8,9 @@ from dataclasses import asdict, dataclass
 from sqlite3 import Connection
 from typing import Any
 
+from hollow_pin.bench.already import in_vain
 from hollow_pin.bench.pins import DEAD_ZONE, TURN_JITTER, Pin, pin_of, pins_of
-from hollow_pin.bench.readings import BenchCheckLookup, readings_of
+from hollow_pin.bench.readings import BenchCheckLookup, readings_of, usable_takes
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.takes import (
     get_job,
@@ -17,16 +18,16 @@ from hollow_pin.bench.takes import (
     may_resume,
     open_job,
     require_stick,
-    usable_takes,
 )
 from hollow_pin.bench.track_record import REMEMBERED, Outcome, fitted_to, outcome_of, records_of
 from hollow_pin.core.advice import RAWER, advised
+from hollow_pin.core.already import DoneInVain
 from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.cautions import Caution, cautions_for
 from hollow_pin.core.complaint import ComplaintCheck, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.diagnosis import FindingCode, first_finding_code
-from hollow_pin.core.intake import why_not_worked_on
+from hollow_pin.core.intake import in_words, why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
@@ -144,14 +145,17 @@ def view_decide(
     hall = own.kind == "hall"
     records = records_of(db, job.controller.model)
     fitted = fitted_to(db, job.controller.model.id)
-    offered, out = _options(job, readings, ranked, grade, limits, money, records, hall, fitted)
+    vain = in_vain(db, take, readings, ranked)
+    offered, out = _options(
+        job, readings, ranked, grade, limits, money, records, hall, fitted, vain
+    )
     allowed = [o.remedy.code for o in offered if o.remedy.is_work]
     likely = {c.cause: c.probability for c in ranked}
     cures = {
         code: {
             cause: cure[0]
             for cause, cure in cures_of(
-                BY_CODE[code], readings, likely, grade, limits, records
+                BY_CODE[code], readings, likely, grade, limits, records, vain
             ).items()
         }
         for code in allowed
@@ -192,7 +196,7 @@ def view_decide(
         headline=headline,
         causes=causes,
         sensors=own.sensors,
-        context=_context(db, job, take),
+        context=_context(db, job, take, vain),
         complaint=complaint_check,
         looks=open_to,
         options=_in_order(offered, first),
@@ -265,9 +269,16 @@ def _headline(
     return f"{reasons[0].upper()}{reasons[1:]}."
 
 
-def _context(db: Connection, job: Job, take: Take) -> tuple[str, ...]:
-    """How the other stick reads, how it left last time, and what this model came to the shop with."""
+def _context(db: Connection, job: Job, take: Take, vain: DoneInVain) -> tuple[str, ...]:
+    """What was tried before it came, and what was done here in vain; how the other stick reads, how it
+    left last time, and what this model came to the shop with."""
     sentences = []
+    if job.intake.tried:
+        tried = lower_first(in_words("tried", job.intake.tried, job.axes))
+        sentences.append(f"Tried before it came: {tried}.")
+    for code in dict.fromkeys(remedy for remedy, _ in vain):
+        times = max(v for (remedy, _), v in vain.items() if remedy == code)
+        sentences.append(f"{BY_CODE[code].done} {times.when}.")
     for pin in pins_of(db, job.controller):
         if pin.stick != take.stick and pin.state == "measured" and pin.dead_zone is not None:
             name = stick_name(pin.stick)
@@ -316,9 +327,10 @@ def _options(
     records: Records,
     hall: bool,
     fitted: FittedParts,
+    vain: DoneInVain,
 ) -> tuple[list[Option], list[Option]]:
     """What is offered, and what is out of the question, and why."""
-    forecasts = prospects(readings, ranked, grade, limits, records, hall, fitted)
+    forecasts = prospects(readings, ranked, grade, limits, records, hall, fitted, vain)
     prospect_of = {p.remedy: p for p in forecasts}
     offered: list[Option] = []
     out: list[Option] = []

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.readings import readings_of, usable_takes
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
-from hollow_pin.bench.takes import get_job, open_job, usable_takes
+from hollow_pin.bench.takes import get_job, open_job
 from hollow_pin.core.cautions import CAUTIONS, Caution
 from hollow_pin.core.intake import why_not_opened
 from hollow_pin.core.limits import limits_with

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of
-from hollow_pin.bench.takes import compare_takes, get_job, usable_takes
+from hollow_pin.bench.readings import readings_of, usable_takes
+from hollow_pin.bench.takes import compare_takes, get_job
 from hollow_pin.core.comparison import Overall
 from hollow_pin.core.limits import Grade, Limits, limits_with, verdicts_on
 from hollow_pin.core.open_shell import over_in, quick_does

@@ -15,6 +15,7 @@ from sqlite3 import Connection
 
 from pydantic import TypeAdapter
 
+from hollow_pin.core.comparable import Setting
 from hollow_pin.core.gauge import Gauge
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Take
@@ -30,6 +31,7 @@ from hollow_pin.store.takes import (
     keep_usable,
     kept_readings,
     load_recording,
+    takes_of,
 )
 
 _READINGS = TypeAdapter(TakeReadings)
@@ -101,6 +103,21 @@ def outcome_of(db: Connection, take: Take) -> Outcome:
 def readings_of(db: Connection, take: Take) -> TakeReadings | None:
     """The readings of a take; None where it has none."""
     return outcome_of(db, take).readings
+
+
+def usable_takes(db: Connection, job_id: int, stick: str) -> list[Take]:
+    """Those of a job's stick that something can be said of, in the order they were made."""
+    return [
+        t for t in takes_of(db, job_id) if t.stick == stick and t.usable and t.undone_at is None
+    ]
+
+
+def setting_of(take: Take, tag: str) -> Setting:
+    """How a take was made, as far as that must be alike for two to be compared. tag: of its
+    controller."""
+    had = take.conditions
+    source = take.source_kind if take.source_kind == "file" else take.source_name
+    return Setting(tag, take.stick, source, take.gate, had.calibration, had.power, had.shell)
 
 
 def refill(database: Database, take_id: int) -> None:

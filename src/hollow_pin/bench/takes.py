@@ -8,6 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
+from hollow_pin.bench.already import in_vain
 from hollow_pin.bench.pins import Pin, pin_of
 from hollow_pin.bench.readings import (
     BenchCheckLookup,
@@ -15,11 +16,11 @@ from hollow_pin.bench.readings import (
     measure_recording,
     outcome_of,
     readings_of,
+    setting_of,
 )
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, require_trial, settle_study, trust_in
 from hollow_pin.core.catalogue import READINGS
-from hollow_pin.core.comparable import Setting
 from hollow_pin.core.comparison import Comparison, compare
 from hollow_pin.core.controller import Controller, Model, ModelStick
 from hollow_pin.core.decimation import envelope
@@ -60,7 +61,6 @@ from hollow_pin.store.takes import (
     resume_take,
     said_ending,
     say_ending,
-    takes_of,
     takes_of_stick,
     unfinished_takes,
 )
@@ -103,13 +103,15 @@ class TakeView:
 
 @dataclass(frozen=True)
 class ComparisonView:
-    """Two takes set against each other. deciding: the readings to show first, by dotted name."""
+    """Two takes set against each other. deciding: the readings to show first, by dotted name.
+    to_decide: whether the later one leaves something to be decided on, before it is handed over."""
 
     before: TakeView
     after: TakeView
     sentence: str
     comparison: Comparison
     deciding: tuple[str, ...]
+    to_decide: bool
 
 
 def get_job(db: Connection, job_id: int) -> Job:
@@ -349,13 +351,6 @@ def drop_staged(database: Database, take_id: int) -> None:
                 return
 
 
-def usable_takes(db: Connection, job_id: int, stick: str) -> list[Take]:
-    """Those of a job's stick that something can be said of, in the order they were made."""
-    return [
-        t for t in takes_of(db, job_id) if t.stick == stick and t.usable and t.undone_at is None
-    ]
-
-
 def may_resume(db: Connection, take: Take) -> bool:
     """Whether a step of it can still be done again: the stick's newest take, and nothing since."""
     job = get_job(db, take.job_id)
@@ -405,6 +400,10 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         meaning = explain(readings, grade, table)
         if controller.refer:
             meaning = replace(meaning, advice=REFER, try_first="none")
+        elif vain := in_vain(db, take, readings, remedy=meaning.try_first):
+            most = max(vain.values())
+            told = f"{meaning.advice} {most.words} See Decide for what is next."
+            meaning = replace(meaning, advice=told)
         for path, limit in table.items():
             at = limit.at(grade)
             against[path] = AgainstLimit(at, limit.reason, verdict_on(readings, path, at))
@@ -452,24 +451,19 @@ def compare_takes(
     comparison = compare(
         before.readings,
         after.readings,
-        _setting(before),
-        _setting(after),
+        setting_of(before.take, before.tag),
+        setting_of(after.take, after.tag),
         grade,
         _limits_of(db, after.take),
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    return ComparisonView(before, after, sentence, comparison, deciding(comparison))
+    to_decide = after.meaning is not None and after.meaning.try_first != "none"
+    return ComparisonView(before, after, sentence, comparison, deciding(comparison), to_decide)
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:
     return limits_with(get_job(db, take.job_id).controller.model.limits)
-
-
-def _setting(view: TakeView) -> Setting:
-    take, had = view.take, view.take.conditions
-    source = take.source_kind if take.source_kind == "file" else take.source_name
-    return Setting(view.tag, take.stick, source, take.gate, had.calibration, had.power, had.shell)
 
 
 def envelope_of(

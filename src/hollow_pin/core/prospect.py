@@ -11,6 +11,7 @@ from typing import Literal
 import numpy as np
 import scipy
 
+from hollow_pin.core.already import DoneInVain
 from hollow_pin.core.causes import SOUND, name_of
 from hollow_pin.core.gate import BEARINGS
 from hollow_pin.core.let_go import finals_of
@@ -121,10 +122,12 @@ def prospects(
     records: Records | None = None,
     hall: bool = False,
     fitted: FittedParts | None = None,
+    in_vain: DoneInVain | None = None,
 ) -> tuple[Prospect, ...]:
     """Every remedy that helps a cause that may be so, the likeliest to mend the stick first.
 
     hall: whether its sensors have no track. fitted: parts that went into sticks of its model here.
+    in_vain: what was done to this very stick already.
     """
     likely = {c.cause: c.probability for c in causes}
     kind = "hall" if hall else "potentiometer"
@@ -136,7 +139,9 @@ def prospects(
         if helps:
             parts = (fitted or {}).get(remedy.code, ())
             offered.append(
-                _prospect(remedy, take, likely, grade, limits, records or {}, helps, parts)
+                _prospect(
+                    remedy, take, likely, grade, limits, records or {}, in_vain or {}, helps, parts
+                )
             )
     return tuple(sorted(offered, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
 
@@ -158,8 +163,10 @@ def cures_of(
     grade: Grade,
     limits: Limits,
     records: Records,
+    in_vain: DoneInVain | None = None,
 ) -> dict[str, tuple[float, float, float, Basis]]:
-    """By cause: the chance that the remedy cures it, its range, and where that is from.
+    """By cause: the chance that the remedy cures it, its range, and where that is from; less where it
+    was done to this very stick in vain.
 
     What a recentring leaves is worked out from the take, as far as nothing else is likely that spreads
     its rest. That speaks for itself, and is mended first: what the take would say of a recentring then
@@ -173,6 +180,9 @@ def cures_of(
                 alone = float(np.prod([1.0 - likely.get(c, 0.0) for c in SPREADS]))
                 chance, low, high = (alone * sure + (1.0 - alone) * p for p in (chance, low, high))
                 basis = "take"
+        before = (in_vain or {}).get((remedy.code, cause))
+        if before:
+            chance, low, high = (before.leaves(p) for p in (chance, low, high))
         cures[cause] = (chance, low, high, basis)
     return cures
 
@@ -249,10 +259,11 @@ def _prospect(
     grade: Grade,
     limits: Limits,
     records: Records,
+    in_vain: DoneInVain,
     helps: tuple[str, ...],
     parts: Sequence[Fitted],
 ) -> Prospect:
-    cures = cures_of(remedy, take, likely, grade, limits, records)
+    cures = cures_of(remedy, take, likely, grade, limits, records, in_vain)
     chance = passes_after({cause: c[0] for cause, c in cures.items()}, likely)
     low = passes_after({cause: c[1] for cause, c in cures.items()}, likely)
     high = passes_after({cause: c[2] for cause, c in cures.items()}, likely)
@@ -269,7 +280,7 @@ def _prospect(
         basis,
         _expected(remedy, take, parts),
         for_causes,
-        _words(remedy, take, likely, for_causes, records, parts),
+        _words(remedy, take, likely, for_causes, records, in_vain, parts),
     )
 
 
@@ -359,6 +370,7 @@ def _words(
     likely: Mapping[str, float],
     for_causes: tuple[str, ...],
     records: Records,
+    in_vain: DoneInVain,
     parts: Sequence[Fitted],
 ) -> str:
     these = causes_treated(for_causes, likely)
@@ -387,4 +399,6 @@ def _words(
             f"{'was' if len(parts) <= 1 else 'were'} measured here."
         )
         sentences.append(_by_lot(parts))
+    done = [before for c in for_causes if (before := in_vain.get((remedy.code, c)))]
+    sentences += [before.words for before in done[:1]]
     return " ".join(s for s in sentences if s)

@@ -147,7 +147,7 @@ STORIES: tuple[Story, ...] = (
         24 * 41,
         (
             Taken("left", routine="quick"),
-            Decided("cleaned"),
+            Decided("cleaned", "Sand got in since: cleaned once more, and no third time."),
             Worked("cleaned", note="Three swabs, grease in the gap."),
             Taken("left", routine="quick"),
             Closed("Cleaned. If it comes a third time: a new module."),
