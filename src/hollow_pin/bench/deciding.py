@@ -277,8 +277,8 @@ def _context(db: Connection, job: Job, take: Take, vain: DoneInVain) -> tuple[st
         tried = lower_first(in_words("tried", job.intake.tried, job.axes))
         sentences.append(f"Tried before it came: {tried}.")
     for code in dict.fromkeys(remedy for remedy, _ in vain):
-        times = max(v for (remedy, _), v in vain.items() if remedy == code)
-        sentences.append(f"{BY_CODE[code].done} {times.when}.")
+        most_often = max(v for (remedy, _), v in vain.items() if remedy == code)
+        sentences.append(f"{BY_CODE[code].done} {most_often.when}.")
     for pin in pins_of(db, job.controller):
         if pin.stick != take.stick and pin.state == "measured" and pin.dead_zone is not None:
             name = stick_name(pin.stick)
