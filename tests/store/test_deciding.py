@@ -236,6 +236,24 @@ def test_what_came_back_since_it_was_cleaned_at_another_visit_says_so(
     assert deciding(database, back).advised != "cleaned"
 
 
+@pytest.mark.parametrize(("state", "out"), [("factory", True), ("recalibrated", False)])
+def test_the_factory_calibration_is_not_restored_where_it_holds(
+    bench: tuple[Database, Job], state: str, out: bool
+) -> None:
+    database, job = bench
+    take = measured(database, job, "offset")
+    with database.writing() as db:
+        db.execute("UPDATE take SET calibration = ? WHERE id = ?", (state, take))
+    view = deciding(database, job)
+    assert ("factory-calibrated" in {o.remedy.code for o in view.out}) == out
+    assert any("factory-calibrated" in c.remedies for c in view.worth.chains) == (not out)
+    if out:
+        (factory,) = (o for o in view.out if o.remedy.code == "factory-calibrated")
+        assert factory.refused == "It is on the factory calibration already."
+        with pytest.raises(Refused, match="already"):
+            decide(database, job.id, take, "factory-calibrated", "so be it", LATER)
+
+
 def test_what_was_tried_before_it_came_is_said_where_one_decides(tmp_path: Path) -> None:
     database, _ = new_bench(tmp_path)
     intake = Intake(tried=("sprayed", "cleaned"))

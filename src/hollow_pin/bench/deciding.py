@@ -29,7 +29,7 @@ from hollow_pin.core.controller import ModelSensor, ModelStick
 from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.intake import in_words, why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
-from hollow_pin.core.limits import Grade, Limits, limits_with
+from hollow_pin.core.limits import Grade, limits_with
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
@@ -142,13 +142,10 @@ def view_decide(
     readings = BenchCheckLookup(db).trusted(readings, take, job.controller.model.id)
     own = require_stick(job.controller, take.stick)
     ranked = rank(readings)
-    hall = own.kind == "hall"
     records = records_of(db, job.controller.model)
     fitted = fitted_to(db, job.controller.model.id)
     vain = in_vain(db, take, readings, ranked)
-    offered, out = _options(
-        job, readings, ranked, grade, limits, money, records, hall, fitted, vain
-    )
+    offered, out = _options(job, take, readings, ranked, grade, money, records, fitted, vain)
     allowed = [o.remedy.code for o in offered if o.remedy.is_work]
     likely = {c.cause: c.probability for c in ranked}
     cures = {
@@ -319,17 +316,18 @@ def _cause_shown(ranked: Ranked, own: ModelStick) -> CauseShown:
 
 def _options(
     job: Job,
+    take: Take,
     readings: TakeReadings,
     ranked: Sequence[Ranked],
     grade: Grade,
-    limits: Limits,
     money: Money,
     records: Records,
-    hall: bool,
     fitted: FittedParts,
     vain: DoneInVain,
 ) -> tuple[list[Option], list[Option]]:
     """What is offered, and what is out of the question, and why."""
+    limits = limits_with(job.controller.model.limits)
+    hall = require_stick(job.controller, take.stick).kind == "hall"
     forecasts = prospects(readings, ranked, grade, limits, records, hall, fitted, vain)
     prospect_of = {p.remedy: p for p in forecasts}
     offered: list[Option] = []
@@ -341,6 +339,7 @@ def _options(
         if prospect is None:
             continue
         refused = why_not_worked_on(remedy.code, job.intake, job.controller.refer)
+        refused = refused or remedy.why_pointless(take.conditions.calibration)
         option = Option(
             remedy,
             prospect,

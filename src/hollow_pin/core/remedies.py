@@ -109,6 +109,12 @@ class Remedy:
         trim = ("trim",) if self.code == "trimmed" else ()
         return (*trim, "iron") if self.solders else trim
 
+    def why_pointless(self, calibration: str) -> str | None:
+        """Why it would do nothing, by the calibration that a stick is on; or None."""
+        if self.calibration == "factory" == calibration:
+            return "It is on the factory calibration already."
+        return None
+
     @property
     def place(self) -> str:
         """The page of the job where it goes on once it is decided on."""
