@@ -27,6 +27,7 @@ from hollow_pin.bench.parts import (
     end_order,
     move_part,
     new_part,
+    on_the_shelf,
     order,
     parts_for,
     receive,
@@ -47,9 +48,10 @@ from hollow_pin.core.parts import (
     fit,
     is_low,
     lead_days,
+    shelf_words,
 )
 from hollow_pin.core.record import Job, WorkPlan
-from hollow_pin.core.remedies import WORK
+from hollow_pin.core.remedies import BY_CODE, WORK
 from hollow_pin.store.database import Database
 from hollow_pin.store.parts import find_part
 from hollow_pin.store.salvage import salvage
@@ -406,6 +408,47 @@ def test_what_fits_a_job_comes_first_and_what_does_not_is_left_out(bench) -> Non
     assert [o.usable for o in offered] == [True, False, True]
     with database.reading() as db:
         assert parts_for(db, job.id, "recalibrated", None, AT).offered == ()
+
+
+@pytest.mark.parametrize(
+    ("ready", "words"),
+    [
+        ((1, 4, 0), "One on the shelf fits."),
+        ((3, 0, 2), "3 on the shelf fit."),
+        ((0, 1, 9), "One on the shelf may fit: hold it against the stick."),
+        ((0, 2, 0), "2 on the shelf may fit: hold it against the stick."),
+        ((0, 0, 1), "None on the shelf fits; 1 is on order."),
+        ((0, 0, 4), "None on the shelf fits; 4 are on order."),
+        ((0, 0, 0), "None on the shelf fits: it is to be ordered first."),
+    ],
+)
+def test_what_lies_ready_is_said_in_a_sentence(ready: tuple[int, int, int], words: str) -> None:
+    assert shelf_words(*ready) == words
+
+
+def test_whoever_decides_is_told_what_lies_ready(bench) -> None:
+    """A module was decided on, and then there was none; parts can take a month."""
+    database, job = bench
+    own = job.controller.model.sticks[0]
+
+    def told(remedy: str = "replaced") -> str:
+        with database.reading() as db:
+            return on_the_shelf(db, job.id, BY_CODE[remedy], own)
+
+    assert told() == "", "this shop keeps no parts here"
+    stocked(database, 9, replace(MODULE, name="Module 2.3 k", ohms=2300.0))
+    assert told() == "None on the shelf fits: it is to be ordered first."
+    stocked(database, 1, replace(MODULE, name="No value on it", ohms=None, tolerance=None))
+    assert told().startswith("One on the shelf may fit")
+    right = stocked(database, 2)
+    assert told() == "2 on the shelf fit."
+    other = taken_in(database, "GS-900")
+    move_part(database, right, Move("reserved", 1, job_id=other.id), AT)
+    move_part(database, right, Move("reserved", 1, job_id=job.id), AT)
+    assert told() == "One on the shelf fits.", "what is held for this job is ready for it"
+    assert told("replaced-by-hall") == "None on the shelf fits: it is to be ordered first."
+    for wants_none in ("recalibrated", "cleaned", "reseated", "donor"):
+        assert told(wants_none) == ""
 
 
 def test_every_remedy_that_has_parts_of_the_shelf_is_work() -> None:

@@ -5568,7 +5568,8 @@ export interface components {
     /**
      * Option
      * @description A remedy as it is offered for this stick. refused: why it may not be done, None where it may.
-     *     because: where the chance is from, in words. place: the page where it goes on.
+     *     because: where the chance is from, in words. place: the page where it goes on. shelf: what lies
+     *     ready for it, in a sentence.
      */
     Option: {
       remedy: components["schemas"]["Remedy"];
@@ -5587,6 +5588,8 @@ export interface components {
       refused: string | null;
       /** Because */
       because: string;
+      /** Shelf */
+      shelf: string;
     };
     /**
      * Order

@@ -161,7 +161,7 @@ function Why({ option, jobId }: { option: Option; jobId: number }) {
       <p>
         {prospect.words}{" "}
         <span className="soft">
-          {option.because} Wants {option.needs}.
+          {option.because} Wants {option.needs}. {option.shelf}
         </span>
         {option.calculators.map((name) => (
           <Fragment key={name}>

@@ -9,6 +9,7 @@ from sqlite3 import Connection
 from typing import Any
 
 from hollow_pin.bench.already import in_vain
+from hollow_pin.bench.parts import on_the_shelf
 from hollow_pin.bench.pins import DEAD_ZONE, TURN_JITTER, Pin, pin_of, pins_of
 from hollow_pin.bench.readings import BenchCheckLookup, readings_of, usable_takes
 from hollow_pin.bench.refusal import Refused
@@ -68,7 +69,8 @@ class CauseShown:
 @dataclass(frozen=True)
 class Option:
     """A remedy as it is offered for this stick. refused: why it may not be done, None where it may.
-    because: where the chance is from, in words. place: the page where it goes on."""
+    because: where the chance is from, in words. place: the page where it goes on. shelf: what lies
+    ready for it, in a sentence."""
 
     remedy: Remedy
     prospect: Prospect
@@ -79,6 +81,7 @@ class Option:
     cautions: tuple[Caution, ...]
     refused: str | None
     because: str
+    shelf: str
 
 
 @dataclass(frozen=True)
@@ -145,7 +148,7 @@ def view_decide(
     records = records_of(db, job.controller.model)
     fitted = fitted_to(db, job.controller.model.id)
     vain = in_vain(db, take, readings, ranked)
-    offered, out = _options(job, take, readings, ranked, grade, money, records, fitted, vain)
+    offered, out = _options(db, job, take, readings, ranked, grade, money, records, fitted, vain)
     allowed = [o.remedy.code for o in offered if o.remedy.is_work]
     likely = {c.cause: c.probability for c in ranked}
     cures = {
@@ -315,6 +318,7 @@ def _cause_shown(ranked: Ranked, own: ModelStick) -> CauseShown:
 
 
 def _options(
+    db: Connection,
     job: Job,
     take: Take,
     readings: TakeReadings,
@@ -327,7 +331,8 @@ def _options(
 ) -> tuple[list[Option], list[Option]]:
     """What is offered, and what is out of the question, and why."""
     limits = limits_with(job.controller.model.limits)
-    hall = require_stick(job.controller, take.stick).kind == "hall"
+    own = require_stick(job.controller, take.stick)
+    hall = own.kind == "hall"
     forecasts = prospects(readings, ranked, grade, limits, records, hall, fitted, vain)
     prospect_of = {p.remedy: p for p in forecasts}
     offered: list[Option] = []
@@ -350,6 +355,7 @@ def _options(
             cautions_for(remedy.code),
             refused,
             BECAUSE[prospect.basis],
+            "" if refused else on_the_shelf(db, job.id, remedy, own),
         )
         (out if refused else offered).append(option)
     for remedy in REMEDIES:
@@ -357,7 +363,7 @@ def _options(
             refused = "There is no track in a Hall sensor."
             nothing = Prospect(remedy.code, 0.0, 0.0, 0.0, "none", {}, (), "")
             out.append(
-                Option(remedy, nothing, 0.0, remedy.needs, remedy.place, (), (), refused, "")
+                Option(remedy, nothing, 0.0, remedy.needs, remedy.place, (), (), refused, "", "")
             )
     return offered, out
 

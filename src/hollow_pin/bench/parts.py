@@ -9,11 +9,13 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, require_stick
+from hollow_pin.core.controller import ModelStick
 from hollow_pin.core.intake import WAITING_LABEL
 from hollow_pin.core.parts import (
     BY_MOVE,
     PARTS_OF,
     Fit,
+    Fits,
     Moved,
     NotEnough,
     PartFacts,
@@ -21,7 +23,9 @@ from hollow_pin.core.parts import (
     fit,
     is_low,
     lead_days,
+    shelf_words,
 )
+from hollow_pin.core.remedies import Remedy
 from hollow_pin.store.database import Database
 from hollow_pin.store.jobs import set_waiting
 from hollow_pin.store.ledger import add_entry
@@ -500,6 +504,17 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     fits the holes and not the value is named with what it would do."""
     job = get_job(db, job_id)
     own = require_stick(job.controller, stick or job.stick)
+    offered = _fitting(db, job_id, remedy, own)
+
+    def key(o: PartOffer) -> tuple[int, bool, int, bool, int]:
+        other = o.line.part.facts.sensor not in ("", own.kind)
+        return RANK.index(o.fit.fits), other, -o.held, o.line.free < 1, -o.line.free
+
+    return JobParts(tuple(sorted(offered, key=key)), _awaited(db, None, job_id, now))
+
+
+def _fitting(db: Connection, job_id: int, remedy: str, own: ModelStick) -> list[PartOffer]:
+    """What goes in with a remedy, but for what surely does not fit."""
     kinds = PARTS_OF.get(remedy, ())
     parts = find_parts(db, "", False, kinds, MOST_FITTING)[0] if kinds else []
     held = held_for(db, job_id)
@@ -507,12 +522,21 @@ def parts_for(db: Connection, job_id: int, remedy: str, stick: str | None, now: 
     for line in _lines(db, parts):
         mine = held.get(line.part.id, 0)
         fits = fit(line.part.facts, remedy, own, own.footprint)
-        offered.append(PartOffer(line, fits, mine, line.free + mine > 0))
-    fitting = [o for o in offered if o.fit.fits != "not"]
+        if fits.fits != "not":
+            offered.append(PartOffer(line, fits, mine, line.free + mine > 0))
+    return offered
 
-    def key(o: PartOffer) -> tuple[int, bool, int, bool, int]:
-        other = o.line.part.facts.sensor not in ("", own.kind)
-        return RANK.index(o.fit.fits), other, -o.held, o.line.free < 1, -o.line.free
 
-    fitting.sort(key=key)
-    return JobParts(tuple(fitting), _awaited(db, None, job_id, now))
+def on_the_shelf(db: Connection, job_id: int, remedy: Remedy, own: ModelStick) -> str:
+    """What lies ready for a remedy of a job's stick, in a sentence; empty where it wants no part, or a
+    used one, or the shop keeps no parts here."""
+    wants = remedy.parts and remedy.code in PARTS_OF and remedy.renews != "used"
+    if not wants or not find_parts(db, "", False, (), 1)[1]:
+        return ""
+    offered = _fitting(db, job_id, remedy.code, own)
+
+    def ready(fits: Fits) -> int:
+        return sum(o.line.free + o.held for o in offered if o.fit.fits == fits)
+
+    coming = sum(o.line.awaited for o in offered if o.fit.fits == "fits")
+    return shelf_words(ready("fits"), ready("unknown"), coming)

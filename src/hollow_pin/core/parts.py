@@ -182,6 +182,20 @@ def fit(facts: PartFacts, remedy: str, stick: ModelStick, footprint: str) -> Fit
     return _by_value(facts, stick, holes)
 
 
+def shelf_words(fitting: int, perhaps: int, awaited: int) -> str:
+    """What lies ready for a remedy, in a sentence. fitting: how many parts of those that fit can go
+    in; perhaps: of those of which that is not known; awaited: how many are on order."""
+    if fitting:
+        return "One on the shelf fits." if fitting == 1 else f"{fitting} on the shelf fit."
+    if perhaps:
+        return (
+            f"{'One' if perhaps == 1 else perhaps} on the shelf may fit: hold it against the stick."
+        )
+    if awaited:
+        return f"None on the shelf fits; {awaited} {'is' if awaited == 1 else 'are'} on order."
+    return "None on the shelf fits: it is to be ordered first."
+
+
 def _by_footprint(facts: PartFacts, footprint: str) -> Fit | None:
     """None where the holes are the same."""
     if not facts.footprint or not footprint:
