@@ -1174,3 +1174,43 @@ def test_a_loose_joint_is_one_behind_a_slow_filter_and_dirt_is_none(
         readings = measure_take(smoothed(taken(seed, loose=loose, **dirt), tau_s))
         assert (readings.joint.jumps > 3) is jumps
         assert ("a loose joint" in explain(readings).advice) is jumps
+
+
+def held_without_letting_go(recording: Recording, sag: float = 0.0) -> Recording:
+    """The same stick, whose sides were held one after another without letting go: straight through the
+    middle, then round the edge. sag: how far it falls back to the right, %."""
+    rate = 1.0 / float(np.median(np.diff(recording.t)))
+    way = np.linspace(0.0, 1.0, round(0.3 * rate))
+    parts = [np.outer(way, (100.0, 0.0)), np.full((round(3 * rate), 2), (100.0, 0.0))]
+    parts[-1][:, 0] -= sag * np.linspace(0, 1, len(parts[-1]))
+    parts += [parts[-1][-1] + np.outer(way, (-100.0, 0.0) - parts[-1][-1])]
+    for was, now in ((270.0, 270.0), (270.0, 360.0), (0.0, 180.0)):
+        bearing = np.radians(np.append(was + (now - was) * way, np.full(round(3 * rate), now)))
+        parts.append(100.0 * np.column_stack((np.sin(bearing), np.cos(bearing))))
+    path = np.concatenate(parts)
+    noise = np.random.default_rng(5).normal(0, 0.06, path.shape)
+    half = recording.ranges[0].half
+    before = recording.t_us < recording.t_us[recording.attempts("hold")[-1].start]
+    last = recording.t_us[before][-1]
+    t_us = last + np.round(np.arange(1, len(path) + 1) / rate * 1e6).astype(np.int64)
+    raw = np.clip(np.round(half + (path + noise) / 100 * half), 0, 2 * half)
+    return replace(
+        recording,
+        t_us=np.append(recording.t_us[before], t_us),
+        raw=np.concatenate((recording.raw[before], raw)),
+        step=np.append(recording.step[before], np.full(len(path), CODE["hold"], np.int8)),
+    )
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize(
+    ("sag", "says"), [(0.0, "Every reading"), (10.0, "falls back while it is")]
+)
+def test_who_lets_go_of_no_side_before_the_next_has_held_each(
+    seed: int, sag: float, says: str
+) -> None:
+    """A sound stick was a track that fails: replace the module."""
+    take = measure_take(held_without_letting_go(taken(seed, bits=12), sag))
+    assert len(take.hold) == 4
+    assert says in explain(take).advice
+    assert (rank(take)[0].cause == "sound") == (not sag)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import cache
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -303,24 +304,122 @@ def test_four_holds_are_found_in_their_directions() -> None:
     assert all(h.end_s - h.t_s > 1.5 for h in holds)
 
 
+def toward_right(rho: np.ndarray) -> np.ndarray:
+    return np.column_stack((rho, 0 * rho))
+
+
+def smoothly(seconds: float, interval_s: float = 0.004) -> np.ndarray:
+    """From 0 to 1 as a hand goes."""
+    s = np.linspace(0, 1, max(2, round(seconds / interval_s)))
+    return s**3 * (10 - 15 * s + 6 * s * s)
+
+
+def toward(degrees: np.ndarray | float, far: np.ndarray | float = 100.0) -> np.ndarray:
+    return np.column_stack((far * np.sin(np.radians(degrees)), far * np.cos(np.radians(degrees))))
+
+
+def one_after_another(
+    sides: tuple[float, ...], how: str, seconds: float, sag: float = 0.0
+) -> tuple[np.ndarray, np.ndarray]:
+    """Held for 3 s toward each side, at bearings, going from one straight to the next: round the edge,
+    or as the crow flies. sag: how far the first falls back."""
+    way = smoothly(seconds)
+    back = np.linspace(0, sag, 750)
+    parts = [
+        toward(np.full(len(way), sides[0]), 100 * way),
+        toward(np.full(750, sides[0]), 100 - back),
+    ]
+    for was, now in pairwise(sides):
+        if how == "round":
+            parts.append(toward(was + (now - was) * way))
+        else:
+            parts.append(parts[-1][-1] + np.outer(way, toward(now)[0] - parts[-1][-1]))
+        parts.append(toward(np.full(750, now)))
+    parts.append(toward(np.full(len(way), sides[-1]), 100 - 100 * way))
+    p = np.concatenate(parts) + np.random.default_rng(3).normal(0, 0.1, (sum(map(len, parts)), 2))
+    return np.arange(len(p)) * 0.004, p
+
+
+@pytest.mark.parametrize("seconds", [0.15, 0.4, 1.5])
+@pytest.mark.parametrize(
+    ("sides", "how"),
+    [
+        ((90, 180, 270, 360), "round"),
+        ((90, 180, 270, 360), "across"),
+        ((90, 270, 360, 180), "across"),
+    ],
+)
+def test_who_goes_from_one_side_to_the_next_has_held_each(
+    sides: tuple[float, ...], how: str, seconds: float
+) -> None:
+    """It was one hold, that fell back by the whole way: the track fails there, replace the module."""
+    t, p = one_after_another(sides, how, seconds)
+    result = measure_hold(t, p)
+    assert result.problems == ()
+    assert [round(h.bearing / 10) * 10 % 360 for h in result.readings] == [b % 360 for b in sides]
+    assert all(abs(h.sag) < 0.3 and h.dropouts == 0 and h.level > 99 for h in result.readings)
+    first = measure_hold(*one_after_another(sides, how, seconds, sag=8.0)).readings[0]
+    assert first.sag == pytest.approx(8, abs=2)
+    assert first.dropouts == 0
+
+
+def test_a_lever_that_is_thrown_from_end_to_end_has_held_both() -> None:
+    t, p = one_after_another((90, 270, 90), "across", 0.2)
+    high, low, again = measure_hold(t, p[:, :1]).readings
+    assert [round(h.bearing) for h in (high, low, again)] == [90, 270, 90]
+    assert all(abs(h.sag) < 0.3 and h.dropouts == 0 for h in (high, low, again))
+
+
+@pytest.mark.parametrize(("apart", "count"), [(43.0, 1), (47.0, 2)])
+def test_toward_one_side_is_within_half_a_right_angle(apart: float, count: int) -> None:
+    t = np.arange(0, 6, 0.01)
+    assert len(find_holds(t, toward(np.where(t < 3, 90.0, 90.0 + apart)))) == count
+
+
+@pytest.mark.parametrize(("lasted", "count"), [(0.27, 1), (0.34, 2)])
+def test_a_contact_that_jumps_to_the_other_end_has_not_let_go(lasted: float, count: int) -> None:
+    t = np.arange(0, 6, 0.01)
+    thrown = np.where((t > 3) & (t < 3 + lasted), -90.0, 90.0)
+    assert len(find_holds(t, toward_right(thrown))) == count
+
+
+@pytest.mark.parametrize("back_s", [0.3, 1.2, 2.0])
+def test_a_hand_that_lets_it_back_slowly_drops_nothing(back_s: float) -> None:
+    """It was a dropout, once a hold: the track fails there."""
+    rho = np.concatenate((np.full(300, 95.0), 95 * (1 - smoothly(back_s, 0.01)), np.zeros(50)))
+    (hold,) = measure_hold(np.arange(len(rho)) * 0.01, toward_right(rho)).readings
+    assert (hold.dropouts, hold.sag) == (0, pytest.approx(0, abs=0.1))
+
+
+@pytest.mark.parametrize(("falls", "dropped"), [(0.9, 1), (1.1, 0)])
+def test_what_falls_and_stands_there_until_it_is_let_go_has_dropped(
+    falls: float, dropped: int
+) -> None:
+    """By less than 1 % over 0.2 s it stands."""
+    t = np.arange(0, 5, 0.01)
+    rho = np.where(t < 3, 95.0, 70.0 - (t - 3) * falls * 5)
+    (hold,) = measure_hold(t, toward_right(rho)).readings
+    assert hold.dropouts == dropped
+
+
 def test_a_short_gap_is_bridged_and_a_long_one_is_not() -> None:
     t = np.arange(0, 5, 0.004)
     rho = np.full(len(t), 95.0)
     rho[(t > 2.0) & (t < 2.25)] = 10
-    assert len(find_holds(t, rho)) == 1
+    assert len(find_holds(t, toward_right(rho))) == 1
     rho[(t > 2.0) & (t < 2.5)] = 10
-    assert len(find_holds(t, rho)) == 2
+    assert len(find_holds(t, toward_right(rho))) == 2
 
 
 def test_a_hold_is_measured_without_its_push_and_its_release() -> None:
     """A quarter second at each end is the hand's, and would read as sag."""
     t = np.arange(0, 8, 0.01)
     rho = np.where((t > 1.995) & (t < 5.005), 95.0, 10.0)
-    (held,) = find_holds(t, rho)
+    (held,) = find_holds(t, toward_right(rho))
     assert (t[held][0], t[held][-1]) == (pytest.approx(2.25), pytest.approx(4.75))
     for lasted, count in ((1.48, 0), (1.52, 1)):
         short = np.where((t > 1.995) & (t < 1.995 + lasted), 95.0, 10.0)
-        assert len(find_holds(t, short)) == count
+        assert len(find_holds(t, toward_right(short))) == count
 
 
 @pytest.mark.parametrize(("push_s", "held_s", "count"), [(2.0, 1.35, 1), (2.0, 1.2, 0)])
@@ -329,18 +428,18 @@ def test_a_hold_begins_where_it_is_pushed_to(push_s: float, held_s: float, count
     the module. From a tenth of a second after it is there, within 5 %."""
     t = np.arange(0, 8, 0.01)
     rho = np.where(t < 2 + push_s + held_s, np.clip((t - 2) * 95 / push_s, 0, 95), 0)
-    holds = find_holds(t, rho)
+    holds = find_holds(t, toward_right(rho))
     assert len(holds) == count
     for held in holds:
         assert t[held][0] == pytest.approx(2 + push_s * 90 / 95 + LIES_S, abs=0.02)
-        (hold,) = measure_hold(t, np.column_stack((rho, 0 * rho))).readings
+        (hold,) = measure_hold(t, toward_right(rho)).readings
         assert (hold.dropouts, hold.sag) == (0, pytest.approx(0, abs=0.1))
 
 
 def test_a_track_that_falls_back_at_once_was_there() -> None:
     t = np.arange(0, 8, 0.01)
     rho = np.where((t > 2) & (t < 5.5), 60 + 35 * np.exp(-(t - 2) / 1.5), 10.0)
-    (hold,) = measure_hold(t, np.column_stack((rho, 0 * rho))).readings
+    (hold,) = measure_hold(t, toward_right(rho)).readings
     assert hold.t_s == pytest.approx(2.25, abs=0.02)
     assert hold.sag > 15
 
@@ -348,7 +447,7 @@ def test_a_track_that_falls_back_at_once_was_there() -> None:
 @pytest.mark.parametrize(("far", "count"), [(39.9, 0), (40.1, 1)])
 def test_a_hold_is_out_at_the_edge(far: float, count: int) -> None:
     t = np.arange(0, 8, 0.01)
-    assert len(find_holds(t, np.where((t > 2) & (t < 5), far, 10.0))) == count
+    assert len(find_holds(t, toward_right(np.where((t > 2) & (t < 5), far, 10.0)))) == count
 
 
 def test_what_only_goes_one_way_from_zero_has_no_zone_around_it() -> None:

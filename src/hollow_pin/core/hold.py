@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +19,9 @@ TRIMMED_S = 0.25
 THERE_WITHIN, LIES_S = 5.0, 0.1
 """A stick that is pushed out is there within so much of where it is held as a rule, %, and read from
 so long after it."""
+ASIDE = float(np.cos(np.pi / 4))
+STANDS_S, STANDS_WITHIN = 0.2, 1.0
+"""What falls by less over so long, %, stands where it fell to."""
 DROPPED_BY = 15.0
 SAG_S = 3.0
 WANTED = 4
@@ -76,20 +79,20 @@ class HoldResult:
     problems: tuple[Problem, ...]
 
 
-def find_holds(t: Floats, rho: Floats) -> list[slice]:
-    """Stretches of 1.5 s or more with ρ > 40, gaps under 0.3 s bridged, 0.25 s off at each end, of
-    eight samples or more; of one that was pushed out slowly, from 0.1 s after it was there, and 1.5 s
-    from 0.15 s before that."""
-    starts, stops = runs(rho > OUT)
-    if not starts.size:
-        return []
-    apart = t[starts[1:]] - t[stops[:-1] - 1] >= BRIDGED_S
-    starts = starts[np.concatenate(([True], apart))]
-    stops = stops[np.concatenate((apart, [True]))]
+def find_holds(t: Floats, p: Floats) -> list[slice]:
+    """Stretches of 1.5 s or more with ρ > 40, gaps under 0.3 s bridged, toward one side, 0.25 s off at
+    each end, of eight samples or more; of one that was pushed out slowly, from 0.1 s after it was
+    there, and 1.5 s from 0.15 s before that; likewise of one that left slowly. t (n,) seconds, p
+    (n, 2) %."""
     holds = []
-    for a, b in zip(starts, stops, strict=True):
-        there = float(t[a + np.argmax(rho[a:b] >= np.median(rho[a:b]) - THERE_WITHIN)])
-        began, end = max(float(t[a]), there + LIES_S - TRIMMED_S), float(t[b - 1])
+    for a, b in _toward_one_side(t, p):
+        toward = _direction(p[a:b])
+        along = p[a:b] @ toward
+        held = along >= np.median(along) - THERE_WITHIN
+        there, gone = int(np.argmax(held)), len(held) - 1 - int(np.argmax(held[::-1]))
+        began, end = max(float(t[a]), float(t[a + there]) + LIES_S - TRIMMED_S), float(t[b - 1])
+        if _leaves(t[a + gone : b], along[gone:]):
+            end = min(end, float(t[a + gone]) - LIES_S + TRIMMED_S)
         if end - began >= SHORTEST_S:
             first = int(np.searchsorted(t, began + TRIMMED_S))
             last = int(np.searchsorted(t, end - TRIMMED_S, side="right"))
@@ -98,13 +101,52 @@ def find_holds(t: Floats, rho: Floats) -> list[slice]:
     return holds
 
 
+def _direction(p: Floats) -> Floats:
+    """The unit vector (2,) toward the middle of some positions (n, 2)."""
+    toward = centre(p)
+    return np.asarray(toward / max(float(np.hypot(*toward)), 1e-9))
+
+
+def _toward_one_side(t: Floats, p: Floats) -> Iterator[tuple[int, int]]:
+    """Starts and stops of what is out and stays within 45° of where it went at first: who holds one
+    side after another does not always let go in between, nor pass the middle slowly."""
+    rho = lengths(p)
+    starts, stops = runs(rho > OUT)
+    if not starts.size:
+        return
+    ways = p / np.maximum(rho, 1e-9)[:, None]
+    within = (ways[starts[1:]] * ways[stops[:-1] - 1]).sum(axis=1) > 0
+    apart = (t[starts[1:]] - t[stops[:-1] - 1] >= BRIDGED_S) | ~within
+    starts = starts[np.concatenate(([True], apart))]
+    stops = stops[np.concatenate((apart, [True]))]
+    for a, b in zip(starts.tolist(), stops.tolist(), strict=True):
+        start = a
+        while start < b:
+            until = int(np.searchsorted(t, t[start] + SHORTEST_S, side="right"))
+            off, back = runs(ways[start:b] @ _direction(p[start : min(until, b)]) < ASIDE)
+            long = t[start + back - 1] - t[start + off] >= BRIDGED_S
+            first, last = (off[long][0], back[long][0]) if long.any() else (b - start, b - start)
+            if first > 0:
+                yield start, start + int(first)
+            # What begins elsewhere is the way to where it goes.
+            start += int(first) or int(last)
+
+
+def _leaves(t: Floats, along: Floats) -> bool:
+    """Whether it goes on falling from its first sample to its last: a hand that lets it back. A track
+    that fails falls, and stands there. t (n,) seconds, along (n,) %."""
+    later = np.searchsorted(t, t + STANDS_S)
+    there = later < len(t)
+    return bool((along[there] - along[later[there]] > STANDS_WITHIN).all())
+
+
 def measure_hold(t: Floats, u: Floats) -> HoldResult:
     """Measure holds at full deflection: t (n,) seconds, u (n, k) %, k = 1 or 2.
 
     Raises NotUsable when nothing was held for 1.5 s.
     """
     p = u if u.shape[1] == 2 else np.column_stack((u, np.zeros(len(u))))
-    holds = find_holds(t, lengths(p)) if len(t) else []
+    holds = find_holds(t, p) if len(t) else []
     if not holds:
         raise NotUsable(
             "no-holds",
@@ -130,8 +172,7 @@ def measure_hold(t: Floats, u: Floats) -> HoldResult:
 def _measure_one(
     t: Floats, p: Floats, interval: float
 ) -> tuple[Hold, tuple[Floats, Floats], Floats]:
-    toward = centre(p)
-    toward = toward / max(float(np.hypot(*toward)), 1e-9)
+    toward = _direction(p)
     along = p @ toward
     level = float(centre(along))
     residual = along - baseline(along, interval)
