@@ -346,6 +346,52 @@ def test_a_joint_that_jumps_while_it_is_held_begins_no_hold_anew(
     assert ("Hold up again" in bench.progress.note) == (not counts)
 
 
+@pytest.mark.parametrize("axes", [2, 1])
+def test_a_side_is_held_for_as_long_as_it_is_held_and_not_since_the_one_before(axes: int) -> None:
+    """Who goes on from one side to the next without letting go had held that as well, and what was not
+    held was not measured."""
+    bench = Bench(Routine(steps=("hold",)), axes=axes).stay(0.3)
+    sides = ((0, 95), (95, 0), (0, -95), (-95, 0)) if axes == 2 else ((95, 0), (-95, 0))
+    for i, side in enumerate(sides):
+        bench.go(side, 0.2).stay(1.0)
+        held = sorted(p.done for p in bench.progress.parts)
+        assert held[len(sides) - i :] == [3.0] * i
+        assert 0.5 < held[len(sides) - 1 - i] < 1.5
+        assert not bench.tracker.finished
+        bench.stay(2.5)
+    assert bench.progress.says == "Let go."
+    assert bench.go((0, 0), 0.1).stay(0.6).tracker.finished
+
+
+def test_a_side_that_is_left_too_soon_for_the_next_is_asked_for_again() -> None:
+    bench = Bench(Routine(steps=("hold",))).stay(0.3)
+    bench.go((0, 95), 0.1).stay(1.5).go((95, 0), 0.2).stay(3.4)
+    assert {p.label: p.done for p in bench.progress.parts}["up"] == 0.0
+    bench.go((0, 0), 0.1).stay(0.6)
+    assert bench.progress.says == "Push up to the edge and keep it there."
+
+
+@pytest.mark.parametrize(("degrees", "side"), [(52, "up"), (58, "right")])
+def test_what_is_held_half_way_between_two_sides_is_held_toward_the_first(
+    degrees: float, side: str
+) -> None:
+    to = (95 * np.sin(np.radians(degrees)), 95 * np.cos(np.radians(degrees)))
+    bench = Bench(Routine(steps=("hold",))).stay(0.3).go((0, 95), 0.1).stay(1.0)
+    bench.go(to, 0.2).stay(1.0)
+    held = {p.label: p.done for p in bench.progress.parts if p.done}
+    assert list(held) == [side]
+    assert (held[side] > 2.0) == (side == "up")
+
+
+@pytest.mark.parametrize(("thrown_s", "holds"), [(0.15, True), (0.3, False)])
+def test_a_contact_that_jumps_to_the_other_side_and_back_has_not_left_it(
+    thrown_s: float, holds: bool
+) -> None:
+    bench = Bench(Routine(steps=("hold",))).stay(0.3).go((0, 95), 0.1).stay(2.0)
+    bench.go((0, -95), 0.004).stay(thrown_s).go((0, 95), 0.004).stay(1.0)
+    assert ({p.label: p.done for p in bench.progress.parts}["up"] == 3.0) == holds
+
+
 def test_the_last_lap_was_clean_or_was_not() -> None:
     bench = Bench(Routine(steps=("rim",), laps=4)).stay(0.3)
 

@@ -14,6 +14,8 @@ WAYS = {0.0: "up", 90.0: "right", 180.0: "down", 270.0: "left"}
 ALONG = {270.0: END[9], 90.0: END[3]}
 """A single axis has its ends."""
 SLIPS = 2
+ELSEWHERE = 55.0
+"""From so many degrees off a side on it is another that is held; half way, 45, it stays the same."""
 STAYS_S = 0.2
 """What is farther out for so long has been pushed there; what jumps there is back before."""
 
@@ -39,10 +41,15 @@ class HoldFollower:
     def feed(self, t: Floats, p: Floats) -> bool:
         out = np.flatnonzero(lengths(p) > OUT)
         if out.size:
+            toward = float(bearing(*p[out].mean(axis=0)))
+            if self._since is None:
+                self._way = self._nearest(toward)
+            elif self._went_elsewhere():
+                if self._held[self._way] < self._wanted:
+                    self._held[self._way] = 0.0
+                self._way, self._since = self._nearest(toward), None
             since = self._began(float(t[out[0]]))
             self._last_out = float(t[out[-1]])
-            toward = p[out].mean(axis=0)
-            self._way = self._nearest(float(bearing(*toward)))
             lasted = self._last_out - since
             self._held[self._way] = max(self._held[self._way], lasted)
             if lasted >= self._wanted:
@@ -59,6 +66,13 @@ class HoldFollower:
         if self._since is None and not self._missing():
             self.done = True
         return True
+
+    def _went_elsewhere(self) -> bool:
+        """Whether it went on to another side, and stays there, without being let go in between."""
+        recent = self._moment
+        first = int(np.searchsorted(recent.t, recent.now - STAYS_S))
+        toward = np.asarray(bearing(*recent.p[first:].T))
+        return bool((np.abs((toward - self._way + 180) % 360 - 180) > ELSEWHERE).all())
 
     def _began(self, now: float) -> float:
         """Since when it is held: from when it is there. While it goes on out it is being pushed."""
