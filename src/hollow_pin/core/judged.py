@@ -237,8 +237,12 @@ def wanders_as_one(case: JudgedTake) -> bool:
 
 
 def wanders(case: JudgedTake) -> bool:
-    """With hands off, farther than it may."""
-    return case.over("still.wander") or case.over("turn.wander")
+    """With hands off, farther than it may: surely, or as far as one can tell where it surely trembles.
+    What trembles and stays where it is goes about by little."""
+    of_it = ("still.wander", "turn.wander")
+    if any(map(case.over, of_it)):
+        return True
+    return trembles(case) and any((case.take.value(p) or 0.0) > case.limit(p) for p in of_it)
 
 
 def struck_as_one(case: JudgedTake) -> bool:
