@@ -85,6 +85,34 @@ def test_a_game_is_no_routine(axes: int) -> None:
     assert sum(has_steps) <= 2
 
 
+def toward(degrees: float, far: float, seconds: float) -> Floats:
+    return at(far * np.sin(np.radians(degrees)), far * np.cos(np.radians(degrees)), seconds)
+
+
+@pytest.mark.parametrize(
+    ("askew", "far", "step"),
+    [(0, 95, ["hold"]), (13, 95, ["hold"]), (17, 95, []), (0, 86, ["hold"]), (0, 84, [])],
+)
+def test_sides_that_are_held_one_after_another_are_one_hold(
+    askew: float, far: float, step: list[str]
+) -> None:
+    """Who does not let go in between; a game is held anywhere."""
+    held = [toward(d, 95, 2.5) for d in (0, 90, 180)]
+    found = segments(*held, toward(270 + askew, far, 2.5))
+    assert [s.step for s in found] == step
+
+
+@pytest.mark.parametrize(("led_s", "step"), [(1.3, ["hold"]), (1.6, [])])
+def test_who_crosses_slowly_and_stays_at_the_ends_has_not_held_them(
+    led_s: float, step: list[str]
+) -> None:
+    led = np.column_stack(
+        (np.linspace(-95, 95, round(led_s * RATE)), np.zeros(round(led_s * RATE)))
+    )
+    found = segments(at(-95, 0, 2.5), led, at(95, 0, 2.5))
+    assert [s.step for s in found] == step
+
+
 @pytest.mark.parametrize(("stays_s", "step"), [(2.6, ["hold"]), (1.4, [])])
 def test_a_hold_stays_where_it_is_for_half_of_its_time(stays_s: float, step: list[str]) -> None:
     """What is led in and out is no track that falls back."""

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.crossing import END_SHARE, from_end_to_end
 from hollow_pin.core.geometry import bearing, lengths
+from hollow_pin.core.hold import find_holds
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.rim import turned_in_one_go
 from hollow_pin.core.routine import StepName
@@ -45,6 +46,10 @@ MOSTLY = 0.5
 """Of the time that it is out: on a way round of as many degrees in one go, or where it is held."""
 CROSSING = 0.4
 """Of all the time: on its way across, and not on its way there or back."""
+HARDLY_CROSSED = 0.2
+"""Of all the time, where one side is held after another. Who crosses slowly stays long at the ends."""
+AT_EDGE, ASKEW = 85.0, 15.0
+"""Where a side is held that another follows, %, and how far off a right angle, degrees."""
 STAYS = 10.0
 """% from there that it stays within."""
 STRAYS, STRAYS_S = 0.5, 5.0
@@ -166,18 +171,40 @@ def _looks_like(t: Floats, p: Floats) -> StepName | None:
     if (turned_in_one_go(p[out], stayed_out) >= ROUND_DEG).mean() >= MOSTLY:
         return "rim"
     angle = np.radians(bearing(p[out, 0], p[out, 1]))
+    crossed = 0.0
     for i, step in enumerate(("crossing-x", "crossing-y")):
         low, high = np.percentile(p[:, i], (5, 95))
         across, aside = high - low, np.percentile(np.abs(p[:, 1 - i]), 95)
         is_crossing = across >= ACROSS and aside < ASIDE and t[-1] - t[0] >= CROSSING_S
-        if is_crossing and _crossed(t, p[:, i], float(low), float(high)) >= CROSSING:
+        crossed = max(crossed, _crossed(t, p[:, i], float(low), float(high)) if is_crossing else 0)
+        if crossed >= CROSSING:
             return "crossing-x" if step == "crossing-x" else "crossing-y"
     if float(np.hypot(np.cos(angle).mean(), np.sin(angle).mean())) < STRAIGHT:
-        return None
+        held = crossed < HARDLY_CROSSED and _held_by_sides(t, p) >= MOSTLY * out.sum()
+        return "hold" if held else None
     if float(t[out][-1] - t[out][0]) < HELD_S:
         return "let-go"
     stays = lengths(p[out] - np.median(p[out], axis=0)) < STAYS
     return "hold" if stays.mean() >= MOSTLY else None
+
+
+def _held_by_sides(t: Floats, p: Floats) -> int:
+    """How many samples it is held for, toward one side and then toward others at right angles to it or
+    across from it, at the edge each time; 0 where it is held elsewhere too, as in a game."""
+    holds = find_holds(t, p)
+    if len(holds) < 2:
+        return 0
+    middles = np.array([np.median(p[held], axis=0) for held in holds])
+    stays = [
+        (lengths(p[held] - middle) < STAYS).mean()
+        for held, middle in zip(holds, middles, strict=True)
+    ]
+    sides = bearing(middles[:, 0], middles[:, 1])
+    askew = np.abs((sides - sides[0] + 45.0) % 90.0 - 45.0)
+    moves_on = np.abs((np.diff(sides) + 180.0) % 360.0 - 180.0) > 45.0
+    at_edge = lengths(middles) >= AT_EDGE
+    by_sides = min(stays) >= MOSTLY and askew.max() <= ASKEW and moves_on.all() and at_edge.all()
+    return sum(held.stop - held.start for held in holds) if by_sides else 0
 
 
 def _crossed(t: Floats, v: Floats, low: float, high: float) -> float:
