@@ -363,6 +363,22 @@ def test_a_side_is_held_for_as_long_as_it_is_held_and_not_since_the_one_before(a
     assert bench.go((0, 0), 0.1).stay(0.6).tracker.finished
 
 
+@pytest.mark.parametrize(("stays_s", "held"), [(0.5, 0.0), (3.3, 3.0)])
+def test_who_comes_from_the_end_of_a_crossing_has_not_slipped(stays_s: float, held: float) -> None:
+    """“It came back after 0.6 s” was said of a hold that nobody had been asked for."""
+    bench = Bench(Routine(steps=("crossing-y", "hold"), passes=2)).stay(0.3)
+    bench.go((0, -95), 0.5).stay(0.3)
+    for y in (95, -95):
+        bench.go((0, y), 2.4).stay(0.1)
+    assert bench.progress.says == "Let go."
+    assert bench.stay(0.2).progress.step == "hold"
+    bench.stay(stays_s).go((0, 0), 0.2).stay(0.6)
+    assert bench.progress.note == ""
+    assert {p.label: p.done for p in bench.progress.parts}["down"] == held
+    bench.go((95, 0), 0.1).stay(1.2).go((0, 0), 0.1).stay(0.6)
+    assert "Hold right again" in bench.progress.note
+
+
 def test_a_side_that_is_left_too_soon_for_the_next_is_asked_for_again() -> None:
     bench = Bench(Routine(steps=("hold",))).stay(0.3)
     bench.go((0, 95), 0.1).stay(1.5).go((95, 0), 0.2).stay(3.4)

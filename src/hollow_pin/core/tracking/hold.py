@@ -34,12 +34,15 @@ class HoldFollower:
         self._way = self._ways[0]
         self._slips = 0
         self._note = ""
+        self._fed = self._was_out = False
 
     def start(self) -> None:
         """It begins with the first push."""
 
     def feed(self, t: Floats, p: Floats) -> bool:
         out = np.flatnonzero(lengths(p) > OUT)
+        if not self._fed:
+            self._fed, self._was_out = True, bool(out.size and out[0] == 0)
         if out.size:
             toward = float(bearing(*p[out].mean(axis=0)))
             if self._since is None:
@@ -55,14 +58,17 @@ class HoldFollower:
             if lasted >= self._wanted:
                 self._note = ""
         elif self._since is not None and self._moment.now - self._last_out >= BRIDGED_S:
-            if self._last_out - self._since < self._wanted:
+            if self._last_out - self._since < self._wanted and self._was_out:
+                # It was still out from the step before: nobody was told to hold it.
+                self._held[self._way] = 0.0
+            elif self._last_out - self._since < self._wanted:
                 self._slips += 1
                 self._note = (
                     f"It came back after {self._last_out - self._since:.1f} s. "
                     f"Hold {self._to(self._way)} again, for {self._wanted:.0f} seconds."
                 )
                 self._held[self._way] = 0.0
-            self._since = None
+            self._since, self._was_out = None, False
         if self._since is None and not self._missing():
             self.done = True
         return True
