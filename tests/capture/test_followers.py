@@ -335,6 +335,14 @@ def test_a_hold_is_held_from_when_it_is_there() -> None:
     assert {p.label: p.done for p in bench.progress.parts}["up"] == 3.0
 
 
+def test_who_presses_harder_after_it_was_held_has_held_it() -> None:
+    """What is farther out is being pushed there; it had been there for long enough by then."""
+    bench = Bench(Routine(steps=("hold",))).stay(0.3).go((0, 90), 0.1).stay(3.3)
+    bench.go((0, 100), 0.3).stay(0.5).go((0, 0), 0.1).stay(0.6)
+    assert bench.progress.note == ""
+    assert {p.label: p.done for p in bench.progress.parts}["up"] == 3.0
+
+
 @pytest.mark.parametrize(("jumps_s", "counts"), [(0.16, True), (0.26, False)])
 def test_a_joint_that_jumps_while_it_is_held_begins_no_hold_anew(
     jumps_s: float, counts: bool
@@ -361,6 +369,22 @@ def test_a_side_is_held_for_as_long_as_it_is_held_and_not_since_the_one_before(a
         bench.stay(2.5)
     assert bench.progress.says == "Let go."
     assert bench.go((0, 0), 0.1).stay(0.6).tracker.finished
+
+
+@pytest.mark.parametrize("axes", [2, 1])
+def test_it_does_not_matter_how_many_samples_of_a_hold_come_at_once(axes: int) -> None:
+    """A link that batches half a second lost every second hold."""
+    sides = ((0, 95), (95, 0), (0, -95), (-95, 0)) if axes == 2 else ((95, 0), (-95, 0))
+    path = [np.zeros((100, 2))]
+    for side in sides:
+        path += [np.outer(np.linspace(0, 1, 25), side), np.tile(side, (800, 1)), np.zeros((250, 2))]
+    p = np.concatenate(path)[:, :axes]
+    t = np.arange(len(p)) / RATE
+    for at_once in (5, 40, 125, 250):
+        tracker = StepTracker(Routine(steps=("hold",)), axes=axes)
+        for begin in range(0, len(p), at_once):
+            tracker.feed(t[begin : begin + at_once], p[begin : begin + at_once])
+        assert tracker.finished
 
 
 @pytest.mark.parametrize(("stays_s", "held"), [(0.5, 0.0), (3.3, 3.0)])

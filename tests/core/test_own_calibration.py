@@ -288,6 +288,9 @@ def test_however_far_short_it_ends_a_sound_stick_is_led_through_and_has_nothing_
     tracker = StepTracker(usual_routine(2, True), axes=2)
     for i in range(0, len(u), 25):
         tracker.feed(recording.t[i : i + 25], to_percent(raw[i : i + 25], (r, r)))
+    # The recording ends as soon as whoever made it was told that it was done.
+    let_go = to_percent(np.repeat(raw[-1:], 250, axis=0), (r, r))
+    tracker.feed(recording.t[-1] + np.arange(1, 251) / 250, let_go)
     assert tracker.finished
     take = measure_take(Recording(recording.t_us, raw, (r, r), recording.step))
     assert nothing_over(take, LIMIT_OF)

@@ -58,16 +58,15 @@ class HoldFollower:
             if lasted >= self._wanted:
                 self._note = ""
         elif self._since is not None and self._moment.now - self._last_out >= BRIDGED_S:
-            if self._last_out - self._since < self._wanted and self._was_out:
-                # It was still out from the step before: nobody was told to hold it.
+            if self._held[self._way] < self._wanted:
                 self._held[self._way] = 0.0
-            elif self._last_out - self._since < self._wanted:
-                self._slips += 1
-                self._note = (
-                    f"It came back after {self._last_out - self._since:.1f} s. "
-                    f"Hold {self._to(self._way)} again, for {self._wanted:.0f} seconds."
-                )
-                self._held[self._way] = 0.0
+                # What was still out from the step before, nobody was told to hold.
+                if not self._was_out:
+                    self._slips += 1
+                    self._note = (
+                        f"It came back after {self._last_out - self._since:.1f} s. "
+                        f"Hold {self._to(self._way)} again, for {self._wanted:.0f} seconds."
+                    )
             self._since, self._was_out = None, False
         if self._since is None and not self._missing():
             self.done = True

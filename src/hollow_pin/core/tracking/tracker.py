@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,8 @@ from hollow_pin.core.tracking.rim import RimFollower
 from hollow_pin.core.tracking.still import StillFollower
 from hollow_pin.core.tracking.turn import TurnFollower
 
+PIECE_S = 0.1
+"""What is followed at once: less than any follower waits for anything."""
 STUCK_S = 40.0
 """By which a step that moves the stick has got somewhere, where the stick can."""
 STUCK = "If that is all the stick does, accept it as it is."
@@ -100,9 +103,15 @@ class StepTracker:
         return float(self._moment.rest[0]), float(self._moment.rest[1])
 
     def feed(self, t: Floats, u: Floats) -> NDArray[np.int8]:
-        """Take the next samples in; returns the step each belongs to."""
+        """Take the next samples in; returns the step each belongs to. However many come at once, by a
+        link that batches them or a clock that is not waited for, they are followed piece by piece."""
         if not len(t):
             return np.empty(0, dtype=np.int8)
+        cuts = np.flatnonzero(np.diff(np.floor((t - t[0]) / PIECE_S))) + 1
+        edges = [0, *cuts.tolist(), len(t)]
+        return np.concatenate([self._feed(t[a:b], u[a:b]) for a, b in pairwise(edges)])
+
+    def _feed(self, t: Floats, u: Floats) -> NDArray[np.int8]:
         p = u if u.shape[1] == 2 else np.column_stack((u, np.zeros(len(u))))
         self._moment.remember(t, p)
         self._now_s = float(t[-1])
