@@ -36,6 +36,8 @@ from pairs import FOREIGN, foreign_pair
 
 FIRST_FOREIGN = 60_000_000
 PAGE = Path(__file__).parents[1] / "docs" / "accuracy.md"
+LIES_WITHIN = 1.0
+"""What goes by more in a quarter of a second, %, does not lie there."""
 ALLOWED_ABSOLUTE, ALLOWED_RELATIVE = 0.5, 0.10
 COVERED = [r.path for r in READINGS if r.headline and r.step != "turn"]
 HERE = Setting("untouched", "left", "stand-in", "round")
@@ -53,8 +55,8 @@ def _releases(p: Performance) -> Iterator[np.ndarray]:
     far = np.hypot(*(clean - rest).T) > 55
     for end in np.flatnonzero(far[:-1] & ~far[1:]):
         late = (t > t[end] + 1.2) & (t < t[end] + 1.45)
-        again = np.flatnonzero(far[end + 1 :])
-        if late.any() and (not again.size or t[end + 1 + again[0]] > t[end] + 1.7):
+        # A slow hand is on its way out again long before it is there.
+        if late.any() and np.ptp(np.hypot(*(clean[late] - rest).T)) < LIES_WITHIN:
             yield clean[late].mean(axis=0)
 
 
