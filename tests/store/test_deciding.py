@@ -172,7 +172,7 @@ def offered(database: Database, job: Job, remedy: str) -> Prospect:
 def test_what_was_done_in_vain_is_not_advised_again(bench: tuple[Database, Job]) -> None:
     """A track that was cleaned, and was as rough after it, was to be cleaned again, and again."""
     database, job = bench
-    measured(database, job, "dirty")
+    received = measured(database, job, "dirty")
     assert deciding(database, job).advised == "cleaned"
     before = offered(database, job, "cleaned")
     worked(database, job, "cleaned", axis="x")
@@ -185,6 +185,8 @@ def test_what_was_done_in_vain_is_not_advised_again(bench: tuple[Database, Job])
     assert view.context[0].startswith("Sensor housing cleaned in this job already")
     assert again.words.endswith("in this job already, and nothing read better after it.")
     with database.reading() as db:
+        as_received = view_decide(db, job.id, take_id=received)
+        assert as_received.advised == "cleaned", "by then nothing had been done"
         meaning = view_take(db, after, "everyday", LATER).meaning
         assert "in this job already" in meaning.advice
         assert meaning.advice.endswith("See Decide for what is next.")
@@ -206,6 +208,24 @@ def test_what_helped_in_part_is_gone_on_with(bench: tuple[Database, Job]) -> Non
     assert deciding(database, job).advised == "cleaned"
     with database.reading() as db:
         assert view_take(db, after, "everyday", LATER).meaning.try_first == "cleaned"
+
+
+def test_each_time_is_held_against_what_was_measured_next(bench: tuple[Database, Job]) -> None:
+    """The first pass did nothing, whatever the second did after it."""
+    database, job = bench
+    dirty = performed("dirty").recording
+    smooth = medfilt(dirty.raw, (25, 1))
+    rougher = np.clip(np.round(smooth + 3 * (dirty.raw - smooth)), 0, 1023)
+    for name in ("a.csv", "b.csv"):
+        import_take(database, job.id, "left", name, replace(dirty, raw=rougher), AT)
+        worked(database, job, "cleaned", axis="x")
+    last = measured(database, job, "dirty")
+    assert "in this job already, and" in offered(database, job, "cleaned").words
+    worked(database, job, "replaced", module="potentiometer")
+    with database.reading() as db:
+        view = view_decide(db, job.id, take_id=last)
+    (cleaned,) = (o for o in view.options if o.remedy.code == "cleaned")
+    assert "in this job already, and" in cleaned.prospect.words, "as it was when that was measured"
 
 
 def test_the_other_stick_and_the_sound_one_are_nobody_s_vain_attempt(

@@ -48,7 +48,7 @@ def in_vain(
 
 def _attempts(db: Connection, visit: Job, works: Sequence[Work], at: Take) -> Iterator[Attempt]:
     """What was done at one visit, each with what was measured before it and after."""
-    takes = [t for t in usable_takes(db, visit.id, at.stick) if t.seq <= at.seq]
+    takes = usable_takes(db, visit.id, at.stick)
     this_job = visit.id == at.job_id
     for work in works:
         before = next((t for t in reversed(takes) if t.seq < work.seq), None)

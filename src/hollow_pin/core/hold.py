@@ -115,8 +115,7 @@ def _toward_one_side(t: Floats, p: Floats) -> Iterator[tuple[int, int]]:
     if not starts.size:
         return
     ways = p / np.maximum(rho, 1e-9)[:, None]
-    within = (ways[starts[1:]] * ways[stops[:-1] - 1]).sum(axis=1) > 0
-    apart = (t[starts[1:]] - t[stops[:-1] - 1] >= BRIDGED_S) | ~within
+    apart = t[starts[1:]] - t[stops[:-1] - 1] >= BRIDGED_S
     starts = starts[np.concatenate(([True], apart))]
     stops = stops[np.concatenate((apart, [True]))]
     for a, b in zip(starts.tolist(), stops.tolist(), strict=True):

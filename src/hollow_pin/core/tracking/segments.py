@@ -201,9 +201,8 @@ def _held_by_sides(t: Floats, p: Floats) -> int:
     ]
     sides = bearing(middles[:, 0], middles[:, 1])
     askew = np.abs((sides - sides[0] + 45.0) % 90.0 - 45.0)
-    moves_on = np.abs((np.diff(sides) + 180.0) % 360.0 - 180.0) > 45.0
     at_edge = lengths(middles) >= AT_EDGE
-    by_sides = min(stays) >= MOSTLY and askew.max() <= ASKEW and moves_on.all() and at_edge.all()
+    by_sides = min(stays) >= MOSTLY and askew.max() <= ASKEW and at_edge.all()
     return sum(held.stop - held.start for held in holds) if by_sides else 0
 
 
