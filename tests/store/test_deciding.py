@@ -11,6 +11,7 @@ import pytest
 from scipy.signal import medfilt
 
 from benches import AT, new_bench, taken_in
+from core.test_foreign import FOREIGN, taken
 from hollow_pin.bench.deciding import (
     DecideView,
     decide,
@@ -193,6 +194,30 @@ def test_what_was_done_in_vain_is_not_advised_again(bench: tuple[Database, Job])
         entry = next(e for e in view_job(db, job.id).ledger if "cleaned" in e.text)
     undo(database, entry.id, entry.revision, LATER)
     assert deciding(database, job).advised == "cleaned", "what was undone was not done"
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+@pytest.mark.parametrize(
+    ("fault", "first"),
+    [
+        ({"rough": (5.0, 25.0, 6.0)}, "cleaned"),
+        ({"bind": 8.0, "bind_bearing": 90.0}, "lubricated"),
+        ({"crosstalk": 0.2}, "reseated"),
+    ],
+)
+def test_somebody_elses_stick_that_is_worked_on_in_vain_is_not_worked_on_so_again(
+    bench: tuple[Database, Job], fault: dict, first: str
+) -> None:
+    database, job = bench
+    for hand in (1, 2):
+        recording = taken(301, hand, bits=12, **fault)
+        import_take(database, job.id, "left", f"{hand}.csv", recording, AT)
+        if hand == 1:
+            assert deciding(database, job).advised == first
+            worked(database, job, first)
+    view = deciding(database, job)
+    assert view.advised not in (first, "left", "retired", None)
+    assert "in this job already" in offered(database, job, first).words
 
 
 def test_what_helped_in_part_is_gone_on_with(bench: tuple[Database, Job]) -> None:

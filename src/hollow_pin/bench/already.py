@@ -6,18 +6,25 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import BenchCheckLookup, readings_of, setting_of, usable_takes
+from hollow_pin.bench.readings import (
+    BenchCheckLookup,
+    last_between,
+    readings_of,
+    setting_of,
+    usable_takes,
+)
 from hollow_pin.core.already import NO_BETTER, Attempt, InVain, done_in_vain
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.ranking import Ranked, rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take, Work
-from hollow_pin.store.jobs import find_job, visits_of, work_of
+from hollow_pin.store.jobs import visits_of, work_of
 
 
 def in_vain(
     db: Connection,
+    job: Job,
     take: Take,
     readings: TakeReadings,
     now: Sequence[Ranked] | None = None,
@@ -28,8 +35,6 @@ def in_vain(
     now: the causes as that take ranks them, where that is worked out already. remedy: only that is
     asked about. Nothing is looked at where nothing was done.
     """
-    job = find_job(db, take.job_id)
-    assert job is not None
     visits = [v for v in visits_of(db, job.controller.id) if v.id <= job.id]
     works = {
         visit.id: [
@@ -51,11 +56,11 @@ def _attempts(db: Connection, visit: Job, works: Sequence[Work], at: Take) -> It
     takes = usable_takes(db, visit.id, at.stick)
     this_job = visit.id == at.job_id
     for work in works:
-        before = next((t for t in reversed(takes) if t.seq < work.seq), None)
+        before = last_between(takes, 0, work.seq)
         first = next((t for t in takes if t.seq > work.seq), None)
         # By the last take before anything else was done.
         until = min((w.seq for w in works if first and w.seq > first.seq), default=at.seq + 1)
-        after = next((t for t in reversed(takes) if work.seq < t.seq < until), None)
+        after = last_between(takes, work.seq, until)
         was = _read(db, visit, before) if before is not None else None
         yield Attempt(
             remedy=work.kind,

@@ -147,7 +147,7 @@ def view_decide(
     ranked = rank(readings)
     records = records_of(db, job.controller.model)
     fitted = fitted_to(db, job.controller.model.id)
-    vain = in_vain(db, take, readings, ranked)
+    vain = in_vain(db, job, take, readings, ranked)
     offered, out = _options(db, job, take, readings, ranked, grade, money, records, fitted, vain)
     allowed = [o.remedy.code for o in offered if o.remedy.is_work]
     likely = {c.cause: c.probability for c in ranked}

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of, usable_takes
+from hollow_pin.bench.readings import last_between, readings_of, usable_takes
 from hollow_pin.bench.takes import compare_takes, get_job
 from hollow_pin.core.comparison import Overall
 from hollow_pin.core.limits import Grade, Limits, limits_with, verdicts_on
@@ -67,11 +67,11 @@ def _passes(
     last = passes[-1]
     limits = limits_with(get_job(db, job_id).controller.model.limits)
     takes = usable_takes(db, job_id, last.stick)
-    before = _last_between(takes, earlier[-1].seq if earlier else 0, passes[0].seq)
+    before = last_between(takes, earlier[-1].seq if earlier else 0, passes[0].seq)
     measured, views = [], []
     was_over: set[str] = set()
     for work, following in zip(passes, [*passes[1:], None], strict=True):
-        after = _last_between(takes, work.seq, following.seq if following else None)
+        after = last_between(takes, work.seq, following.seq if following else None)
         overall, sentence = None, ""
         if before is not None and after is not None:
             view = compare_takes(db, before.id, after.id, grade, now)
@@ -92,11 +92,6 @@ def _passes(
         quick_does(sorted(was_over)),
         last.details,
     )
-
-
-def _last_between(takes: list[Take], since: int, until: int | None) -> Take | None:
-    between = [t for t in takes if t.seq > since and (until is None or t.seq < until)]
-    return between[-1] if between else None
 
 
 def _read(db: Connection, take: Take | None) -> TakeReadings | None:

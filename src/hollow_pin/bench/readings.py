@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from sqlite3 import Connection
@@ -110,6 +110,13 @@ def usable_takes(db: Connection, job_id: int, stick: str) -> list[Take]:
     return [
         t for t in takes_of(db, job_id) if t.stick == stick and t.usable and t.undone_at is None
     ]
+
+
+def last_between(takes: Sequence[Take], since: int, until: int | None) -> Take | None:
+    """The last of some takes that was made after one place in the order of events and before another;
+    None for no end."""
+    between = [t for t in takes if t.seq > since and (until is None or t.seq < until)]
+    return between[-1] if between else None
 
 
 def setting_of(take: Take, tag: str) -> Setting:

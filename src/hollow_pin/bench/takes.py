@@ -387,8 +387,8 @@ def reopen_take(db: Connection, take_id: int, steps: tuple[StepName, ...] = ()) 
 def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     """A take, what it reads, what that means."""
     take = get_take(db, take_id)
-    controller = get_job(db, take.job_id).controller
-    model = controller.model
+    job = get_job(db, take.job_id)
+    controller, model = job.controller, job.controller.model
     outcome = outcome_of(db, take)
     readings = outcome.readings
     if readings is not None:
@@ -400,7 +400,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
         meaning = explain(readings, grade, table)
         if controller.refer:
             meaning = replace(meaning, advice=REFER, try_first="none")
-        elif vain := in_vain(db, take, readings, remedy=meaning.try_first):
+        elif vain := in_vain(db, job, take, readings, remedy=meaning.try_first):
             most = max(vain.values())
             told = f"{meaning.advice} {most.words} See Decide for what is next."
             meaning = replace(meaning, advice=told)
