@@ -154,6 +154,9 @@ def test_only_what_is_turned_by_hand_on_a_sprung_stick_by_a_live_source_can_be_w
     closed = new_job(http, intake={"consent": "no"})
     measured(server, http, closed)
     assert "has not agreed" in refusal(server, closed)
+    hides = new_job(http)
+    measured(server, http, hides, {"kind": "stand-in", "condition": "dead-zone"})
+    assert "exactly zero at rest" in refusal(server, hides), "it would be centred blindly"
     paddle = new_job(http, model_id="turnstone", stick="paddle")
     new_take(http, paddle, {"kind": "stand-in", "condition": "sound"}, "paddle")
     assert "Without a spring" in refusal(server, paddle)

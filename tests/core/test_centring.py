@@ -9,12 +9,14 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.centring import Centring
-from hollow_pin.core.centring_result import AXES, in_words, reach_of, within_of
+from hollow_pin.core.centring_result import AXES, in_words, reach_of, rests_at_zero, within_of
 from hollow_pin.core.recording import AxisRange, to_percent
+from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.stand_in import StandIn
 from hollow_pin.simulator.trims import TrimKind, fitted
-from sticks import readings_of
+from sticks import performed_by, read_of, readings_of
 
 WITHIN = (0.34, 0.34)
 """Seven tenths of what a bench sees of a sound stick."""
@@ -124,7 +126,8 @@ def test_whoever_does_as_told_centres_the_stick_in_half_a_minute_of_turning(kind
         assert np.hypot(*result.after) < 0.2 * before, "none is left worse"
         off.append(float(np.abs(one.truth).max()))
     # A stick comes back to a place of its own every time: a few lie a little farther the next time.
-    assert np.percentile(off, 90) <= SEES
+    assert np.percentile(off, 75) <= SEES
+    assert max(off) <= 1.2 * SEES
     assert max(off) <= 1.5 * SEES
 
 
@@ -459,6 +462,17 @@ def test_what_is_near_enough_is_what_the_bench_sees_and_never_less_than_a_step()
     assert reach_of(None) == (None,) * 4
 
 
+def test_what_its_source_shows_as_zero_is_not_centred_blindly() -> None:
+    """One axis at zero by a coarse source is no reason: the other is to be turned."""
+    assert not rests_at_zero(readings_of("offset"))
+    hides = fresh_stick("potentiometer", "round", 10, 250.0, "dead-zone", 1)
+    assert rests_at_zero(read_of(hides, 1))
+    quick = performed_by(hides, 1, BY_ID["quick"]).recording
+    assert rests_at_zero(measure_take(quick)), "it may be a dead zone"
+    beside = quick.raw + np.array([0, 40])
+    assert not rests_at_zero(measure_take(replace(quick, raw=np.clip(beside, 0, 1023))))
+
+
 @pytest.mark.parametrize(
     ("ratio", "how"),
     [
@@ -470,6 +484,8 @@ def test_what_is_near_enough_is_what_the_bench_sees_and_never_less_than_a_step()
         (1.36, "about twice as far"),
         (2.49, "about twice as far"),
         (2.51, "about 3 times as far"),
+        (4.49, "about 4 times as far"),
+        (4.51, "much farther than the last time"),
     ],
 )
 def test_how_far_to_turn_is_said_by_the_last_turn(ratio: float, how: str) -> None:
@@ -479,7 +495,7 @@ def test_how_far_to_turn_is_said_by_the_last_turn(ratio: float, how: str) -> Non
         centring._last = (-sign * ratio * 2.0, 0.0)
         advice = centring._advice("x")
         assert f"{way}, {how}" in advice
-        assert ("as the last time" in advice) == (how != "a touch")
+        assert ("as the last time" in advice) == how.startswith("about")
 
 
 @pytest.mark.parametrize(("bearing", "side"), [(24.0, 3), (26.0, None), (64.0, None), (66.0, 1)])
@@ -494,14 +510,27 @@ def test_a_push_tells_the_reach_of_the_side_it_goes_to(bearing: float, side: int
 
 
 @pytest.mark.parametrize(("apart", "still"), [(0.19, True), (0.21, False)])
-def test_how_still_is_still(apart: float, still: bool) -> None:
+def test_how_still_it_lies_that_was_let_go(apart: float, still: bool) -> None:
     """The halves of what is looked at lie no farther apart than a fifth of a per cent."""
+    centring = pushed_twice(0.0)
+    t = np.arange(6.6, 8.4, 0.004)
+    u = np.zeros((len(t), 2))
+    u[:, 0] = apart / 0.3 * (t - t[-1])
+    u[(t > 6.8) & (t < 7.2), 0] = 90.0
+    centring.feed(t, u)
+    assert len(centring.readings) == (2 if still else 1)
+
+
+@pytest.mark.parametrize(("apart", "read"), [(0.09, True), (0.11, False)])
+def test_how_still_it_lies_that_was_turned(apart: float, read: bool) -> None:
+    """Half of a slow turn was read as all of it, and the next was to be “90 times as far”."""
     centring = pushed_twice(0.0)
     t = np.arange(6.6, 9.0, 0.004)
     u = np.zeros((len(t), 2))
     u[:, 0] = apart / 0.3 * (t - 6.6)
     centring.feed(t, u)
-    assert (centring.now().state == "turning") == (not still)
+    assert (centring.now().state == "turned") == read
+    assert (centring.now().turns["x"] > 0) == read
 
 
 def test_what_is_shown_is_what_was_read_once_it_was_and_what_moves_until_then() -> None:

@@ -21,13 +21,15 @@ from hollow_pin.bench.deciding import (
 )
 from hollow_pin.bench.derived import stale
 from hollow_pin.bench.function_checks import begin, end, touch
+from hollow_pin.bench.history import history_of
 from hollow_pin.bench.imports import import_take
-from hollow_pin.bench.jobs import JobView, close, log_work, view_job
+from hollow_pin.bench.intake import change_intake, details_of
+from hollow_pin.bench.jobs import JobView, close, log_work, tray, view_job
 from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
-from hollow_pin.bench.takes import view_take
+from hollow_pin.bench.takes import get_job, view_take
 from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.intake import REFER, Intake
@@ -218,6 +220,76 @@ def test_somebody_elses_stick_that_is_worked_on_in_vain_is_not_worked_on_so_agai
     view = deciding(database, job)
     assert view.advised not in (first, "left", "retired", None)
     assert "in this job already" in offered(database, job, first).words
+
+
+def coming(database: Database, job: Job) -> tuple[str, str]:
+    """What is next, and where: by the job's page, the tray and the controller's history alike."""
+    with database.reading() as db:
+        view = view_job(db, job.id)
+        (strip,) = tray(db)
+        (visit,) = history_of(db, view.job.controller.id).visits
+    assert (strip.next, strip.place, visit.next) == (view.next.label, view.next.place, strip.next)
+    return strip.next, strip.place
+
+
+def test_what_is_next_follows_what_was_decided_and_what_it_still_shows(
+    bench: tuple[Database, Job],
+) -> None:
+    """“Next: hand over”, of a stick that was cleaned and spikes as before."""
+    database, job = bench
+    assert coming(database, job) == ("Prove", "prove")
+    take = measured(database, job, "dirty")
+    assert coming(database, job) == ("Decide", "decide")
+    decide(database, job.id, take, "cleaned", "", AT)
+    assert coming(database, job) == ("Work", "work")
+    worked(database, job, "cleaned")
+    assert coming(database, job) == ("Verify", "verify")
+    take = measured(database, job, "dirty")
+    assert coming(database, job) == ("Decide again", "decide")
+    decide(database, job.id, take, deciding(database, job).advised or "", "", LATER)
+    assert coming(database, job) == ("Work", "work")
+    decide(database, job.id, take, "retired", "It is beyond it.", LATER)
+    assert coming(database, job) == ("Hand over", "hand-over"), "the newest decision counts"
+    take = measured(database, job, "dirty")
+    assert coming(database, job) == ("Decide again", "decide"), "it was decided of another take"
+    measured(database, job, "sound")
+    assert coming(database, job) == ("Hand over", "hand-over")
+    close(database, job.id, "as-it-was", "", LATER)
+    assert coming(database, job) == ("Closed", "hand-over")
+
+
+def test_a_rawer_source_that_was_decided_on_leads_back_to_measuring(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    hidden = idle(performed("worn-steady").recording, 0.5)
+    take = import_take(database, job.id, "left", "i.csv", hidden, AT).id
+    decide(database, job.id, take, "rawer-source", "", AT)
+    assert coming(database, job) == ("Prove", "prove")
+
+
+def test_the_good_stick_s_takes_are_not_what_is_next(bench: tuple[Database, Job]) -> None:
+    database, job = bench
+    measured(database, job, "dirty")
+    worked(database, job, "cleaned")
+    measured(database, job, "sound")
+    measured(database, job, "dirty", stick="right")
+    assert coming(database, job) == ("Hand over", "hand-over")
+
+
+def test_a_controller_that_is_referred_is_handed_over_as_it_is(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    measured(database, job, "dirty")
+    worked(database, job, "cleaned")
+    measured(database, job, "dirty")
+    assert coming(database, job) == ("Decide again", "decide")
+    with database.reading() as db:
+        was = get_job(db, job.id)
+    had = details_of(was)
+    change_intake(database, job.id, replace(had, moves="yes"), had, was.revision, LATER, "")
+    assert coming(database, job) == ("Hand over", "hand-over")
 
 
 def test_what_helped_in_part_is_gone_on_with(bench: tuple[Database, Job]) -> None:

@@ -4381,7 +4381,7 @@ export interface components {
      *     whether work was done since it was last measured. next_stage, next_conditions: what a take made now
      *     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
      *     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
-     *     controller is kept for its parts.
+     *     controller is kept for its parts. next: what is to be done now, and where.
      */
     JobView: {
       job: components["schemas"]["Job"];
@@ -4414,6 +4414,7 @@ export interface components {
       planned: components["schemas"]["PlannedWork"] | null;
       /** Donor */
       donor: boolean;
+      next: components["schemas"]["StationInfo"];
     };
     /**
      * Joint
@@ -8003,9 +8004,14 @@ export interface components {
        */
       back: boolean;
     };
-    /** Visit */
+    /**
+     * Visit
+     * @description A visit, and what is next for it.
+     */
     Visit: {
       job: components["schemas"]["Job"];
+      /** Next */
+      next: string;
       /** Ledger */
       ledger: components["schemas"]["LedgerEntry"][];
       /** Photos */

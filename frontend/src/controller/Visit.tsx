@@ -32,9 +32,7 @@ export function Visit({ visit }: { visit: Schemas["Visit"] }) {
         </Link>{" "}
         <span className="soft">
           {stickName(job.stick)} ·{" "}
-          {job.ended
-            ? catalogue?.take_in.ended[job.ended]
-            : `next: ${catalogue?.stations.find((s) => s.station === job.station)?.label ?? ""}`}
+          {job.ended ? catalogue?.take_in.ended[job.ended] : `next: ${visit.next}`}
         </span>
       </h3>
       <ol className="visit-entries">

@@ -83,19 +83,23 @@ export function JobMat() {
   return (
     <div className="job">
       <nav className="stations" aria-label="Order of work">
-        {STATIONS.map(([place, label], i) => (
-          <NavLink
-            key={place}
-            to={`/jobs/${id}/${place}`}
-            className={({ isActive }) => `station ${isActive || place === station ? "active" : ""}`}
-          >
-            <span className={`station-mark ${i < reached ? "done" : ""}`} aria-hidden="true" />
-            {label}
-            <span className="hidden">
-              {i < reached ? ", done" : i === reached ? ", next" : ", to come"}
-            </span>
-          </NavLink>
-        ))}
+        {STATIONS.map(([place, label], i) => {
+          const next = place === view.next.place && view.job.station !== "closed";
+          const done = i < reached && !next;
+          return (
+            <NavLink
+              key={place}
+              to={`/jobs/${id}/${place}`}
+              className={({ isActive }) =>
+                `station ${isActive || place === station ? "active" : ""}`
+              }
+            >
+              <span className={`station-mark ${done ? "done" : ""}`} aria-hidden="true" />
+              {label}
+              <span className="hidden">{done ? ", done" : next ? ", next" : ", to come"}</span>
+            </NavLink>
+          );
+        })}
       </nav>
       <div className="job-work">
         {view.job.controller.refer && <ReferBanner />}

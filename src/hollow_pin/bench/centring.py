@@ -10,7 +10,15 @@ from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import trust_in
 from hollow_pin.bench.takes import get_job, get_take, open_job, require_stick
 from hollow_pin.core.centring import Centring
-from hollow_pin.core.centring_result import Centred, in_words, reach_of, within_of
+from hollow_pin.core.centring_result import (
+    Centred,
+    in_words,
+    jitter_of,
+    reach_of,
+    rests_at_zero,
+    step_of,
+    within_of,
+)
 from hollow_pin.core.intake import why_not_worked_on
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE
@@ -59,11 +67,22 @@ def begin(
             "take_id",
         )
     readings = readings_of(db, take)
+    if readings is not None and rests_at_zero(readings):
+        raise Refused(
+            "Its source shows exactly zero at rest, as behind a dead zone: it would be called centred "
+            "wherever it rests in there. Measure it by a rawer source first.",
+            "take_id",
+        )
     model = job.controller.model.id
     trust = trust_in(db, model, take.source_kind, take.source_name, now).smallest_change
     spread = readings.value("let_go.return_spread") if readings is not None else None
     centring = Centring(
-        own.axes, within_of(readings, take.ranges, trust), spread or 0.0, reach_of(readings)
+        own.axes,
+        within_of(readings, take.ranges, trust),
+        spread or 0.0,
+        reach_of(readings),
+        jitter_of(readings),
+        step_of(take.ranges),
     )
     return BegunCentring(take, centring)
 

@@ -7,8 +7,9 @@ from math import inf
 from sqlite3 import Connection
 
 from hollow_pin.bench.pins import Pin, pins_of
-from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.readings import BenchCheckLookup, readings_of
 from hollow_pin.bench.refusal import NotFound
+from hollow_pin.bench.whats_next import next_for
 from hollow_pin.core.catalogue import READINGS
 from hollow_pin.core.controller import Controller, ModelStick
 from hollow_pin.core.job import Mark, mark_of
@@ -39,7 +40,10 @@ class KnownController:
 
 @dataclass(frozen=True)
 class Visit:
+    """A visit, and what is next for it."""
+
     job: Job
+    next: str
     ledger: tuple[LedgerEntry, ...]
     photos: tuple[Photo, ...]
 
@@ -101,6 +105,11 @@ def known_controller(db: Connection, controller: Controller) -> KnownController:
     return KnownController(controller, pins, len(visits), visits[0] if visits else None, lying)
 
 
+def _visit(db: Connection, job: Job) -> Visit:
+    coming = next_for(db, job, BenchCheckLookup(db))
+    return Visit(job, coming.label, tuple(ledger_of(db, job.id)), tuple(photos_of(db, job.id)))
+
+
 def history_of(db: Connection, controller_id: int, after: int = 0) -> History:
     """A controller's history. after: how many of the newest visits are left out."""
     controller = find_controller_by_id(db, controller_id)
@@ -111,9 +120,7 @@ def history_of(db: Connection, controller_id: int, after: int = 0) -> History:
     return History(
         controller,
         pins_of(db, controller, next((j.id for j in jobs if j.closed_at is None), None)),
-        tuple(
-            Visit(job, tuple(ledger_of(db, job.id)), tuple(photos_of(db, job.id))) for job in page
-        ),
+        tuple(_visit(db, job) for job in page),
         max(0, len(jobs) - after - len(page)),
         tuple(_stick(db, controller, own, jobs) for own in controller.model.sticks),
     )

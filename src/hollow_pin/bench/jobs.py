@@ -9,9 +9,11 @@ from sqlite3 import Connection
 
 from hollow_pin.bench.parts import release_all, use_part
 from hollow_pin.bench.pins import Pin, Strip, pins_of, strips_of
+from hollow_pin.bench.readings import BenchCheckLookup
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.bench.timers import begin_timer
+from hollow_pin.bench.whats_next import next_for
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.centring_result import in_words as centred_words
 from hollow_pin.core.intake import (
@@ -21,7 +23,7 @@ from hollow_pin.core.intake import (
     why_not_ended,
     why_not_worked_on,
 )
-from hollow_pin.core.job import Mark, mark_of, stage_of, stick_name
+from hollow_pin.core.job import Mark, StationInfo, mark_of, stage_of, stick_name
 from hollow_pin.core.record import Conditions, Job, OneAxis, Take, Work, WorkPlan
 from hollow_pin.core.remedies import BY_CODE, WORK, JobEnding, Remedy, done_words
 from hollow_pin.core.timers import Timer
@@ -98,7 +100,7 @@ class JobView:
     whether work was done since it was last measured. next_stage, next_conditions: what a take made now
     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
-    controller is kept for its parts.
+    controller is kept for its parts. next: what is to be done now, and where.
     """
 
     job: Job
@@ -119,6 +121,7 @@ class JobView:
     timers: tuple[Timer, ...]
     planned: PlannedWork | None
     donor: bool
+    next: StationInfo
 
 
 def tray(db: Connection) -> list[Strip]:
@@ -197,6 +200,7 @@ def view_job(db: Connection, job_id: int) -> JobView:
         timers=tuple(timers_of(db, job_id)),
         planned=_planned(db, job, work),
         donor=is_donor(db, job.controller.id),
+        next=next_for(db, job, BenchCheckLookup(db)),
     )
 
 

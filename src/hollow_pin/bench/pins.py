@@ -7,9 +7,10 @@ from sqlite3 import Connection
 from typing import Literal
 
 from hollow_pin.bench.readings import BenchCheckLookup, readings_of
+from hollow_pin.bench.whats_next import next_for
 from hollow_pin.core.controller import Controller
 from hollow_pin.core.intake import Waiting
-from hollow_pin.core.job import STATION, Station
+from hollow_pin.core.job import Station
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits, Verdict, limits_with, verdict_on
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
@@ -62,26 +63,29 @@ def strips_of(db: Connection, jobs: list[Job]) -> list[Strip]:
     """Jobs with their pins."""
     latest = latest_takes(db, {j.controller.id for j in jobs})
     worked = last_work(db, {j.id for j in jobs})
-    trust = BenchCheckLookup(db)
-    return [
-        Strip(
-            job_id=job.id,
-            controller_id=job.controller.id,
-            tag=job.controller.tag,
-            model_id=job.controller.model.id,
-            model=job.controller.model.name,
-            refer=job.controller.refer,
-            stick=job.stick,
-            complaint=job.complaint[:FIRST_WORDS],
-            station=job.station,
-            next=STATION[job.station].label,
-            place=STATION[job.station].place,
-            waiting=job.waiting,
-            opened_at=job.opened_at,
-            pins=_pins(db, job.controller, job.id, latest, worked, trust),
+    checks = BenchCheckLookup(db)
+    strips = []
+    for job in jobs:
+        coming = next_for(db, job, checks)
+        strips.append(
+            Strip(
+                job_id=job.id,
+                controller_id=job.controller.id,
+                tag=job.controller.tag,
+                model_id=job.controller.model.id,
+                model=job.controller.model.name,
+                refer=job.controller.refer,
+                stick=job.stick,
+                complaint=job.complaint[:FIRST_WORDS],
+                station=job.station,
+                next=coming.label,
+                place=coming.place,
+                waiting=job.waiting,
+                opened_at=job.opened_at,
+                pins=_pins(db, job.controller, job.id, latest, worked, checks),
+            )
         )
-        for job in jobs
-    ]
+    return strips
 
 
 def pins_of(db: Connection, controller: Controller, job_id: int | None = None) -> tuple[Pin, ...]:

@@ -30,7 +30,7 @@ from hollow_pin.core.centring_result import (
 from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.release import LET_GO, PUSHED
-from hollow_pin.core.statistics import odd_window, running_median
+from hollow_pin.core.statistics import centre, centres, odd_window, running_median
 from hollow_pin.core.words import END, WAY, percent
 
 WINDOW_S = 0.6
@@ -42,15 +42,30 @@ FAST = 3.0
 third of its whole turn a second, of 40 %, makes 1 %."""
 FAST_NOISE = 8.0
 SPIKE_S = 0.03
-SETTLES_S = 0.5
-"""After a release a stick may move fast for as long."""
+SETTLES_S = 1.0
+"""After a release a stick may move fast for as long: a weak spring swings to and fro."""
 STILL_WITHIN = 0.2
-"""The halves of a quiet window lie no farther apart, % or twice the noise."""
+"""The halves of a quiet window lie no farther apart, % or twice what it sways by."""
+SWAYS_S = 0.1
+"""What it sways by is how far the middles of as long lie apart where it was let go. Hum and white
+noise, however strong, hardly move them."""
+WITHOUT_SPIKES, NORMAL_WITHIN = 0.8, 1.2816
+"""What it trembles by is told by as many of the samples, which lie within as many standard deviations
+of a normal distribution: spikes are none of it."""
+NORMAL = 1.4826
+"""Of a normal distribution, a standard deviation over the median absolute one."""
 TREMBLES = 2.5
 """As many times noisier than when it was quiet, and a little: a finger, or the cable."""
 LITTLE = 0.15
+"""That much, %, or a step of the source: between two steps it trembles by up to one, and on one not at
+all."""
 MEANT = 0.3
-"""Less than this, %, is no turn."""
+"""Less than this, % or twice what it sways by, is no turn."""
+TURNED_WITHIN = 0.1
+"""What was turned is read once the halves lie no farther apart, % or twice what it sways by: a third
+of a per cent a second is still a turn, and the half of one is no measure for the next."""
+MUCH_FARTHER = 4.5
+"""From as many times the last turn on no number is said: nobody can turn by it."""
 ASIDE = 0.5
 """What the other axis moves along by, as a share, where one alone was turned."""
 LANDS = 1.5
@@ -103,6 +118,7 @@ class Centring:
 
     axes: 1 or 2. within: by axis, what the bench can see, %: nearer than that is centred. spread: how
     far its returns lie apart, %. reach: to the left, right, down and up as measured before, % or None.
+    jitter: what it trembles by at rest as measured before, %. step: of the source, %.
     """
 
     def __init__(
@@ -111,6 +127,8 @@ class Centring:
         within: tuple[float, float],
         spread: float = 0.0,
         reach: Sequence[float | None] = (None, None, None, None),
+        jitter: float = 0.0,
+        step: float = 0.0,
     ) -> None:
         self.readings: list[RestReading] = []
         self._axes = axes
@@ -123,7 +141,9 @@ class Centring:
         self._window = _Window()
         self._began: float | None = None
         self._now = 0.0
+        self._jitter, self._step = jitter, step
         self._noise: float | None = None
+        self._sways: list[float] = []
         self._free: Floats | None = None
         self._landed: Floats | None = None
         self._pushing = False
@@ -169,7 +189,8 @@ class Centring:
         recent = self._window.since(FAST_S)
         at = recent[-1]
         moved = np.abs(recent - at).max(axis=0)
-        fast = bool(moved.max() > max(FAST, FAST_NOISE * (self._noise or 0.0)))
+        noise = self._noise if self._noise is not None else self._jitter
+        fast = bool(moved.max() > max(FAST, FAST_NOISE * noise))
         self._follow_pushes(at)
         if fast:
             self._fast_at = self._quiet_since = self._now
@@ -212,12 +233,18 @@ class Centring:
         """What a window without a fast move shows."""
         p = self._window.p
         early, late = p[: len(p) // 2], p[len(p) // 2 :]
-        halves = np.abs(np.median(early, axis=0) - np.median(late, axis=0))
+        middles = centre(early), centre(late)
         # Within each half, so that a stick that slides is not held to be noisy.
-        scatter = float(((early.std(axis=0) + late.std(axis=0)) / 2)[: self._axes].max())
-        noise = self._noise if self._noise is not None else scatter
-        apart = float(halves.max())
-        if apart > max(STILL_WITHIN, 2 * noise):
+        about = np.abs(
+            np.concatenate([half - m for half, m in zip((early, late), middles, strict=True)])
+        )
+        scatter = (
+            float(np.quantile(about, WITHOUT_SPIKES, axis=0)[: self._axes].max()) / NORMAL_WITHIN
+        )
+        middle, sway = centre(p), self._sway()
+        turned = not self._touched and self._has_moved(middle)
+        within = TURNED_WITHIN if turned else STILL_WITHIN
+        if np.abs(middles[0] - middles[1]).max() > max(within, self._sways_by(sway)):
             if self._touched:
                 self._state = "settling" if self._released_at is not None else "touched"
             else:
@@ -225,16 +252,32 @@ class Centring:
             if self._now - self._quiet_since > RESTLESS_S and self._released_at is not None:
                 self._state = "unsteady"
             return
-        if self._noise is not None and scatter > TREMBLES * self._noise + LITTLE:
+        if self._noise is not None and scatter > TREMBLES * self._noise + max(LITTLE, self._step):
             self._state = "unsteady"
             return
-        middle = np.median(p, axis=0)
         if self._released_at is not None:
+            self._sways.append(sway)
             self._landed_at(middle, scatter)
         elif self._touched:
             self._leave(middle)
         else:
             self._read(middle, scatter)
+
+    def _sway(self) -> float:
+        """How far the middles of its tenths of a second lie apart, on the worse axis, %, as one
+        standard deviation. A slide does not count, nor the end of a return before it."""
+        t, p = self._window.t, self._window.p
+        bounds = np.arange(t[0], t[-1] - SWAYS_S / 2, SWAYS_S)
+        starts = np.unique(np.searchsorted(t, bounds))
+        middles = np.column_stack([centres(axis, starts) for axis in p.T])
+        steps = np.diff(middles, axis=0)
+        deviation = np.median(np.abs(steps - np.median(steps, axis=0)), axis=0)
+        return float((deviation * NORMAL / 2**0.5)[: self._axes].max())
+
+    def _sways_by(self, now: float = 0.0) -> float:
+        """What it moves by itself, %: twice what it swayed by where it was let go. now: what it
+        sways by now, where it was not."""
+        return 2 * float(np.median(self._sways or [now]))
 
     def _leave(self, middle: Floats) -> None:
         """Touched without a push: free again where it lies as it lay before."""
@@ -276,18 +319,23 @@ class Centring:
         mean = np.mean(self._returns, axis=0)
         self._returns = []
         self._last = (float(mean[0]), float(mean[1]))
-        self._free = mean
         self._done = self._is_centred(mean)
         self._state = "done" if self._done else "settled"
+
+    def _has_moved(self, middle: Floats) -> bool:
+        """Whether it lies elsewhere than where it was last read."""
+        return self._free is not None and bool(
+            np.abs(middle - self._free).max() > max(MEANT, self._sways_by())
+        )
 
     def _read(self, middle: Floats, scatter: float) -> None:
         """Quiet, and not touched: the same as before, or a trim was turned."""
         assert self._free is not None
+        self._state = self._read_as()
+        if not self._has_moved(middle):
+            return
         moved = middle - self._free
         far = np.abs(moved)
-        self._state = self._read_as()
-        if far.max() <= MEANT:
-            return
         i = int(far.argmax())
         if self._axes == 2 and far[1 - i] > max(ASIDE * far[i], MEANT):
             self._both = True
@@ -331,11 +379,11 @@ class Centring:
         p = self._window.p
         if self._state in ("settled", "turned"):
             why: Literal["let-go", "turned"] = "let-go" if self._sure else "turned"
-            self._put_down(np.median(p, axis=0), float(p.std(axis=0).max()), why)
+            self._put_down(centre(p), float(p.std(axis=0).max()), why)
         elif self._state == "unsteady" and self._released_at is not None:
             self._landed = None
-            self._free = np.median(p, axis=0) if self._free is None else self._free
-            self._landed_at(np.median(p, axis=0), float(p.std(axis=0).max()))
+            self._free = centre(p) if self._free is None else self._free
+            self._landed_at(centre(p), float(p.std(axis=0).max()))
 
     def now(self) -> CentringNow:
         """What is to be shown."""
@@ -412,6 +460,7 @@ class Centring:
             return f"Turn {name} a little, either way."
         ratio = -off / last
         size = abs(ratio)
+        way = "the same way" if ratio > 0 else "the other way"
         if size < 0.35:
             how = "a touch"
         elif size < 0.75:
@@ -420,9 +469,10 @@ class Centring:
             how = "about as far"
         elif size < 2.5:
             how = "about twice as far"
-        else:
+        elif size < MUCH_FARTHER:
             how = f"about {size:.0f} times as far"
-        way = "the same way" if ratio > 0 else "the other way"
+        else:
+            return f"Turn {name} {way}, much farther than the last time."
         return f"Turn {name} {way}, {how} as the last time.".replace(
             "a touch as the last time", "a touch"
         )

@@ -10,6 +10,7 @@ import numpy as np
 
 from hollow_pin.core.gate import BEARINGS
 from hollow_pin.core.gauge import SMALLEST_CHANGE
+from hollow_pin.core.hidden import MAY_BE_ZERO, MEASURED_ZERO
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange
 from hollow_pin.core.words import percent
@@ -108,15 +109,19 @@ def within_of(
     """How near to zero, %, is as near as this bench can see, by axis: the share of the smallest change
     of its rest, by the bench's own check (trust, by reading) or by a take's uncertainty, and no less
     than a step of the source."""
-    whole = ranges[0].hi - ranges[0].lo > WHOLE_RANGE
-    step = 100.0 / ranges[0].half if whole else 0.0
 
     def smallest_seen(path: str) -> float:
         u = take.uncertainty.get(path) if take is not None else None
         return trust.get(path, SMALLEST_CHANGE * u if u is not None else UNKNOWN)
 
-    x, y = (max(step, SHARE_OF_SEEN * smallest_seen(f"still.rest_{a}")) for a in AXES)
+    x, y = (max(step_of(ranges), SHARE_OF_SEEN * smallest_seen(f"still.rest_{a}")) for a in AXES)
     return x, y
+
+
+def step_of(ranges: Sequence[AxisRange]) -> float:
+    """A step of the source, %; 0 where it is not known."""
+    whole = ranges[0].hi - ranges[0].lo > WHOLE_RANGE
+    return 100.0 / ranges[0].half if whole else 0.0
 
 
 def reach_of(take: TakeReadings | None) -> tuple[float | None, ...]:
@@ -124,6 +129,22 @@ def reach_of(take: TakeReadings | None) -> tuple[float | None, ...]:
     if take is None or take.rim is None:
         return (None,) * len(BINS_OF_SIDES)
     return tuple(take.rim.radius[i] for i in BINS_OF_SIDES)
+
+
+def jitter_of(take: TakeReadings | None) -> float:
+    """What it trembled by at rest, as it was measured, on the worse axis, %; 0 where it was not."""
+    if take is None or take.still is None:
+        return 0.0
+    return max(take.still.jitter_x, take.still.jitter_y or 0.0)
+
+
+def rests_at_zero(take: TakeReadings) -> bool:
+    """Whether nothing would be seen of what is turned: the source says zero where the stick is not, or
+    may, on every axis."""
+    codes = {h.code for h in take.hidden}
+    may_be = {h.axis for h in take.hidden if h.code in MAY_BE_ZERO}
+    axes = AXES if take.still is not None and take.still.rest_y is not None else AXES[:1]
+    return not codes.isdisjoint(MEASURED_ZERO) or may_be.issuperset(axes)
 
 
 def in_words(centred: Centred, axes: int) -> str:

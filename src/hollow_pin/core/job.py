@@ -27,6 +27,13 @@ STATIONS: tuple[StationInfo, ...] = (
     StationInfo("closed", "Closed", "hand-over"),
 )
 STATION = {s.station: s for s in STATIONS}
+DECIDE_AGAIN = StationInfo("decide", "Decide again", "decide")
+DECIDED_ON = {
+    "work": StationInfo("decide", "Work", "work"),
+    "prove": STATION["prove"],
+    "hand-over": STATION["hand-over"],
+}
+"""What is next once it was decided, by the page where that goes on."""
 
 AS_RECEIVED = "as received"
 
@@ -56,6 +63,17 @@ def station_of(events: list[Happened], closed: bool) -> Station:
     if not any(e.what == "work" for e in usable):
         return "decide"
     return "verify" if usable[-1].what == "work" else "hand-over"
+
+
+def next_of(station: Station, decided: str | None, left: bool) -> StationInfo:
+    """What is next for a job.
+
+    decided: the page where that goes on which was decided since its newest take. left: whether that
+    take leaves something to be decided on.
+    """
+    if station in ("decide", "hand-over") and decided is not None:
+        return DECIDED_ON[decided]
+    return DECIDE_AGAIN if station == "hand-over" and left else STATION[station]
 
 
 Mark = Literal["received", "between", "now"]

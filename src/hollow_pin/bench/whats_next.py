@@ -1,0 +1,36 @@
+"""What is next for a job: where it stands, what was decided, what its newest take still shows."""
+
+from __future__ import annotations
+
+from sqlite3 import Connection
+
+from hollow_pin.bench.readings import BenchCheckLookup, readings_of, usable_takes
+from hollow_pin.core.job import STATION, StationInfo, next_of
+from hollow_pin.core.limits import limits_with
+from hollow_pin.core.record import Job, Take
+from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.summary import explain
+from hollow_pin.store.decisions import decisions_of
+
+
+def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
+    """What is left is judged by the everyday limits of the model."""
+    if job.station not in ("decide", "hand-over"):
+        return STATION[job.station]
+    take = usable_takes(db, job.id, job.stick)[-1]
+    decisions = decisions_of(db, job.id)
+    decided = (
+        BY_CODE[decisions[0].chosen].place if decisions and decisions[0].seq > take.seq else None
+    )
+    left = job.station == "hand-over" and _is_left(db, job, take, checks)
+    return next_of(job.station, decided, left)
+
+
+def _is_left(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> bool:
+    """A controller that is referred is handed over as it is."""
+    readings = readings_of(db, take)
+    if readings is None or job.controller.refer:
+        return False
+    model = job.controller.model
+    trusted = checks.trusted(readings, take, model.id)
+    return explain(trusted, "everyday", limits_with(model.limits)).try_first != "none"
