@@ -6,12 +6,12 @@ import { stickName } from "../app/format";
 import { Pins } from "./Pins";
 import "./bench.css";
 
-/** A job in the tray. station: said where the strips are not sorted by it. */
-export function Strip({ strip, station }: { strip: Schemas["Strip"]; station?: boolean }) {
+/** A job in the tray. under: the heading it lies under, which need not be said again. */
+export function Strip({ strip, under }: { strip: Schemas["Strip"]; under: string }) {
   const { pins, ...job } = strip;
   const { data: catalogue } = useQuery(catalogueQuery);
   const words = [
-    station && job.next,
+    job.next !== under && job.next,
     stickName(job.stick),
     job.waiting && `waits for ${catalogue?.take_in.waiting[job.waiting] ?? job.waiting}`,
   ].filter(Boolean);

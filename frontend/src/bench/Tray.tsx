@@ -64,7 +64,7 @@ export function Tray() {
               </h2>
               <ul>
                 {here.map((s) => (
-                  <Strip key={s.job_id} strip={s} />
+                  <Strip key={s.job_id} strip={s} under={label} />
                 ))}
               </ul>
               {all > here.length && (
@@ -80,7 +80,7 @@ export function Tray() {
             <h2 className="tray-title">Closed last</h2>
             <ul className="closed">
               {closed.map((s) => (
-                <Strip key={s.job_id} strip={s} />
+                <Strip key={s.job_id} strip={s} under={s.next} />
               ))}
             </ul>
           </section>
