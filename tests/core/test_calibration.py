@@ -9,6 +9,7 @@ from functools import cache
 import numpy as np
 import pytest
 
+from core.test_foreign import FOREIGN, measured, taken
 from hollow_pin.core.calibration import (
     AxisHeld,
     Forecast,
@@ -22,6 +23,7 @@ from hollow_pin.core.extents import NotMeasured
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, calibrated
 from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.simulator.stand_in import StandIn, recalibrated
 from hollow_pin.simulator.stick import Calibration, Stick
@@ -218,6 +220,11 @@ def moved_by(
     return replace(take, let_go=let_go, rim=rim, composite=composite)
 
 
+def full(take: TakeReadings, end: float = 100.0) -> TakeReadings:
+    """With a round rim that reads as much, %, all round."""
+    return replace(take, rim=replace(take.rim, radius=(end,) * len(take.rim.radius)))
+
+
 def became(before: TakeReadings, after: TakeReadings) -> str:
     return calibration_outcome(
         before, after, calibrations(before, RANGES, "round")[0], RANGES
@@ -251,7 +258,51 @@ def test_from_where_on_it_is_worse_or_short_of_what_could_be_had() -> None:
     words = calibration_outcome(take, partly, calibrations(take, RANGES, "round")[0], RANGES).words
     came, had = f"{partly.composite.dead_zone_needed:.1f}", f"{calibration:.1f}"
     assert words.startswith(f"It came out at {came}\u00a0%, and {had}\u00a0% could be had")
-    assert became(take, moved_by(take, 3.0, needed=most - 0.01 - needed)) == "held"
+    assert became(take, full(moved_by(take, 3.0, needed=most - 0.01 - needed))) == "held"
+
+
+def test_from_where_on_an_end_was_learnt_from_too_far_out() -> None:
+    take = before("miscalibrated", 3)
+    mended = moved_by(take, 3.0, needed=-take.composite.dead_zone_needed)
+    assert became(take, full(mended, 94.1)) == "held"
+    assert became(take, full(mended, 93.9)) == "partly"
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+@pytest.mark.parametrize(
+    ("learnt", "names"),
+    [
+        ("all", ("held", "It holds")),
+        ("nothing", ("refused", "not carried through")),
+        ("a touched centre", ("partly", "sampled while it was touched")),
+        (
+            "short of an end",
+            ("partly", "It reads full, left–right, before the stick is at its end"),
+        ),
+        ("beyond an end", ("partly", "An end of it reads 8")),
+    ],
+)
+@pytest.mark.parametrize("seed", [711, 712])
+def test_what_became_of_one_that_somebody_elses_device_learnt(
+    seed: int, learnt: str, names: tuple[str, str]
+) -> None:
+    """“It holds”, of a stick that reads full at four fifths of its way."""
+    fault = {"bits": 12, "offset": (14.0, -9.0), "scale": (0.8, 0.82, 0.78, 0.8)}
+    take, taught, again = (taken(seed, hand, **fault) for hand in (1, 2, 3))
+    rim = taught.u[taught.attempts("rim")[-1]]
+    low, high = np.percentile(rim, (0.3, 99.7), axis=0)
+    rests = [(r.final_x, r.final_y) for r in measured(seed, 2, **fault).let_go.release]
+    centre = np.mean(rests[::4], axis=0)
+    if learnt == "a touched centre":
+        centre[0] += 6.0
+    high[0] += {"short of an end": -15.0, "beyond an end": 15.0}.get(learnt, 0.0)
+    if learnt != "nothing":
+        u = calibrated(again.u, low, centre, high)
+        again = replace(again, raw=np.clip(np.round((u / 100 + 1) * 2047.5), 0, 4095))
+    first, after = measure_take(take), measure_take(again)
+    outcome = calibration_outcome(first, after, calibrations(first, RANGES, "round")[0], RANGES)
+    assert outcome.became == names[0]
+    assert names[1] in outcome.words
 
 
 @pytest.mark.parametrize(("spread", "mended"), [(1.99, False), (2.01, True)])

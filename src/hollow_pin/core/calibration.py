@@ -23,7 +23,7 @@ from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, Floats, calibrated
 from hollow_pin.core.rim import radius_by_bearing
 from hollow_pin.core.routine import Shape
-from hollow_pin.core.words import percent
+from hollow_pin.core.words import WAY, listed, percent
 
 Kind = Literal["three-point", "two-point", "centre"]
 LABELS: dict[Kind, tuple[str, str]] = {
@@ -46,6 +46,9 @@ ROUND_WANTED = 4.0
 """A rim that is rounder leaves a calibration nothing to do, %."""
 SCATTERS = 2.0
 """Returns that lie farther apart, %, are why a calibration refuses: it wants its samples to agree."""
+FAR_SHORT = 6.0
+"""An end that reads as much less than full, %, after a calibration that learnt it, is none of the
+hand's."""
 NEAR = 1.0
 """As near to what was forecast, %, as it was carried through."""
 
@@ -321,7 +324,27 @@ def calibration_outcome(
             )
     if not len(now.extents.returns):
         return _ends_alone(was, now)
+    cut = _cut_axes(after) - _cut_axes(before)
+    if cut:
+        which = listed([WAY[a] for a in sorted(cut)])
+        return CalibrationOutcome(
+            "partly",
+            f"It reads full, {which}, before the stick is at its end: that end was not learnt as far "
+            "as it goes. Again, extents first, slowly round the whole edge.",
+        )
+    short = 100.0 - float(np.abs(ends_now).min())
+    if short > FAR_SHORT:
+        return CalibrationOutcome(
+            "partly",
+            f"An end of it reads {percent(100.0 - short)}: it was learnt from farther out than it "
+            "goes. Again, extents first, slowly round the whole edge.",
+        )
     return CalibrationOutcome("held", "It holds: the stick reads what was to be expected of it.")
+
+
+def _cut_axes(take: TakeReadings) -> set[str]:
+    """Those that lie at an end of their range before the stick is at its own."""
+    return {h.axis for h in take.hidden if h.code == "saturated" and h.axis is not None}
 
 
 def _ends_alone(was: _Shape, now: _Shape) -> CalibrationOutcome:
