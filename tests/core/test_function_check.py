@@ -81,6 +81,29 @@ def test_pressing_twice_quickly_is_not_a_bounce() -> None:
     assert (functions.buttons[0].state, functions.buttons[0].presses) == ("works", 2)
 
 
+@pytest.mark.parametrize(
+    ("changes", "bounces"),
+    [
+        ((100, 116), False),
+        ((100, 116, 132), True),
+        ((100, 300, 316, 500), True),
+        ((100, 300, 359, 375), True),
+        ((100, 300, 362, 378), False),
+        ((100, 116, 175, 300), True),
+        ((100, 116, 178, 300), False),
+    ],
+    ids=["tap", "comes back", "falls open", "after", "later", "before", "earlier"],
+)
+def test_a_press_that_is_seen_late_is_a_short_tap_and_no_bounce(
+    changes: tuple[float, ...], bounces: bool
+) -> None:
+    """A page that was held up sees a press when it is nearly over: a sound button was “bounces for
+    16 ms”. What falls open while it is held, or answers once more beside a press, is the contact."""
+    events: list[Event] = [(0, "button", 0, 0)]
+    events += [(at, "button", 0, float(i % 2 == 0)) for i, at in enumerate(changes)]
+    assert (read(events, 1).buttons[0].state == "bounces") == bounces
+
+
 def test_a_button_that_is_held_while_nothing_else_happens_is_not_stuck() -> None:
     held: list[Event] = [(0, "button", 0, 0), (0, "button", 1, 0), (100, "button", 0, 1)]
     held.append((6000, "axis", 9, 0.1))

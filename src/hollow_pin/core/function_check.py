@@ -20,6 +20,9 @@ ItemState = Literal["", "works", "faulty"]
 
 BOUNCE_S = 0.025
 """No finger lets go and presses again within this; a worn contact does."""
+BLIP_S = 0.06
+"""Down for no longer than BOUNCE_S is a tap, or a press whose beginning was seen late; so soon after
+another press, or before one, it is the same contact."""
 HELD_S = 2.0
 """A button that is still down this long after another was pressed is stuck."""
 PRESSED = 0.5
@@ -30,7 +33,7 @@ RESTED_S = 0.3
 """How long a trigger is left alone before it is known where it rests."""
 
 
-VERSION = 1
+VERSION = 2
 """Raised whenever a definition changes, so that kept results are read anew."""
 
 
@@ -171,11 +174,14 @@ def _button(events: ControlEvents, index: int, click: str | None, now_s: float) 
     was_down = down[changed[first] - 1]
     presses = int((~was_down).sum())
     analogue = bool(((value > 0) & (value < 1)).any())
-    several = (sizes > 1) & (not analogue)
+    begins, ends = at[first], at[first + sizes - 1]
+    beside = np.diff(begins, append=np.inf) - (ends - begins) <= BLIP_S
+    beside |= np.append(False, beside[:-1])
+    tap = (sizes == 2) & ~was_down & ~beside
+    several = (sizes > 1) & ~tap & (not analogue)
     bounce = None
     if several.any():
-        lengths = at[first + sizes - 1] - at[first]
-        bounce = round(float(lengths[several].max()) * 1e3, 1)
+        bounce = round(float((ends - begins)[several].max()) * 1e3, 1)
     is_down = bool(down[-1])
     if is_down and _others_used(events, index, float(at[-1]), now_s):
         return Button(name, "stuck", presses, is_down, bounce)
