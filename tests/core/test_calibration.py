@@ -9,6 +9,7 @@ from functools import cache
 import numpy as np
 import pytest
 
+import lever
 from core.test_foreign import FOREIGN, measured, taken
 from hollow_pin.core.calibration import (
     AxisHeld,
@@ -301,6 +302,45 @@ def test_what_became_of_one_that_somebody_elses_device_learnt(
         again = replace(again, raw=np.clip(np.round((u / 100 + 1) * 2047.5), 0, 4095))
     first, after = measure_take(take), measure_take(again)
     outcome = calibration_outcome(first, after, calibrations(first, RANGES, "round")[0], RANGES)
+    assert outcome.became == names[0]
+    assert names[1] in outcome.words
+
+
+OUT_OF_SCALE = lever.with_(offset=7.0, scale=0.82)
+
+
+@pytest.mark.parametrize(
+    ("sprung", "axis", "beyond", "centre", "names"),
+    [
+        (True, OUT_OF_SCALE, 0.0, 7.0, ("held", "what was to be expected")),
+        (True, OUT_OF_SCALE, 15.0, 7.0, ("partly", "An end of it reads 8")),
+        (True, OUT_OF_SCALE, 0.0, 14.0, ("worse", "extents first")),
+        (True, OUT_OF_SCALE, None, 7.0, ("refused", "not carried through")),
+        (False, OUT_OF_SCALE, 0.0, None, ("held", "both ends read full")),
+        (False, OUT_OF_SCALE, 15.0, None, ("partly", "Its shorter end came out at 8")),
+        (False, OUT_OF_SCALE, None, None, ("refused", "slowly to both ends")),
+        (False, lever.SOUND, 15.0, None, ("worse", "an end is 1")),
+        (False, lever.SOUND, None, None, ("needless", "nothing had to")),
+    ],
+)
+def test_what_became_of_one_of_a_single_axis(
+    sprung: bool,
+    axis: lever.Axis,
+    beyond: float | None,
+    centre: float | None,
+    names: tuple[str, str],
+) -> None:
+    """beyond: how far out of its high end that was learnt, %; None where nothing was."""
+    take, taught, again = (lever.taken(axis, seed, sprung) for seed in (31, 32, 33))
+    if beyond is not None:
+        low, high = np.percentile(taught.u, (0.5, 99.5))
+        middle = (low + high) / 2 if centre is None else centre
+        u = calibrated(again.u, *(np.array([v]) for v in (low, middle, high + beyond)))
+        again = replace(again, raw=np.clip(np.round((u / 100 + 1) * 2047.5), 0, 4095))
+    first, after = measure_take(take), measure_take(again)
+    outcome = calibration_outcome(
+        first, after, calibrations(first, take.ranges, "round")[0], take.ranges
+    )
     assert outcome.became == names[0]
     assert names[1] in outcome.words
 

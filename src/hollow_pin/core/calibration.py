@@ -359,8 +359,8 @@ def _ends_alone(was: _Shape, now: _Shape) -> CalibrationOutcome:
     if off_now > SCALE_SEEN:
         return CalibrationOutcome(
             "partly",
-            f"Its shorter end came out at {percent(100.0 - off_now)}: it was not turned as far as it "
-            "goes. Again, slowly to both ends.",
+            f"Its shorter end came out at {percent(100.0 - off_now)}: it was learnt from farther out "
+            "than it goes. Again, slowly to both ends.",
         )
     return CalibrationOutcome("held", "It holds: both ends read full.")
 
