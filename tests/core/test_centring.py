@@ -498,6 +498,68 @@ def test_how_far_to_turn_is_said_by_the_last_turn(ratio: float, how: str) -> Non
         assert ("as the last time" in advice) == how.startswith("about")
 
 
+def turned_to(*places: float, fast: bool = False) -> Centring:
+    """A stick without noise that was let go twice at 5 %, then turned along x to one place after the
+    other; fast: by jumps, and let go twice after each."""
+    centring = Centring(2, (0.2, 0.2))
+    t, x, begins = [], [], 0.0
+
+    def lies(at: float, seconds: float) -> None:
+        nonlocal begins
+        n = round(seconds / 0.004)
+        t.extend(begins + 0.004 * np.arange(n))
+        x.extend(np.linspace(x[-1], at, n) if seconds == 0.25 else np.full(n, at))
+        begins += seconds
+
+    def let_go(at: float) -> None:
+        lies(at, 0.5)
+        lies(90.0, 0.4)
+        lies(at, 1.2)
+
+    let_go(5.0)
+    let_go(5.0)
+    for place in places:
+        if fast:
+            let_go(place)
+            let_go(place)
+        else:
+            lies(place, 0.25)
+            lies(place, 1.0)
+    centring.feed(np.array(t), np.column_stack((x, np.zeros(len(x)))))
+    return centring
+
+
+def test_what_turns_by_a_jump_is_a_turn_once_it_was_let_go_there() -> None:
+    """A housing that is eased goes by jumps, which look like a hand: it was to be turned “a little,
+    either way” for ever, and went out to 24 %."""
+    now = turned_to(8.0, fast=True).now()
+    assert now.turns["x"] == 1
+    assert "the other way, about 3 times as far" in now.says
+    assert turned_to(6.4, fast=True).now().turns["x"] == 0, (
+        "no farther than its returns may lie apart"
+    )
+
+
+@pytest.mark.parametrize(
+    ("places", "jumps"),
+    [
+        ((1.0, -1.0, 1.0, -1.0), True),
+        ((1.0, -1.0, 1.0, 0.5), False),
+        ((1.0, -1.0, 0.91, -0.95), True),
+        ((1.0, -1.0, 0.89, -0.95), False),
+        ((1.0, -1.0, 1.0), False),
+    ],
+)
+def test_what_jumps_over_the_centre_is_left_where_it_is_nearest(
+    places: tuple[float, ...], jumps: bool
+) -> None:
+    """It was to be turned “about half as far the other way” for ever."""
+    says = turned_to(*places).now().says
+    assert ("It goes in jumps of" in says) == jumps
+    if places[-1] == places[1]:
+        assert says.endswith("2.0\u00a0%: nearer than 1.0\u00a0% it hardly comes. Leave it so.")
+
+
 @pytest.mark.parametrize(("bearing", "side"), [(24.0, 3), (26.0, None), (64.0, None), (66.0, 1)])
 def test_a_push_tells_the_reach_of_the_side_it_goes_to(bearing: float, side: int | None) -> None:
     centring = Centring(2, (0.2, 0.2))

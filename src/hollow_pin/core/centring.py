@@ -66,6 +66,9 @@ TURNED_WITHIN = 0.1
 of a per cent a second is still a turn, and the half of one is no measure for the next."""
 MUCH_FARTHER = 4.5
 """From as many times the last turn on no number is said: nobody can turn by it."""
+JUMPED, NO_NEARER = 4, 0.9
+"""Turned as often from one side of the centre to the other, and in the second half of those times no
+nearer than by as much: it goes in jumps."""
 ASIDE = 0.5
 """What the other axis moves along by, as a share, where one alone was turned."""
 LANDS = 1.5
@@ -85,10 +88,22 @@ NEAR_AXIS = 25.0
 
 @dataclass
 class _Turned:
-    """Of one axis: how often it was turned, by how much the last time."""
+    """Of one axis: how often it was turned, by how much the last time, and where it then lay, %."""
 
     times: int = 0
     last: float | None = None
+    places: list[float] = field(default_factory=list)
+
+    @property
+    def jumps(self) -> float | None:
+        """How far it jumps over the centre, %, to and fro without coming nearer; None where it does
+        not."""
+        if len(self.places) < JUMPED:
+            return None
+        sides = np.array(self.places[-JUMPED:])
+        nearest = np.abs(sides).reshape(2, -1).min(axis=1)
+        over = bool((sides[1:] * sides[:-1] < 0).all())
+        return float(np.ptp(sides[-2:])) if over and nearest[1] > NO_NEARER * nearest[0] else None
 
 
 @dataclass(eq=False)
@@ -307,6 +322,9 @@ class Centring:
         self._noise = scatter if self._noise is None else min(self._noise, scatter)
         self._free = middle
         was_centred = self._last is not None and self._is_centred(self._last)
+        if self._last is not None:
+            # What sticks turns by a jump, which looks like a hand.
+            self._count_turn(middle, np.array(self._last), self._lands)
         self._put_down(middle, scatter, "let-go")
         if self._first is None:
             self._first = self._last
@@ -334,21 +352,29 @@ class Centring:
         self._state = self._read_as()
         if not self._has_moved(middle):
             return
-        moved = middle - self._free
-        far = np.abs(moved)
-        i = int(far.argmax())
-        if self._axes == 2 and far[1 - i] > max(ASIDE * far[i], MEANT):
+        if not self._count_turn(middle, self._free, MEANT):
             self._both = True
             self._touch()
             self._state = "touched"
             return
+        self._free = middle
+        self._put_down(middle, scatter, "turned")
+
+    def _count_turn(self, middle: Floats, before: Floats, meant: float) -> bool:
+        """Whether one axis was turned alone, by where it lies now and lay before, (2,) %; by less
+        than meant neither was."""
+        moved = middle - before
+        far = np.abs(moved)
+        i = int(far.argmax())
+        if far[i] <= meant or (self._axes == 2 and far[1 - i] > max(ASIDE * far[i], meant)):
+            return False
         turned = self._turned[AXES[i]]
         turned.times += 1
         turned.last = float(moved[i])
-        self._free = middle
+        turned.places.append(float(middle[i]))
         self._returns = []
         self._reach[2 * i] = self._reach[2 * i + 1] = None
-        self._put_down(middle, scatter, "turned")
+        return True
 
     def _read_as(self) -> State:
         """How what is read stands: by itself since it was let go, or not surely."""
@@ -458,6 +484,13 @@ class Centring:
         last = self._turned[axis].last
         if last is None:
             return f"Turn {name} a little, either way."
+        jumps = self._turned[axis].jumps
+        if jumps is not None:
+            nearest = percent(min(abs(v) for v in self._turned[axis].places[-2:]))
+            far = percent(jumps)
+            return (
+                f"It goes in jumps of {far}: nearer than {nearest} it hardly comes. Leave it so."
+            )
         ratio = -off / last
         size = abs(ratio)
         way = "the same way" if ratio > 0 else "the other way"
