@@ -10,6 +10,7 @@ import pytest
 
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.centring_result import AXES, in_words, reach_of, rests_at_zero, within_of
+from hollow_pin.core.centring_turns import Turned, how_to_turn
 from hollow_pin.core.recording import AxisRange, to_percent
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
@@ -491,9 +492,7 @@ def test_what_its_source_shows_as_zero_is_not_centred_blindly() -> None:
 def test_how_far_to_turn_is_said_by_the_last_turn(ratio: float, how: str) -> None:
     """What is left over what the last turn did, and back again where it went too far."""
     for sign, way in ((1.0, "the same way"), (-1.0, "the other way")):
-        centring = pushed_twice(2.0)
-        centring._last = (-sign * ratio * 2.0, 0.0)
-        advice = centring._advice("x")
+        advice = how_to_turn(Turned(1, 2.0, [0.0]), -sign * ratio * 2.0, "it")
         assert f"{way}, {how}" in advice
         assert ("as the last time" in advice) == how.startswith("about")
 
@@ -538,6 +537,27 @@ def test_what_turns_by_a_jump_is_a_turn_once_it_was_let_go_there() -> None:
     assert turned_to(6.4, fast=True).now().turns["x"] == 0, (
         "no farther than its returns may lie apart"
     )
+
+
+@pytest.mark.parametrize(
+    ("then", "after_s", "times", "last"),
+    [
+        (0.5, 0.99, 1, 1.5),
+        (0.5, 1.01, 2, 0.5),
+        (0.51, 0.99, 2, 0.51),
+        (-0.4, 0.5, 2, -0.4),
+    ],
+)
+def test_the_end_of_a_turn_is_part_of_it(
+    then: float, after_s: float, times: int, last: float
+) -> None:
+    """What was left of a slow turn was the measure for the next, “much farther than the last time”."""
+    turned = Turned()
+    assert not turned.add(1.0, -3.0, 7.0)
+    assert turned.add(then, -3.0 + then, 7.0 + after_s) == (times == 1)
+    assert (turned.times, len(turned.places)) == (times, times)
+    assert turned.last == pytest.approx(last)
+    assert turned.places[-1] == -3.0 + then
 
 
 @pytest.mark.parametrize(
@@ -593,6 +613,64 @@ def test_how_still_it_lies_that_was_turned(apart: float, read: bool) -> None:
     centring.feed(t, u)
     assert (centring.now().state == "turned") == read
     assert (centring.now().turns["x"] > 0) == read
+
+
+@pytest.mark.parametrize(("after_s", "touched"), [(0.94, False), (1.1, True)])
+def test_how_long_a_stick_may_swing_after_it_was_let_go(after_s: float, touched: bool) -> None:
+    """One that a weak spring brings back was held for one that is touched, however often it was let
+    go."""
+    centring = pushed_twice(0.0)
+    t = np.arange(6.6, 9.4, 0.004)
+    u = np.zeros((len(t), 2))
+    u[(t > 6.8) & (t < 7.2), 0] = 90.0
+    swings = (t > 7.2) & (t < 7.2 + after_s)
+    u[swings, 0] = 5.0 * np.sign(np.sin(2 * np.pi * 5 * t[swings]))
+    centring.feed(t, u)
+    assert len(centring.readings) == (1 if touched else 2)
+    assert (centring.now().state == "settled") == (not touched)
+
+
+def test_noise_that_was_measured_is_no_hand() -> None:
+    """It was to be pushed and let go for ever."""
+    rng = np.random.default_rng(2)
+    t = np.arange(0, 6.0, 0.004)
+    u = rng.normal(0, 3.0, (len(t), 2))
+    for push in (0.5, 2.5, 4.5):
+        u[(t > push) & (t < push + 0.4), 0] += 95.0
+    for jitter, read in ((0.0, False), (3.0, True)):
+        centring = Centring(2, (1.0, 1.0), jitter=jitter)
+        centring.feed(t, u)
+        assert bool(centring.readings) == read
+
+
+@pytest.mark.parametrize(("step", "state"), [(0.78, "settled"), (0.0, "unsteady")])
+def test_what_lies_between_two_steps_of_its_source_does_not_tremble(
+    step: float, state: str
+) -> None:
+    """Let go on one step it did not tremble at all, and so was “trembling” ever after."""
+    rng = np.random.default_rng(3)
+    centring = Centring(2, (0.8, 0.8), step=step)
+    t = np.arange(0, 6.0, 0.004)
+    u = np.zeros((len(t), 2))
+    between = t > 4.4
+    u[between, 0] = 0.78 * rng.integers(0, 2, int(between.sum()))
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4), 0] = 90.0
+    centring.feed(t, u)
+    assert centring.now().state in (state, "turned" if state == "settled" else state)
+
+
+@pytest.mark.parametrize(("sways", "turns"), [(0.0, 1), (0.4, 0)])
+def test_what_sways_by_more_was_not_turned(sways: float, turns: int) -> None:
+    """White noise of 2 % was read as one turn after the other."""
+    centring = Centring(1, (0.5, 0.5))
+    t = np.arange(0, 8.0, 0.004)
+    u = sways * np.sign(np.sin(2 * np.pi * 5 * t))[:, None]
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    u[t > 5.0] += 0.5
+    centring.feed(t, u)
+    assert centring.now().turns["x"] == turns
 
 
 def test_what_is_shown_is_what_was_read_once_it_was_and_what_moves_until_then() -> None:

@@ -17,13 +17,15 @@ def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
     """What is left is judged by the everyday limits of the model."""
     if job.station not in ("decide", "hand-over"):
         return STATION[job.station]
+    decided = next(iter(decisions_of(db, job.id)), None)
+    if decided is None and job.station == "decide":
+        return STATION["decide"]
     take = usable_takes(db, job.id, job.stick)[-1]
-    decisions = decisions_of(db, job.id)
-    decided = (
-        BY_CODE[decisions[0].chosen].place if decisions and decisions[0].seq > take.seq else None
+    if decided is not None and decided.seq > take.seq:
+        return next_of(job.station, BY_CODE[decided.chosen].place, left=False)
+    return next_of(
+        job.station, None, job.station == "hand-over" and _is_left(db, job, take, checks)
     )
-    left = job.station == "hand-over" and _is_left(db, job, take, checks)
-    return next_of(job.station, decided, left)
 
 
 def _is_left(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> bool:

@@ -11,7 +11,6 @@ on as slowly and along one axis looks the same. So nothing is centred before thr
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
@@ -27,33 +26,23 @@ from hollow_pin.core.centring_result import (
     RestReading,
     State,
 )
+from hollow_pin.core.centring_turns import Turned, how_to_turn
+from hollow_pin.core.centring_window import WINDOW_S, Window
 from hollow_pin.core.geometry import bearing, diameter
 from hollow_pin.core.recording import Floats
 from hollow_pin.core.release import LET_GO, PUSHED
-from hollow_pin.core.statistics import centre, centres, odd_window, running_median
 from hollow_pin.core.words import END, WAY, percent
 
-WINDOW_S = 0.6
-"""How long a stick must be quiet to be read."""
 PIECE_S = 0.03
 FAST_S = 0.06
 FAST = 3.0
 """Moved by more within FAST_S, % or eight times the noise: a hand. A trim is turned more slowly: a
 third of its whole turn a second, of 40 %, makes 1 %."""
 FAST_NOISE = 8.0
-SPIKE_S = 0.03
 SETTLES_S = 1.0
 """After a release a stick may move fast for as long: a weak spring swings to and fro."""
 STILL_WITHIN = 0.2
 """The halves of a quiet window lie no farther apart, % or twice what it sways by."""
-SWAYS_S = 0.1
-"""What it sways by is how far the middles of as long lie apart where it was let go. Hum and white
-noise, however strong, hardly move them."""
-WITHOUT_SPIKES, NORMAL_WITHIN = 0.8, 1.2816
-"""What it trembles by is told by as many of the samples, which lie within as many standard deviations
-of a normal distribution: spikes are none of it."""
-NORMAL = 1.4826
-"""Of a normal distribution, a standard deviation over the median absolute one."""
 TREMBLES = 2.5
 """As many times noisier than when it was quiet, and a little: a finger, or the cable."""
 LITTLE = 0.15
@@ -64,11 +53,6 @@ MEANT = 0.3
 TURNED_WITHIN = 0.1
 """What was turned is read once the halves lie no farther apart, % or twice what it sways by: a third
 of a per cent a second is still a turn, and the half of one is no measure for the next."""
-MUCH_FARTHER = 4.5
-"""From as many times the last turn on no number is said: nobody can turn by it."""
-JUMPED, NO_NEARER = 4, 0.9
-"""Turned as often from one side of the centre to the other, and in the second half of those times no
-nearer than by as much: it goes in jumps."""
 ASIDE = 0.5
 """What the other axis moves along by, as a share, where one alone was turned."""
 LANDS = 1.5
@@ -84,48 +68,6 @@ CONFIRMS = 3
 RESTLESS_S = 4.0
 NEAR_AXIS = 25.0
 """Degrees from an axis within which a push tells the reach along it."""
-
-
-@dataclass
-class _Turned:
-    """Of one axis: how often it was turned, by how much the last time, and where it then lay, %."""
-
-    times: int = 0
-    last: float | None = None
-    places: list[float] = field(default_factory=list)
-
-    @property
-    def jumps(self) -> float | None:
-        """How far it jumps over the centre, %, to and fro without coming nearer; None where it does
-        not."""
-        if len(self.places) < JUMPED:
-            return None
-        sides = np.array(self.places[-JUMPED:])
-        nearest = np.abs(sides).reshape(2, -1).min(axis=1)
-        over = bool((sides[1:] * sides[:-1] < 0).all())
-        return float(np.ptp(sides[-2:])) if over and nearest[1] > NO_NEARER * nearest[0] else None
-
-
-@dataclass(eq=False)
-class _Window:
-    """The last samples: t (n,) seconds, p (n, 2) %."""
-
-    t: Floats = field(default_factory=lambda: np.empty(0))
-    p: Floats = field(default_factory=lambda: np.empty((0, 2)))
-
-    def add(self, t: Floats, p: Floats) -> None:
-        self.t, self.p = np.concatenate((self.t, t)), np.concatenate((self.p, p))
-        keep = int(np.searchsorted(self.t, t[-1] - WINDOW_S))
-        self.t, self.p = self.t[keep:], self.p[keep:]
-
-    def since(self, seconds: float) -> Floats:
-        """What came within the last seconds, spikes taken out."""
-        # A little more is looked at before it, so that its first samples are smoothed as well.
-        wide, first = np.searchsorted(self.t, self.t[-1] - seconds - np.array([SPIKE_S, 0.0]))
-        recent = self.p[int(wide) :]
-        interval = (self.t[-1] - self.t[0]) / max(len(self.t) - 1, 1)
-        width = odd_window(SPIKE_S, max(interval, 1e-6), len(recent))
-        return np.column_stack([running_median(v, width) for v in recent.T])[int(first - wide) :]
 
 
 class Centring:
@@ -153,7 +95,7 @@ class Centring:
         self._apart: list[Floats] = []
         self._before = tuple(reach)
         self._reach: list[float | None] = [None] * 4
-        self._window = _Window()
+        self._window = Window()
         self._began: float | None = None
         self._now = 0.0
         self._jitter, self._step = jitter, step
@@ -169,7 +111,7 @@ class Centring:
         self._both = False
         self._quiet_since = 0.0
         self._state: State = "begin"
-        self._turned: dict[Axis, _Turned] = {a: _Turned() for a in AXES[:axes]}
+        self._turned: dict[Axis, Turned] = {a: Turned() for a in AXES[:axes]}
         self._first: tuple[float, float] | None = None
         self._last: tuple[float, float] | None = None
         self._returns: list[Floats] = []
@@ -214,14 +156,11 @@ class Centring:
                 self._touch()
         if self._pushing:
             self._state = "pushed"
-        elif self._now - self._fast_at < WINDOW_S or self._span() < 0.9 * WINDOW_S:
+        elif self._now - self._fast_at < WINDOW_S or self._window.span < 0.9 * WINDOW_S:
             waits: State = "begin" if self._first is None else "touched"
             self._state = waits if self._touched and self._released_at is None else "settling"
         else:
             self._look()
-
-    def _span(self) -> float:
-        return float(self._window.t[-1] - self._window.t[0])
 
     def _touch(self) -> None:
         self._touched, self._released_at = True, None
@@ -246,20 +185,11 @@ class Centring:
 
     def _look(self) -> None:
         """What a window without a fast move shows."""
-        p = self._window.p
-        early, late = p[: len(p) // 2], p[len(p) // 2 :]
-        middles = centre(early), centre(late)
-        # Within each half, so that a stick that slides is not held to be noisy.
-        about = np.abs(
-            np.concatenate([half - m for half, m in zip((early, late), middles, strict=True)])
-        )
-        scatter = (
-            float(np.quantile(about, WITHOUT_SPIKES, axis=0)[: self._axes].max()) / NORMAL_WITHIN
-        )
-        middle, sway = centre(p), self._sway()
+        scatter, sway = self._window.scatter(self._axes), self._window.sway(self._axes)
+        middle = self._window.middle
         turned = not self._touched and self._has_moved(middle)
         within = TURNED_WITHIN if turned else STILL_WITHIN
-        if np.abs(middles[0] - middles[1]).max() > max(within, self._sways_by(sway)):
+        if self._window.apart > max(within, self._sways_by(sway)):
             if self._touched:
                 self._state = "settling" if self._released_at is not None else "touched"
             else:
@@ -277,17 +207,6 @@ class Centring:
             self._leave(middle)
         else:
             self._read(middle, scatter)
-
-    def _sway(self) -> float:
-        """How far the middles of its tenths of a second lie apart, on the worse axis, %, as one
-        standard deviation. A slide does not count, nor the end of a return before it."""
-        t, p = self._window.t, self._window.p
-        bounds = np.arange(t[0], t[-1] - SWAYS_S / 2, SWAYS_S)
-        starts = np.unique(np.searchsorted(t, bounds))
-        middles = np.column_stack([centres(axis, starts) for axis in p.T])
-        steps = np.diff(middles, axis=0)
-        deviation = np.median(np.abs(steps - np.median(steps, axis=0)), axis=0)
-        return float((deviation * NORMAL / 2**0.5)[: self._axes].max())
 
     def _sways_by(self, now: float = 0.0) -> float:
         """What it moves by itself, %: twice what it swayed by where it was let go. now: what it
@@ -368,10 +287,8 @@ class Centring:
         i = int(far.argmax())
         if far[i] <= meant or (self._axes == 2 and far[1 - i] > max(ASIDE * far[i], meant)):
             return False
-        turned = self._turned[AXES[i]]
-        turned.times += 1
-        turned.last = float(moved[i])
-        turned.places.append(float(middle[i]))
+        if self._turned[AXES[i]].add(float(moved[i]), float(middle[i]), self._now):
+            self.readings.pop()
         self._returns = []
         self._reach[2 * i] = self._reach[2 * i + 1] = None
         return True
@@ -383,7 +300,7 @@ class Centring:
     def _put_down(self, at: Floats, scatter: float, why: Literal["let-go", "turned"]) -> None:
         n = max(len(self._window.p), 1)
         # A tenth of a second of noise hangs together, at the least.
-        free = max(1.0, min(n, 10.0 * self._span()))
+        free = max(1.0, min(n, 10.0 * self._window.span))
         u = scatter / free**0.5
         seconds = self._now - (self._began or 0.0)
         self.readings.append(RestReading(seconds, float(at[0]), float(at[1]), u, why))
@@ -402,14 +319,14 @@ class Centring:
     def take(self) -> None:
         """Take a reading of what lies still; and what wanders by itself since it was let go, as it is.
         Nothing else is taken at anybody's word."""
-        p = self._window.p
+        middle, deviation = self._window.middle, float(self._window.p.std(axis=0).max())
         if self._state in ("settled", "turned"):
             why: Literal["let-go", "turned"] = "let-go" if self._sure else "turned"
-            self._put_down(centre(p), float(p.std(axis=0).max()), why)
+            self._put_down(middle, deviation, why)
         elif self._state == "unsteady" and self._released_at is not None:
             self._landed = None
-            self._free = centre(p) if self._free is None else self._free
-            self._landed_at(centre(p), float(p.std(axis=0).max()))
+            self._free = middle if self._free is None else self._free
+            self._landed_at(middle, deviation)
 
     def now(self) -> CentringNow:
         """What is to be shown."""
@@ -480,35 +397,7 @@ class Centring:
     def _advice(self, axis: Axis) -> str:
         assert self._last is not None
         name = f"the {WAY[axis]} one" if self._axes == 2 else "it"
-        off = self._last[AXES.index(axis)]
-        last = self._turned[axis].last
-        if last is None:
-            return f"Turn {name} a little, either way."
-        jumps = self._turned[axis].jumps
-        if jumps is not None:
-            nearest = percent(min(abs(v) for v in self._turned[axis].places[-2:]))
-            far = percent(jumps)
-            return (
-                f"It goes in jumps of {far}: nearer than {nearest} it hardly comes. Leave it so."
-            )
-        ratio = -off / last
-        size = abs(ratio)
-        way = "the same way" if ratio > 0 else "the other way"
-        if size < 0.35:
-            how = "a touch"
-        elif size < 0.75:
-            how = "about half as far"
-        elif size < 1.35:
-            how = "about as far"
-        elif size < 2.5:
-            how = "about twice as far"
-        elif size < MUCH_FARTHER:
-            how = f"about {size:.0f} times as far"
-        else:
-            return f"Turn {name} {way}, much farther than the last time."
-        return f"Turn {name} {way}, {how} as the last time.".replace(
-            "a touch as the last time", "a touch"
-        )
+        return how_to_turn(self._turned[axis], self._last[AXES.index(axis)], name)
 
     def result(self) -> Centred:
         """As it goes on record."""
