@@ -660,6 +660,20 @@ def test_what_lies_between_two_steps_of_its_source_does_not_tremble(
     assert centring.now().state in (state, "turned" if state == "settled" else state)
 
 
+@pytest.mark.parametrize(("by", "stops"), [(0.14, False), (0.16, True)])
+def test_a_nudge_that_is_enough_is_seen(by: float, stops: bool) -> None:
+    """It was to be turned by “a touch” for ever, though it lay where it should."""
+    centring = Centring(1, (0.8, 0.8))
+    t = np.arange(0, 7.0, 0.004)
+    u = np.full((len(t), 1), 0.9)
+    u[t > 5.0] -= by
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    centring.feed(t, u)
+    assert centring.now().turns["x"] == 0
+    assert centring.now().says.startswith("Stop." if stops else "Turn it")
+
+
 @pytest.mark.parametrize(("sways", "turns"), [(0.0, 1), (0.4, 0)])
 def test_what_sways_by_more_was_not_turned(sways: float, turns: int) -> None:
     """White noise of 2 % was read as one turn after the other."""

@@ -50,6 +50,9 @@ LITTLE = 0.15
 all."""
 MEANT = 0.3
 """Less than this, % or twice what it sways by, is no turn."""
+NUDGED = 0.15
+"""Moved by more than this, %, it is read where that is near enough, though it may be no turn: three
+releases decide."""
 TURNED_WITHIN = 0.1
 """What was turned is read once the halves lie no farther apart, % or twice what it sways by: a third
 of a per cent a second is still a turn, and the half of one is no measure for the next."""
@@ -270,6 +273,9 @@ class Centring:
         assert self._free is not None
         self._state = self._read_as()
         if not self._has_moved(middle):
+            off = self._last is not None and not self._is_centred(self._last)
+            if off and self._is_centred(middle) and np.abs(middle - self._free).max() > NUDGED:
+                self._put_down(middle, scatter, "turned")
             return
         if not self._count_turn(middle, self._free, MEANT):
             self._both = True
