@@ -66,7 +66,7 @@ def test_what_did_not_help_leads_back_to_decide_and_is_not_advised_again(
     """Verify led on to Hand over, and Decide had it cleaned once more."""
     page.goto(f"{server.base}/jobs/{cleaned_and_then(http, 'dirty')}/verify")
     expect(page.locator("h1")).to_contain_text("No change that this bench can see")
-    page.get_by_role("link", name="Decide again").click()
+    page.get_by_role("link", name="Decide again", exact=True).click()
     expect(page.locator(".headline")).to_contain_text("Sensor housing cleaned in this job already")
     cleaned = page.get_by_role("radio", name=re.compile("Clean the sensor housing"))
     expect(cleaned).not_to_be_checked()
