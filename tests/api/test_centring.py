@@ -12,7 +12,9 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
 from conftest import Server, new_job, new_take
+from hollow_pin.bench.centring import begin
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.store.database import Database
 from sticks import recording_file
 
 OFFSET = {"kind": "stand-in", "condition": "offset"}
@@ -93,6 +95,10 @@ def test_a_stick_is_centred_kept_and_on_record_and_the_next_take_shows_it(
     take = measured(server, http, job)
     before = http.get(f"/api/takes/{take}").json()["readings"]["still"]["rest_offset"]
     assert before > 6
+    with Database(server.data).reading() as db:
+        known = begin(db, job, "trimmed", "2026-03-01T12:00:00.000+00:00").centring
+    assert known._jitter > 0, "what it trembles by is known from the take"
+    assert known._step > 0
     with centring(server, job) as line:
         begun = until(line, "begun")
         assert (begun["take_id"], begun["stick"], begun["axes"]) == (take, "left", 2)

@@ -21,6 +21,7 @@ from hollow_pin.core.calibration import (
     left_over,
 )
 from hollow_pin.core.extents import NotMeasured
+from hollow_pin.core.hidden import Hidden
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import AxisRange, calibrated
 from hollow_pin.core.routine import BY_ID
@@ -267,6 +268,14 @@ def test_from_where_on_an_end_was_learnt_from_too_far_out() -> None:
     mended = moved_by(take, 3.0, needed=-take.composite.dead_zone_needed)
     assert became(take, full(mended, 94.1)) == "held"
     assert became(take, full(mended, 93.9)) == "partly"
+
+
+def test_an_end_that_ran_over_before_is_not_one_that_was_learnt_short() -> None:
+    take = before("miscalibrated", 3)
+    mended = full(moved_by(take, 3.0, needed=-take.composite.dead_zone_needed))
+    cut = (Hidden("saturated", "x", "", ()),)
+    assert became(take, replace(mended, hidden=cut)) == "partly"
+    assert became(replace(take, hidden=cut), replace(mended, hidden=cut)) == "held"
 
 
 @pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")

@@ -8,9 +8,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import pytest
 
+import lever
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.centring_result import AXES, in_words, reach_of, rests_at_zero, within_of
 from hollow_pin.core.centring_turns import Turned, how_to_turn
+from hollow_pin.core.centring_window import Window
+from hollow_pin.core.hidden import ZERO, Hidden
 from hollow_pin.core.recording import AxisRange, to_percent
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.take import measure_take
@@ -470,6 +473,9 @@ def test_what_its_source_shows_as_zero_is_not_centred_blindly() -> None:
     assert rests_at_zero(read_of(hides, 1))
     quick = performed_by(hides, 1, BY_ID["quick"]).recording
     assert rests_at_zero(measure_take(quick)), "it may be a dead zone"
+    alone = measure_take(lever.taken(lever.SOUND, 3))
+    assert not rests_at_zero(alone)
+    assert rests_at_zero(replace(alone, hidden=(Hidden(ZERO, "x", "", ()),)))
     beside = quick.raw + np.array([0, 40])
     assert not rests_at_zero(measure_take(replace(quick, raw=np.clip(beside, 0, 1023))))
 
@@ -660,6 +666,40 @@ def test_what_lies_between_two_steps_of_its_source_does_not_tremble(
     assert centring.now().state in (state, "turned" if state == "settled" else state)
 
 
+def test_what_it_sways_by_is_told_by_its_tenths_of_a_second() -> None:
+    window = Window()
+    t = np.arange(0, 0.6, 0.004)
+    u = np.column_stack((0.4 * np.where((t * 10 + 0.01) % 2 < 1, 1.0, -1.0), np.zeros(len(t))))
+    window.add(t, u)
+    assert window.sway(2) == pytest.approx(0.8 * 1.4826 / 2**0.5, rel=0.02)
+    ends = np.column_stack((3.0 * np.exp(-t / 0.04), np.zeros(len(t))))
+    window.add(t + 1.0, ends)
+    assert window.sway(2) < 0.05, "the end of a return is none of it"
+
+
+def test_what_sways_is_read_where_it_was_let_go() -> None:
+    """It never lay still, and so was never read."""
+    centring = Centring(1, (0.5, 0.5))
+    t = np.arange(0, 5.0, 0.004)
+    u = 0.5 * np.sign(np.sin(2 * np.pi * 2.5 * t + 0.3))[:, None]
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    centring.feed(t, u)
+    assert centring.readings
+
+
+def test_the_end_of_a_slow_turn_is_read_in_place_of_its_half() -> None:
+    centring = Centring(1, (0.2, 0.2))
+    t = np.arange(0, 8.0, 0.004)
+    u = np.zeros((len(t), 1))
+    for push in (0.5, 2.5):
+        u[(t > push) & (t < push + 0.4)] = 90.0
+    u[:, 0] += 4.0 * np.clip((t - 4.5) / 0.5, 0, 1) + 0.5 * np.clip((t - 5.7) / 0.1, 0, 1)
+    centring.feed(t, u)
+    assert [r.why for r in centring.readings] == ["let-go", "turned"]
+    assert centring.readings[-1].x == pytest.approx(4.5)
+
+
 @pytest.mark.parametrize(("by", "stops"), [(0.14, False), (0.16, True)])
 def test_a_nudge_that_is_enough_is_seen(by: float, stops: bool) -> None:
     """It was to be turned by “a touch” for ever, though it lay where it should."""
@@ -672,6 +712,7 @@ def test_a_nudge_that_is_enough_is_seen(by: float, stops: bool) -> None:
     centring.feed(t, u)
     assert centring.now().turns["x"] == 0
     assert centring.now().says.startswith("Stop." if stops else "Turn it")
+    assert len(centring.readings) == 1 + stops, "and it is read once"
 
 
 @pytest.mark.parametrize(("sways", "turns"), [(0.0, 1), (0.4, 0)])

@@ -71,7 +71,7 @@ def next_of(station: Station, decided: str | None, left: bool) -> StationInfo:
     decided: the page where that goes on which was decided since its newest take. left: whether that
     take leaves something to be decided on.
     """
-    if station in ("decide", "hand-over") and decided is not None:
+    if decided is not None:
         return DECIDED_ON[decided]
     return DECIDE_AGAIN if station == "hand-over" and left else STATION[station]
 
