@@ -677,15 +677,19 @@ def test_what_it_sways_by_is_told_by_its_tenths_of_a_second() -> None:
     assert window.sway(2) < 0.05, "the end of a return is none of it"
 
 
-def test_what_sways_is_read_where_it_was_let_go() -> None:
-    """It never lay still, and so was never read."""
-    centring = Centring(1, (0.5, 0.5))
-    t = np.arange(0, 5.0, 0.004)
-    u = 0.5 * np.sign(np.sin(2 * np.pi * 2.5 * t + 0.3))[:, None]
+def test_what_sways_as_it_did_when_it_was_let_go_lies_still() -> None:
+    """It was “turning”, time and again, while nobody touched it."""
+    rng = np.random.default_rng(6)
+    centring = Centring(1, (1.0, 1.0), jitter=1.0)
+    t = np.arange(0, 20.0, 1 / 60)
+    u = rng.normal(0, 1.0, (len(t), 1))
     for push in (0.5, 2.5):
-        u[(t > push) & (t < push + 0.4)] = 90.0
-    centring.feed(t, u)
-    assert centring.readings
+        u[(t > push) & (t < push + 0.4)] += 95.0
+    states = []
+    for one in range(len(t)):
+        centring.feed(t[one : one + 1], u[one : one + 1])
+        states.append(centring.now().state)
+    assert states[-1000:].count("turning") < 100
 
 
 def test_the_end_of_a_slow_turn_is_read_in_place_of_its_half() -> None:
