@@ -68,6 +68,10 @@ def test_what_did_not_help_leads_back_to_decide_and_is_not_advised_again(
     expect(page.locator("h1")).to_contain_text("No change that this bench can see")
     page.get_by_role("link", name="Decide again", exact=True).click()
     expect(page.locator(".headline")).to_contain_text("Sensor housing cleaned in this job already")
+    order = page.get_by_role("navigation", name="Order of work").get_by_role("link")
+    stands = ["Take in, done", "Prove, done", "Decide, next", "Work, done", "Verify, done"]
+    expect(order).to_have_text([*stands, "Hand over, to come"])
+    expect(page.locator(".strip.here")).to_contain_text("Decide again · left stick")
     cleaned = page.get_by_role("radio", name=re.compile("Clean the sensor housing"))
     expect(cleaned).not_to_be_checked()
     cleaned.check()

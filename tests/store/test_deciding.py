@@ -268,6 +268,22 @@ def test_a_rawer_source_that_was_decided_on_leads_back_to_measuring(
     assert coming(database, job) == ("Prove", "prove")
 
 
+def test_what_cannot_tell_is_measured_again(bench: tuple[Database, Job]) -> None:
+    """A rest alone says nothing of the rest, and a source that hides it nothing at all."""
+    database, job = bench
+    measured(database, job, "dirty")
+    worked(database, job, "cleaned")
+    sound = performed("sound").recording
+    still = sound.attempts("still")[-1]
+    alone = replace(sound, t_us=sound.t_us[still], raw=sound.raw[still], step=sound.step[still])
+    hidden = idle(performed("worn-steady").recording, 0.5)
+    for name, recording in (("a.csv", alone), ("b.csv", hidden)):
+        import_take(database, job.id, "left", name, recording, AT)
+        assert coming(database, job) == ("Verify", "verify"), name
+    measured(database, job, "sound")
+    assert coming(database, job) == ("Hand over", "hand-over")
+
+
 def test_the_good_stick_s_takes_are_not_what_is_next(bench: tuple[Database, Job]) -> None:
     database, job = bench
     measured(database, job, "dirty")

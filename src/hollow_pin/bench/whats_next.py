@@ -14,25 +14,23 @@ from hollow_pin.store.decisions import decisions_of
 
 
 def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
-    """What is left is judged by the everyday limits of the model."""
+    """What a take asks for is told by the everyday limits of the model."""
     if job.station not in ("decide", "hand-over"):
         return STATION[job.station]
-    decided = next(iter(decisions_of(db, job.id)), None)
-    if decided is None and job.station == "decide":
+    decision = next(iter(decisions_of(db, job.id)), None)
+    if decision is None and job.station == "decide":
         return STATION["decide"]
     take = usable_takes(db, job.id, job.stick)[-1]
-    if decided is not None and decided.seq > take.seq:
-        return next_of(job.station, BY_CODE[decided.chosen].place, left=False)
-    return next_of(
-        job.station, None, job.station == "hand-over" and _is_left(db, job, take, checks)
-    )
+    if decision is not None and decision.seq > take.seq:
+        return next_of(job.station, BY_CODE[decision.chosen].place, "none")
+    return next_of(job.station, None, _try_first(db, job, take, checks))
 
 
-def _is_left(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> bool:
+def _try_first(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> str:
     """A controller that is referred is handed over as it is."""
     readings = readings_of(db, take)
     if readings is None or job.controller.refer:
-        return False
+        return "none"
     model = job.controller.model
     trusted = checks.trusted(readings, take, model.id)
-    return explain(trusted, "everyday", limits_with(model.limits)).try_first != "none"
+    return explain(trusted, "everyday", limits_with(model.limits)).try_first

@@ -65,15 +65,17 @@ def station_of(events: list[Happened], closed: bool) -> Station:
     return "verify" if usable[-1].what == "work" else "hand-over"
 
 
-def next_of(station: Station, decided: str | None, left: bool) -> StationInfo:
+def next_of(station: Station, decided: str | None, try_first: str) -> StationInfo:
     """What is next for a job.
 
-    decided: the page where that goes on which was decided since its newest take. left: whether that
-    take leaves something to be decided on.
+    decided: the page where that goes on which was decided since its newest take. try_first: what that
+    take asks for; “measure” where it cannot tell.
     """
     if decided is not None:
         return DECIDED_ON[decided]
-    return DECIDE_AGAIN if station == "hand-over" and left else STATION[station]
+    if station != "hand-over" or try_first == "none":
+        return STATION[station]
+    return STATION["verify"] if try_first == "measure" else DECIDE_AGAIN
 
 
 Mark = Literal["received", "between", "now"]
