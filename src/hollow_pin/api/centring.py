@@ -91,7 +91,8 @@ async def centre(
         await socket.close(MISSING, str(wrong))
         return
     except Refused as wrong:
-        await socket.close(REFUSED, str(wrong)[:120])
+        # A reason to close holds 123 bytes, and no whole sentence of two.
+        await say_last(socket, centring_id=None, because=str(wrong))
         return
     refusal = running.claim(begun.take.id)
     if refusal is not None:
