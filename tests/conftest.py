@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import gc
+import json
 import os
 import re
 import signal
@@ -17,6 +18,8 @@ from threading import Thread
 
 import httpx
 import pytest
+from websockets.exceptions import ConnectionClosed
+from websockets.sync.client import ClientConnection
 
 import forked
 import sticks
@@ -182,6 +185,16 @@ def new_job(http: httpx.Client, tag: str | None = None, **fields: object) -> int
     answer = http.post("/api/jobs", json=body)
     assert answer.status_code == 201, answer.text
     return int(answer.json()["job"]["id"])
+
+
+def refused(line: ClientConnection) -> str:
+    """Why the server closes a line, and with which code; a failure where it says anything else."""
+    told = json.loads(line.recv(timeout=10))
+    assert told["type"] == "refused", told
+    with pytest.raises(ConnectionClosed) as closed:
+        line.recv(timeout=10)
+    assert closed.value.rcvd is not None
+    return f"{closed.value.rcvd.code} {told['message']}"
 
 
 def new_take(

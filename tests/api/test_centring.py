@@ -8,10 +8,9 @@ import json
 import httpx
 import numpy as np
 import pytest
-from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
-from conftest import Server, new_job, new_take
+from conftest import Server, new_job, new_take, refused
 from hollow_pin.bench.centring import begin
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.store.database import Database
@@ -27,10 +26,7 @@ def centring(server: Server, job: int, kind: str = "trimmed", more: str = "") ->
 
 def refusal(server: Server, job: int, kind: str = "trimmed", more: str = "") -> str:
     with centring(server, job, kind, more) as line:
-        try:
-            return json.loads(line.recv(timeout=10))["because"]
-        except ConnectionClosed as closed:
-            return str(closed)
+        return refused(line)
 
 
 def until(line: ClientConnection, *states: str) -> dict:
@@ -165,7 +161,7 @@ def test_only_what_is_turned_by_hand_on_a_sprung_stick_by_a_live_source_can_be_w
     hides = new_job(http)
     measured(server, http, hides, {"kind": "stand-in", "condition": "dead-zone"})
     blindly = refusal(server, hides)
-    assert blindly.startswith("Its source shows exactly zero at rest")
+    assert blindly.startswith("4403 Its source shows exactly zero at rest")
     assert blindly.endswith("Measure it by a rawer source first."), "and all of it is said"
     paddle = new_job(http, model_id="turnstone", stick="paddle")
     new_take(http, paddle, {"kind": "stand-in", "condition": "sound"}, "paddle")

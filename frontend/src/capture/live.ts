@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { openLine } from "../app/line";
 
 export type Progress = Schemas["Progress"];
 export type StepName = Schemas["Routine"]["steps"][number];
@@ -16,7 +17,8 @@ export interface LiveListener {
   error: (message: string) => void;
   /** Why samples wait for the database; null once they do no more. */
   heldUp: (why: string | null) => void;
-  closed: (reason: string) => void;
+  /** Why, where it was refused or lost. */
+  closed: (because: string | null) => void;
 }
 
 export const WINDOW_S = 12;
@@ -89,22 +91,19 @@ export class Recent {
   }
 }
 
+type Said =
+  | (Progress & { type: "progress"; notes: Record<string, string> })
+  | (TakeEnd & { type: "ended" })
+  | { type: "held-up" | "error"; message: string };
+
 /** The WebSocket of a running take. */
 export class LiveTake {
   private socket: WebSocket;
   private unsaid: string[] = [];
 
   constructor(takeId: number, query: URLSearchParams, heard: LiveListener) {
-    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
-    this.socket = new WebSocket(
-      `${scheme}://${window.location.host}/api/takes/${takeId}/live?${query}`,
-    );
-    this.socket.binaryType = "arraybuffer";
-    this.socket.onopen = () => {
-      for (const command of this.unsaid.splice(0)) this.socket.send(command);
-    };
-    this.socket.onmessage = ({ data }) => {
-      if (data instanceof ArrayBuffer) {
+    this.socket = openLine<Said>(`/api/takes/${takeId}/live?${query}`, {
+      bytes: (data) => {
         const n = new Uint32Array(data, 0, 1)[0] ?? 0;
         const t = new Float64Array(data.slice(4, 4 + 8 * n));
         const rest = data.slice(4 + 8 * n);
@@ -113,16 +112,18 @@ export class LiveTake {
           t,
           Array.from({ length: axes }, (_, i) => new Float32Array(rest, 4 * n * i, n)),
         );
-        return;
-      }
-      const message = JSON.parse(String(data));
-      if (message.type === "progress") heard.progress(message, message.notes);
-      else if (message.type === "ended") heard.ended(message);
-      else if (message.type === "held-up") heard.heldUp(message.message);
-      else if (message.type === "error") heard.error(message.message);
+      },
+      message: (message) => {
+        if (message.type === "progress") heard.progress(message, message.notes);
+        else if (message.type === "ended") heard.ended(message);
+        else if (message.type === "held-up") heard.heldUp(message.message);
+        else if (message.type === "error") heard.error(message.message);
+      },
+      closed: heard.closed,
+    });
+    this.socket.onopen = () => {
+      for (const command of this.unsaid.splice(0)) this.socket.send(command);
     };
-    this.socket.onclose = (event) =>
-      heard.closed(event.reason || "the connection to the server was lost");
   }
 
   get open(): boolean {

@@ -73,10 +73,10 @@ export function useLiveTake(
       },
       error: setTrouble,
       heldUp: setTrouble,
-      closed: (reason) => {
+      closed: (because) => {
         stopReading();
         setLiveSource({ name, rateHz: null, gaps: 0, notes: {}, state: "lost" });
-        if (!over) setEnded({ state: "interrupted", because: reason });
+        if (!over) setEnded({ state: "interrupted", because });
       },
     });
     live.current = socket;

@@ -2,12 +2,19 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { type SourceKind, sourceChecksQuery } from "../api/queries";
+import { openLine } from "../app/line";
 import { setLiveSource } from "../app/liveSource";
-import { sendSource } from "./pageSource";
+import { type OpenedSource, sendSource } from "./pageSource";
 import type { SourceBody } from "./source";
 import { tone } from "./tone";
 
 export type CheckNow = Schemas["SourceCheckNow"];
+
+type Said =
+  | (OpenedSource & { type: "begun" })
+  | (CheckNow & { type: "now" })
+  | { type: "ended"; kept: boolean; because: string }
+  | { type: "error"; message: string };
 
 /** What is tried out: which source, with which stick, and what else the page could read it by. */
 export interface TrialRequest {
@@ -39,13 +46,28 @@ export function useSourceCheck(): SourceCheckView {
 
   const begin = (tried: TrialRequest) => {
     over.current();
-    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
     const pace = new URLSearchParams(window.location.search).get("pace");
     const query = pace ? `?pace=${pace}` : "";
-    const socket = new WebSocket(
-      `${scheme}://${window.location.host}/api/jobs/${tried.jobId}/source-check${query}`,
-    );
     let stop = () => {};
+    const socket = openLine<Said>(`/api/jobs/${tried.jobId}/source-check${query}`, {
+      message: (message) => {
+        if (message.type === "begun") {
+          stop = sendSource(socket, message, tried.pad);
+        } else if (message.type === "now") setNow(message);
+        else if (message.type === "error") setTrouble(message.message);
+        else if (message.type === "ended") {
+          setTrouble(message.because || null);
+          if (message.kept) tone("done");
+          queries.invalidateQueries(sourceChecksQuery(tried.model));
+        }
+      },
+      closed: (because) => {
+        stop();
+        setLiveSource(null);
+        setRunning(false);
+        if (because) setTrouble(because);
+      },
+    });
     line.current = socket;
     over.current = () => {
       socket.onclose = null;
@@ -58,25 +80,6 @@ export function useSourceCheck(): SourceCheckView {
     setRunning(true);
     const { stick, source, there } = tried;
     socket.onopen = () => socket.send(JSON.stringify({ do: "begin", stick, source, there }));
-    socket.onmessage = ({ data }) => {
-      const message = JSON.parse(String(data));
-      if (message.type === "begun") {
-        stop = sendSource(socket, message, tried.pad);
-      } else if (message.type === "now") setNow(message);
-      else if (message.type === "error") setTrouble(message.message);
-      else if (message.type === "ended") {
-        setTrouble(message.because || null);
-        if (message.kept) tone("done");
-        queries.invalidateQueries(sourceChecksQuery(tried.model));
-      }
-    };
-    socket.onclose = (event) => {
-      stop();
-      setLiveSource(null);
-      setRunning(false);
-      if (event.reason) setTrouble(event.reason);
-      else if (event.code === 1006) setTrouble("The connection to the server was lost.");
-    };
   };
 
   const finish = () => {

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
+import { openLine } from "../app/line";
 import { setLiveSource } from "../app/liveSource";
 import { sendSource } from "../capture/pageSource";
 import { nearer } from "./nearer";
@@ -14,6 +15,12 @@ interface Begun {
   setup: Schemas["SourceSetup"];
   axes: number;
 }
+
+type Said =
+  | (Begun & { type: "begun" })
+  | (Now & { type: "now" })
+  | { type: "ended"; centring_id: number | null; because: string }
+  | { type: "error"; message: string };
 
 export interface CentringView {
   begun: Begun | null;
@@ -36,36 +43,27 @@ export function useCentring(jobId: number, kind: string, pad: number): CentringV
     const query = new URLSearchParams({ kind });
     const pace = new URLSearchParams(window.location.search).get("pace");
     if (pace) query.set("pace", pace);
-    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
-    const line = new WebSocket(
-      `${scheme}://${window.location.host}/api/jobs/${jobId}/centring?${query}`,
-    );
-    socket.current = line;
     let stop = () => {};
     const sounder = nearer();
-    line.onmessage = ({ data }) => {
-      const message = JSON.parse(String(data));
-      if (message.type === "begun") {
-        setBegun(message);
-        stop = sendSource(line, message, pad);
-      } else if (message.type === "now") {
-        sounder(message);
-        setNow(message);
-      } else if (message.type === "ended") {
-        setEnded({ centringId: message.centring_id, because: message.because });
-      } else if (message.type === "error") setTrouble(message.message);
-    };
-    line.onclose = (event) => {
-      stop();
-      setLiveSource(null);
-      setEnded(
-        (before) =>
-          before ?? {
-            centringId: null,
-            because: event.reason || "The connection to the server was lost.",
-          },
-      );
-    };
+    const line = openLine<Said>(`/api/jobs/${jobId}/centring?${query}`, {
+      message: (message) => {
+        if (message.type === "begun") {
+          setBegun(message);
+          stop = sendSource(line, message, pad);
+        } else if (message.type === "now") {
+          sounder(message);
+          setNow(message);
+        } else if (message.type === "ended") {
+          setEnded({ centringId: message.centring_id, because: message.because });
+        } else if (message.type === "error") setTrouble(message.message);
+      },
+      closed: (because) => {
+        stop();
+        setLiveSource(null);
+        setEnded((before) => before ?? { centringId: null, because: because ?? "" });
+      },
+    });
+    socket.current = line;
     return () => {
       line.onclose = null;
       stop();

@@ -1,8 +1,14 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
+import { openLine } from "../app/line";
 import { tone } from "../capture/tone";
 
 type Progress = Schemas["Progress"];
+
+type Said =
+  | (Progress & { type: "now" })
+  | { type: "ended"; jig_id: number | null; because: string }
+  | { type: "error"; message: string };
 
 export interface JigView {
   progress: Progress | null;
@@ -33,29 +39,26 @@ export function useJig(inspection: number): JigView {
   );
 
   const begin = (port: string) => {
-    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
-    const socket = new WebSocket(
-      `${scheme}://${window.location.host}/api/inspections/${inspection}/jig`,
-    );
-    line.current = socket;
     setProgress(null);
     setTrouble(null);
     setJigId(null);
     setRunning(true);
+    const socket = openLine<Said>(`/api/inspections/${inspection}/jig`, {
+      message: (message) => {
+        if (message.type === "now") setProgress(message);
+        else if (message.type === "ended") {
+          setJigId(message.jig_id);
+          setTrouble(message.because || null);
+          if (message.jig_id !== null) tone("done");
+        } else setTrouble(message.message);
+      },
+      closed: (because) => {
+        setRunning(false);
+        if (because) setTrouble(because);
+      },
+    });
+    line.current = socket;
     socket.onopen = () => socket.send(JSON.stringify({ port }));
-    socket.onmessage = ({ data }) => {
-      const message = JSON.parse(String(data));
-      if (message.type === "now") setProgress(message);
-      else if (message.type === "ended") {
-        setJigId(message.jig_id);
-        setTrouble(message.because || null);
-        if (message.jig_id !== null) tone("done");
-      }
-    };
-    socket.onclose = (event) => {
-      setRunning(false);
-      if (event.reason) setTrouble(event.reason);
-    };
   };
   const say = (what: "accept" | "stop") => {
     if (line.current?.readyState === WebSocket.OPEN) {

@@ -1,7 +1,8 @@
 """A stick while it is centred by hand, over one WebSocket: samples and commands in, what it reads out.
 
 From the page: text {"do": "take" | "turn" | "steer" | "lost" | "finish", …}; for a gamepad or raw
-reports, binary frames of samples. To the page: text {"type": "begun" | "now" | "ended" | "error", …}.
+reports, binary frames of samples. To the page: text {"type": "begun" | "now" | "ended" | "error" |
+"refused", …}.
 """
 
 from __future__ import annotations
@@ -16,7 +17,8 @@ from pydantic import BaseModel, Field, TypeAdapter
 
 from hollow_pin.api.context import ReadOnly, now
 from hollow_pin.api.devices import open_source
-from hollow_pin.api.live import MISSING, REFUSED, Lost, Steer
+from hollow_pin.api.live import Lost, Steer
+from hollow_pin.api.refusing import MISSING, refuse
 from hollow_pin.api.routes import api_routes
 from hollow_pin.api.running import Running
 from hollow_pin.api.watching import listen_to, say_last, until_either_ends
@@ -88,15 +90,14 @@ async def centre(
     try:
         begun = await asyncio.to_thread(_begun, database, job_id, kind, take_id)
     except NotFound as wrong:
-        await socket.close(MISSING, str(wrong))
+        await refuse(socket, str(wrong), MISSING)
         return
     except Refused as wrong:
-        # A reason to close holds 123 bytes, and no whole sentence of two.
-        await say_last(socket, centring_id=None, because=str(wrong))
+        await refuse(socket, str(wrong))
         return
     refusal = running.claim(begun.take.id)
     if refusal is not None:
-        await socket.close(REFUSED, refusal)
+        await refuse(socket, refusal)
         return
     try:
         await _run(socket, database, begun, kind, pace == "real")

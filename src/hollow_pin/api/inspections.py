@@ -1,7 +1,7 @@
 """Lots that are looked at before they are used; and a module on the jig, over one WebSocket.
 
 From the page: first text {"port": …}, then {"do": "accept" | "stop"}. To the page: text {"type":
-"now" | "ended", …}.
+"now" | "ended" | "error" | "refused", …}.
 """
 
 from __future__ import annotations

@@ -3,8 +3,8 @@
 A step that is done again changes nothing of its take until its first samples are written.
 
 From the page: text {"do": "accept" | "redo" | "stop" | "steer" | "lost", …}; for a gamepad, binary
-frames of samples. To the page: text {"type": "progress" | "held-up" | "ended" | "error", …}; binary
-frames of uint32 n, then float64 seconds (n), float32 % of half range (n an axis).
+frames of samples. To the page: text {"type": "progress" | "held-up" | "ended" | "error" | "refused",
+…}; binary frames of uint32 n, then float64 seconds (n), float32 % of half range (n an axis).
 """
 
 from __future__ import annotations
@@ -22,6 +22,7 @@ from fastapi import APIRouter, Path, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from hollow_pin.api.devices import open_source
+from hollow_pin.api.refusing import MISSING, not_taken_in, refuse
 from hollow_pin.api.running import OTHER_WINDOW, Running
 from hollow_pin.bench import takes as bench
 from hollow_pin.bench.refusal import NotFound, Refused
@@ -39,8 +40,6 @@ FRAMES_WAITING = 200
 PROGRESS_EVERY_S = 0.1
 """By the clock on the wall, as often as somebody can read a number; what is new is told at once."""
 
-MISSING, REFUSED = 4404, 4403
-"""With which the line is closed."""
 LET_GO_S = 3.0
 
 
@@ -121,19 +120,19 @@ async def live(
         await asyncio.sleep(0.05)
         refusal = running.claim(take_id)
     if refusal is not None:
-        await socket.close(REFUSED, refusal)
+        await refuse(socket, refusal)
         return
     try:
         database: Database = socket.app.state.database
         take = await asyncio.to_thread(_take_to_record, database, take_id, step)
         await _run(socket, database, take, step, pace == "real", hand == "own")
     except NotFound as wrong:
-        await socket.close(MISSING, str(wrong))
+        await refuse(socket, str(wrong), MISSING)
     except _EndedBefore as wrong:
         await socket.send_text(_ended_message("before", None))
-        await socket.close(REFUSED, str(wrong))
+        await refuse(socket, str(wrong))
     except Refused as wrong:
-        await socket.close(REFUSED, str(wrong)[:120])
+        await refuse(socket, str(wrong))
     finally:
         running.let_go(take_id)
 
@@ -271,12 +270,6 @@ async def _listen(socket: WebSocket, session: Session, source: Source, outbox: _
                 _obey(_COMMAND.validate_json(message.get("text") or ""), session, source)
         except (BadFrame, ValidationError) as wrong:
             outbox.say("error", message=not_taken_in(wrong))
-
-
-def not_taken_in(wrong: BadFrame | ValidationError) -> str:
-    """What is told to a page that sent something else than was agreed."""
-    reason = str(wrong) if isinstance(wrong, BadFrame) else "a command that is not known"
-    return f"Not taken in: {reason}."
 
 
 def _obey(

@@ -2,7 +2,7 @@
 
 From the page: first text {"do": "begin", "stick": …, "source": …, "there": […]}, then {"do": "finish"
 | "steer" | "lost", …}; for a gamepad or raw reports, binary frames of samples. To the page: text
-{"type": "begun" | "now" | "ended" | "error", …}.
+{"type": "begun" | "now" | "ended" | "error" | "refused", …}.
 """
 
 from __future__ import annotations

@@ -10,18 +10,16 @@ from collections.abc import AsyncIterator, Callable, Coroutine
 from contextlib import asynccontextmanager
 from typing import Any, TypeVar
 
-from fastapi import WebSocket, WebSocketDisconnect
+from fastapi import WebSocket
 from pydantic import TypeAdapter, ValidationError
 
-from hollow_pin.api.live import MISSING, REFUSED, not_taken_in
+from hollow_pin.api.refusing import GONE, MISSING, not_taken_in, refuse
 from hollow_pin.api.running import OTHER_WINDOW, Running
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.sources.page import BadFrame, PageSource
 from hollow_pin.sources.source import Source, SourceLost
 
 BEGUN_WITHIN_S = 10.0
-GONE = (RuntimeError, WebSocketDisconnect)
-"""What is raised where the page went away."""
 Command = TypeVar("Command")
 
 
@@ -34,7 +32,7 @@ async def claimed(socket: WebSocket, what: str, in_use: str) -> AsyncIterator[st
     await socket.accept()
     refusal = running.claim(what)
     if refusal is not None:
-        await socket.close(REFUSED, in_use if refusal == OTHER_WINDOW else refusal)
+        await refuse(socket, in_use if refusal == OTHER_WINDOW else refusal)
         yield None
         return
     try:
@@ -42,14 +40,13 @@ async def claimed(socket: WebSocket, what: str, in_use: str) -> AsyncIterator[st
             asked = await socket.receive_text()
         yield asked
     except NotFound as wrong:
-        await socket.close(MISSING, str(wrong))
+        await refuse(socket, str(wrong), MISSING)
     except ValidationError as wrong:
-        await socket.close(REFUSED, not_taken_in(wrong)[:120])
+        await refuse(socket, not_taken_in(wrong))
     except (Refused, SourceLost) as wrong:
-        await socket.close(REFUSED, str(wrong)[:120])
+        await refuse(socket, str(wrong))
     except (TimeoutError, KeyError, *GONE):
-        with contextlib.suppress(RuntimeError):
-            await socket.close(REFUSED, "Nothing was asked for.")
+        await refuse(socket, "Nothing was asked for.")
     finally:
         running.let_go(what)
 
