@@ -29,7 +29,7 @@ from hollow_pin.bench.ledger import undo
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
-from hollow_pin.bench.takes import get_job, view_take
+from hollow_pin.bench.takes import compare_takes, get_job, view_take
 from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.intake import REFER, Intake
@@ -232,6 +232,13 @@ def coming(database: Database, job: Job) -> tuple[str, str]:
     return strip.next, strip.place
 
 
+def compared(database: Database, before: int, after: int) -> tuple[str, str]:
+    """What is next, and where, by the page that sets two takes against each other."""
+    with database.reading() as db:
+        coming = compare_takes(db, before, after, "everyday", LATER).next
+    return coming.label, coming.place
+
+
 def test_what_is_next_follows_what_was_decided_and_what_it_still_shows(
     bench: tuple[Database, Job],
 ) -> None:
@@ -271,17 +278,18 @@ def test_a_rawer_source_that_was_decided_on_leads_back_to_measuring(
 def test_what_cannot_tell_is_measured_again(bench: tuple[Database, Job]) -> None:
     """A rest alone says nothing of the rest, and a source that hides it nothing at all."""
     database, job = bench
-    measured(database, job, "dirty")
+    received = measured(database, job, "dirty")
     worked(database, job, "cleaned")
     sound = performed("sound").recording
     still = sound.attempts("still")[-1]
     alone = replace(sound, t_us=sound.t_us[still], raw=sound.raw[still], step=sound.step[still])
     hidden = idle(performed("worn-steady").recording, 0.5)
     for name, recording in (("a.csv", alone), ("b.csv", hidden)):
-        import_take(database, job.id, "left", name, recording, AT)
-        assert coming(database, job) == ("Verify", "verify"), name
-    measured(database, job, "sound")
-    assert coming(database, job) == ("Hand over", "hand-over")
+        take = import_take(database, job.id, "left", name, recording, AT).id
+        assert coming(database, job) == ("Measure again", "prove"), name
+    assert compared(database, received, take) == coming(database, job)
+    take = measured(database, job, "sound")
+    assert compared(database, received, take) == coming(database, job) == ("Hand over", "hand-over")
 
 
 def test_the_good_stick_s_takes_are_not_what_is_next(bench: tuple[Database, Job]) -> None:
@@ -297,15 +305,15 @@ def test_a_controller_that_is_referred_is_handed_over_as_it_is(
     bench: tuple[Database, Job],
 ) -> None:
     database, job = bench
-    measured(database, job, "dirty")
+    pair = [measured(database, job, "dirty")]
     worked(database, job, "cleaned")
-    measured(database, job, "dirty")
-    assert coming(database, job) == ("Decide again", "decide")
+    pair.append(measured(database, job, "dirty"))
+    assert compared(database, *pair) == coming(database, job) == ("Decide again", "decide")
     with database.reading() as db:
         was = get_job(db, job.id)
     had = details_of(was)
     change_intake(database, job.id, replace(had, moves="yes"), had, was.revision, LATER, "")
-    assert coming(database, job) == ("Hand over", "hand-over")
+    assert compared(database, *pair) == coming(database, job) == ("Hand over", "hand-over")
 
 
 def test_what_helped_in_part_is_gone_on_with(bench: tuple[Database, Job]) -> None:

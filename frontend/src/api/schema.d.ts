@@ -2948,7 +2948,7 @@ export interface components {
     /**
      * ComparisonView
      * @description Two takes set against each other. deciding: the readings to show first, by dotted name.
-     *     to_decide: whether the later one leaves something to be decided on, before it is handed over.
+     *     next: what the later one asks for.
      */
     ComparisonView: {
       before: components["schemas"]["TakeView"];
@@ -2958,8 +2958,7 @@ export interface components {
       comparison: components["schemas"]["Comparison"];
       /** Deciding */
       deciding: string[];
-      /** To Decide */
-      to_decide: boolean;
+      next: components["schemas"]["StationInfo"];
     };
     /**
      * ComplaintCheck

@@ -134,22 +134,22 @@ export function Component() {
   );
 }
 
-/** To Decide again where something is left, else to Hand over; the other way stays open. */
+/** To what the later take asks for; Hand over stays open. */
 function GoOn({ before, after, grade }: { before: number; after: number; grade: Grade }) {
   const { job } = useJobView();
   const { data } = useQuery(comparisonQuery(before, after, grade));
-  const decide = !job.closed_at && data?.to_decide;
+  const next = job.closed_at || data?.next.station === "hand-over" ? undefined : data?.next;
   return (
     <>
-      {decide && (
-        <Button component={Link} to={`/jobs/${job.id}/decide`} variant="contained">
-          Decide again
+      {next && (
+        <Button component={Link} to={`/jobs/${job.id}/${next.place}`} variant="contained">
+          {next.label}
         </Button>
       )}
       <Button
         component={Link}
         to={`/jobs/${job.id}/hand-over`}
-        variant={decide ? "outlined" : "contained"}
+        variant={next ? "outlined" : "contained"}
       >
         Hand over
       </Button>

@@ -27,7 +27,7 @@ from hollow_pin.core.decimation import envelope
 from hollow_pin.core.figures import Figure, TakeSide, deciding, figures_of
 from hollow_pin.core.hidden import MOST_OVER_END
 from hollow_pin.core.intake import REFER
-from hollow_pin.core.job import stage_of, stick_name
+from hollow_pin.core.job import StationInfo, next_of, stage_of, stick_name
 from hollow_pin.core.limits import Grade, Limits, Verdict, limits_with, verdict_on
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import HowEnded, Job, Take, TakePlan
@@ -104,14 +104,14 @@ class TakeView:
 @dataclass(frozen=True)
 class ComparisonView:
     """Two takes set against each other. deciding: the readings to show first, by dotted name.
-    to_decide: whether the later one leaves something to be decided on, before it is handed over."""
+    next: what the later one asks for."""
 
     before: TakeView
     after: TakeView
     sentence: str
     comparison: Comparison
     deciding: tuple[str, ...]
-    to_decide: bool
+    next: StationInfo
 
 
 def get_job(db: Connection, job_id: int) -> Job:
@@ -458,8 +458,10 @@ def compare_takes(
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    to_decide = after.meaning is not None and after.meaning.try_first != "none"
-    return ComparisonView(before, after, sentence, comparison, deciding(comparison), to_decide)
+    referred = get_job(db, after.take.job_id).controller.refer
+    asks = "none" if after.meaning is None or referred else after.meaning.try_first
+    coming = next_of("hand-over", None, asks)
+    return ComparisonView(before, after, sentence, comparison, deciding(comparison), coming)
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:

@@ -28,6 +28,7 @@ STATIONS: tuple[StationInfo, ...] = (
 )
 STATION = {s.station: s for s in STATIONS}
 DECIDE_AGAIN = StationInfo("decide", "Decide again", "decide")
+MEASURE_AGAIN = StationInfo("verify", "Measure again", "prove")
 DECIDED_ON = {
     "work": StationInfo("decide", "Work", "work"),
     "prove": STATION["prove"],
@@ -75,7 +76,7 @@ def next_of(station: Station, decided: str | None, try_first: str) -> StationInf
         return DECIDED_ON[decided]
     if station != "hand-over" or try_first == "none":
         return STATION[station]
-    return STATION["verify"] if try_first == "measure" else DECIDE_AGAIN
+    return MEASURE_AGAIN if try_first == "measure" else DECIDE_AGAIN
 
 
 Mark = Literal["received", "between", "now"]
