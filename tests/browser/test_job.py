@@ -339,16 +339,18 @@ def test_a_foreign_table_is_named_column_by_column(
 def test_what_the_steps_seem_to_be_is_shown_and_corrected_before_a_table_comes_in(
     page: Page, server: Server, http: httpx.Client
 ) -> None:
+    """It names none, and no time either."""
     job = new_job(http)
     recording = performed("worn").recording
-    rows = "\n".join(
-        f"{t},{x:g},{y:g}" for t, (x, y) in zip(recording.t_us, recording.raw, strict=True)
-    )
+    rows = "".join(f"x:{x:g},y:{y:g}\n" for x, y in recording.raw)
     page.goto(f"{server.base}/jobs/{job}/file")
     page.locator("input[type=file]").set_input_files(
-        {"name": "log.csv", "mimeType": "text/csv", "buffer": f"stamp,a,b\n{rows}".encode()}
+        {"name": "monitor.txt", "mimeType": "text/plain", "buffer": rows.encode()}
     )
-    page.get_by_role("button", name="Look for its steps").click()
+    look = page.get_by_role("button", name="Look for its steps")
+    expect(look).to_be_disabled()
+    page.get_by_label("Rows a second").fill("250")
+    look.click()
     form = page.get_by_role("region", name="The steps of the table")
     expect(form).to_contain_text("Every step of the routine was found.")
     expect(form.get_by_role("listitem")).to_have_count(6)
@@ -374,6 +376,7 @@ def test_what_the_steps_seem_to_be_is_shown_and_corrected_before_a_table_comes_i
     spans = http.get(f"/api/takes/{take['id']}").json()["readings"]["spans"]
     assert "rim" not in spans
     assert spans["still"]["to_s"] == pytest.approx(9.0, abs=0.3)
+    expect(page.get_by_text("its rows were counted, 250 a second")).to_be_visible()
 
 
 def test_the_same_file_comes_in_once_unless_it_is_asked_for_again(

@@ -71,8 +71,12 @@ def test_a_setting_and_its_number_are_no_samples() -> None:
     assert previewed.columns == ("when_us", "x")
 
 
-def test_a_table_without_names_goes_by_its_first_row() -> None:
-    assert preview(ROWS.encode()).columns == ("0", "500", "510")
+def test_a_table_without_names_is_numbered_and_keeps_its_first_sample() -> None:
+    previewed = preview(ROWS.encode())
+    assert previewed.columns == ("column1", "column2", "column3")
+    assert previewed.rows[0] == ("0", "500", "510")
+    with pytest.raises(FileError, match="line 37, column column2: “off”"):
+        read(ROWS.replace("144000,501,", "144000,off,").encode())
 
 
 def test_one_column_row_that_is_followed_by_words_is_the_first_line() -> None:
@@ -127,7 +131,7 @@ def test_a_take_over_the_end_of_a_counter_is_read_whole() -> None:
 
 @pytest.mark.parametrize(
     ("most", "proposed"),
-    [(1.0, (0.0, 1.0)), (3.3, (None, None)), (5.5, (None, None)), (5.6, (0.0, 255.0))],
+    [(1.0, (0.0, 1.0)), (3.3, (None, None)), (5.5, (None, None)), (5.6, (0.0, 100.0))],
 )
 def test_no_range_of_counts_is_proposed_for_volts(
     most: float, proposed: tuple[float | None, float | None]

@@ -8268,7 +8268,7 @@ export interface components {
      * MappingSpec
      * @description Which column is what, in a CSV that is not a recording file. whole_step, where no column names
      *     the steps: the one that all of it is, or the stick's usual routine, whose steps are found, or are
-     *     where spans say.
+     *     where spans say. rate_hz: samples a second, where no column says the time.
      */
     MappingSpec: {
       /**
@@ -8277,14 +8277,22 @@ export interface components {
        * @enum {string}
        */
       delimiter: "," | ";" | "\t" | "|" | " ";
-      /** Time */
-      time: string;
+      /**
+       * Time
+       * @default null
+       */
+      time: string | null;
       /**
        * Time Unit
        * @default us
        * @enum {string}
        */
       time_unit: "s" | "ms" | "us" | "clock";
+      /**
+       * Rate Hz
+       * @default null
+       */
+      rate_hz: number | null;
       /** X */
       x: string;
       /**

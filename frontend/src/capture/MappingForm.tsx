@@ -24,6 +24,7 @@ export function MappingForm({
   const [m, setM] = useState({
     time: guess.time ?? "",
     time_unit: guess.time_unit,
+    rate: "",
     x: guess.x ?? "",
     y: guess.y ?? "",
     step: guess.step ?? "",
@@ -49,7 +50,9 @@ export function MappingForm({
   );
   const columns = preview.columns.map((c): [string, string] => [c, c]);
   const range: [number, number] = [Number(m.lo), Number(m.hi)];
-  const ready = m.time && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
+  const rate = Number(m.rate.replace(",", "."));
+  const timed = m.time || rate > 0;
+  const ready = timed && m.x && m.lo.trim() && m.hi.trim() && range.every(Number.isFinite);
   return (
     <div className="form">
       <NumbersTable
@@ -58,14 +61,30 @@ export function MappingForm({
         rows={preview.rows}
       />
       <div className="pair">
-        {pick("time", "Time is", columns)}
-        {pick("time_unit", "in", [
-          ["s", "seconds"],
-          ["ms", "milliseconds"],
-          ["us", "microseconds"],
-          ["clock", "hours, minutes and seconds"],
-        ])}
+        {pick("time", "Time is", [["", "not there: its rows are counted"], ...columns])}
+        {m.time ? (
+          pick("time_unit", "in", [
+            ["s", "seconds"],
+            ["ms", "milliseconds"],
+            ["us", "microseconds"],
+            ["clock", "hours, minutes and seconds"],
+          ])
+        ) : (
+          <TextField
+            label="Rows a second"
+            value={m.rate}
+            onChange={(e) => setM({ ...m, rate: e.target.value })}
+            error={m.rate.trim() !== "" && !(rate > 0)}
+            slotProps={{ htmlInput: { inputMode: "decimal" } }}
+          />
+        )}
       </div>
+      {!m.time && (
+        <p className="soft">
+          As the logger was set. Settling, paces and all else that takes time is as right as this
+          number.
+        </p>
+      )}
       <div className="pair">
         {pick("x", m.y ? "x, positive to the right, is" : "x is", columns)}
         {pick("y", "y is", [["", "not there: a single axis"], ...columns])}
@@ -88,8 +107,10 @@ export function MappingForm({
         />
       </div>
       <p className="soft">
-        What a controller of the kind can give, not what it gave here. This is proposed by the
-        values in the file: check it.
+        What a controller of the kind can give, not what it gave here.{" "}
+        {guess.lo === null
+          ? "No usual range holds what is in the file: enter its own."
+          : "This is proposed by the values in the file: check it."}
       </p>
       {preview.guess.signed && (
         <p className="remark">
@@ -115,8 +136,9 @@ export function MappingForm({
             submit({
               delimiter: preview.delimiter as Mapping["delimiter"],
               decimal_point: preview.decimal_point,
-              time: m.time,
+              time: m.time || null,
               time_unit: m.time_unit,
+              rate_hz: m.time ? null : rate,
               x: m.x,
               y: m.y || null,
               range_x: range,

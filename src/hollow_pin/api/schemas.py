@@ -362,11 +362,12 @@ class SpanSpec(Request):
 class MappingSpec(Request):
     """Which column is what, in a CSV that is not a recording file. whole_step, where no column names
     the steps: the one that all of it is, or the stick's usual routine, whose steps are found, or are
-    where spans say."""
+    where spans say. rate_hz: samples a second, where no column says the time."""
 
     delimiter: Literal[",", ";", "\t", "|", " "] = ","
-    time: Line
+    time: Line | None = None
     time_unit: TimeUnit = "us"
+    rate_hz: float | None = Field(None, ge=1.0, le=100_000.0)
     x: Line
     y: Line | None = None
     range_x: tuple[float, float]

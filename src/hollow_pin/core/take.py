@@ -53,6 +53,7 @@ from hollow_pin.core.take_warnings import (
     rows_left_out,
     short_all_round,
     swallowed,
+    times_counted,
     trembling_by_place,
 )
 from hollow_pin.core.travel import Silent, Travel, travel_of
@@ -98,7 +99,7 @@ def measure_take(recording: Recording, gate: Gate | None = "round") -> TakeReadi
     problems += _missing(read, results)
     problems += other_gate(composite.gate_seen, results.rim, gate)
     problems += lost_reports(read)
-    problems += rows_left_out(read)
+    problems += rows_left_out(read) + times_counted(read)
     problems += short_all_round(read, results.rim)
     problems += swallowed(read)
     still = results.still

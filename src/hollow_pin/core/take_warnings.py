@@ -10,7 +10,7 @@ from hollow_pin.core.gate import Gate, fit_gate, has_corners, looks_like
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.readings import trembles_by_place
-from hollow_pin.core.recording import AXES, ROWS_LEFT_OUT, Problem, Recording
+from hollow_pin.core.recording import AXES, ROWS_LEFT_OUT, TIMES_COUNTED, Problem, Recording
 from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
@@ -91,6 +91,18 @@ def rows_left_out(recording: Recording) -> list[Problem]:
         return []
     rows = "row of the table has" if count == "1" else "rows of the table have"
     return [Problem("take", ROWS_LEFT_OUT, f"{count} {rows} no value, and are left out.", "mind")]
+
+
+def times_counted(recording: Recording) -> list[Problem]:
+    """A table that says no time: what takes time is as right as what was said of its rate."""
+    rate = recording.headers.get(TIMES_COUNTED)
+    if rate is None:
+        return []
+    message = (
+        f"The table says no time: its rows were counted, {rate} a second as was said. Settling, paces "
+        "and everything else that takes time is as right as that."
+    )
+    return [Problem("take", TIMES_COUNTED, message, "mind")]
 
 
 def short_all_round(recording: Recording, rim: RimResult | None) -> list[Problem]:

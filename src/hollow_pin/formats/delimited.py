@@ -12,6 +12,7 @@ from hollow_pin.core.recording import (
     AXES,
     ROWS_LEFT_OUT,
     STEPS,
+    TIMES_COUNTED,
     AxisRange,
     Floats,
     Recording,
@@ -21,7 +22,8 @@ from hollow_pin.formats.clock import is_clock
 from hollow_pin.formats.counter import unwrapped
 from hollow_pin.formats.errors import FileError
 from hollow_pin.formats.guess import Guess, TimeUnit, guess_columns, runs_over
-from hollow_pin.formats.head import as_utf8, head_of
+from hollow_pin.formats.head import Head, as_utf8, head_of
+from hollow_pin.formats.labelled import unlabelled
 from hollow_pin.formats.recording_csv import build_recording
 from hollow_pin.formats.table import (
     NOTHING,
@@ -38,6 +40,8 @@ US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0, "clock": 1.0}
 PREVIEW_ROWS = 8
 LOOKED_AT = 8 * 1024 * 1024
 """Bytes of a file that a preview looks into."""
+COUNTED = "row"
+"""What a time is called that no column says."""
 DECIMAL_COMMA = re.compile(r"[+-]?\d+,\d+")
 
 
@@ -54,11 +58,12 @@ class Preview:
 
 @dataclass(frozen=True)
 class Mapping:
-    """Which column is what. range_x, range_y: the lowest and highest number that the device can give.
-    whole_step: the step that all samples belong to, where no column says."""
+    """Which column is what. time: None where none says it; its lines were then so many a second,
+    rate_hz. range_x, range_y: the lowest and highest number that the device can give. whole_step: the
+    step that all samples belong to, where no column says."""
 
     delimiter: str
-    time: str
+    time: str | None
     time_unit: TimeUnit
     x: str
     y: str | None
@@ -68,6 +73,7 @@ class Mapping:
     step: str | None = None
     whole_step: str | None = None
     decimal_point: DecimalPoint = "."
+    rate_hz: float | None = None
 
 
 def preview(data: bytes) -> Preview:
@@ -75,7 +81,7 @@ def preview(data: bytes) -> Preview:
     data = as_utf8(data)
     if len(data) > LOOKED_AT:
         data = data[: data.rfind(b"\n", 0, LOOKED_AT) + 1] or data[:LOOKED_AT]
-    head = head_of(data)
+    data, head = _table_of(data)
     delimiter, start = head.delimiter, head.start
     columns = tuple(column_names(head.line, delimiter, head.number))
     rows, at = [], start
@@ -85,7 +91,9 @@ def preview(data: bytes) -> Preview:
         text, at = head_line(data, at, number)
         rows.append(tuple(column_names(text, delimiter, number)))
     if len(columns) < 2:
-        raise FileError("only one column is found: a time and an axis are needed", head.number)
+        raise FileError(
+            "only one column is found: two axes, or a time and one, are needed", head.number
+        )
     if len(set(columns)) < len(columns):
         raise FileError("two columns have the same name", head.number)
 
@@ -96,6 +104,15 @@ def preview(data: bytes) -> Preview:
     clocks = [c for i, c in enumerate(columns) if whole and all(is_clock(r[i]) for r in whole)]
     shown_rows = tuple(tuple(shown(c) for c in row) for row in rows)
     return Preview(delimiter, point, columns, shown_rows, guess_columns(columns, numbers, clocks))
+
+
+def _table_of(data: bytes) -> tuple[bytes, Head]:
+    """A text as a table, and where it begins in it."""
+    labelled = unlabelled(data)
+    if labelled is None:
+        return data, head_of(data)
+    names, number = ",".join(labelled.columns), labelled.number
+    return labelled.rows, Head(names, ",", number, 0, number)
 
 
 def _numbers(
@@ -120,8 +137,7 @@ def _numbers(
 
 def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     """Read a table of samples by a mapping. Raises FileError naming the line and column."""
-    data = as_utf8(data)
-    head = head_of(data)
+    data, head = _table_of(as_utf8(data))
     columns = column_names(head.line, mapping.delimiter, head.number)
     axes = AXES if mapping.y else AXES[:1]
     named = [mapping.x, mapping.y] if mapping.y else [mapping.x]
@@ -137,12 +153,14 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
         raise FileError(f"“{shown(mapping.whole_step)}” is not a step")
     if mapping.y and mapping.range_y is None:
         raise FileError("the range of y is missing")
+    if (mapping.time is None) == (mapping.rate_hz is None):
+        raise FileError("either a column says the time, or how many samples a second there are")
     try:
         ranges = tuple(AxisRange(*r) for r in (mapping.range_x, mapping.range_y)[: len(axes)] if r)
     except RecordingError as wrong:
         raise FileError(str(wrong)) from None
     texts = [mapping.step] if mapping.step else []
-    clocks = [mapping.time] if mapping.time_unit == "clock" else []
+    clocks = [mapping.time] if mapping.time and mapping.time_unit == "clock" else []
     read_columns = [c for c in (mapping.time, *named) if c and c not in clocks]
     table = read_table(
         data,
@@ -159,21 +177,26 @@ def read_delimited(data: bytes, mapping: Mapping) -> Recording:
     # As in a recording file.
     del data
     give_back()
-    if not clocks:
-        table.numbers[mapping.time] = unwrapped(table.numbers[mapping.time])
+    time, us_per = mapping.time or COUNTED, US_PER[mapping.time_unit]
+    if mapping.rate_hz is not None:
+        table.numbers[time] = np.subtract(table.lines, table.lines[0], dtype=float)
+        us_per = 1e6 / mapping.rate_hz
+    elif not clocks:
+        table.numbers[time] = unwrapped(table.numbers[time])
     signed = [c for c, r in zip(named, ranges, strict=True) if c and _signed(table.numbers, c, r)]
     recording = build_recording(
         table,
         axes,
         ranges,
-        mapping.time,
-        US_PER[mapping.time_unit],
+        time,
+        us_per,
         tuple(c for c in named if c),
         mapping.y_positive == "down",
         mapping.step,
         {"source": "file"}
         | ({"read-as-signed": " ".join(signed)} if signed else {})
-        | ({ROWS_LEFT_OUT: str(table.left_out)} if table.left_out else {}),
+        | ({ROWS_LEFT_OUT: str(table.left_out)} if table.left_out else {})
+        | ({TIMES_COUNTED: f"{mapping.rate_hz:g}"} if mapping.rate_hz is not None else {}),
         mapping.whole_step,
     )
     del table

@@ -37,6 +37,8 @@ SLOWEST_S = 0.11
 USUAL_RANGES = (
     (0.0, 1.0),
     (-1.0, 1.0),
+    (0.0, 100.0),
+    (-100.0, 100.0),
     (0.0, 255.0),
     (-128.0, 127.0),
     (0.0, 1023.0),
@@ -45,6 +47,9 @@ USUAL_RANGES = (
     (-32768.0, 32767.0),
 )
 OF_FRACTIONS = ((0.0, 1.0), (-1.0, 1.0))
+OF_PERCENT = ((0.0, 100.0), (-100.0, 100.0))
+SIGNED_BYTE = (-128.0, 127.0)
+"""No fractions come in it; what goes over a hundred in fractions may be per cent as well."""
 FEW_COUNTS = 5.5
 """Fractions of no more than this are volts, and no range of counts is theirs."""
 UNSIGNED = ((0.0, 255.0), (0.0, 65535.0))
@@ -85,7 +90,9 @@ def guess_columns(
     rising = [
         c for c, v in numbers.items() if len(v) > 1 and bool((np.diff(unwrapped(v)) > 0).all())
     ]
-    time = named(TIMES, "time") or next(iter((*clocks, *rising)), None)
+    # What rises by one from row to row counts the rows, and no time.
+    timed = [c for c in rising if not (np.diff(numbers[c]) == 1).all()]
+    time = named(TIMES, "time") or next(iter((*clocks, *timed)), None)
     if time not in numbers and clocks and time not in clocks:
         time = clocks[0]
     moving = [c for c, v in numbers.items() if c != time and c not in rising and np.ptp(v) > 0]
@@ -115,11 +122,14 @@ def _range(values: list[Floats]) -> tuple[float, float] | tuple[None, None]:
     if not values:
         return None, None
     least, most = min(float(v.min()) for v in values), max(float(v.max()) for v in values)
+    counted = all(bool((v == np.floor(v)).all()) for v in values)
     fitting = [r for r in USUAL_RANGES if r[0] <= least and most <= r[1]]
-    if fitting and fitting[0] not in OF_FRACTIONS and most <= FEW_COUNTS:
-        counted = all(bool((v == np.floor(v)).all()) for v in values)
-        return fitting[0] if counted else (None, None)
-    return next(iter(fitting), (None, None))
+    if counted:
+        # Counts that end at a hundred at either end are per cent.
+        fitting = [r for r in fitting if r not in OF_PERCENT or (least, most) == r]
+    narrowest = next(iter(fitting), (None, None))
+    volts = not counted and narrowest not in OF_FRACTIONS and most <= FEW_COUNTS
+    return (None, None) if volts or (not counted and narrowest == SIGNED_BYTE) else narrowest
 
 
 def runs_over(v: Floats, lo: float, hi: float) -> bool:

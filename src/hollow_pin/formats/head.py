@@ -64,7 +64,7 @@ def as_utf8(data: bytes) -> bytes:
 def head_of(data: bytes) -> Head:
     """The column row of a table: the first line that holds no number, with as many columns as the
     samples below it, or below one more line of units; where there is no such line, the first that is
-    no remark.
+    no remark. Where that is samples already, the columns go by their numbers.
 
     Raises FileError where there is none with samples below it.
     """
@@ -84,6 +84,9 @@ def head_of(data: bytes) -> Head:
             if _is_sampled(line) and all(_is_of_words(a, line) for a in between):
                 return Head(names.text, line.delimiter, names.number, line.began, line.number)
         above.append(line)
+    if _is_sampled(first):
+        numbered = first.delimiter.join(f"column{i}" for i, _ in enumerate(first.cells, 1))
+        return Head(numbered, first.delimiter, first.number, first.began, first.number)
     return Head(first.text, first.delimiter, first.number, first.ends, first.number + 1)
 
 
