@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from benches import AT, new_bench, new_database, taken_in
+from gimbal import Stick, taken
 from hollow_pin.bench.donors import all_donors, donors_for, keep_as_donor, no_donor
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.inspections import (
@@ -25,6 +26,7 @@ from hollow_pin.bench.jobs import log_work, view_job
 from hollow_pin.bench.parts import Move, move_part, new_part, view_part
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.core.cautions import cautions_for
+from hollow_pin.core.gate import Gate
 from hollow_pin.core.parts import PartFacts
 from hollow_pin.core.record import WorkPlan
 from hollow_pin.store.database import Database
@@ -142,6 +144,18 @@ def test_what_it_read_on_the_jig_goes_down_with_it(shelf: tuple[Database, int]) 
     other = begin_inspection(database, part, "BC-2", 40, 4.0, AT).id
     with pytest.raises(NotFound):
         look(database, other, jig=jig)
+
+
+@pytest.mark.parametrize("gate", ["round", "square", "octagon"])
+def test_a_bare_module_is_not_sent_back_for_the_shape_of_its_frame(
+    shelf: tuple[Database, int], gate: Gate
+) -> None:
+    """A sound one that goes square was “over in overrun and out of shape”: the gate is the shell's."""
+    database, part = shelf
+    lot = begin_inspection(database, part, "BC-1", 40, 4.0, AT).id
+    jig = keep_on_jig(database, lot, taken(Stick(seed=3, gate=gate)), AT)
+    with database.reading() as db:
+        assert on_jig(db, lot, jig).over == ()
 
 
 @pytest.mark.parametrize(

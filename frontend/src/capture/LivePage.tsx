@@ -15,13 +15,11 @@ import { LiveStick } from "./LiveStick";
 import { LiveTrace } from "./LiveTrace";
 import type { StepName } from "./live";
 import { Count } from "./StepCount";
+import { SPACE, SPACE_BUTTON } from "./space";
 import { type LiveView, useLiveTake } from "./useLiveTake";
 import "./capture.css";
 
 type Take = Schemas["Take"];
-
-const SPACE = { start: "start", accept: "accept and go on", redo: "do it again" } as const;
-const BUTTON = { start: "Start", accept: "Accept", redo: "Do it again" } as const;
 
 /** A take while it runs; two at once where each hand has a stick. */
 export function Component() {
@@ -214,7 +212,7 @@ function Running({ take, steps, search }: LiveParams) {
       {
         key: "space",
         shown: "Space",
-        does: does === "none" ? "" : SPACE[does],
+        does: SPACE[does],
         run: live.accept,
         when: !ended && does !== "none",
       },
@@ -255,7 +253,7 @@ function Running({ take, steps, search }: LiveParams) {
       <p className="actions">
         {does !== "none" && (
           <Button variant="contained" onClick={live.accept}>
-            {BUTTON[does]} <kbd>Space</kbd>
+            {SPACE_BUTTON[does]} <kbd>Space</kbd>
           </Button>
         )}
         <Button onClick={() => live.redo()}>

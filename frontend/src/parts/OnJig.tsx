@@ -6,6 +6,7 @@ import { sourcesQuery, useReadingInfo } from "../api/queries";
 import { withUnit } from "../app/format";
 import { useKeys } from "../app/keys";
 import { Select } from "../app/Select";
+import { SPACE, SPACE_BUTTON } from "../capture/space";
 import type { JigView } from "./useJig";
 
 /** A module is measured on the jig before it is soldered: let go, round the rim, a minute. */
@@ -25,13 +26,14 @@ export function OnJig({ inspection, jig }: { inspection: number; jig: JigView })
     enabled: jig.jigId !== null,
   });
   const { progress } = jig;
+  const does = jig.running ? (progress?.space ?? "none") : "none";
   useKeys([
     {
       key: "space",
       shown: "Space",
-      does: "go on",
+      does: SPACE[does],
       run: () => jig.say("accept"),
-      when: jig.running && progress !== null && progress.space !== "none",
+      when: does !== "none",
     },
   ]);
   return (
@@ -44,6 +46,11 @@ export function OnJig({ inspection, jig }: { inspection: number; jig: JigView })
             <span className="soft">{progress?.note}</span>
           </p>
           <p className="actions">
+            {does !== "none" && (
+              <Button size="small" variant="contained" onClick={() => jig.say("accept")}>
+                {SPACE_BUTTON[does]} <kbd>Space</kbd>
+              </Button>
+            )}
             <Button size="small" onClick={() => jig.say("stop")}>
               Stop
             </Button>
@@ -80,6 +87,7 @@ export function OnJig({ inspection, jig }: { inspection: number; jig: JigView })
               return `${info?.label ?? path} ${withUnit(v, info?.unit ?? "")}`;
             })
             .join(", ")}
+          {read.silent && <strong className="over"> {read.silent}.</strong>}
           {read.hidden && <span className="near"> The jig hides what it does.</span>}
           {read.over.length > 0 && <strong className="over"> over: {read.over.join(", ")}</strong>}
         </p>

@@ -23,7 +23,7 @@ from hollow_pin.bench.refusal import Refused
 from hollow_pin.capture.routine_follower import RoutineFollower
 from hollow_pin.core.inspection import ENDINGS, MARKS, Ending, EndingWords, OnJig
 from hollow_pin.core.recording import AxisRange
-from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.routine import quick_routine
 from hollow_pin.core.sampling import AQLS
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
 from hollow_pin.store.database import Database
@@ -32,7 +32,6 @@ from hollow_pin.store.inspections import Inspection
 router = APIRouter()
 views = api_routes("inspections")
 Id = Annotated[int, Path(ge=1, le=2**53)]
-ROUTINE = BY_ID["quick"]
 TWELVE_BIT = AxisRange(0, 4095)
 """What a jig reports in that says nothing of its own."""
 TOLD_EVERY_S = 0.05
@@ -174,7 +173,7 @@ def _open_jig(database: Database, inspection_id: int, port: str) -> SerialSource
 async def _run(
     socket: WebSocket, database: Database, inspection_id: int, source: SerialSource
 ) -> None:
-    led = RoutineFollower(source.ranges, ROUTINE)
+    led = RoutineFollower(source.ranges, quick_routine(len(source.ranges)))
     because, _ = await until_either_ends(
         _watch(socket, led, source),
         listen_to(socket, source, _SAYS, lambda says: _obey(says, led)),
@@ -189,7 +188,8 @@ async def _run(
         except Refused as refused:
             because = str(refused)
     elif not because:
-        because = "It was stopped before its end: nothing of it is kept."
+        most = f"{LONGEST_S / 60:.0f} minutes"
+        because = f"It was stopped before its end, or took over {most}: nothing of it is kept."
     await say_last(socket, jig_id=jig_id, because=because)
 
 

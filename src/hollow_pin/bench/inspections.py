@@ -110,8 +110,9 @@ def _going_on(db: Connection, inspection_id: int) -> Inspection:
 
 
 def keep_on_jig(database: Database, inspection_id: int, recording: Recording, at: str) -> int:
-    """Keep what a module read on the jig, until it is put down with the rest of it."""
-    read = read_on_jig(measure_take(recording))
+    """Keep what a module read on the jig, until it is put down with the rest of it. A gate is its
+    shell's: its own frame may have any shape."""
+    read = read_on_jig(measure_take(recording, None))
     with database.writing() as db:
         _going_on(db, inspection_id)
         return add_jig_reading(db, inspection_id, read, at)

@@ -458,9 +458,7 @@ def compare_takes(
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    referred = get_job(db, after.take.job_id).controller.refer
-    asks = "none" if after.meaning is None or referred else after.meaning.try_first
-    coming = next_of("hand-over", None, asks)
+    coming = next_of("hand-over", None, after.meaning.try_first if after.meaning else "none")
     return ComparisonView(before, after, sentence, comparison, deciding(comparison), coming)
 
 

@@ -7,15 +7,16 @@ from numpy.typing import NDArray
 
 from hollow_pin.core.recording import AxisRange, Floats, Recording, admitted, to_percent
 from hollow_pin.core.routine import Routine
-from hollow_pin.core.tracking.tracker import StepTracker
+from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 
 
 class RoutineFollower:
-    """Follows samples through a routine. What no take would let in is left out here too."""
+    """Follows samples through a routine, while somebody watches. What no take would let in is left out
+    here too."""
 
     def __init__(self, ranges: tuple[AxisRange, ...], routine: Routine) -> None:
         self.ranges = ranges
-        self.tracker = StepTracker(routine, axes=len(ranges))
+        self.tracker = StepTracker(routine, axes=len(ranges), stuck_s=STUCK_S)
         self._first_us: int | None = None
         self._last_us: int | None = None
         self._blocks: list[tuple[NDArray[np.int64], Floats, NDArray[np.int8]]] = []

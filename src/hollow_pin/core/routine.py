@@ -138,6 +138,15 @@ def shape_of(axes: int, sprung: bool) -> Shape:
     return "two-axes" if axes == 2 else "lever"
 
 
+def quick_routine(axes: int) -> Routine:
+    """The quick one, of what can be asked of a bare module with so many axes. Of one it asks as many
+    returns as of two, so that they tell as much."""
+    quick = BY_ID["quick"]
+    if axes == 2:
+        return quick
+    return replace(quick, steps=("still", "let-go", "crossing-x"), releases=4 * quick.releases)
+
+
 def usual_routine(axes: int, sprung: bool) -> Routine:
     """The routine that fits a stick."""
     return BY_ID[USUAL[shape_of(axes, sprung)]]

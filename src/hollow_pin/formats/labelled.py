@@ -60,10 +60,9 @@ def _named(line: bytes) -> tuple[bool, tuple[bytes, ...]] | None:
     """Whether a clock stands before a line, and the names in it."""
     if not _LINE.fullmatch(line):
         return None
-    clock = re.match(_CLOCK, line)
-    pairs = _PAIR.findall(line, clock.end() if clock else 0)
-    names = tuple(name for name, _ in pairs)
-    return (clock is not None, names) if len(set(names)) == len(names) >= FEWEST else None
+    clock = re.match(_CLOCK, line) is not None
+    names = tuple(name for name, _ in _PAIR.findall(line))
+    return (clock, names) if len(set(names)) == len(names) >= FEWEST else None
 
 
 def _columns(named: tuple[bool, tuple[bytes, ...]]) -> tuple[str, ...]:
