@@ -75,14 +75,16 @@ def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
     job = new_job(http)
     tag = http.get(f"/api/jobs/{job}").json()["job"]["controller"]["tag"]
     facts = {"kind": "module", "footprint": "P-14", "sensor": "potentiometer"}
-    right = http.post("/api/parts", json=facts | {"name": "Ten k", "ohms": 10_000}).json()["id"]
+    right = http.post("/api/parts", json=facts | {"name": "Ten k, new", "ohms": 10_000}).json()[
+        "id"
+    ]
     wrong = http.post("/api/parts", json=facts | {"name": "Two k", "ohms": 2300}).json()["id"]
     http.post(f"/api/parts/{wrong}/movements", json={"kind": "received", "count": 1})
     page.goto(f"{server.base}/jobs/{job}/work?kind=replaced")
     shelf = page.get_by_role("group", name="Which part, from the shelf")
     expect(shelf).to_contain_text("2300 Ω where 10000 Ω belong")
     expect(shelf).to_contain_text("4.3 times as much")
-    expect(shelf.get_by_role("radio", name=re.compile("Ten k"))).to_be_disabled()
+    expect(shelf.get_by_role("radio", name=re.compile("Ten k, new"))).to_be_disabled()
     shelf.get_by_role("link", name="Order it").first.click()
     expect(page.get_by_text(f"For {tag}: its job waits until this comes.")).to_be_visible()
     page.get_by_label("From").fill("Brackish Components")
@@ -100,7 +102,7 @@ def test_a_job_waits_for_a_part_that_is_ordered_comes_and_goes_in(
     assert http.get(f"/api/jobs/{job}").json()["job"]["waiting"] == ""
     page.goto(f"{server.base}/jobs/{job}/work?kind=replaced")
     expect(shelf).to_contain_text("1 reserved for this job")
-    shelf.get_by_role("radio", name=re.compile("Ten k")).check()
+    shelf.get_by_role("radio", name=re.compile("Ten k, new")).check()
     expect(page.get_by_role("radio", name="Potentiometer")).to_be_checked()
     page.get_by_role("checkbox", name="Read and kept to").check()
     page.get_by_role("button", name="Put on record").click()
