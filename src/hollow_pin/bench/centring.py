@@ -20,6 +20,7 @@ from hollow_pin.core.centring_result import (
     within_of,
 )
 from hollow_pin.core.intake import why_not_worked_on
+from hollow_pin.core.readings import without_signal
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE
 from hollow_pin.simulator.trims import Pair
@@ -67,6 +68,13 @@ def begin(
             "take_id",
         )
     readings = readings_of(db, take)
+    mute = without_signal(readings) if readings is not None else None
+    if mute is not None:
+        raise Refused(
+            f"{mute.words}: nothing would be seen of what is turned. Find what is broken first, and "
+            "measure it again.",
+            "take_id",
+        )
     if readings is not None and rests_at_zero(readings):
         raise Refused(
             "Its source shows exactly zero at rest, as behind a dead zone: it would be called centred "
