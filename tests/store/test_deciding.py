@@ -49,7 +49,7 @@ from hollow_pin.store.takes import (
     takes_after,
     takes_to_measure,
 )
-from sticks import held_slackly, idle, performed, read_of, transformed
+from sticks import held_slackly, idle, performed, picked, read_of, transformed
 
 LATER = "2026-03-01T12:00:00.000+00:00"
 
@@ -290,6 +290,23 @@ def test_what_cannot_tell_is_measured_again(bench: tuple[Database, Job]) -> None
     assert compared(database, received, take) == coming(database, job)
     take = measured(database, job, "sound")
     assert compared(database, received, take) == coming(database, job) == ("Hand over", "hand-over")
+
+
+@pytest.mark.parametrize("fault", ["loose", "dead axis"])
+def test_what_is_to_be_seen_to_by_hand_is_decided_on_again(
+    bench: tuple[Database, Job], fault: str
+) -> None:
+    """A joint that was mended in vain was to be measured again, and again."""
+    database, job = bench
+    recording = performed("loose" if fault == "loose" else "sound").recording
+    u = recording.u.copy()
+    if fault == "dead axis":
+        u[:, 1] = 0.0
+    broken = transformed(recording, u)
+    import_take(database, job.id, "left", "a.csv", broken, AT)
+    worked(database, job, "mended")
+    import_take(database, job.id, "left", "b.csv", picked(broken, broken.t > 0.1), AT)
+    assert coming(database, job) == ("Decide again", "decide")
 
 
 def test_the_good_stick_s_takes_are_not_what_is_next(bench: tuple[Database, Job]) -> None:

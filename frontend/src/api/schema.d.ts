@@ -4864,7 +4864,8 @@ export interface components {
     };
     /**
      * Meaning
-     * @description sentence: what the stick does. reason: why this remedy. try_first: the remedy to begin with.
+     * @description sentence: what the stick does. advice: what to do about it. try_first: the remedy to begin with.
+     *     again: whether nothing but another measurement tells what is to be done.
      */
     Meaning: {
       /** Sentence */
@@ -4876,6 +4877,8 @@ export interface components {
        * @enum {string}
        */
       try_first: "recalibrated" | "cleaned" | "replaced" | "none" | "measure";
+      /** Again */
+      again: boolean;
     };
     /**
      * Model

@@ -399,7 +399,7 @@ def view_take(db: Connection, take_id: int, grade: Grade, now: str) -> TakeView:
     if readings is not None:
         meaning = explain(readings, grade, table)
         if controller.refer:
-            meaning = replace(meaning, advice=REFER, try_first="none")
+            meaning = replace(meaning, advice=REFER, try_first="none", again=False)
         elif vain := in_vain(db, job, take, readings, remedy=meaning.try_first):
             most = max(vain.values())
             told = f"{meaning.advice} {most.words} See Decide for what is next."
@@ -458,7 +458,7 @@ def compare_takes(
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    coming = next_of("hand-over", None, after.meaning.try_first if after.meaning else "none")
+    coming = next_of("hand-over", None, after.meaning.asks if after.meaning else "nothing")
     return ComparisonView(before, after, sentence, comparison, deciding(comparison), coming)
 
 

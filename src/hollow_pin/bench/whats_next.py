@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import BenchCheckLookup, readings_of, usable_takes
-from hollow_pin.core.job import STATION, StationInfo, next_of
+from hollow_pin.core.job import STATION, Asked, StationInfo, next_of
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
@@ -22,15 +22,15 @@ def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
         return STATION["decide"]
     take = usable_takes(db, job.id, job.stick)[-1]
     if decision is not None and decision.seq > take.seq:
-        return next_of(job.station, BY_CODE[decision.chosen].place, "none")
-    return next_of(job.station, None, _try_first(db, job, take, checks))
+        return next_of(job.station, BY_CODE[decision.chosen].place, "nothing")
+    return next_of(job.station, None, _asked_by(db, job, take, checks))
 
 
-def _try_first(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> str:
+def _asked_by(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> Asked:
     """A controller that is referred is handed over as it is."""
     readings = readings_of(db, take)
     if readings is None or job.controller.refer:
-        return "none"
+        return "nothing"
     model = job.controller.model
     trusted = checks.trusted(readings, take, model.id)
-    return explain(trusted, "everyday", limits_with(model.limits)).try_first
+    return explain(trusted, "everyday", limits_with(model.limits)).asks

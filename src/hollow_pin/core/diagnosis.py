@@ -84,18 +84,24 @@ has a limit is surely within it, and nothing is hidden or missing."""
 @dataclass(frozen=True)
 class Finding:
     """holds: whether it is so; advice: what to do about it, in a sentence, or how it is made of the
-    case; code: what it is in a word, or how it is made of the case, where anything goes by it."""
+    case; code: what it is in a word, or how it is made of the case, where anything goes by it; again:
+    whether nothing but another measurement tells what is to be done."""
 
     holds: Callable[[JudgedTake], bool]
     advice: str | Callable[[JudgedTake], str]
     try_first: Remedy
     code: FindingCode | Callable[[JudgedTake], FindingCode | None] | None = None
+    again: bool = False
 
 
 @dataclass(frozen=True)
 class Advice:
+    """words: what to do; try_first: the remedy to begin with; again: whether nothing but another
+    measurement tells what is to be done."""
+
     words: str
     try_first: Remedy
+    again: bool
 
 
 def _how_it_trembles(case: JudgedTake) -> FindingCode | None:
@@ -114,6 +120,7 @@ FINDINGS: tuple[Finding, ...] = (
         "Nothing moved in it: another stick was moved, or no signal comes from this one. See that it "
         "is the stick that was chosen; if it is, see to its plug, ribbon and supply.",
         "measure",
+        again=True,
     ),
     Finding(
         lambda case: any(s.how == "stops" for s in case.take.silent),
@@ -157,6 +164,7 @@ FINDINGS: tuple[Finding, ...] = (
         "If it falls back there, the track fails, and the module is to be replaced.",
         "measure",
         "falls",
+        again=True,
     ),
     Finding(
         fails_when_held,
@@ -174,6 +182,7 @@ FINDINGS: tuple[Finding, ...] = (
         touched,
         f"{STILL_AGAIN} If nobody touched it, a contact is failing.",
         "measure",
+        again=True,
     ),
     Finding(
         as_one,
@@ -211,6 +220,7 @@ FINDINGS: tuple[Finding, ...] = (
         "there, and how far does not show. Measure by a rawer source before anything is cleaned.",
         "measure",
         "missing",
+        again=True,
     ),
     Finding(
         noise_is_most,
@@ -273,6 +283,7 @@ FINDINGS: tuple[Finding, ...] = (
         "that the device lays over its reports, or another gate than the model’s. Measure by a rawer "
         "source.",
         "measure",
+        again=True,
     ),
     Finding(
         rim_is_off,
@@ -298,12 +309,14 @@ FINDINGS: tuple[Finding, ...] = (
         "it reaches is for the device's own calibration: enter what it holds, or see it on what it "
         "is plugged into.",
         "measure",
+        again=True,
     ),
     Finding(
         carried_unseen,
         "Nothing that shows lies over its limit. What one axis carries along of the other does not "
         "show by this source: measure that by a rawer one.",
         "measure",
+        again=True,
     ),
     Finding(
         at_zero,
@@ -311,24 +324,28 @@ FINDINGS: tuple[Finding, ...] = (
         "coarse source of a sound stick. Cross the middle slowly, to and fro: that tells which.",
         "measure",
         "missing",
+        again=True,
     ),
     Finding(
         something_hidden,
         "The source hides something, so nothing here may pass for health: measure by a rawer source "
         "before it is called fixed.",
         "measure",
+        again=True,
     ),
     Finding(
         lambda case: bool(not_at_rest(case)),
         rests_advice,
         "measure",
         "missing",
+        again=True,
     ),
     Finding(
         incomplete,
         missing_advice,
         "measure",
         "missing",
+        again=True,
     ),
     Finding(
         rough_at_its_limit,
@@ -356,7 +373,7 @@ def diagnose(case: JudgedTake) -> Advice:
     """The first finding whose test holds."""
     finding = next(f for f in FINDINGS if f.holds(case))
     words = finding.advice if isinstance(finding.advice, str) else finding.advice(case)
-    return Advice(words, finding.try_first)
+    return Advice(words, finding.try_first, finding.again)
 
 
 def first_finding_code(take: TakeReadings) -> FindingCode | None:

@@ -66,17 +66,21 @@ def station_of(events: list[Happened], closed: bool) -> Station:
     return "verify" if usable[-1].what == "work" else "hand-over"
 
 
-def next_of(station: Station, decided: str | None, try_first: str) -> StationInfo:
+Asked = Literal["nothing", "again", "something"]
+"""What a take asks for: nothing more, to be measured again where it cannot tell, or something to be
+done about it."""
+
+
+def next_of(station: Station, decided: str | None, asked: Asked) -> StationInfo:
     """What is next for a job.
 
-    decided: the page where that goes on which was decided since its newest take. try_first: what that
-    take asks for; “measure” where it cannot tell.
+    decided: the page where that goes on which was decided since its newest take. asked: by that take.
     """
     if decided is not None:
         return DECIDED_ON[decided]
-    if station != "hand-over" or try_first == "none":
+    if station != "hand-over" or asked == "nothing":
         return STATION[station]
-    return MEASURE_AGAIN if try_first == "measure" else DECIDE_AGAIN
+    return MEASURE_AGAIN if asked == "again" else DECIDE_AGAIN
 
 
 Mark = Literal["received", "between", "now"]

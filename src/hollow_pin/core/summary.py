@@ -18,7 +18,7 @@ from hollow_pin.core.comparison import (
 from hollow_pin.core.diagnosis import Remedy, diagnose
 from hollow_pin.core.hidden import LEAPS, MEASURED_ZERO, UNCALIBRATED
 from hollow_pin.core.hold import SAG, sags_most
-from hollow_pin.core.job import stick_name
+from hollow_pin.core.job import Asked, stick_name
 from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.readings import TakeReadings, moved_once, silence_of
@@ -30,11 +30,20 @@ NEAR = 1.0
 
 @dataclass(frozen=True)
 class Meaning:
-    """sentence: what the stick does. reason: why this remedy. try_first: the remedy to begin with."""
+    """sentence: what the stick does. advice: what to do about it. try_first: the remedy to begin with.
+    again: whether nothing but another measurement tells what is to be done."""
 
     sentence: str
     advice: str
     try_first: Remedy
+    again: bool
+
+    @property
+    def asks(self) -> Asked:
+        """For nothing, for another measurement, or for something to be done."""
+        if self.try_first == "none":
+            return "nothing"
+        return "again" if self.again else "something"
 
 
 def _place(take: TakeReadings) -> str | None:
@@ -91,7 +100,7 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     if take.silent:
         silence = f"{silence_of(take)}."
         advice = diagnose(JudgedTake(take, grade, limits))
-        return Meaning(silence, advice.words, advice.try_first)
+        return Meaning(silence, advice.words, advice.try_first, advice.again)
     place, dead_zone = _place(take), _dead_zone(take)
     if any(h.code == UNCALIBRATED for h in take.hidden):
         place, dead_zone = None, _recentred(take)
@@ -120,9 +129,10 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
             "Nothing in this take can be used.",
             "See below what each step was missing, and take it again.",
             "measure",
+            again=True,
         )
     advice = diagnose(JudgedTake(take, grade, limits))
-    return Meaning(" ".join(parts), advice.words, advice.try_first)
+    return Meaning(" ".join(parts), advice.words, advice.try_first, advice.again)
 
 
 OVERALL = {

@@ -1,0 +1,49 @@
+"""What a take asks for next: nothing, to be measured again, or something to be done."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from hollow_pin.core.recording import Recording
+from hollow_pin.core.summary import explain
+from hollow_pin.core.take import measure_take
+from sticks import idle, performed, picked, transformed
+
+
+def at(recording: Recording, x: float | None, y: float | None) -> Recording:
+    """The same, with axes that stay where they are put."""
+    u = recording.u.copy()
+    for axis, stays in enumerate((x, y)):
+        if stays is not None:
+            u[:, axis] = stays
+    return transformed(recording, u)
+
+
+def only(recording: Recording, step: str) -> Recording:
+    keep = np.zeros(len(recording.t), dtype=bool)
+    keep[recording.attempts(step)[-1]] = True
+    return picked(recording, keep)
+
+
+SOUND = performed("sound").recording
+
+
+@pytest.mark.parametrize(
+    ("recording", "asks"),
+    [
+        (SOUND, "nothing"),
+        (performed("dirty").recording, "something"),
+        (performed("loose").recording, "something"),
+        (at(SOUND, None, 0.0), "something"),
+        (performed("binding").recording, "something"),
+        (at(SOUND, 0.0, 0.0), "again"),
+        (only(SOUND, "still"), "again"),
+        (only(SOUND, "rim"), "again"),
+        (performed("dead-zone").recording, "again"),
+        (idle(performed("worn-steady").recording, 0.5), "again"),
+    ],
+)
+def test_what_is_seen_to_by_hand_is_no_measurement(recording: Recording, asks: str) -> None:
+    """“Measure again”, of a joint that is loose however often it is measured."""
+    assert explain(measure_take(recording)).asks == asks
