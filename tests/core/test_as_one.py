@@ -46,7 +46,7 @@ def test_a_sound_stick_whose_supply_sways_keeps_its_module(
     assert sways_as_one(take)
     meaning = explain(take)
     assert meaning.advice.startswith("Both axes tremble as one: that comes from the supply")
-    assert meaning.try_first == "measure"
+    assert (meaning.try_first, meaning.asks) == ("measure", "something")
     assert rank(take)[0].cause == "supply-noise"
 
 
@@ -156,7 +156,7 @@ def test_what_strikes_both_axes_at_one_instant_is_no_dirt() -> None:
     assert (spikes_as_one(take), spikes_as_one(dirty)) == (True, False)
     meaning = explain(take)
     assert meaning.advice.startswith("Both axes spike at one instant: that comes from the supply")
-    assert meaning.try_first == "measure"
+    assert (meaning.try_first, meaning.asks) == ("measure", "something")
     assert rank(take)[0].cause == "supply-noise"
     assert explain(dirty).try_first == "cleaned"
     assert rank(dirty)[0].cause == "dirty"

@@ -134,7 +134,7 @@ def test_a_sound_stick_that_its_host_calibrates_is_sound_and_a_worn_one_worn(see
         explain(uncalibrated(seed, known=True)).advice == "Every reading taken is within its limit."
     )
     hidden = explain(uncalibrated(seed, known=False))
-    assert (hidden.try_first, hidden.advice[:29]) == ("measure", "Nothing that a calibration le")
+    assert (hidden.asks, hidden.advice[:29]) == ("again", "Nothing that a calibration le")
     for known in (True, False):
         worn = uncalibrated(seed, known, wear=6.0)
         assert rank(worn)[0].cause == "worn"
@@ -235,6 +235,7 @@ def test_what_falls_back_where_it_was_pushed_is_not_dirt_before_it_was_held(seed
     """Its advice was to hold it over, and its likely cause to clean it."""
     take = measure_take(without(taken(seed, drops=1.0), "hold"))
     assert explain(take).advice.startswith("It falls back while it is pushed")
+    assert explain(take).asks == "again"
     assert not any(r.likely for r in rank(take)), rank(take)[:2]
 
 
@@ -437,7 +438,7 @@ def test_a_curve_over_the_reports_costs_no_module(seed: int) -> None:
     curved = replace(take, raw=np.round(middle * (1 + np.sign(off) * np.abs(off) ** 1.6)))
     meaning = explain(measure_take(curved))
     assert "alike in all four quarters" in meaning.advice
-    assert meaning.try_first == "measure"
+    assert (meaning.try_first, meaning.asks) == ("measure", "again")
 
 
 CAUSE_OF: list[tuple[str, dict]] = [
@@ -523,7 +524,9 @@ def test_a_source_that_pulls_a_stick_onto_its_axis_hides_what_is_carried_along(
     share: float, bits: int, seed: int
 ) -> None:
     recording = taken(seed, bits=bits, crosstalk=0.02)
-    assert {h.code for h in measure_take(pulled(recording, share)).hidden} == {"on-axis"}
+    unseen = measure_take(pulled(recording, share))
+    assert {h.code for h in unseen.hidden} == {"on-axis"}
+    assert explain(unseen).asks == "again"
     assert not measure_take(recording).hidden
     worn = measure_take(pulled(taken(seed, bits=bits, wear=6.0), share))
     assert rank(worn)[0].cause == "worn"
@@ -608,7 +611,7 @@ def test_a_worn_stick_behind_a_dead_zone_is_not_sound_however_its_device_reports
     take = measure_take(recording)
     if zone:
         assert "built-in-dead-zone" in {h.code for h in take.hidden}
-        assert explain(take).try_first == "measure"
+        assert explain(take).asks == "again"
     else:
         assert explain(take).try_first == ("replaced" if wear else "none")
 

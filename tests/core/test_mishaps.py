@@ -236,7 +236,7 @@ def test_a_touch_in_still_asks_for_another_still_and_for_no_module(
     """“It wanders with hands off: replace the module”, and 100 % for the supply."""
     meaning = explain(touched_once)
     assert meaning.advice.startswith("It moved in Still, as far as by a touch: take Still again")
-    assert meaning.try_first == "measure"
+    assert (meaning.try_first, meaning.asks) == ("measure", "again")
     ranked = rank(touched_once)
     assert max(c.probability for c in ranked) < 0.5, "nothing is likely yet, nor that it is sound"
     assert ranked[0].cause == "sound"

@@ -127,7 +127,7 @@ def test_a_stick_that_stays_where_it_was_pushed_is_counted_as_stuck() -> None:
     readings = measure_take(record("let-go", u))
     assert readings.let_go is not None
     assert readings.let_go.stuck >= 1
-    assert explain(readings).try_first == "measure"
+    assert explain(readings).asks == "something", "what holds it is looked for"
 
 
 def test_samples_without_steps_say_so() -> None:
