@@ -6,9 +6,10 @@ from __future__ import annotations
 import signal
 from collections.abc import Callable
 
+import numpy as np
 import pytest
 
-from hollow_pin.core.recording import TIMES_COUNTED, Recording
+from hollow_pin.core.recording import ROWS_LEFT_OUT, TIMES_COUNTED, Recording
 from hollow_pin.core.take import measure_take
 from hollow_pin.formats.delimited import Mapping, preview, read_delimited
 from hollow_pin.formats.errors import FileError
@@ -71,12 +72,27 @@ def test_what_a_serial_monitor_shows_is_the_take_that_it_is(
     ("lines", "number"),
     [(["x:1,y:2"] * 3 + ["x:1,z:2"], 4), (["hello", "x:1,y:2", "x:2,y:2", "x:3"], 4)],
 )
-def test_a_line_that_names_something_else_is_refused_by_its_number(
+def test_a_line_in_four_that_names_something_else_is_refused_by_its_number(
     lines: list[str], number: int
 ) -> None:
     mapping = Mapping(",", None, "us", "x", "y", (0, 9), (0, 9), rate_hz=RATE)
     with pytest.raises(FileError, match=rf"line {number}\b"):
         read_delimited("\n".join(lines).encode(), mapping)
+
+
+@pytest.mark.parametrize(
+    "odd", ["x:50", "", "the link is up", "x:504,z:7", "y:504,x:7", "504,7", "x:,y:7"]
+)
+@pytest.mark.parametrize("ends", ["\n", "\r\n"])
+def test_a_line_that_is_cut_off_or_none_of_them_is_left_out_and_said(odd: str, ends: str) -> None:
+    """Half a line at its end is usual of what was copied from a monitor."""
+    lines = [f"x:{500 + i % 7},y:{510 - i % 5}" for i in range(40)]
+    whole = read(ends.join(lines).encode())
+    lines[20] = odd
+    recording = read(ends.join([*lines, odd]).encode())
+    assert recording.raw.tolist() == np.delete(whole.raw, 20, axis=0).tolist()
+    assert np.diff(recording.t_us)[19] == 8000, "it took its time"
+    assert recording.headers[ROWS_LEFT_OUT] == ("2" if odd else "1")
 
 
 @pytest.mark.parametrize(

@@ -41,8 +41,8 @@ class Unlabelled:
 
 def unlabelled(data: bytes) -> Unlabelled | None:
     """The rows of a text from the first two lines on that follow each other and name the same values;
-    None where there are none among its first. A line that names others stays as it is, and is refused
-    by whoever reads the rows."""
+    None where there are none among its first. A line that is none of them, as one that is cut off, is
+    a row without values."""
     at, before = 0, None
     for number in range(1, LOOKED_THROUGH + 1):
         end = data.find(b"\n", at)
@@ -74,11 +74,14 @@ def _rows(data: bytes, start: int, named: tuple[bool, tuple[bytes, ...]]) -> byt
     clock, names = named
     values = [rb"[\"']?+%b%b%b" % (re.escape(n), _IS, _VALUE) for n in names]
     line = re.compile(
-        rb"^%b%b%b%b(?=\r?$)" % (_CLOCK if clock else b"", _OPENS, _PARTED.join(values), _CLOSES),
+        rb"^(?:%b%b%b%b|[^\r\n]*+)(?=\r?\n)"
+        % (_CLOCK if clock else b"", _OPENS, _PARTED.join(values), _CLOSES),
         re.MULTILINE,
     )
     row = b",".join(b"\\%d" % (i + 1) for i in range(len(names) + clock))
     pieces, at = [], start
+    if not data.endswith(b"\n"):
+        data += b"\n"
     while at < len(data):
         end = data.find(b"\n", at + PIECE) + 1 or len(data)
         pieces.append(line.sub(row, data[at:end]))
