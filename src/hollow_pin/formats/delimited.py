@@ -40,7 +40,7 @@ US_PER: dict[TimeUnit, float] = {"s": 1e6, "ms": 1e3, "us": 1.0, "clock": 1.0}
 PREVIEW_ROWS = 8
 LOOKED_AT = 8 * 1024 * 1024
 """Bytes of a file that a preview looks into."""
-COUNTED = "row"
+COUNTED = "its rows, counted"
 """What a time is called that no column says."""
 DECIMAL_COMMA = re.compile(r"[+-]?\d+,\d+")
 
