@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pytest
 
@@ -26,24 +28,25 @@ def only(recording: Recording, step: str) -> Recording:
     return picked(recording, keep)
 
 
-SOUND = performed("sound").recording
+def sound() -> Recording:
+    return performed("sound").recording
 
 
 @pytest.mark.parametrize(
-    ("recording", "asks"),
+    ("of", "asks"),
     [
-        (SOUND, "nothing"),
-        (performed("dirty").recording, "something"),
-        (performed("loose").recording, "something"),
-        (at(SOUND, None, 0.0), "something"),
-        (performed("binding").recording, "something"),
-        (at(SOUND, 0.0, 0.0), "again"),
-        (only(SOUND, "still"), "again"),
-        (only(SOUND, "rim"), "again"),
-        (performed("dead-zone").recording, "again"),
-        (idle(performed("worn-steady").recording, 0.5), "again"),
+        (sound, "nothing"),
+        (lambda: performed("dirty").recording, "something"),
+        (lambda: performed("loose").recording, "something"),
+        (lambda: at(sound(), None, 0.0), "something"),
+        (lambda: performed("binding").recording, "something"),
+        (lambda: at(sound(), 0.0, 0.0), "again"),
+        (lambda: only(sound(), "still"), "again"),
+        (lambda: only(sound(), "rim"), "again"),
+        (lambda: performed("dead-zone").recording, "again"),
+        (lambda: idle(performed("worn-steady").recording, 0.5), "again"),
     ],
 )
-def test_what_is_seen_to_by_hand_is_no_measurement(recording: Recording, asks: str) -> None:
+def test_what_is_seen_to_by_hand_is_no_measurement(of: Callable[[], Recording], asks: str) -> None:
     """“Measure again”, of a joint that is loose however often it is measured."""
-    assert explain(measure_take(recording)).asks == asks
+    assert explain(measure_take(of())).asks == asks
