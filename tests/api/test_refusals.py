@@ -95,6 +95,26 @@ def test_a_foreign_table_goes_through_preview_and_mapping(http: httpx.Client) ->
     assert view["readings"]["still"]["rate_hz"] == pytest.approx(250)
 
 
+@pytest.mark.parametrize(
+    ("rate", "status"), [(0.99, 409), (1.0, 201), (100_000.0, 201), (100_001.0, 409), (None, 422)]
+)
+def test_rows_are_counted_at_a_rate_that_something_logs_at(
+    http: httpx.Client, rate: float | None, status: int
+) -> None:
+    rows = "a,b\n" + "".join(f"{100 + i % 3},{90 + i % 2}\n" for i in range(2000))
+    ends = {"range_x": [0, 255], "range_y": [0, 255]}
+    mapping = {"time": None, "rate_hz": rate, "x": "a", "y": "b", "whole_step": "still"} | ends
+    answer = http.post(
+        f"/api/jobs/{new_job(http)}/recordings",
+        files={"file": ("log.txt", rows.encode(), "text/plain")},
+        data={"stick": "left", "mapping": json.dumps(mapping)},
+    )
+    assert answer.status_code == status, answer.text
+    if status != 201:
+        (error,) = answer.json()["errors"]
+        assert "samples a second" in error["message"] or error["field"] == "mapping.rate_hz"
+
+
 def test_a_whole_routine_from_another_logger_is_measured_step_by_step(http: httpx.Client) -> None:
     """It names no steps; they are found, and read as if it had been taken here."""
     recording = performed("offset").recording

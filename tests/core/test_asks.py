@@ -7,7 +7,8 @@ from collections.abc import Callable
 import numpy as np
 import pytest
 
-from hollow_pin.core.recording import Recording
+from hollow_pin.core.recording import STEPS, Recording
+from hollow_pin.core.routine import StepName
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from sticks import idle, performed, picked, transformed
@@ -22,10 +23,8 @@ def at(recording: Recording, x: float | None, y: float | None) -> Recording:
     return transformed(recording, u)
 
 
-def only(recording: Recording, step: str) -> Recording:
-    keep = np.zeros(len(recording.t), dtype=bool)
-    keep[recording.attempts(step)[-1]] = True
-    return picked(recording, keep)
+def only(recording: Recording, *steps: StepName) -> Recording:
+    return picked(recording, np.isin(recording.step, [STEPS.index(step) for step in steps]))
 
 
 def sound() -> Recording:
@@ -43,6 +42,8 @@ def sound() -> Recording:
         (lambda: at(sound(), 0.0, 0.0), "again"),
         (lambda: only(sound(), "still"), "again"),
         (lambda: only(sound(), "rim"), "again"),
+        (lambda: only(performed("sound", bits=6).recording, "still", "let-go", "rim"), "again"),
+        (lambda: picked(sound(), sound().t < 0.3), "again"),
         (lambda: performed("dead-zone").recording, "again"),
         (lambda: idle(performed("worn-steady").recording, 0.5), "again"),
     ],
