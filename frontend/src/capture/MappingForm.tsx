@@ -109,7 +109,7 @@ export function MappingForm({
       <p className="soft">
         What a controller of the kind can give, not what it gave here.{" "}
         {guess.lo === null
-          ? "No usual range holds what is in the file: enter its own."
+          ? "No usual range fits what is in the file: enter its own."
           : "This is proposed by the values in the file: check it."}
       </p>
       {preview.guess.signed && (

@@ -71,7 +71,7 @@ def begin(
     mute = without_signal(readings) if readings is not None else None
     if mute is not None:
         raise Refused(
-            f"{mute.words}: nothing would be seen of what is turned. Find what is broken first, and "
+            f"{mute.words}. Nothing would be seen of what is turned: find what is broken first, and "
             "measure it again.",
             "take_id",
         )
