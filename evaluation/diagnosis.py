@@ -23,7 +23,7 @@ from scipy.optimize import minimize
 
 from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
 from hollow_pin.core.evidence import evidence_of
-from hollow_pin.core.limits import LIMIT_OF, nothing_over
+from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.prospect import CIRCULARITY, DEAD_ZONE, RETURNS, prospects
 from hollow_pin.core.ranking import (
     MOST_ABSENT,
@@ -43,6 +43,7 @@ from hollow_pin.core.ranking import (
 )
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.cases import case, path
 from hollow_pin.simulator.conditions import fresh_stick
@@ -177,7 +178,7 @@ def _repaired(seed: int) -> list[Told]:
     for remedy, prospect in chosen.items():
         mended = repaired(stick, remedy, Treatment(seed=seed))
         after = measure_take(perform(StandIn(mended, seed + 91), block_s=0.1).recording)
-        repaired_by.append((prospect.basis, prospect.chance, nothing_over(after, LIMIT_OF)))
+        repaired_by.append((prospect.basis, prospect.chance, explain(after).asks == "nothing"))
     return repaired_by
 
 

@@ -98,7 +98,7 @@ def test_a_decision_against_the_advice_and_what_became_of_it(
     http.post(f"/api/jobs/{job}/recordings", files=sent, data=data).raise_for_status()
     page.goto(f"{server.base}/jobs/{job}/decide")
     decided = page.get_by_label("Decided so far")
-    expect(decided).to_contain_text("still over a limit")
+    expect(decided).to_contain_text("still not right")
     expect(decided).to_contain_text("against the advice: Only until Friday.")
     decided.get_by_role("link", name="How often that was right").click()
     tried, held = was["tried"] + 1, was["held"]

@@ -16,7 +16,6 @@ from hollow_pin.core.limits import (
     Grade,
     against_limit,
     limits_with,
-    nothing_over,
     verdict_on,
 )
 from hollow_pin.core.readings import TakeReadings
@@ -83,8 +82,8 @@ def test_whether_anything_is_over_depends_on_what_it_is_for() -> None:
     limit = LIMIT_OF[NEEDED]
     take = with_needed((limit.at("fine") + limit.at("display")) / 2, u=0.01)
     only = {NEEDED: limit}
-    assert nothing_over(take, only, "display")
-    assert not nothing_over(take, only, "fine")
+    assert not JudgedTake(take, "display", only).over(NEEDED)
+    assert JudgedTake(take, "fine", only).over(NEEDED)
 
 
 def test_what_is_too_near_its_limit_is_named() -> None:

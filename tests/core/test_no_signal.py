@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.comparison import compare
-from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdict_on
+from hollow_pin.core.limits import verdict_on
 from hollow_pin.core.next_look import MOVE_IT, PRESSED, RECALIBRATED, looks
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
@@ -68,7 +68,7 @@ def test_an_axis_without_a_signal_is_named_and_nothing_about_it_passes(name: str
     assert "reseat and reflow" in meaning.advice
     for path in ("still.jitter_y", "still.rest_offset", "composite.dead_zone_needed"):
         assert verdict_on(take, path, 1e9) != "within"
-    assert not nothing_over(take, LIMIT_OF), "nor has a remedy worked that leaves it so"
+    assert meaning.asks != "nothing", "nor has a remedy worked that leaves it so"
     assert "constant" not in {p.code for p in take.problems}
     assert not {p.step for p in take.problems} & {"rim", "let-go", "hold"}, "go round it again"
 

@@ -13,7 +13,7 @@ from hollow_pin.core.calibration import calibrations
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.extents import learn_ranges
 from hollow_pin.core.let_go import finals_of
-from hollow_pin.core.limits import LIMIT_OF, nothing_over, verdicts_on
+from hollow_pin.core.limits import LIMIT_OF, verdicts_on
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, rank
 from hollow_pin.core.readings import TakeReadings
@@ -93,7 +93,7 @@ def test_a_centre_that_moved_since_is_found_as_far_as_it_did() -> None:
 def test_where_nobody_knows_it_place_and_reach_are_not_judged_and_nothing_is_called_sound() -> None:
     for moved in ((0.0, 0.0), (9.0, 6.0)):
         take = measured("sound", known=False, moved=moved)
-        assert nothing_over(take, LIMIT_OF)
+        assert "over" not in verdicts_on(take).values()
         verdicts = verdicts_on(take)
         for path in (
             "still.rest_offset",
@@ -149,7 +149,7 @@ def test_a_take_of_some_steps_blames_no_calibration_either(steps: tuple[str, ...
     whole = uncalibrated("sound", known=False)
     at = np.isin(whole.step, [STEPS.index(step) for step in steps])
     take = measure_take(Recording(whole.t_us[at], whole.raw[at], whole.ranges, whole.step[at]))
-    assert nothing_over(take, LIMIT_OF)
+    assert "over" not in verdicts_on(take).values()
     assert explain(take).try_first == "measure"
     first = rank(take)[0]
     assert first.cause not in ("calibration", "offset") or first.probability < NEAR
@@ -293,7 +293,7 @@ def test_however_far_short_it_ends_a_sound_stick_is_led_through_and_has_nothing_
     tracker.feed(recording.t[-1] + np.arange(1, 251) / 250, let_go)
     assert tracker.finished
     take = measure_take(Recording(recording.t_us, raw, (r, r), recording.step))
-    assert nothing_over(take, LIMIT_OF)
+    assert "over" not in verdicts_on(take).values()
     assert explain(take).advice.startswith("Nothing that a calibration leaves as it is lies over")
 
 

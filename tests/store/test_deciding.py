@@ -265,6 +265,73 @@ def test_what_is_next_follows_what_was_decided_and_what_it_still_shows(
     assert coming(database, job) == ("Closed", "hand-over")
 
 
+def quickly(database: Database, job: Job, condition: str) -> int:
+    """What the quick routine has of a take."""
+    recording = performed(condition).recording
+    quick = np.isin(recording.step, [STEPS.index(step) for step in ("still", "let-go", "rim")])
+    part = picked(recording, quick)
+    return import_take(database, job.id, "left", f"quick-{condition}.csv", part, AT).id
+
+
+def test_a_quick_take_of_a_track_that_failed_far_out_is_no_reason_to_hand_it_over(
+    bench: tuple[Database, Job],
+) -> None:
+    """It does not go there: “Next: hand over”, and one more success for what was done."""
+    database, job = bench
+    received = measured(database, job, "failing")
+    advised = deciding(database, job).advised or ""
+    decide(database, job.id, received, advised, "", AT)
+    worked(database, job, advised)
+    quick = quickly(database, job, "sound")
+    assert coming(database, job) == ("Measure again", "prove")
+    assert compared(database, received, quick) == ("Measure again", "prove")
+    with database.reading() as db:
+        sentence = compare_takes(db, received, quick, "everyday", LATER).sentence
+        of_the_other = compare_takes(db, received, quick, "everyday", LATER, reference=True)
+    showed = "What was wrong showed in Crossing x and Hold, and that was not measured again."
+    assert sentence.endswith(showed)
+    assert showed not in of_the_other.sentence, "which is another stick"
+    (decision,) = deciding(database, job).decisions
+    assert (decision.held, decision.became) == (None, "measured since, and cannot be told by that")
+    measured(database, job, "sound")
+    assert coming(database, job) == ("Hand over", "hand-over")
+    (decision,) = deciding(database, job).decisions
+    assert (decision.held, decision.became) == (True, "right since")
+    quickly(database, job, "sound")
+    assert coming(database, job) == ("Hand over", "hand-over"), "it was looked at meanwhile"
+
+
+def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    received = measured(database, job, "failing")
+    worked(database, job, "cleaned")
+    quick = quickly(database, job, "sound")
+    with database.writing() as db:
+        db.execute("UPDATE controller SET refer = 1 WHERE id = ?", (job.controller.id,))
+    assert (
+        coming(database, job) == compared(database, received, quick) == ("Hand over", "hand-over")
+    )
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+def test_a_cleaning_that_left_the_spikes_did_not_hold(bench: tuple[Database, Job]) -> None:
+    """Nothing lies over its limit, and the shop's own record counted it for the swab."""
+    database, job = bench
+    for hand in (1, 2):
+        recording = taken(901, hand, bits=12, spikes_pm=60)
+        take = import_take(database, job.id, "left", f"{hand}.csv", recording, AT).id
+        if hand == 1:
+            decide(database, job.id, take, "cleaned", "", AT)
+            worked(database, job, "cleaned")
+    (decision,) = deciding(database, job).decisions
+    assert (decision.held, decision.became) == (False, "still not right")
+    measured(database, job, "dead-zone")
+    (decision,) = deciding(database, job).decisions
+    assert decision.held is None, "what a source hides tells nothing"
+
+
 def test_a_rawer_source_that_was_decided_on_leads_back_to_measuring(
     bench: tuple[Database, Job],
 ) -> None:

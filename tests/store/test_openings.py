@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from benches import AT, new_bench, new_database, taken_in
+from core.test_foreign import FOREIGN, taken
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import close, due_rechecks, log_work, view_job
 from hollow_pin.bench.ledger import play_test, undo
@@ -261,6 +262,22 @@ def test_a_pass_is_not_called_enough_by_a_take_that_did_not_look_where_it_was_ov
     assert "no further pass is needed" in left.advice.says
 
 
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+@pytest.mark.parametrize("fault", [{"spikes_pm": 20}, {"rough": (20, 50, 3.0)}])
+def test_a_pass_is_not_called_enough_while_the_dirt_is_there(
+    bench: tuple[Database, Job], fault: dict
+) -> None:
+    """Nothing lies over its limit: “no further pass is needed”, of a track that spikes as before."""
+    database, job = bench
+    import_take(database, job.id, "left", "1.csv", taken(901, 1, bits=12, **fault), AT)
+    clean(database, job)
+    import_take(database, job.id, "left", "2.csv", taken(901, 2, bits=12, **fault), AT)
+    with database.reading() as db:
+        (left,) = passes_of(db, job.id, "everyday", AT)
+    assert "changed nothing" in left.advice.says
+    assert left.quick is ("rough" not in fault), "the quick routine never crosses it"
+
+
 def test_two_windows_do_not_overwrite_each_others_sheet(bench: tuple[Database, Job]) -> None:
     database, _ = bench
     keep_sheet(database, "plover", replace(PLOVER, first="Back first."), 1, AT)
@@ -292,13 +309,13 @@ def test_it_says_close_it_only_by_a_take_with_the_shell_open_after_the_work(
     open_up(database, job.id, AT, "")
     assert seen(database, job).check.close is None, "nothing was done yet"
     clean(database, job)
-    assert "was not measured since" in seen(database, job).check.says
+    assert "not measured since" in seen(database, job).check.says
     measure(database, job, "sound", "closed")
-    assert "was not measured since" in seen(database, job).check.says, "that was with it shut"
+    assert "not measured since" in seen(database, job).check.says, "that was with it shut"
     measure(database, job, "dirty")
     check = seen(database, job).check
     assert check.close is False
-    assert "is over in" in check.says
+    assert "Spikes with hands off" in check.says
     measure(database, job, "sound")
     check = seen(database, job).check
     assert check.close is True
@@ -342,7 +359,9 @@ def test_shutting_names_everything_that_stands_against_it_and_asks_why(
         shut(database, job.id, {}, "", LATER)
     done = shut(database, job.id, {}, "", "2026-03-01T10:10:00.000+00:00")
     assert (done.checked, done.because) == (True, "")
-    assert ledger(database, job)[0].startswith("Shut. Close it: the left stick is within")
+    assert ledger(database, job)[0].startswith(
+        "Shut. Close it. Left stick: Every reading taken is within its limit"
+    )
     with pytest.raises(Refused, match="shell is shut"):
         untick(database, job.id, LATER)
 

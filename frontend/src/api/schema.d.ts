@@ -3286,8 +3286,9 @@ export interface components {
     };
     /**
      * DonorStick
-     * @description A stick of a donor. take_id: by which it was last read; standing: whether it was within its
-     *     limits then, or is gone already. dead_zone: that it needed, %; None where that was not measured.
+     * @description A stick of a donor. take_id: by which it was last read; standing: whether it asked for nothing
+     *     then, or for something to be done, or that cannot be told, or is gone already. dead_zone: that it
+     *     needed, %; None where that was not measured.
      */
     DonorStick: {
       /** Controller Id */
@@ -5446,7 +5447,8 @@ export interface components {
      * OnJig
      * @description What a module read on the jig: values by reading; over: names of those that are over their limit
      *     and no calibration takes away; hidden: whether the source hides what would tell; silent: what is
-     *     said where an axis gave no signal, or nothing moved.
+     *     said where an axis gave no signal, or nothing moved; fault: what else it is no good for; doubt: why
+     *     it is no proof that it is good. Empty where there is nothing of the kind.
      */
     OnJig: {
       /** Values */
@@ -5462,11 +5464,21 @@ export interface components {
        * @default
        */
       silent: string;
+      /**
+       * Fault
+       * @default
+       */
+      fault: string;
+      /**
+       * Doubt
+       * @default
+       */
+      doubt: string;
     };
     /**
      * OpenShellCheck
      * @description close: whether it may be closed; None where there is nothing to check. quick: whether the quick
-     *     routine looks at everything that was over before.
+     *     routine looks at everything that was wrong before.
      */
     OpenShellCheck: {
       /** Close */
@@ -5678,10 +5690,10 @@ export interface components {
     };
     /**
      * Outcome
-     * @description A decision, and what became of it: the take after it, and whether that lies within its limits;
-     *     None where none was made yet. against_advice: never where none was given. tag: of the controller.
-     *     cause: in words, empty where none was told. first_cause, chance: as they stood; no chance to mend
-     *     it where nothing was to be done to it.
+     * @description A decision, and what became of it: the take after it, and whether that asks for nothing any
+     *     more, and that in words; None where none was made yet, or it cannot tell. against_advice: never
+     *     where none was given. tag: of the controller. cause: in words, empty where none was told.
+     *     first_cause, chance: as they stood; no chance to mend it where nothing was to be done to it.
      */
     Outcome: {
       decision: components["schemas"]["Decision"];
@@ -5701,6 +5713,8 @@ export interface components {
       take_after: number | null;
       /** Held */
       held: boolean | null;
+      /** Became */
+      became: string;
     };
     /**
      * Output

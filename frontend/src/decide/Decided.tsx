@@ -21,12 +21,6 @@ export function Decided({ outcomes }: { outcomes: readonly Schemas["Outcome"][] 
 
 /** among: whether it stands among the decisions of other jobs, and says whose it is. */
 export function Row({ outcome: o, among }: { outcome: Schemas["Outcome"]; among?: boolean }) {
-  const became =
-    o.held === null
-      ? "not measured since"
-      : o.held
-        ? "within its limits since"
-        : "still over a limit";
   return (
     <li>
       <span className="figures soft">{moment(o.decision.decided_at)}</span>
@@ -40,7 +34,7 @@ export function Row({ outcome: o, among }: { outcome: Schemas["Outcome"]; among?
         {o.label}
       </Link>
       {o.chance !== null && <span className="soft">told {share(o.chance)} to mend it</span>}
-      <span className={o.held === false ? "over" : ""}>{became}</span>
+      <span className={o.held === false ? "over" : ""}>{o.became}</span>
       {o.against_advice && <span className="soft">against the advice: {o.decision.reason}</span>}
     </li>
   );

@@ -90,6 +90,8 @@ export function OnJig({ inspection, jig }: { inspection: number; jig: JigView })
           {read.silent && <strong className="over"> {read.silent}.</strong>}
           {read.hidden && <span className="near"> The jig hides what it does.</span>}
           {read.over.length > 0 && <strong className="over"> over: {read.over.join(", ")}</strong>}
+          {read.fault && <strong className="over"> {read.fault}</strong>}
+          {read.doubt && <span className="near"> {read.doubt}</span>}
         </p>
       )}
     </fieldset>

@@ -21,7 +21,7 @@ export interface JigView {
   forget: () => void;
 }
 
-/** A module on the jig: led through the quick routine by the server that reads the port. */
+/** A module on the jig: led through what is asked of it by the server that reads the port. */
 export function useJig(inspection: number): JigView {
   const [progress, setProgress] = useState<Progress | null>(null);
   const [running, setRunning] = useState(false);

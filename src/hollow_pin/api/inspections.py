@@ -23,7 +23,7 @@ from hollow_pin.bench.refusal import Refused
 from hollow_pin.capture.routine_follower import RoutineFollower
 from hollow_pin.core.inspection import ENDINGS, MARKS, Ending, EndingWords, OnJig
 from hollow_pin.core.recording import AxisRange
-from hollow_pin.core.routine import quick_routine
+from hollow_pin.core.routine import jig_routine
 from hollow_pin.core.sampling import AQLS
 from hollow_pin.sources.serial_logger import SerialSource, list_serial_ports, probe
 from hollow_pin.store.database import Database
@@ -150,7 +150,7 @@ _SAYS = TypeAdapter(JigSays)
 
 @router.websocket("/api/inspections/{inspection_id}/jig")
 async def on_jig(socket: WebSocket, inspection_id: Id) -> None:
-    """Lead a module on the jig through the quick routine, and keep what it reads."""
+    """Lead a module on the jig through what is asked of a bare one, and keep what it reads."""
     database: Database = socket.app.state.database
     what, in_use = f"jig of inspection {inspection_id}", "The jig is used in another window."
     async with claimed(socket, what, in_use) as request:
@@ -173,7 +173,7 @@ def _open_jig(database: Database, inspection_id: int, port: str) -> SerialSource
 async def _run(
     socket: WebSocket, database: Database, inspection_id: int, source: SerialSource
 ) -> None:
-    led = RoutineFollower(source.ranges, quick_routine(len(source.ranges)))
+    led = RoutineFollower(source.ranges, jig_routine(len(source.ranges)))
     because, _ = await until_either_ends(
         _watch(socket, led, source),
         listen_to(socket, source, _SAYS, lambda says: _obey(says, led)),

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of, usable_takes
+from hollow_pin.bench.readings import trusted_of, usable_takes
 from hollow_pin.bench.refusal import Changed, NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job
 from hollow_pin.core.cautions import CAUTIONS, Caution
@@ -306,10 +306,9 @@ def _open_shell_check(db: Connection, job: Job, opening: Opening) -> OpenShellCh
     for stick in dict.fromkeys(w.stick for w in works):
         seqs = [w.seq for w in works if w.stick == stick]
         takes = usable_takes(db, job.id, stick)
-        before = [t for t in takes if t.seq < min(seqs)]
+        before = [t for t in takes if t.seq < max(seqs)]
         after = [t for t in takes if t.seq > max(seqs) and t.conditions.shell == "open"]
-        read = [readings_of(db, ts[-1]) if ts else None for ts in (before, after)]
-        sticks.append(OpenStick(stick, *read))
+        sticks.append(OpenStick(stick, trusted_of(db, job, before), trusted_of(db, job, after)))
     return judge(tuple(sticks), limits_with(job.controller.model.limits))
 
 

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import last_between, readings_of, usable_takes
 from hollow_pin.bench.takes import compare_takes, get_job
 from hollow_pin.core.comparison import Overall
-from hollow_pin.core.limits import Grade, Limits, limits_with, verdicts_on
-from hollow_pin.core.open_shell import over_in, quick_does
+from hollow_pin.core.diagnosis import diagnose
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import Grade, Limits, limits_with
 from hollow_pin.core.passes import MeasuredPass, PassAdvice, advise
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.record import Take, Work
+from hollow_pin.core.record import Work
 from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.seen_again import not_looked_at_again, quick_does
 from hollow_pin.core.work_fields import Value, in_words
 from hollow_pin.store.jobs import work_of
 
@@ -66,46 +68,42 @@ def _passes(
 ) -> PassesView:
     last = passes[-1]
     limits = limits_with(get_job(db, job_id).controller.model.limits)
-    takes = usable_takes(db, job_id, last.stick)
-    before = last_between(takes, earlier[-1].seq if earlier else 0, passes[0].seq)
+    since = earlier[-1].seq if earlier else 0
+    takes = [t for t in usable_takes(db, job_id, last.stick) if t.seq > since]
+    read = {t.seq: r for t in takes if (r := readings_of(db, t)) is not None}
+    before = last_between(takes, since, passes[0].seq)
     measured, views = [], []
-    was_over: set[str] = set()
     for work, following in zip(passes, [*passes[1:], None], strict=True):
         after = last_between(takes, work.seq, following.seq if following else None)
         overall, sentence = None, ""
         if before is not None and after is not None:
             view = compare_takes(db, before.id, after.id, grade, now)
             overall, sentence = view.comparison.overall, view.sentence
-        was_over |= set(over_in(_read(db, before), limits))
-        measured.append(MeasuredPass(overall, _within(_read(db, after), was_over, limits, grade)))
+        until = after.seq if after else 0
+        known = [r for seq, r in read.items() if seq < until]
+        measured.append(MeasuredPass(overall, _within(read.get(until), known, limits, grade)))
         was, became = before.id if before else None, after.id if after else None
         words = in_words(work.details)
         views.append(PassView(work.id, words, was, became, overall, sentence))
         before = after or before
-    was_over |= set(over_in(_read(db, before), limits))
+    showing = not_looked_at_again([*read.values()], None, limits, grade)
     return PassesView(
         last.stick,
         last.kind,
         BY_CODE[last.kind].done,
         tuple(views),
         advise(tuple(measured)),
-        quick_does(sorted(was_over)),
+        quick_does(showing),
         last.details,
     )
 
 
-def _read(db: Connection, take: Take | None) -> TakeReadings | None:
-    return readings_of(db, take) if take else None
-
-
 def _within(
-    readings: TakeReadings | None, was_over: set[str], limits: Limits, grade: Grade
+    now: TakeReadings | None, earlier: Sequence[TakeReadings], limits: Limits, grade: Grade
 ) -> bool | None:
-    """None where nothing was measured, or not all that was over before: a quick take of a track that
-    is dirty far out would find nothing."""
-    if readings is None:
+    """None where nothing was measured, or not all that something was wrong by before: a quick take of
+    a track that is dirty far out would find nothing."""
+    if now is None or not_looked_at_again(earlier, now, limits, grade):
         return None
-    now = verdicts_on(readings, limits, grade)
-    if any(now.get(path) == "unknown" for path in was_over):
-        return None
-    return set(now.values()) <= {"within", "unknown"}
+    case = JudgedTake(now, grade, limits)
+    return diagnose(case).asks == "nothing" and not case.with_verdict("borderline")

@@ -18,7 +18,7 @@ from pydantic import TypeAdapter
 from hollow_pin.core.comparable import Setting
 from hollow_pin.core.gauge import Gauge
 from hollow_pin.core.readings import TakeReadings
-from hollow_pin.core.record import Take
+from hollow_pin.core.record import Job, Take
 from hollow_pin.core.recording import Recording, RecordingError
 from hollow_pin.core.take import VERSION, measure_take
 from hollow_pin.store.database import Database
@@ -163,3 +163,13 @@ class BenchCheckLookup:
             if readings.value(path) is not None
         }
         return replace(readings, uncertainty=own | between) if between else readings
+
+
+def trusted_of(
+    db: Connection, job: Job, takes: Sequence[Take], checks: BenchCheckLookup | None = None
+) -> tuple[TakeReadings, ...]:
+    """What was read of some takes of a job, as far as anything was, by what its bench can see."""
+    checks = checks or BenchCheckLookup(db)
+    model_id = job.controller.model.id
+    read = [(readings_of(db, take), take) for take in takes]
+    return tuple(checks.trusted(r, take, model_id) for r, take in read if r is not None)

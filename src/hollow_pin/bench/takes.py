@@ -33,6 +33,7 @@ from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import HowEnded, Job, Take, TakePlan
 from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName
+from hollow_pin.core.seen_again import not_looked_at_again, unseen_words
 from hollow_pin.core.sources import SourceSetup, setup_of
 from hollow_pin.core.summary import Meaning, explain, explain_comparison
 from hollow_pin.core.take import VERSION
@@ -458,8 +459,23 @@ def compare_takes(
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    coming = next_of("hand-over", None, after.meaning.asks if after.meaning else "nothing")
+    unseen = "" if reference else _not_seen_again(db, before, after)
+    asks = after.meaning.asks if after.meaning else "nothing"
+    coming = next_of("hand-over", None, "again" if unseen else asks)
+    sentence = f"{sentence} {unseen}".rstrip()
     return ComparisonView(before, after, sentence, comparison, deciding(comparison), coming)
+
+
+def _not_seen_again(db: Connection, before: TakeView, after: TakeView) -> str:
+    """What keeps a take that asks for nothing from being proof that it is mended, in a sentence. A
+    controller that is referred is handed over as it is."""
+    job = get_job(db, after.take.job_id)
+    if after.meaning is None or after.meaning.asks != "nothing" or job.controller.refer:
+        return ""
+    assert before.readings is not None
+    assert after.readings is not None
+    limits = limits_with(job.controller.model.limits)
+    return unseen_words(not_looked_at_again([before.readings], after.readings, limits, "everyday"))
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:

@@ -6,16 +6,20 @@ from dataclasses import dataclass
 from math import inf
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import readings_of
+from hollow_pin.bench.readings import readings_of, usable_takes
 from hollow_pin.bench.takes import get_job, get_take
 from hollow_pin.core.causes import CAUSE
 from hollow_pin.core.controller import Model
-from hollow_pin.core.limits import Limits, limits_with, nothing_over
+from hollow_pin.core.diagnosis import diagnose
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import Limits, limits_with
 from hollow_pin.core.prospect import FRESH, Fitted, Record, pooled
+from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES
+from hollow_pin.core.seen_again import not_looked_at_again
 from hollow_pin.store.decisions import Decision, latest_decisions
 from hollow_pin.store.jobs import work_of
-from hollow_pin.store.takes import takes_after, takes_of
+from hollow_pin.store.takes import takes_after
 
 REMEMBERED = 300
 """As many of the shop's newest decisions as its record is made of."""
@@ -23,10 +27,10 @@ REMEMBERED = 300
 
 @dataclass(frozen=True)
 class Outcome:
-    """A decision, and what became of it: the take after it, and whether that lies within its limits;
-    None where none was made yet. against_advice: never where none was given. tag: of the controller.
-    cause: in words, empty where none was told. first_cause, chance: as they stood; no chance to mend
-    it where nothing was to be done to it."""
+    """A decision, and what became of it: the take after it, and whether that asks for nothing any
+    more, and that in words; None where none was made yet, or it cannot tell. against_advice: never
+    where none was given. tag: of the controller. cause: in words, empty where none was told.
+    first_cause, chance: as they stood; no chance to mend it where nothing was to be done to it."""
 
     decision: Decision
     tag: str
@@ -37,6 +41,14 @@ class Outcome:
     chance: float | None
     take_after: int | None
     held: bool | None
+    became: str
+
+
+_BECAME = {
+    True: "right since",
+    False: "still not right",
+    None: "measured since, and cannot be told by that",
+}
 
 
 def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None) -> Outcome:
@@ -55,19 +67,12 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
     ]
     # What was done after that is another story.
     until = work_seqs[1] if len(work_seqs) > 1 else inf
-    after = [
-        t
-        for t in takes_of(db, decision.job_id)
-        if t.stick == before.stick
-        and t.usable
-        and t.undone_at is None
-        and decision.seq < t.seq < until
-    ]
+    takes = usable_takes(db, decision.job_id, before.stick)
+    after = [t for t in takes if decision.seq < t.seq < until]
     within: bool | None = None
     if after:
-        readings = readings_of(db, after[-1])
-        table = limits or limits_with(controller.model.limits)
-        within = nothing_over(readings, table) if readings is not None else None
+        earlier = [t for t in takes if t.seq < after[-1].seq]
+        within = _has_worked(db, earlier, after[-1], limits or limits_with(controller.model.limits))
     return Outcome(
         decision,
         controller.tag,
@@ -78,7 +83,19 @@ def outcome_of(db: Connection, decision: Decision, limits: Limits | None = None)
         chance,
         after[-1].id if after else None,
         within,
+        _BECAME[within] if after else "not measured since",
     )
+
+
+def _has_worked(db: Connection, earlier: list[Take], take: Take, limits: Limits) -> bool | None:
+    """Whether a take asks for nothing any more; None where it cannot tell, or where it did not go
+    through what showed in an earlier one."""
+    now = readings_of(db, take)
+    asks = diagnose(JudgedTake(now, "everyday", limits)).asks if now is not None else "again"
+    if asks != "nothing":
+        return None if asks == "again" else False
+    read = [r for t in earlier if (r := readings_of(db, t)) is not None]
+    return None if not_looked_at_again(read, now, limits, "everyday") else True
 
 
 def records_of(db: Connection, model: Model) -> dict[tuple[str, str], Record]:

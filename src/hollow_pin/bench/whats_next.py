@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import BenchCheckLookup, readings_of, usable_takes
+from hollow_pin.bench.readings import BenchCheckLookup, readings_of, trusted_of, usable_takes
 from hollow_pin.core.job import STATION, Asked, StationInfo, next_of
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.seen_again import not_looked_at_again
 from hollow_pin.core.summary import explain
 from hollow_pin.store.decisions import decisions_of
 
@@ -20,17 +21,21 @@ def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
     decision = next(iter(decisions_of(db, job.id)), None)
     if decision is None and job.station == "decide":
         return STATION["decide"]
-    take = usable_takes(db, job.id, job.stick)[-1]
-    if decision is not None and decision.seq > take.seq:
+    takes = usable_takes(db, job.id, job.stick)
+    if decision is not None and decision.seq > takes[-1].seq:
         return next_of(job.station, BY_CODE[decision.chosen].place, "nothing")
-    return next_of(job.station, None, _asked_by(db, job, take, checks))
+    return next_of(job.station, None, _asked_by(db, job, takes, checks))
 
 
-def _asked_by(db: Connection, job: Job, take: Take, checks: BenchCheckLookup) -> Asked:
-    """A controller that is referred is handed over as it is."""
-    readings = readings_of(db, take)
-    if readings is None or job.controller.refer:
+def _asked_by(db: Connection, job: Job, takes: list[Take], checks: BenchCheckLookup) -> Asked:
+    """By the newest of some takes; what an earlier one showed is asked for until it was looked at
+    again. A controller that is referred is handed over as it is."""
+    if job.controller.refer or readings_of(db, takes[-1]) is None:
         return "nothing"
-    model = job.controller.model
-    trusted = checks.trusted(readings, take, model.id)
-    return explain(trusted, "everyday", limits_with(model.limits)).asks
+    limits = limits_with(job.controller.model.limits)
+    newest = trusted_of(db, job, takes[-1:], checks)
+    asks = explain(newest[0], "everyday", limits).asks
+    if asks != "nothing":
+        return asks
+    earlier = trusted_of(db, job, takes[:-1], checks)
+    return "again" if not_looked_at_again(earlier, newest[0], limits, "everyday") else "nothing"

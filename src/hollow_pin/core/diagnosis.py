@@ -24,6 +24,7 @@ from hollow_pin.core.advice_words import (
     trembling_advice,
     within_advice,
 )
+from hollow_pin.core.job import Asked
 from hollow_pin.core.judged import (
     JudgedTake,
     alike_all_round,
@@ -102,6 +103,11 @@ class Advice:
     words: str
     try_first: Remedy
     again: bool
+
+    @property
+    def asks(self) -> Asked:
+        """For nothing, for another measurement, or for something to be done."""
+        return asked_by(self.try_first, self.again)
 
 
 def _how_it_trembles(case: JudgedTake) -> FindingCode | None:
@@ -230,7 +236,7 @@ FINDINGS: tuple[Finding, ...] = (
     ),
     Finding(
         recentring_is_enough,
-        "It comes back to one place, only not to zero: recalibrate before opening it.",
+        "It comes back to one place, only not to zero: recalibrate before anything else.",
         "recalibrated",
     ),
     Finding(
@@ -369,6 +375,13 @@ FINDINGS: tuple[Finding, ...] = (
 )
 
 
+def asked_by(try_first: Remedy, again: bool) -> Asked:
+    """What is asked for by what is to be tried first."""
+    if try_first == "none":
+        return "nothing"
+    return "again" if again else "something"
+
+
 def diagnose(case: JudgedTake) -> Advice:
     """The first finding whose test holds."""
     finding = next(f for f in FINDINGS if f.holds(case))
@@ -381,3 +394,17 @@ def first_finding_code(take: TakeReadings) -> FindingCode | None:
     case = JudgedTake(take, "everyday", LIMIT_OF)
     code = next(f.code for f in FINDINGS if f.holds(case))
     return code(case) if callable(code) else code
+
+
+def faults_in(case: JudgedTake) -> set[str]:
+    """Everything a take asks for something to be done about, not the first thing alone: findings, by
+    their place in the list, and readings that are surely over their limits, by their path. None of one
+    with an axis that gives no signal: nothing else is known of that."""
+    if case.take.silent:
+        return set()
+    found = {
+        str(place)
+        for place, f in enumerate(FINDINGS)
+        if asked_by(f.try_first, f.again) == "something" and f.holds(case)
+    }
+    return found | set(case.with_verdict("over"))

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from hollow_pin.core.diagnosis import diagnose
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.limits import Limits, nothing_over
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import Limits
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.words import percent
 
@@ -17,8 +19,9 @@ ORDER: tuple[DonorStanding, ...] = ("within", "over", "unmeasured", "taken")
 
 @dataclass(frozen=True)
 class DonorStick:
-    """A stick of a donor. take_id: by which it was last read; standing: whether it was within its
-    limits then, or is gone already. dead_zone: that it needed, %; None where that was not measured."""
+    """A stick of a donor. take_id: by which it was last read; standing: whether it asked for nothing
+    then, or for something to be done, or that cannot be told, or is gone already. dead_zone: that it
+    needed, %; None where that was not measured."""
 
     controller_id: int
     tag: str
@@ -58,12 +61,16 @@ def donor_stick(
     needed = readings.value("composite.dead_zone_needed")
     hidden = readings.hidden_at("composite.dead_zone_needed")
     needed = None if hidden else needed
-    good = nothing_over(readings, limits)
-    zone = f", needing a dead zone of {percent(needed)}" if needed is not None else ""
-    read = "within every limit that was measured" if good else "over a limit"
-    says = f"The {stick_name(stick)} last read {read}{zone}."
-    standing: DonorStanding
-    standing = "within" if good and needed is not None else "over" if not good else "unmeasured"
+    advice = diagnose(JudgedTake(readings, "everyday", limits))
+    name = stick_name(stick)
+    says = f"{name.capitalize()}: {advice.words}"
+    if needed is not None:
+        says = f"{name.capitalize()}, needing a dead zone of {percent(needed)}: {advice.words}"
+    standing: DonorStanding = "unmeasured"
+    if advice.asks == "something":
+        standing = "over"
+    elif advice.asks == "nothing" and needed is not None:
+        standing = "within"
     return DonorStick(controller_id, tag, stick, take_id, standing, needed, says)
 
 

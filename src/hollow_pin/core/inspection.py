@@ -10,7 +10,9 @@ from typing import Literal
 import numpy as np
 
 from hollow_pin.core.catalogue import BY_PATH
-from hollow_pin.core.limits import verdicts_on
+from hollow_pin.core.diagnosis import diagnose, first_finding_code
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import LIMIT_OF, Verdict
 from hollow_pin.core.readings import TakeReadings, silence_of
 from hollow_pin.core.sampling import SamplingPlan
 from hollow_pin.core.words import listed, percent
@@ -73,12 +75,15 @@ ENDINGS: dict[Ending, EndingWords] = {
 class OnJig:
     """What a module read on the jig: values by reading; over: names of those that are over their limit
     and no calibration takes away; hidden: whether the source hides what would tell; silent: what is
-    said where an axis gave no signal, or nothing moved."""
+    said where an axis gave no signal, or nothing moved; fault: what else it is no good for; doubt: why
+    it is no proof that it is good. Empty where there is nothing of the kind."""
 
     values: dict[str, float]
     over: tuple[str, ...]
     hidden: bool
     silent: str = ""
+    fault: str = ""
+    doubt: str = ""
 
 
 @dataclass(frozen=True)
@@ -126,19 +131,38 @@ class Standing:
 
 def read_on_jig(readings: TakeReadings) -> OnJig:
     """What is kept of a module that was measured on the jig."""
-    verdicts = verdicts_on(readings)
-    over = tuple(
-        BY_PATH[path].label
-        for path, verdict in verdicts.items()
-        if verdict == "over" and path not in CALIBRATED_AWAY
-    )
+    case = JudgedTake(readings, "everyday", LIMIT_OF)
+    advice = diagnose(case)
+    over = _labels(case, "over")
+    hidden = bool(case.with_verdict("hidden")) and not readings.silent
+    fault = doubt = ""
+    if first_finding_code(readings) == "as one":
+        # What both axes do at once is the jig's own supply, whatever module lies in it.
+        over, doubt = (), advice.words
+    elif advice.asks == "something" and advice.try_first != "recalibrated":
+        fault = "" if over or readings.silent else advice.words
+    elif advice.asks == "again":
+        doubt = "" if over or readings.silent or hidden else advice.words
+    elif near := _labels(case, "borderline"):
+        doubt = f"Too near its limit to call: {_in_words(near)}. Measure it again."
     values = {path: readings.value(path) for path in ON_JIG}
     return OnJig(
         {path: value for path, value in values.items() if value is not None},
         over,
-        "hidden" in verdicts.values() and not readings.silent,
+        hidden,
         silence_of(readings),
+        fault,
+        doubt,
     )
+
+
+def _labels(case: JudgedTake, verdict: Verdict) -> tuple[str, ...]:
+    """The readings with a verdict that no calibration takes away, as they are called."""
+    return tuple(BY_PATH[p].label for p in case.with_verdict(verdict) if p not in CALIBRATED_AWAY)
+
+
+def _in_words(labels: Sequence[str]) -> str:
+    return listed([name.lower() for name in labels])
 
 
 def judge(
@@ -162,12 +186,17 @@ def judge(
     names = dict(MARKS)
     bad += [f"Mark of use: {names[m][:1].lower()}{names[m][1:]}." for m in inspected.marks]
     if inspected.jig and inspected.jig.over:
-        bad.append(f"On the jig it is over in {listed([o.lower() for o in inspected.jig.over])}.")
+        bad.append(f"On the jig it is over in {_in_words(inspected.jig.over)}.")
     if inspected.jig and inspected.jig.silent:
         bad.append(f"On the jig: {inspected.jig.silent}.")
-    hides = inspected.jig is not None and inspected.jig.hidden
-    unsure = ("The jig hides what it does: what it read there is no proof.",) if hides else ()
-    return PartJudgement(tuple(bad), unsure, _unlike(inspected, lot))
+    if inspected.jig and inspected.jig.fault:
+        bad.append(f"On the jig: {inspected.jig.fault}")
+    unsure = []
+    if inspected.jig and inspected.jig.hidden:
+        unsure.append("The jig hides what it does: what it read there is no proof.")
+    if inspected.jig and inspected.jig.doubt:
+        unsure.append(f"On the jig: {inspected.jig.doubt}")
+    return PartJudgement(tuple(bad), tuple(unsure), _unlike(inspected, lot))
 
 
 def _unlike(inspected: PartFindings, lot: Sequence[PartFindings]) -> tuple[str, ...]:

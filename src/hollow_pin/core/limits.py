@@ -291,9 +291,3 @@ def verdicts_on(
 ) -> dict[str, Verdict]:
     """Every reading of a take that has a limit, against it."""
     return {path: verdict_on(take, path, limit.at(grade)) for path, limit in limits.items()}
-
-
-def nothing_over(take: TakeReadings, limits: Limits, grade: Grade = "everyday") -> bool:
-    """Whether no reading of a take is surely over its limit, and no axis without a signal: by this a
-    remedy has worked."""
-    return not take.silent and "over" not in verdicts_on(take, limits, grade).values()

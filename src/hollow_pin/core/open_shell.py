@@ -4,30 +4,28 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hollow_pin.core.catalogue import BY_PATH
+from hollow_pin.core.diagnosis import diagnose
 from hollow_pin.core.job import stick_name
-from hollow_pin.core.limits import Limits, verdicts_on
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import Limits
 from hollow_pin.core.readings import TakeReadings, silence_of
-from hollow_pin.core.words import listed
-
-IN_QUICK = ("still.", "let_go.", "rim.", "composite.", "joint.")
-"""Readings that the quick routine has."""
+from hollow_pin.core.seen_again import not_looked_at_again, quick_does, unseen_words
 
 
 @dataclass(frozen=True)
 class OpenStick:
-    """A stick that was worked on since its shell was opened. before: the last take before that work;
-    after: the last one since, with the shell open. None where there is none."""
+    """A stick that was worked on since its shell was opened. before: its takes until the last of that
+    work; after: those since, with the shell open; oldest first."""
 
     stick: str
-    before: TakeReadings | None
-    after: TakeReadings | None
+    before: tuple[TakeReadings, ...] = ()
+    after: tuple[TakeReadings, ...] = ()
 
 
 @dataclass(frozen=True)
 class OpenShellCheck:
     """close: whether it may be closed; None where there is nothing to check. quick: whether the quick
-    routine looks at everything that was over before."""
+    routine looks at everything that was wrong before."""
 
     close: bool | None
     says: str
@@ -35,51 +33,39 @@ class OpenShellCheck:
 
 
 def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
-    """Close it, or not yet, and why. What was over its limit before has to have been looked at again:
-    a quick take of a track that fails far out would find nothing."""
+    """Close it, or not yet, and why: by what the last take of each stick asks for. What was wrong
+    before has to have been looked at again: a quick take of a track that fails far out would find
+    nothing."""
     if not sticks:
         return OpenShellCheck(None, "Nothing was done to a stick since it was opened.")
-    against = [words for s in sticks for words in _against(s, limits)]
-    quick = all(quick_does(over_in(s.before, limits)) for s in sticks)
-    if against:
-        return OpenShellCheck(False, f"Do not close it yet: {'; '.join(against)}.", quick)
-    names = listed([stick_name(s.stick) for s in sticks])
-    are = "is" if len(sticks) == 1 else "are"
-    return OpenShellCheck(
-        True, f"Close it: the {names} {are} within every limit that was measured.", quick
-    )
+    quick = all(quick_does(not_looked_at_again(s.before, None, limits, "everyday")) for s in sticks)
+    against = {s.stick: _against(s, limits) for s in sticks}
+    if any(against.values()):
+        return OpenShellCheck(False, _said("Do not close it yet.", against), quick)
+    good = {s.stick: diagnose(_judged(s.after[-1], limits)).words for s in sticks}
+    return OpenShellCheck(True, _said("Close it.", good), quick)
 
 
-def quick_does(paths: list[str]) -> bool:
-    """Whether the quick routine looks at all of some readings."""
-    return all(path.startswith(IN_QUICK) for path in paths)
+def _said(verdict: str, by_stick: dict[str, str]) -> str:
+    of_sticks = [f"{stick_name(s).capitalize()}: {words}" for s, words in by_stick.items() if words]
+    return " ".join([verdict, *of_sticks])
 
 
-def over_in(readings: TakeReadings | None, limits: Limits) -> list[str]:
-    """Paths of the readings that are surely over their limits; none where nothing was measured."""
-    if readings is None:
-        return []
-    return [path for path, v in verdicts_on(readings, limits).items() if v == "over"]
+def _judged(take: TakeReadings, limits: Limits) -> JudgedTake:
+    return JudgedTake(take, "everyday", limits)
 
 
-def _against(s: OpenStick, limits: Limits) -> list[str]:
-    name = stick_name(s.stick)
-    if s.after is None:
-        return [f"the {name} was not measured since, with the shell open"]
-    silent = silence_of(s.after)
-    if silent:
-        return [f"of the {name}: {silent[0].lower()}{silent[1:]}"]
-    now = verdicts_on(s.after, limits)
-    over = [path for path, v in now.items() if v == "over"]
-    if over:
-        return [f"the {name} is over in {_named(over)}"]
-    if "hidden" in now.values():
-        return [f"the source hides what the {name} does"]
-    unseen = [path for path in over_in(s.before, limits) if now.get(path) == "unknown"]
+def _against(s: OpenStick, limits: Limits) -> str:
+    if not s.after:
+        return "It was not measured since, with the shell open."
+    now = s.after[-1]
+    advice = diagnose(_judged(now, limits))
+    if advice.asks != "nothing":
+        told = advice.words.startswith(silence_of(now))
+        return advice.words if told else f"{silence_of(now)}. {advice.words}"
+    earlier = s.before + s.after[:-1]
+    unseen = not_looked_at_again(earlier, now, limits, "everyday")
     if unseen:
-        return [f"the {name} was over in {_named(unseen)}, and that was not measured again"]
-    return []
-
-
-def _named(paths: list[str]) -> str:
-    return listed([BY_PATH[path].label.lower() for path in paths])
+        return unseen_words(unseen)
+    was_over = {p for take in earlier for p in _judged(take, limits).with_verdict("over")}
+    return advice.words if was_over & {*_judged(now, limits).with_verdict("borderline")} else ""

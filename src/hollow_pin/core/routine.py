@@ -138,12 +138,13 @@ def shape_of(axes: int, sprung: bool) -> Shape:
     return "two-axes" if axes == 2 else "lever"
 
 
-def quick_routine(axes: int) -> Routine:
-    """The quick one, of what can be asked of a bare module with so many axes. Of one it asks as many
-    returns as of two, so that they tell as much."""
+def jig_routine(axes: int) -> Routine:
+    """What is asked of a bare module with so many axes: the quick one, and its tracks, where it wears
+    and breaks, and where a coarse source tells a sound rest from a dead zone. Of one axis it asks as
+    many returns as of two, so that they tell as much."""
     quick = BY_ID["quick"]
     if axes == 2:
-        return quick
+        return replace(quick, steps=(*quick.steps, "crossing-x", "crossing-y"))
     return replace(quick, steps=("still", "let-go", "crossing-x"), releases=4 * quick.releases)
 
 

@@ -15,7 +15,7 @@ from hollow_pin.core.comparison import (
     Comparison,
     Overall,
 )
-from hollow_pin.core.diagnosis import Remedy, diagnose
+from hollow_pin.core.diagnosis import Remedy, asked_by, diagnose
 from hollow_pin.core.hidden import LEAPS, MEASURED_ZERO, UNCALIBRATED
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import Asked, stick_name
@@ -41,9 +41,7 @@ class Meaning:
     @property
     def asks(self) -> Asked:
         """For nothing, for another measurement, or for something to be done."""
-        if self.try_first == "none":
-            return "nothing"
-        return "again" if self.again else "something"
+        return asked_by(self.try_first, self.again)
 
 
 def _place(take: TakeReadings) -> str | None:

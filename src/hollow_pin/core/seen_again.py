@@ -1,0 +1,79 @@
+"""Whether what was wrong with a stick was looked at again: a shorter routine does not go through every
+step that showed it, and then finds nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import replace
+
+from hollow_pin.core.diagnosis import faults_in
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import Grade, Limits
+from hollow_pin.core.readings import TakeReadings
+from hollow_pin.core.routine import BY_ID, STEP_LABEL, StepName
+from hollow_pin.core.steps_read import needed_steps, other_steps
+from hollow_pin.core.words import listed
+
+IN_QUICK = BY_ID["quick"].steps
+
+
+def not_looked_at_again(
+    earlier: Sequence[TakeReadings], now: TakeReadings | None, limits: Limits, grade: Grade
+) -> tuple[StepName, ...]:
+    """The steps that something was wrong by in an earlier take of a stick, and that no later one went
+    through: without that step less would have been wrong. earlier: oldest first; now: None where
+    nothing was measured since."""
+    missing: set[StepName] = set()
+    later = _read_in(now) if now is not None else set()
+    for take in reversed(earlier):
+        alone = _read_in(take) - later
+        if alone:
+            whole = faults_in(JudgedTake(take, grade, limits))
+            missing |= {
+                step
+                for step in alone
+                if whole - faults_in(JudgedTake(_without(take, step), grade, limits))
+            }
+        later |= alone
+    return tuple(step for step in STEP_LABEL if step in missing)
+
+
+def unseen_words(steps: Sequence[StepName]) -> str:
+    """That of some steps, where there are any, in a sentence."""
+    if not steps:
+        return ""
+    names = listed([STEP_LABEL[step] for step in steps])
+    return f"What was wrong showed in {names}, and that was not measured again."
+
+
+def quick_does(steps: Collection[StepName]) -> bool:
+    """Whether the quick routine goes through all of some steps."""
+    return set(steps) <= set(IN_QUICK)
+
+
+def _read_in(take: TakeReadings) -> set[StepName]:
+    """The steps that a take went through, on every side, so that they could be read."""
+    if take.turn is not None:
+        return {"turn"}
+    steps = needed_steps(take) | other_steps(take)
+    return {step for step, result in steps.items() if result is not None}
+
+
+def _without(take: TakeReadings, step: StepName) -> TakeReadings:
+    match step:
+        case "still":
+            return replace(take, still=None)
+        case "let-go":
+            return replace(take, let_go=None)
+        case "rim":
+            return replace(take, rim=None)
+        case "hold":
+            return replace(take, hold=None)
+        case "turn":
+            return replace(take, turn=None)
+        case _ if take.crossing is None:
+            return take
+        case "crossing-x":
+            return replace(take, crossing=replace(take.crossing, x=None))
+        case "crossing-y":
+            return replace(take, crossing=replace(take.crossing, y=None))
