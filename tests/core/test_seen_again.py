@@ -69,10 +69,12 @@ def test_no_shell_is_closed_over_a_fault_nor_kept_open_over_a_sound_stick(fault:
     _, shown = FAULTS[fault]
     for same in (whole(fault, 1), quickly(fault)):
         assert opened(fault, same).close is False
+    assert not opened(fault, whole(fault, 1)).measure, "which was done just now"
     assert opened(fault, whole("none", 1)).close is True
     mended = opened(fault, quickly("none"))
     assert mended.close is (not shown)
     assert mended.quick is (not shown), "which routine is offered"
+    assert mended.measure is bool(shown), "nothing else is left to do"
     assert mended.says.endswith(unseen_words(shown))
 
 

@@ -297,8 +297,9 @@ def test_a_quick_take_of_a_track_that_failed_far_out_is_no_reason_to_hand_it_ove
     assert coming(database, job) == ("Hand over", "hand-over")
     (decision,) = deciding(database, job).decisions
     assert (decision.held, decision.became) == (True, "right since")
-    quickly(database, job, "sound")
+    quick = quickly(database, job, "sound")
     assert coming(database, job) == ("Hand over", "hand-over"), "it was looked at meanwhile"
+    assert compared(database, received, quick) == ("Hand over", "hand-over"), "by this page too"
 
 
 def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(

@@ -5478,7 +5478,8 @@ export interface components {
     /**
      * OpenShellCheck
      * @description close: whether it may be closed; None where there is nothing to check. quick: whether the quick
-     *     routine looks at everything that was wrong before.
+     *     routine looks at everything that was wrong before. measure: whether nothing but a measurement keeps
+     *     it from being closed.
      */
     OpenShellCheck: {
       /** Close */
@@ -5490,6 +5491,11 @@ export interface components {
        * @default true
        */
       quick: boolean;
+      /**
+       * Measure
+       * @default false
+       */
+      measure: boolean;
     };
     /**
      * Opening

@@ -75,10 +75,20 @@ function Check({ view, jobId, stick }: { view: OpeningView; jobId: number; stick
       </p>
       {check.close === false && (
         <p className="actions">
-          <Button component={Link} to={`/jobs/${jobId}/prove?${query}`} variant="contained">
+          <Button
+            component={Link}
+            to={`/jobs/${jobId}/prove?${query}`}
+            variant={check.measure ? "contained" : "outlined"}
+          >
             Measure it open{check.quick && ", quickly"}
           </Button>
-          <Link to={`/jobs/${jobId}/work`}>Try something else</Link>
+          <Button
+            component={Link}
+            to={`/jobs/${jobId}/work`}
+            variant={check.measure ? "outlined" : "contained"}
+          >
+            Try something else
+          </Button>
         </p>
       )}
     </section>

@@ -17,6 +17,8 @@ from hollow_pin.bench.readings import (
     outcome_of,
     readings_of,
     setting_of,
+    trusted_of,
+    usable_takes,
 )
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.studies import Trust, require_trial, settle_study, trust_in
@@ -470,12 +472,18 @@ def _not_seen_again(db: Connection, before: TakeView, after: TakeView) -> str:
     """What keeps a take that asks for nothing from being proof that it is mended, in a sentence. A
     controller that is referred is handed over as it is."""
     job = get_job(db, after.take.job_id)
-    if after.meaning is None or after.meaning.asks != "nothing" or job.controller.refer:
+    if after.readings is None or after.meaning is None:
         return ""
-    assert before.readings is not None
-    assert after.readings is not None
+    if after.meaning.asks != "nothing" or job.controller.refer:
+        return ""
+    between = [
+        take
+        for take in usable_takes(db, before.take.job_id, before.take.stick)
+        if take.job_id == after.take.job_id and before.take.seq < take.seq < after.take.seq
+    ]
+    earlier = [r for r in (before.readings, *trusted_of(db, job, between)) if r is not None]
     limits = limits_with(job.controller.model.limits)
-    return unseen_words(not_looked_at_again([before.readings], after.readings, limits, "everyday"))
+    return unseen_words(not_looked_at_again(earlier, after.readings, limits, "everyday"))
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:

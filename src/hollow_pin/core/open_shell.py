@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from hollow_pin.core.diagnosis import diagnose
+from hollow_pin.core.diagnosis import Advice, diagnose
 from hollow_pin.core.job import stick_name
 from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import Limits
@@ -25,11 +25,13 @@ class OpenStick:
 @dataclass(frozen=True)
 class OpenShellCheck:
     """close: whether it may be closed; None where there is nothing to check. quick: whether the quick
-    routine looks at everything that was wrong before."""
+    routine looks at everything that was wrong before. measure: whether nothing but a measurement keeps
+    it from being closed."""
 
     close: bool | None
     says: str
     quick: bool = True
+    measure: bool = False
 
 
 def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
@@ -41,14 +43,19 @@ def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
     quick = all(quick_does(not_looked_at_again(s.before, None, limits, "everyday")) for s in sticks)
     against = {s.stick: _against(s, limits) for s in sticks}
     if any(against.values()):
-        return OpenShellCheck(False, _said("Do not close it yet.", against), quick)
-    good = {s.stick: diagnose(_judged(s.after[-1], limits)).words for s in sticks}
+        measure = not any(s.after and _diagnosed(s, limits).asks == "something" for s in sticks)
+        return OpenShellCheck(False, _said("Do not close it yet.", against), quick, measure)
+    good = {s.stick: _diagnosed(s, limits).words for s in sticks}
     return OpenShellCheck(True, _said("Close it.", good), quick)
 
 
 def _said(verdict: str, by_stick: dict[str, str]) -> str:
     of_sticks = [f"{stick_name(s).capitalize()}: {words}" for s, words in by_stick.items() if words]
     return " ".join([verdict, *of_sticks])
+
+
+def _diagnosed(s: OpenStick, limits: Limits) -> Advice:
+    return diagnose(_judged(s.after[-1], limits))
 
 
 def _judged(take: TakeReadings, limits: Limits) -> JudgedTake:
@@ -59,7 +66,7 @@ def _against(s: OpenStick, limits: Limits) -> str:
     if not s.after:
         return "It was not measured since, with the shell open."
     now = s.after[-1]
-    advice = diagnose(_judged(now, limits))
+    advice = _diagnosed(s, limits)
     if advice.asks != "nothing":
         told = advice.words.startswith(silence_of(now))
         return advice.words if told else f"{silence_of(now)}. {advice.words}"
