@@ -11,7 +11,7 @@ SHELL := /bin/bash
 # What is compiled once is kept, whatever the shell says: every start is faster by seconds.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo setup web test ready check-format check-types check-api types chromium wheel lock bench accuracy diagnosis hands-on pairs changes mutants fuzz torture screenshots clean
+.PHONY: demo setup web test ready compiled check-format check-types check-api types chromium wheel lock bench accuracy diagnosis hands-on pairs changes mutants fuzz torture screenshots clean
 
 demo: setup
 	@.venv/bin/hollow-pin demo --data $(DEMO_DATA)
@@ -46,6 +46,10 @@ src/hollow_pin/web/index.html: frontend/node_modules/.package-lock.json $(FRONT)
 	@cd frontend && npx --no-install vite build --logLevel error
 	@touch $@
 
+# Once, and not by each process of the tests: most of the time that takes is for their assertions.
+compiled: $(STAMPS)/dev
+	@$(PY) -m pytest --collect-only -qq > $(STAMPS)/collected || { cat $(STAMPS)/collected; exit 1; }
+
 chromium:
 	@command -v chromium-headless-shell chromium >/dev/null || { echo "Installing Chromium"; apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium-headless-shell fonts-liberation >/dev/null; }
 
@@ -75,7 +79,7 @@ check-api: $(TYPES)
 types: $(TYPES)
 	cp $(TYPES) frontend/src/api/schema.d.ts
 
-ready: setup check-format check-types check-api chromium
+ready: setup check-format check-types check-api chromium compiled
 
 # What can go side by side does; then the tests. Numbers are worked out in one thread each: there are
 # more processes than cores.

@@ -11,7 +11,7 @@ import lever
 from hollow_pin.capture.routine_follower import RoutineFollower
 from hollow_pin.core.inspection import PartFindings, judge, read_on_jig
 from hollow_pin.core.recording import NO_STEP, Recording
-from hollow_pin.core.routine import quick_routine
+from hollow_pin.core.routine import jig_routine
 from hollow_pin.core.take import measure_take
 from hollow_pin.core.tracking.tracker import STUCK_S
 from sticks import performed, transformed
@@ -20,7 +20,7 @@ from sticks import performed, transformed
 def led_through(whole: Recording, over: int = 1) -> RoutineFollower:
     """By somebody who goes on where a step begins by that, and where it got nowhere for long enough.
     over: how often the samples come, one after the other."""
-    led = RoutineFollower(whole.ranges, quick_routine(len(whole.ranges)))
+    led = RoutineFollower(whole.ranges, jig_routine(len(whole.ranges)))
     lasts, step, since = int(whole.t_us[-1]) + 4000, led.tracker.step, 0.0
     for start in range(0, over * len(whole.t_us), 25):
         again, at = divmod(start, len(whole.t_us))

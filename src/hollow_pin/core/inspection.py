@@ -136,13 +136,15 @@ def read_on_jig(readings: TakeReadings) -> OnJig:
     over = _labels(case, "over")
     hidden = bool(case.with_verdict("hidden")) and not readings.silent
     fault = doubt = ""
-    if first_finding_code(readings) == "as one":
+    if readings.silent:
+        over = ()  # It is bad by that, and of what was read the rest says nothing.
+    elif first_finding_code(readings) == "as one":
         # What both axes do at once is the jig's own supply, whatever module lies in it.
         over, doubt = (), advice.words
     elif advice.asks == "something" and advice.try_first != "recalibrated":
-        fault = "" if over or readings.silent else advice.words
+        fault = "" if over else advice.words
     elif advice.asks == "again":
-        doubt = "" if over or readings.silent or hidden else advice.words
+        doubt = "" if over or hidden else advice.words
     elif near := _labels(case, "borderline"):
         doubt = f"Too near its limit to call: {_in_words(near)}. Measure it again."
     values = {path: readings.value(path) for path in ON_JIG}
