@@ -133,11 +133,13 @@ def test_one_pass_is_not_enough_to_tell() -> None:
 
 
 def test_an_axis_that_never_changes_is_said_and_nothing_more_of_it() -> None:
+    """What is kept of a source is told of every stick of its model: one dead axis was its secret."""
     u = swept()
     u[:, 1] = 0.0
     tried = check(u)
-    assert tried.standing == "hides"
+    assert tried.standing == "unknown"
     assert codes(tried) == {"constant"}
+    assert tried.findings[0].words.endswith("or dead. Try the source out with another stick.")
 
 
 def test_both_ends_are_as_makers_let_them_and_one_is_not() -> None:

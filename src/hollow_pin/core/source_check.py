@@ -44,7 +44,7 @@ SWIFT = 0.5
 COARSE = 0.5
 """% a step of the converter, from which on it is worth a word."""
 
-UNKNOWN = ("not-crossed", "too-swift", "beside-middle")
+UNKNOWN = ("constant", "not-crossed", "too-swift", "beside-middle")
 """Findings by which a dead zone cannot be told from none."""
 LIMITING = ("coarse", "swallows", "contrary", "one-sided-end", "narrow")
 """Findings that make a source no better than usable."""
@@ -173,7 +173,7 @@ def check_source(
     hidden = list(find_hidden(on_held_time, {}, "round", zones, lift=lift))
     hidden += _pulled(on_held_time, usable, zones)
     constant = {h.axis for h in hidden if h.code == "constant"}
-    findings += [SourceFinding(h.code, _sentence(h.message), True) for h in hidden]
+    findings += [_of(h) for h in hidden]
     findings += _not_crossed(recording.axes, passes, usable, constant)
     if not any(zones.values()):
         findings += _beside_middle(on_held_time, usable)
@@ -206,6 +206,14 @@ def check_source(
         rawer,
         SOURCE[rawer].rawer if rawer else "",
     )
+
+
+def _of(hidden: Hidden) -> SourceFinding:
+    """An axis without a signal may be the stick's own fault, and the source is every stick's."""
+    words = _sentence(hidden.message)
+    if hidden.code == "constant":
+        return SourceFinding(hidden.code, f"{words} Try the source out with another stick.", False)
+    return SourceFinding(hidden.code, words, True)
 
 
 def rawer_than(kind: SourceKind, there: tuple[SourceKind, ...]) -> SourceKind | None:
