@@ -6,12 +6,16 @@ from __future__ import annotations
 import re
 
 import httpx
+import numpy as np
 import pytest
 from playwright.sync_api import Page, Route, expect
 
 from conftest import Server, new_job, new_take
+from hollow_pin.core.recording import STEPS, Recording
+from hollow_pin.core.routine import BY_ID
+from hollow_pin.formats.recording_csv import write_recording
 from raw_device import own_numbers, raw_device, sent
-from sticks import recording_file
+from sticks import performed, picked, recording_file
 
 pytestmark = pytest.mark.browser
 
@@ -104,6 +108,34 @@ def test_a_decision_against_the_advice_and_what_became_of_it(
     tried, held = was["tried"] + 1, was["held"]
     expect(page.locator("h1")).to_contain_text(f"{held} of {tried} against it")
     expect(page.get_by_role("img", name="Chance that was told")).to_be_visible()
+
+
+def test_what_else_was_found_is_told_where_it_is_handed_over_and_nothing_unseen_is_signed(
+    page: Page, server: Server, http: httpx.Client
+) -> None:
+    """“Signed off as fit” was chosen by itself, of a track that nobody had looked at again."""
+    job = new_job(http, "GS-733")
+
+    def comes_in(recording: Recording, stick: str) -> None:
+        sent = {"file": ("take.csv", "".join(write_recording(recording)).encode(), "text/csv")}
+        data = {"stick": stick, "again": "true"}
+        http.post(f"/api/jobs/{job}/recordings", files=sent, data=data).raise_for_status()
+
+    sound = performed("sound").recording
+    quick = picked(sound, np.isin(sound.step, [STEPS.index(s) for s in BY_ID["quick"].steps]))
+    comes_in(performed("failing").recording, "left")
+    comes_in(performed("worn").recording, "right")
+    comes_in(quick, "left")
+    page.goto(f"{server.base}/jobs/{job}/hand-over")
+    expect(page.locator("h1")).to_contain_text("and that was not measured again.")
+    expect(page.get_by_text("Say first how it leaves.")).to_be_visible()
+    comes_in(sound, "left")
+    page.reload()
+    expect(page.locator("h1")).not_to_contain_text("not measured again")
+    expect(page.get_by_role("button", name="Close the job")).to_be_visible()
+    expect(page.get_by_text("Say first how it leaves.")).to_have_count(0)
+    page.get_by_role("link", name=re.compile("^The right stick was measured too.")).click()
+    expect(page).to_have_url(re.compile(r"/takes/\d+$"))
 
 
 def test_a_calibration_that_nobody_knows_is_entered_where_the_next_take_begins(

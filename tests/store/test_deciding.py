@@ -302,6 +302,26 @@ def test_a_quick_take_of_a_track_that_failed_far_out_is_no_reason_to_hand_it_ove
     assert compared(database, received, quick) == ("Hand over", "hand-over"), "by this page too"
 
 
+def test_the_other_stick_that_was_seen_to_be_at_fault_is_told_when_it_is_handed_over(
+    bench: tuple[Database, Job],
+) -> None:
+    """It was measured for a reference, and nobody was told that it is worn."""
+    database, job = bench
+    measured(database, job, "sound")
+    assert viewed(database, job).others == ()
+    worn = measured(database, job, "worn", "right")
+    (other,) = viewed(database, job).others
+    assert other.take_id == worn
+    assert other.words.startswith(
+        "The right stick was measured too. It comes back to different places"
+    )
+    assert coming(database, job) == ("Decide", "decide"), "the job is of the left one"
+    measured(database, job, "sound", "right")
+    assert viewed(database, job).others == (), "the newest counts"
+    measured(database, job, "dead-zone", "right")
+    assert viewed(database, job).others == (), "which tells nothing"
+
+
 def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(
     bench: tuple[Database, Job],
 ) -> None:
@@ -314,6 +334,8 @@ def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(
     assert (
         coming(database, job) == compared(database, received, quick) == ("Hand over", "hand-over")
     )
+    measured(database, job, "worn", "right")
+    assert viewed(database, job).others == ()
 
 
 @pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")

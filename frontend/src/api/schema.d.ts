@@ -4381,7 +4381,8 @@ export interface components {
      *     whether work was done since it was last measured. next_stage, next_conditions: what a take made now
      *     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
      *     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
-     *     controller is kept for its parts. next: what is to be done now, and where.
+     *     controller is kept for its parts. next: what is to be done now, and where. others: other sticks that were seen to be
+     *     at fault in it.
      */
     JobView: {
       job: components["schemas"]["Job"];
@@ -4415,6 +4416,8 @@ export interface components {
       /** Donor */
       donor: boolean;
       next: components["schemas"]["StationInfo"];
+      /** Others */
+      others: components["schemas"]["OtherStick"][];
     };
     /**
      * Joint
@@ -5693,6 +5696,17 @@ export interface components {
       late: boolean;
       /** Ended */
       ended: boolean;
+    };
+    /**
+     * OtherStick
+     * @description Another stick of a job's controller, whose newest take in it asks for something to be done, and
+     *     for what, in sentences.
+     */
+    OtherStick: {
+      /** Take Id */
+      take_id: number;
+      /** Words */
+      words: string;
     };
     /**
      * Outcome

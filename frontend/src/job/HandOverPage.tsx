@@ -83,7 +83,8 @@ export function HandOverPage() {
   if (comparing || reading) return <Loading what="the readings" />;
   const failed = incomparable ?? unread;
   const meaning = compared?.after.meaning ?? single?.meaning;
-  const sound = meaning?.try_first === "none";
+  const asks = meaning?.try_first !== "none";
+  const sound = compared ? compared.next.place === "hand-over" : meaning && !asks;
   const ending = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));
   const unasked = !refer && ending === "signed-off" && job.moves !== "no";
   const sentence =
@@ -97,10 +98,15 @@ export function HandOverPage() {
       {!meaning && <Trouble error={failed} />}
       {meaning && !refer && (
         <p className="lead">
-          {!sound && <strong>Left to do. </strong>}
+          {asks && <strong>Left to do. </strong>}
           {meaning.advice}
         </p>
       )}
+      {view.others.map((other) => (
+        <p key={other.take_id} className="problems">
+          <Link to={`/jobs/${job.id}/takes/${other.take_id}`}>{other.words}</Link>
+        </p>
+      ))}
       {pair && (
         <p>
           <Link to={`/jobs/${job.id}/verify`}>Before and after, to look at or to print</Link>

@@ -13,7 +13,7 @@ from hollow_pin.bench.readings import BenchCheckLookup
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.bench.timers import begin_timer
-from hollow_pin.bench.whats_next import next_for
+from hollow_pin.bench.whats_next import OtherStick, next_for, others_at_fault
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.centring_result import in_words as centred_words
 from hollow_pin.core.intake import (
@@ -100,7 +100,8 @@ class JobView:
     whether work was done since it was last measured. next_stage, next_conditions: what a take made now
     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
-    controller is kept for its parts. next: what is to be done now, and where.
+    controller is kept for its parts. next: what is to be done now, and where. others: other sticks
+    that were seen to be at fault in it.
     """
 
     job: Job
@@ -122,6 +123,7 @@ class JobView:
     planned: PlannedWork | None
     donor: bool
     next: StationInfo
+    others: tuple[OtherStick, ...]
 
 
 def tray(db: Connection) -> list[Strip]:
@@ -178,6 +180,7 @@ def view_job(db: Connection, job_id: int) -> JobView:
     own = [t for t in usable if t.stick == job.stick]
     other = [t for t in usable if t.stick in _references(job)]
     events = events_of(db, job_id)
+    bench_checks = BenchCheckLookup(db)
     return JobView(
         job=job,
         answers=intake_answers(job.intake, job.axes),
@@ -200,7 +203,8 @@ def view_job(db: Connection, job_id: int) -> JobView:
         timers=tuple(timers_of(db, job_id)),
         planned=_planned(db, job, work),
         donor=is_donor(db, job.controller.id),
-        next=next_for(db, job, BenchCheckLookup(db)),
+        next=next_for(db, job, bench_checks),
+        others=others_at_fault(db, job, usable, bench_checks),
     )
 
 

@@ -2,16 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import BenchCheckLookup, readings_of, trusted_of, usable_takes
-from hollow_pin.core.job import STATION, Asked, StationInfo, next_of
+from hollow_pin.core.job import STATION, Asked, StationInfo, next_of, stick_name
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
 from hollow_pin.core.seen_again import not_looked_at_again
 from hollow_pin.core.summary import explain
 from hollow_pin.store.decisions import decisions_of
+
+
+@dataclass(frozen=True)
+class OtherStick:
+    """Another stick of a job's controller, whose newest take in it asks for something to be done, and
+    for what, in sentences."""
+
+    take_id: int
+    words: str
+
+
+def others_at_fault(
+    db: Connection, job: Job, takes: Sequence[Take], checks: BenchCheckLookup
+) -> tuple[OtherStick, ...]:
+    """By the newest of some usable takes of the job for each. None of one that is referred."""
+    others = {t.stick: t for t in takes if t.stick != job.stick and not job.controller.refer}
+    limits = limits_with(job.controller.model.limits)
+    told = []
+    for stick, take in others.items():
+        for readings in trusted_of(db, job, [take], checks):
+            meaning = explain(readings, "everyday", limits)
+            if meaning.asks == "something":
+                words = f"The {stick_name(stick)} was measured too. {meaning.advice}"
+                told.append(OtherStick(take.id, words))
+    return tuple(told)
 
 
 def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
