@@ -20,7 +20,8 @@ from hollow_pin.core.open_shell import OpenShellCheck, OpenStick, judge
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Recording
 from hollow_pin.core.routine import StepName, jig_routine, usual_routine
-from hollow_pin.core.seen_again import IN_QUICK, not_looked_at_again, quick_does, unseen_words
+from hollow_pin.core.seen_again import not_looked_at_again, quick_does, unseen_words
+from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.simulator.conditions import fresh_stick
 from sticks import picked, read_of
@@ -95,9 +96,20 @@ def test_the_steps_that_showed_it_are_named_until_a_later_take_went_through_them
     assert unseen(quick, rough, no_hold) == (), "which did cross it"
     assert unseen(quick, quick, whole("none", 1)) == (), "nothing was wrong"
     assert unseen_words(()) == ""
-    assert not quick_does(("crossing-x",))
-    assert quick_does(IN_QUICK)
-    assert quick_does(())
+
+
+@pytest.mark.parametrize(("bits", "does"), [(8, False), (10, True), (12, True)])
+def test_a_quick_take_by_a_source_that_a_sound_stick_lies_still_in_would_tell_nothing(
+    bits: int, does: bool
+) -> None:
+    """“Measure it open, quickly”, of which the next sentence said that it tells nothing; and so on."""
+    off = measure_take(taken(SEED, bits=bits, offset=(9.0, 4.0)))
+    assert quick_does([off], LIMIT_OF, "everyday") is does
+    recording = taken(SEED, 1, bits=bits, still_s=6.0, releases=1)
+    mended = measure_take(without(recording, "crossing-x", "crossing-y", "hold"))
+    assert (explain(mended).asks == "nothing") is does
+    assert quick_does([], LIMIT_OF, "everyday")
+    assert quick_does([measure_take(without(recording, "still"))], LIMIT_OF, "everyday")
 
 
 def test_a_paddle_is_turned_again() -> None:

@@ -4381,8 +4381,8 @@ export interface components {
      *     whether work was done since it was last measured. next_stage, next_conditions: what a take made now
      *     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
      *     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
-     *     controller is kept for its parts. next: what is to be done now, and where. others: other sticks that were seen to be
-     *     at fault in it.
+     *     controller is kept for its parts. next: what is to be done now, and where. others: other sticks
+     *     that were seen to be at fault in it.
      */
     JobView: {
       job: components["schemas"]["Job"];
@@ -5481,8 +5481,8 @@ export interface components {
     /**
      * OpenShellCheck
      * @description close: whether it may be closed; None where there is nothing to check. quick: whether the quick
-     *     routine looks at everything that was wrong before. measure: whether nothing but a measurement keeps
-     *     it from being closed.
+     *     routine looks at everything that is to be looked at again. measure: whether nothing but a
+     *     measurement keeps it from being closed.
      */
     OpenShellCheck: {
       /** Close */

@@ -86,14 +86,13 @@ def _passes(
         words = in_words(work.details)
         views.append(PassView(work.id, words, was, became, overall, sentence))
         before = after or before
-    showing = not_looked_at_again([*read.values()], None, limits, grade)
     return PassesView(
         last.stick,
         last.kind,
         BY_CODE[last.kind].done,
         tuple(views),
         advise(tuple(measured)),
-        quick_does(showing),
+        quick_does([*read.values()], limits, grade),
         last.details,
     )
 

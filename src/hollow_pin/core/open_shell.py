@@ -25,8 +25,8 @@ class OpenStick:
 @dataclass(frozen=True)
 class OpenShellCheck:
     """close: whether it may be closed; None where there is nothing to check. quick: whether the quick
-    routine looks at everything that was wrong before. measure: whether nothing but a measurement keeps
-    it from being closed."""
+    routine looks at everything that is to be looked at again. measure: whether nothing but a
+    measurement keeps it from being closed."""
 
     close: bool | None
     says: str
@@ -40,7 +40,7 @@ def judge(sticks: tuple[OpenStick, ...], limits: Limits) -> OpenShellCheck:
     nothing."""
     if not sticks:
         return OpenShellCheck(None, "Nothing was done to a stick since it was opened.")
-    quick = all(quick_does(not_looked_at_again(s.before, None, limits, "everyday")) for s in sticks)
+    quick = all(quick_does(s.before + s.after, limits, "everyday") for s in sticks)
     against = {s.stick: _against(s, limits) for s in sticks}
     if any(against.values()):
         measure = not any(s.after and _diagnosed(s, limits).asks == "something" for s in sticks)

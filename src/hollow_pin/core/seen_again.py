@@ -3,10 +3,12 @@ step that showed it, and then finds nothing."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
+from math import sqrt
 
 from hollow_pin.core.diagnosis import faults_in
+from hollow_pin.core.hidden import AT_ZERO
 from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import Grade, Limits
 from hollow_pin.core.readings import TakeReadings
@@ -15,6 +17,9 @@ from hollow_pin.core.steps_read import needed_steps, other_steps
 from hollow_pin.core.words import listed
 
 IN_QUICK = BY_ID["quick"].steps
+ON_A_STEP = sqrt(1.0 - AT_ZERO)
+"""Jitter over the step of its converter, up to which as much of a rest reads alike as makes one of
+exactly zero."""
 
 
 def not_looked_at_again(
@@ -46,9 +51,24 @@ def unseen_words(steps: Sequence[StepName]) -> str:
     return f"What was wrong showed in {names}, and that was not measured again."
 
 
-def quick_does(steps: Collection[StepName]) -> bool:
-    """Whether the quick routine goes through all of some steps."""
-    return set(steps) <= set(IN_QUICK)
+def quick_does(takes: Sequence[TakeReadings], limits: Limits, grade: Grade) -> bool:
+    """Whether the quick routine goes through everything that is to be looked at again after some
+    takes, oldest first. By a source so coarse that the newest lay on one of its steps it does not:
+    mended, the stick rests at exactly zero there, which only a Crossing tells from a dead zone."""
+    if takes and _lies_on_a_step(takes[-1]):
+        return False
+    return set(not_looked_at_again(takes, None, limits, grade)) <= set(IN_QUICK)
+
+
+def _lies_on_a_step(take: TakeReadings) -> bool:
+    """Whether an axis hardly ever reads anything else while it rests."""
+    still = take.still
+    if still is None:
+        return False
+    axes = [(still.jitter_x, still.resolution_x)]
+    if still.jitter_y is not None and still.resolution_y is not None:
+        axes.append((still.jitter_y, still.resolution_y))
+    return any(jitter <= ON_A_STEP * step for jitter, step in axes)
 
 
 def _read_in(take: TakeReadings) -> set[StepName]:
