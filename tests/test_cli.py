@@ -18,9 +18,10 @@ import pytest
 from conftest import Server, new_job
 from hollow_pin.cli.main import COMMANDS, main
 from hollow_pin.core.recording import NO_STEP, STEPS
+from hollow_pin.core.routine import BY_ID
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.simulator.conditions import fresh_stick
-from sticks import performed, performed_by
+from sticks import performed, performed_by, picked
 
 
 def run(*args: str) -> subprocess.CompletedProcess[str]:
@@ -231,6 +232,24 @@ def test_compare_says_whether_it_got_better_and_how_surely(many_files: dict[str,
     words = run("compare", before, after).stdout
     assert words.startswith("Better. ")
     assert "Returns apart" in words
+
+
+def test_what_was_wrong_where_the_second_file_never_went_is_not_told_as_mended(
+    tmp_path: Path,
+) -> None:
+    sound = performed("sound").recording
+    quick = picked(sound, np.isin(sound.step, [STEPS.index(s) for s in BY_ID["quick"].steps]))
+    takes = {"failing": performed("failing").recording, "quick": quick, "whole": sound}
+    for name, recording in takes.items():
+        (tmp_path / name).write_text("".join(write_recording(recording)))
+    before = str(tmp_path / "failing")
+    unseen = "What was wrong showed in Crossing x and Hold, and that was not measured again."
+    body = json.loads(run("compare", before, str(tmp_path / "quick"), "--json").stdout)
+    assert body["sentence"].endswith(unseen)
+    assert unseen not in run("compare", before, str(tmp_path / "whole")).stdout
+    of_another = "".join(write_recording(quick)).replace("# y-", "# controller: GS-2\n# y-", 1)
+    (tmp_path / "other").write_text(of_another)
+    assert unseen not in run("compare", before, str(tmp_path / "other")).stdout
 
 
 @pytest.fixture(scope="module")

@@ -108,6 +108,11 @@ def test_a_quick_take_by_a_source_that_a_sound_stick_lies_still_in_would_tell_no
     recording = taken(SEED, 1, bits=bits, still_s=6.0, releases=1)
     mended = measure_take(without(recording, "crossing-x", "crossing-y", "hold"))
     assert (explain(mended).asks == "nothing") is does
+    assert off.still is not None
+    for share, is_so in ((0.22, False), (0.23, True)):
+        still = replace(off.still, jitter_x=1.0, resolution_x=1.0, jitter_y=share, resolution_y=1.0)
+        at_edge = replace(off, still=still)
+        assert quick_does([at_edge], LIMIT_OF, "everyday") is is_so, "of either axis"
     assert quick_does([], LIMIT_OF, "everyday")
     assert quick_does([measure_take(without(recording, "still"))], LIMIT_OF, "everyday")
 

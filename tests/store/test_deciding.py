@@ -291,6 +291,11 @@ def test_a_quick_take_of_a_track_that_failed_far_out_is_no_reason_to_hand_it_ove
     showed = "What was wrong showed in Crossing x and Hold, and that was not measured again."
     assert sentence.endswith(showed)
     assert showed not in of_the_other.sentence, "which is another stick"
+    right = measured(database, job, "failing", "right")
+    with database.reading() as db:
+        refused = compare_takes(db, right, quick, "everyday", LATER)
+    assert refused.comparison.overall == "refused"
+    assert showed not in refused.sentence
     (decision,) = deciding(database, job).decisions
     assert (decision.held, decision.became) == (None, "measured since, and cannot be told by that")
     measured(database, job, "sound")

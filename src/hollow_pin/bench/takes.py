@@ -461,7 +461,8 @@ def compare_takes(
         reference,
     )
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
-    unseen = "" if reference else _not_seen_again(db, before, after)
+    alike = not reference and comparison.overall != "refused"
+    unseen = _not_seen_again(db, before, after) if alike else ""
     asks = after.meaning.asks if after.meaning else "nothing"
     coming = next_of("hand-over", None, "again" if unseen else asks)
     sentence = f"{sentence} {unseen}".rstrip()

@@ -16,10 +16,11 @@ from hollow_pin.core.comparable import Setting
 from hollow_pin.core.comparison import Comparison, compare
 from hollow_pin.core.gate import GATES, Gate
 from hollow_pin.core.gauge import SOURCES, gauge
-from hollow_pin.core.limits import GRADES
+from hollow_pin.core.limits import GRADES, LIMIT_OF
 from hollow_pin.core.ranking import rank, worth_showing
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.recording import Recording, RecordingError
+from hollow_pin.core.seen_again import not_looked_at_again, unseen_words
 from hollow_pin.core.summary import explain, explain_comparison
 from hollow_pin.core.take import gate_found, measure_take
 from hollow_pin.core.words import number
@@ -107,6 +108,9 @@ def run_compare(args: argparse.Namespace) -> int:
     was, now = map(_setting, recordings, gates)
     compared = compare(before, after, was, now, args.grade)
     sentence = explain_comparison(compared, after, now.stick)
+    if compared.overall != "refused" and explain(after, args.grade).asks == "nothing":
+        unseen = not_looked_at_again([before], after, LIMIT_OF, args.grade)
+        sentence = f"{sentence} {unseen_words(unseen)}".rstrip()
     if args.json:
         print(json.dumps(comparison(compared, sentence), ensure_ascii=False, indent=2))
         return 0
