@@ -290,11 +290,11 @@ def shut(
             raise Refused(f"{' '.join(against)} Say why it is shut all the same.", "because")
         shut_opening(db, opening.id, check.close is True, because.strip() if against else "", at)
         sentences = ["Shut."]
-        if check.close is True:
-            sentences.append(check.says)
-        sentences += against
         if against:
-            sentences.append(f"Shut all the same: {because.strip()}")
+            why = because.strip().removesuffix(".")
+            sentences = [f"Shut all the same: {why}.", "It was told before:", *against]
+        elif check.close is True:
+            sentences.append(check.says)
         add_entry(db, job_id, at, "opening", " ".join(sentences), role, opening_id=opening.id)
         return next(o for o in openings_of(db, job_id) if o.id == opening.id)
 

@@ -398,10 +398,7 @@ def first_finding_code(take: TakeReadings) -> FindingCode | None:
 
 def faults_in(case: JudgedTake) -> set[str]:
     """Everything a take asks for something to be done about, not the first thing alone: findings, by
-    their place in the list, and readings that are surely over their limits, by their path. None of one
-    with an axis that gives no signal: nothing else is known of that."""
-    if case.take.silent:
-        return set()
+    their place in the list, and readings that are surely over their limits, by their path."""
     found = {
         str(place)
         for place, f in enumerate(FINDINGS)
