@@ -49,6 +49,11 @@ def test_what_was_worked_on_is_measured_and_within() -> None:
     over = judged(("left", worn, worn), ("right", worn, worn))
     assert over.close is False
     told = explain(worn[0]).advice
+    assert not over.measure
+    assert not judged(("left", worn, worn), ("right", worn, ())).measure, (
+        "of one there is more to do"
+    )
+    assert missing.measure
     assert over.says == f"Do not close it yet. Left stick: {told} Right stick: {told}"
 
 
