@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+import lever
 from core.test_foreign import CODE, FOREIGN, taken
 from hollow_pin.core.donors import donor_stick
 from hollow_pin.core.inspection import PartFindings, PartJudgement, read_on_jig
@@ -117,12 +118,15 @@ def test_a_quick_take_by_a_source_that_a_sound_stick_lies_still_in_would_tell_no
     assert quick_does([measure_take(without(recording, "still"))], LIMIT_OF, "everyday")
 
 
-def test_a_paddle_is_turned_again() -> None:
+def test_a_paddle_is_turned_again_and_nothing_of_one_axis_is_led_round_a_rim() -> None:
     def turned(condition: str) -> TakeReadings:
         stick = fresh_stick("potentiometer", "round", 12, 250.0, condition, 3, 1, False)
         return read_of(stick, 5, usual_routine(1, sprung=False))
 
     dirty = turned("dirty")
+    assert not quick_does([turned("sound")], LIMIT_OF, "everyday"), "which has no Turn"
+    trigger = measure_take(lever.taken(lever.SOUND, 3), None)
+    assert not quick_does([trigger], LIMIT_OF, "everyday"), "nor has one axis a rim"
     assert not_looked_at_again([dirty], None, LIMIT_OF, "everyday") == ("turn",)
     assert not_looked_at_again([dirty], turned("sound"), LIMIT_OF, "everyday") == ()
 
@@ -154,6 +158,7 @@ def on_jig(passes: int = 4, **fault: Any) -> PartJudgement:
 def test_a_sound_module_is_good_by_any_jig(bits: int) -> None:
     """One of eight bits rests at exactly zero: that it is no dead zone shows where it is crossed."""
     assert on_jig(bits=bits) == PartJudgement()
+    assert on_jig(bits=bits, offset=(9.0, 4.0)) == PartJudgement(), "a calibration takes that away"
     assert on_jig(bits=bits, dz_radial=8.0).unsure != ()
     (dead,) = on_jig(bits=bits, dead_span=(20, 40)).bad
     assert "dead spans x" in dead

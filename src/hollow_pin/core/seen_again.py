@@ -16,7 +16,7 @@ from hollow_pin.core.routine import BY_ID, STEP_LABEL, StepName
 from hollow_pin.core.steps_read import needed_steps, other_steps
 from hollow_pin.core.words import listed
 
-IN_QUICK = BY_ID["quick"].steps
+QUICK = BY_ID["quick"]
 ON_A_STEP = sqrt(1.0 - AT_ZERO)
 """Jitter over the step of its converter, up to which as much of a rest reads alike as makes one of
 exactly zero."""
@@ -55,9 +55,14 @@ def quick_does(takes: Sequence[TakeReadings], limits: Limits, grade: Grade) -> b
     """Whether the quick routine goes through everything that is to be looked at again after some
     takes, oldest first. By a source so coarse that the newest lay on one of its steps it does not:
     mended, the stick rests at exactly zero there, which only a Crossing tells from a dead zone."""
-    if takes and _lies_on_a_step(takes[-1]):
+    if takes and (not _fits(takes[-1]) or _lies_on_a_step(takes[-1])):
         return False
-    return set(not_looked_at_again(takes, None, limits, grade)) <= set(IN_QUICK)
+    return set(not_looked_at_again(takes, None, limits, grade)) <= set(QUICK.steps)
+
+
+def _fits(take: TakeReadings) -> bool:
+    """Whether the quick routine is one for a stick of its kind."""
+    return not QUICK.unfit(len(take.recording.axes), sprung=take.turn is None)
 
 
 def _lies_on_a_step(take: TakeReadings) -> bool:
