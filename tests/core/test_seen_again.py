@@ -144,6 +144,9 @@ def test_a_donor_whose_module_is_dirty_is_not_the_best_of_several(
     hidden = measure_take(taken(SEED, dz_radial=8.0))
     told = donor_stick(1, "GS-1", "left", 1, hidden, LIMIT_OF, is_taken=False)
     assert told.standing == "unmeasured", "what the source hides is not known"
+    no_rim = measure_take(without(taken(SEED), "rim"))
+    told = donor_stick(1, "GS-1", "left", 1, no_rim, LIMIT_OF, is_taken=False)
+    assert told.standing == "unmeasured", "nor how far it reaches"
 
 
 def on_jig(passes: int = 4, **fault: Any) -> PartJudgement:

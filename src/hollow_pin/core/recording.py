@@ -25,6 +25,8 @@ ROWS_LEFT_OUT = "rows-left-out"
 """The header, and the problem, that say how many rows of a table had no value."""
 TIMES_COUNTED = "times-counted-at-hz"
 """Those that say how many rows a second there were, as was said of a table that says no time."""
+TIMES_OF_ARRIVAL = "times-of-arrival"
+"""Those that say that a live source prints no time."""
 FARTHEST = 2.0**53
 """Times, µs, and raw values lie within ± this: whole numbers up to it are exact in a double."""
 LONGEST_US = 24 * 3600 * 1_000_000

@@ -10,7 +10,14 @@ from hollow_pin.core.gate import Gate, fit_gate, has_corners, looks_like
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.readings import trembles_by_place
-from hollow_pin.core.recording import AXES, ROWS_LEFT_OUT, TIMES_COUNTED, Problem, Recording
+from hollow_pin.core.recording import (
+    AXES,
+    ROWS_LEFT_OUT,
+    TIMES_COUNTED,
+    TIMES_OF_ARRIVAL,
+    Problem,
+    Recording,
+)
 from hollow_pin.core.rim import (
     RimResult,
     at_an_end,
@@ -94,8 +101,16 @@ def rows_left_out(recording: Recording) -> list[Problem]:
 
 
 def times_counted(recording: Recording) -> list[Problem]:
-    """A table that says no time: what takes time is as right as what was said of its rate."""
+    """A table that says no time: what takes time is as right as what was said of its rate. So is that
+    of a logger that prints none, as its lines came."""
     rate = recording.headers.get(TIMES_COUNTED)
+    if rate is None and TIMES_OF_ARRIVAL in recording.headers:
+        message = (
+            "The logger prints no time: a sample counts as made when its line came. Settling, paces "
+            "and everything else that takes time is as right as that; one that prints micros() first "
+            "is better."
+        )
+        return [Problem("take", TIMES_OF_ARRIVAL, message, "mind")]
     if rate is None:
         return []
     message = (

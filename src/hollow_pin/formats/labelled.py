@@ -25,6 +25,7 @@ _LINE = re.compile(
     rb"(?:%b)?+%b%b(?>%b%b)*+%b\r?+"
     % (_CLOCK, _OPENS, _PAIR.pattern, _PARTED, _PAIR.pattern, _CLOSES)
 )
+_ALONE = re.compile(rb"%b%b%b\r?+" % (_OPENS, _PAIR.pattern, _CLOSES))
 CLOCK = "clock"
 """What the column of such times is called."""
 
@@ -63,6 +64,14 @@ def _named(line: bytes) -> tuple[bool, tuple[bytes, ...]] | None:
     clock = re.match(_CLOCK, line) is not None
     names = tuple(name for name, _ in _PAIR.findall(line))
     return (clock, names) if len(set(names)) == len(names) >= FEWEST else None
+
+
+def named_values(line: bytes) -> list[tuple[bytes, bytes]] | None:
+    """The names in one line and what stands behind each, in its order; None where it is none such. A
+    single value will do."""
+    if not _LINE.fullmatch(line) and not _ALONE.fullmatch(line):
+        return None
+    return _PAIR.findall(line)
 
 
 def _columns(named: tuple[bool, tuple[bytes, ...]]) -> tuple[str, ...]:

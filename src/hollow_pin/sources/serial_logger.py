@@ -12,15 +12,25 @@ import os
 import stat
 import threading
 import time
+from collections import Counter
 from collections.abc import AsyncIterator, Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import serial
+from numpy.typing import NDArray
 from serial.tools import list_ports
 
-from hollow_pin.core.recording import AXES, FARTHEST, AxisRange, Floats, RecordingError
+from hollow_pin.core.recording import (
+    AXES,
+    FARTHEST,
+    TIMES_OF_ARRIVAL,
+    AxisRange,
+    Floats,
+    RecordingError,
+)
+from hollow_pin.sources.printed_line import Arrivals, counts_otherwise, has_clock, numbers_in
 from hollow_pin.sources.source import Block, SourceLost
 
 BAUD = 115_200
@@ -39,6 +49,7 @@ LEAP_US = 60_000_000
 RESTART_GAP_US = 1_000_000
 HEADER_LINES = 50
 ASK = b"?\n"
+WANTED = "print x,y or, better, micros(),x,y"
 
 
 @dataclass(frozen=True)
@@ -53,14 +64,22 @@ class LineParser:
     """Turns what a logger prints into samples.
 
     header: what its “# name: value” lines said. garbage: lines that were neither, or lie outside the
-    range. axes: how many. ranges: of each axis, where they are known.
+    range. axes: how many; while that is not known, a time stands before them. ranges: of each axis,
+    where they are known. timed: whether a time stands in its lines; None until the first of them came.
+    now_s: this machine's clock, by which those that have none are sampled.
     """
 
     def __init__(
-        self, axes: int | None = None, ranges: tuple[AxisRange, ...] | None = None
+        self,
+        axes: int | None = None,
+        ranges: tuple[AxisRange, ...] | None = None,
+        now_s: Callable[[], float] = time.monotonic,
     ) -> None:
         self.axes = axes
         self._ranges = ranges
+        self.timed: bool | None = None
+        self._now_s = now_s
+        self._arrivals = Arrivals()
         self.header: dict[str, str] = {}
         self.garbage = 0
         self.restarts = 0
@@ -81,7 +100,12 @@ class LineParser:
             for at, values in self._parse(line.strip()):
                 t_us.append(at)
                 raw.append(values)
-        return Block(np.array(t_us, dtype=np.int64), np.array(raw)) if t_us else None
+        if not raw:
+            return None
+        times: NDArray[np.int64] | None = np.array(t_us, dtype=np.int64)
+        if not self.timed:
+            times = self._arrivals.times(len(raw), self._now_s())
+        return Block(times, np.array(raw)) if times is not None else None
 
     def restart(self) -> None:
         """The device was away: half a line is lost, and its clock begins anew."""
@@ -99,20 +123,32 @@ class LineParser:
             if colon and (name.strip() in self.header or len(self.header) < HEADER_LINES):
                 self.header[name.strip()] = value.strip()
             return []
-        try:
-            first, *rest = line.split(b",")
-            if len(first.strip()) > MOST_DIGITS:
-                raise ValueError
-            at, values = int(first), [float(v) for v in rest]
-        except ValueError:
+        sample = self._sample(line)
+        if sample is None:
             self.garbage += 1
             return []
+        at, values = sample
+        return [(0, values)] if at is None else self._believed(at, values)
+
+    def _sample(self, line: bytes) -> tuple[int | None, list[float]] | None:
+        """The time of a line, where it has one, and its values; None where it is no sample."""
+        read = numbers_in(line)
+        if read is None:
+            return None
+        numbers, named = read
+        timed = not named and (self.axes is None or len(numbers) == self.axes + 1)
+        at, values = (numbers[0], numbers[1:]) if timed else (0.0, numbers)
         columns = self.axes or len(values)
-        if at < 0 or len(values) != columns or not 1 <= columns <= 2 or not self._inside(values):
-            self.garbage += 1
-            return []
-        self.axes = columns
-        return self._believed(at, values)
+        if (
+            self.timed not in (None, timed)
+            or not (0 <= at < 10**MOST_DIGITS and at == int(at))
+            or len(values) != columns
+            or not 1 <= columns <= 2
+            or not self._inside(values)
+        ):
+            return None
+        self.axes, self.timed = columns, timed
+        return (int(at) if timed else None), values
 
     def _inside(self, values: list[float]) -> bool:
         """Whether values can be a converter's: within the range, where it is known."""
@@ -204,24 +240,57 @@ def _open(path: str) -> serial.Serial:
 
 def probe(path: str) -> Probed:
     """Listen to a port until it is known what it sends. Raises SourceLost, saying what is wrong."""
-    parser = LineParser()
-    samples = 0
+    heard, header, lines = bytearray(), LineParser(), 0
+    began = time.monotonic()
     try:
         with _open(path) as port:
             with contextlib.suppress(BlockingIOError):
                 os.write(port.fileno(), ASK)
-            until = time.monotonic() + PROBE_S
-            while time.monotonic() < until and (samples < PROBE_ENOUGH or parser.ranges() is None):
-                block = parser.feed(port.read(max(1, port.in_waiting)))
-                samples += len(block.t_us) if block else 0
+            while (took_s := time.monotonic() - began) < PROBE_S and (
+                lines < PROBE_ENOUGH or "range.x" not in header.header
+            ):
+                data = port.read(max(1, port.in_waiting))
+                header.feed(data)
+                heard += data
+                lines += data.count(b"\n")
     except (OSError, serial.SerialException) as wrong:
         raise SourceLost(f"{path} cannot be opened: {_reason(wrong)}") from None
-    if parser.axes is None:
-        reason = (
-            f"{parser.garbage} lines came that are no samples" if parser.garbage else "nothing came"
-        )
-        raise SourceLost(f"no sample came from {path} in {PROBE_S:.0f} s: {reason}")
-    return Probed(parser.axes, parser.ranges(), parser.header.get("y-positive") == "down")
+    # The first line may be cut off, and so is what is not ended yet.
+    came = [line.strip() for line in bytes(heard).split(b"\n")[1:-1]]
+    samples = [line for line in came if line and not line.startswith(b"#")]
+    parser = LineParser()
+    parser.header = header.header
+    parser.axes = axes = _axes_of(samples, parser.header.get("axes"), path, took_s)
+    return Probed(axes, parser.ranges(), parser.header.get("y-positive") == "down")
+
+
+def _axes_of(lines: list[bytes], stated: str | None, path: str, took_s: float) -> int:
+    """How many axes the lines of a port have. stated: those that it says it has, if it does. Raises
+    SourceLost, saying what came instead."""
+    if not lines:
+        raise SourceLost(f"no sample came from {path} in {PROBE_S:.0f} s: nothing came")
+    read = [r for r in map(numbers_in, lines) if r is not None]
+    counts = Counter(map(_form, read))
+    (numbers, named), often = counts.most_common(1)[0] if read else ((0, False), 0)
+    rows = [r for r, _ in read if len(r) == numbers]
+    if 2 * often < len(lines) or not 1 <= numbers <= (2 if named else 3):
+        shown = lines[-1][:40].decode("utf-8", "replace")
+        raise SourceLost(f"{len(lines)} lines came that are no samples, as “{shown}”: {WANTED}")
+    if named or numbers == 1:
+        return numbers
+    clock = has_clock(rows)
+    if stated is not None and numbers == len(stated.split(",")):
+        clock = False
+    if numbers == 3 and not clock:
+        raise SourceLost(f"{path} prints three numbers, the first of which is no time: {WANTED}")
+    if clock and counts_otherwise([row[0] for row in rows], took_s):
+        raise SourceLost(f"{path} prints times that are no microseconds: {WANTED}")
+    return numbers - 1 if clock else numbers
+
+
+def _form(read: tuple[list[float], bool]) -> tuple[int, bool]:
+    numbers, named = read
+    return len(numbers), named
 
 
 def _reason(wrong: OSError | serial.SerialException) -> str:
@@ -259,6 +328,8 @@ class SerialSource:
 
     def notes(self) -> dict[str, str]:
         notes = {}
+        if self._parser.timed is False:
+            notes[TIMES_OF_ARRIVAL] = "yes"
         if self._parser.garbage:
             notes["garbage-lines"] = str(self._parser.garbage)
         if self._parser.restarts:
