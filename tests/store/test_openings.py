@@ -339,6 +339,19 @@ def test_what_was_wrong_before_the_first_work_is_what_has_to_be_looked_at_again(
     assert seen(database, job).check.close is True
 
 
+def test_what_showed_between_two_passes_has_to_be_looked_at_again_too(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    measure(database, job, "offset", "closed")
+    open_up(database, job.id, AT, "")
+    clean(database, job)
+    measure(database, job, "failing")
+    clean(database, job)
+    measure(database, job, "sound", quick=True)
+    assert seen(database, job).check.close is False
+
+
 def test_shutting_names_everything_that_stands_against_it_and_asks_why(
     bench: tuple[Database, Job],
 ) -> None:
