@@ -6,6 +6,7 @@ import os
 import threading
 import tty
 from collections.abc import Iterator
+from contextlib import contextmanager
 
 import numpy as np
 import pytest
@@ -122,23 +123,29 @@ def wire() -> Iterator[tuple[str, int]]:
     os.close(master)
 
 
-def printing(master: int, line: str, header: str = "") -> threading.Event:
-    """Print lines, from another thread, until it is set. line: of x and y, with a little noise, and of
-    times in us and ms."""
+@contextmanager
+def printing(master: int, line: str, header: str = "") -> Iterator[None]:
+    """Print lines meanwhile. line: of x and y, with a little noise, and of times in us and ms. header:
+    before every twentieth, since whoever opens a port has missed what came before."""
     over = threading.Event()
     rng = np.random.default_rng(3)
 
     def run() -> None:
-        os.write(master, header.encode())
         i = 0
         while not over.wait(0.002):
             x, y = rng.integers(498, 502, 2)
             printed = line.format(x=x, y=y, us=2000 * i, ms=2 * i)
-            os.write(master, f"{printed}\n".encode())
+            said = header if i % 20 == 0 else ""
+            os.write(master, f"{said}{printed}\n".encode())
             i += 1
 
-    threading.Thread(target=run, daemon=True).start()
-    return over
+    thread = threading.Thread(target=run)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join()
 
 
 AXES = "# axes: x,y\n# range.x: 0,1023\n# range.y: 0,1023\n"
@@ -161,9 +168,8 @@ def test_what_a_sketch_prints_is_known_by_listening(
     """“512,498” was one axis, by a clock of its own."""
     monkeypatch.setattr("hollow_pin.sources.serial_logger.PROBE_S", 0.5)
     path, master = wire
-    over = printing(master, line, f"ready\n{header}")
-    assert probe(path) == probed
-    over.set()
+    with printing(master, line, header):
+        assert probe(path) == probed
 
 
 @pytest.mark.parametrize(
@@ -180,11 +186,9 @@ def test_what_cannot_be_read_is_said_with_what_is_wanted(
 ) -> None:
     monkeypatch.setattr("hollow_pin.sources.serial_logger.PROBE_S", 0.5)
     path, master = wire
-    over = printing(master, line)
-    with pytest.raises(SourceLost, match=says) as lost:
+    with printing(master, line), pytest.raises(SourceLost, match=says) as lost:
         probe(path)
     assert str(lost.value).endswith("print x,y or, better, micros(),x,y")
-    over.set()
 
 
 def test_lines_of_another_kind_than_the_first_are_garbage() -> None:
