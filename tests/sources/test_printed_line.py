@@ -172,6 +172,24 @@ def test_what_a_sketch_prints_is_known_by_listening(
         assert probe(path) == probed
 
 
+def test_values_beyond_the_range_that_is_meant_are_told_before_the_take(
+    wire: tuple[str, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Each of them was garbage, and after ten seconds “no sample came”."""
+    monkeypatch.setattr("hollow_pin.sources.serial_logger.PROBE_S", 0.5)
+    path, master = wire
+    with printing(master, "{x},{y}"):
+        probed = probe(path)
+    assert probed.about == pytest.approx((499.5, 499.5), abs=1)
+    assert probed.ranges_or(AxisRange(0, 501)) == (AxisRange(0, 501),) * 2
+    with pytest.raises(SourceLost, match=r"values about (499|500), beyond the range of 0 to 255"):
+        probed.ranges_or(AxisRange(0, 255))
+    with pytest.raises(SourceLost, match="beyond the range of 511 to 1023"):
+        probed.ranges_or(AxisRange(511, 1023))
+    own = Probed(2, (AxisRange(0, 9),) * 2, False, (500.0, 500.0))
+    assert own.ranges_or(AxisRange(0, 255)) == own.ranges, "what it says of itself counts"
+
+
 @pytest.mark.parametrize(
     ("line", "says"),
     [

@@ -144,7 +144,7 @@ def _serial(
             f"{stick.name} has {stick.axes}.",
             "source.port",
         )
-    ranges = probed.ranges or (AxisRange(model.lo, model.hi),) * stick.axes
+    ranges = probed.ranges_or(AxisRange(model.lo, model.hi))
     setup = SourceSetup(port.path, y_turned=probed.y_down, by_model=probed.ranges is None)
     return SourceDescription(port.name, ranges, setup)
 

@@ -166,8 +166,7 @@ def _open_jig(database: Database, inspection_id: int, port: str) -> SerialSource
     if port not in {p.path for p in list_serial_ports(database.ports)}:
         raise Refused(f"There is no port {port}. Is the jig plugged in?", "port")
     probed = probe(port)
-    ranges = probed.ranges or (TWELVE_BIT,) * probed.axes
-    return SerialSource(port, ranges, probed.y_down)
+    return SerialSource(port, probed.ranges_or(TWELVE_BIT), probed.y_down)
 
 
 async def _run(

@@ -14,7 +14,7 @@ import threading
 import time
 from collections import Counter
 from collections.abc import AsyncIterator, Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -210,11 +210,26 @@ class LineParser:
 
 @dataclass(frozen=True)
 class Probed:
-    """What a logger said of itself in its first moments. ranges is None where it did not say."""
+    """What a logger said of itself in its first moments. ranges is None where it did not say. about:
+    the usual value of each axis meanwhile."""
 
     axes: int
     ranges: tuple[AxisRange, ...] | None
     y_down: bool
+    about: tuple[float, ...] = field(default=(), compare=False)
+
+    def ranges_or(self, usual: AxisRange) -> tuple[AxisRange, ...]:
+        """Its own ranges; else the usual one for each axis. Raises SourceLost where what it prints
+        lies beyond that, of which every sample would be garbage."""
+        if self.ranges is not None:
+            return self.ranges
+        beyond = [value for value in self.about if not usual.lo <= value <= usual.hi]
+        if beyond:
+            raise SourceLost(
+                f"The logger prints values about {beyond[0]:.0f}, beyond the range of {usual.lo:g} to "
+                f"{usual.hi:g}: print its own, as “# range.x: 0,4095”, or correct the model's"
+            )
+        return (usual,) * self.axes
 
 
 def list_serial_ports(stand_ins: Path) -> list[Port]:
@@ -261,7 +276,9 @@ def probe(path: str) -> Probed:
     parser = LineParser()
     parser.header = header.header
     parser.axes = axes = _axes_of(samples, parser.header.get("axes"), path, took_s)
-    return Probed(axes, parser.ranges(), parser.header.get("y-positive") == "down")
+    values = [r[0][-axes:] for r in map(numbers_in, samples) if r is not None and len(r[0]) >= axes]
+    about = tuple(np.median(np.array(values), axis=0).tolist())
+    return Probed(axes, parser.ranges(), parser.header.get("y-positive") == "down", about)
 
 
 def _axes_of(lines: list[bytes], stated: str | None, path: str, took_s: float) -> int:
