@@ -10,13 +10,11 @@ from hollow_pin.bench.readings import readings_of, usable_takes
 from hollow_pin.bench.takes import get_job, get_take
 from hollow_pin.core.causes import CAUSE
 from hollow_pin.core.controller import Model
-from hollow_pin.core.diagnosis import diagnose
-from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import Limits, limits_with
 from hollow_pin.core.prospect import FRESH, Fitted, Record, pooled
 from hollow_pin.core.record import Take
 from hollow_pin.core.remedies import BY_CODE, REMEDIES
-from hollow_pin.core.seen_again import not_looked_at_again
+from hollow_pin.core.seen_again import asked_after
 from hollow_pin.store.decisions import Decision, latest_decisions
 from hollow_pin.store.jobs import work_of
 from hollow_pin.store.takes import takes_after
@@ -91,11 +89,11 @@ def _has_worked(db: Connection, earlier: list[Take], take: Take, limits: Limits)
     """Whether a take asks for nothing any more; None where it cannot tell, or where it did not go
     through what showed in an earlier one."""
     now = readings_of(db, take)
-    asks = diagnose(JudgedTake(now, "everyday", limits)).asks if now is not None else "again"
-    if asks != "nothing":
-        return None if asks == "again" else False
+    if now is None:
+        return None
     read = [r for t in earlier if (r := readings_of(db, t)) is not None]
-    return None if not_looked_at_again(read, now, limits, "everyday") else True
+    asks = asked_after(read, now, limits, "everyday")
+    return None if asks == "again" else asks == "nothing"
 
 
 def records_of(db: Connection, model: Model) -> dict[tuple[str, str], Record]:

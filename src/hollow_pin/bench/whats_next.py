@@ -11,7 +11,7 @@ from hollow_pin.core.job import STATION, Asked, StationInfo, next_of, stick_name
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE
-from hollow_pin.core.seen_again import not_looked_at_again
+from hollow_pin.core.seen_again import asked_after
 from hollow_pin.core.summary import explain
 from hollow_pin.store.decisions import decisions_of
 
@@ -60,9 +60,5 @@ def _asked_by(db: Connection, job: Job, takes: list[Take], checks: BenchCheckLoo
     if job.controller.refer or readings_of(db, takes[-1]) is None:
         return "nothing"
     limits = limits_with(job.controller.model.limits)
-    newest = trusted_of(db, job, takes[-1:], checks)
-    asks = explain(newest[0], "everyday", limits).asks
-    if asks != "nothing":
-        return asks
-    earlier = trusted_of(db, job, takes[:-1], checks)
-    return "again" if not_looked_at_again(earlier, newest[0], limits, "everyday") else "nothing"
+    *earlier, newest = trusted_of(db, job, takes, checks)
+    return asked_after(earlier, newest, limits, "everyday")

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 from math import sqrt
 
-from hollow_pin.core.diagnosis import faults_in
+from hollow_pin.core.diagnosis import diagnose, faults_in
 from hollow_pin.core.hidden import AT_ZERO
+from hollow_pin.core.job import Asked
 from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import Grade, Limits
 from hollow_pin.core.readings import TakeReadings
@@ -41,6 +42,17 @@ def not_looked_at_again(
             }
         later |= alone
     return tuple(step for step in STEP_LABEL if step in missing)
+
+
+def asked_after(
+    earlier: Sequence[TakeReadings], now: TakeReadings, limits: Limits, grade: Grade
+) -> Asked:
+    """What a take asks for, by itself; where that is nothing, to be measured again while something
+    that an earlier one showed was not looked at again."""
+    asks = diagnose(JudgedTake(now, grade, limits)).asks
+    if asks == "nothing" and not_looked_at_again(earlier, now, limits, grade):
+        return "again"
+    return asks
 
 
 def unseen_words(steps: Sequence[StepName]) -> str:
