@@ -16,7 +16,14 @@ from hollow_pin.core.recording import TIMES_OF_ARRIVAL, AxisRange, Recording
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from hollow_pin.sources.printed_line import Arrivals, counts_otherwise, has_clock, numbers_in
-from hollow_pin.sources.serial_logger import LineParser, Probed, SerialSource, probe
+from hollow_pin.sources.serial_logger import (
+    LineParser,
+    Probed,
+    SerialSource,
+    _axes_of,
+    _has_ranges,
+    probe,
+)
 from hollow_pin.sources.source import SourceLost
 
 
@@ -170,6 +177,24 @@ def test_what_a_sketch_prints_is_known_by_listening(
     path, master = wire
     with printing(master, line, header):
         assert probe(path) == probed
+
+
+def test_a_logger_that_names_its_axes_is_believed_whatever_rises() -> None:
+    """A stick that was pushed over meanwhile was a clock, and y an axis alone."""
+    pushed = [b"%d,500" % (30 * i) for i in range(20)]
+    assert _axes_of(pushed, "x,y", "wire", 0.04) == 2
+    assert _axes_of(pushed, None, "wire", 0.04) == 1
+    assert _axes_of(pushed + [b"boot"] * 20, "x,y", "wire", 0.04) == 2
+    with pytest.raises(SourceLost, match="41 lines came that are no samples"):
+        _axes_of(pushed + [b"boot"] * 21, "x,y", "wire", 0.04)
+
+
+def test_it_is_listened_to_until_the_range_of_every_axis_was_said() -> None:
+    assert not _has_ranges({})
+    assert not _has_ranges({"axes": "x,y", "range.x": "0,9"})
+    assert not _has_ranges({"range.x": "0,9"})
+    assert _has_ranges({"axes": "x", "range.x": "0,9"})
+    assert _has_ranges({"range.x": "0,9", "range.y": "0,9"})
 
 
 def test_values_beyond_the_range_that_is_meant_are_told_before_the_take(

@@ -262,7 +262,7 @@ def probe(path: str) -> Probed:
             with contextlib.suppress(BlockingIOError):
                 os.write(port.fileno(), ASK)
             while (took_s := time.monotonic() - began) < PROBE_S and (
-                lines < PROBE_ENOUGH or "range.x" not in header.header
+                lines < PROBE_ENOUGH or not _has_ranges(header.header)
             ):
                 data = port.read(max(1, port.in_waiting))
                 header.feed(data)
@@ -279,6 +279,11 @@ def probe(path: str) -> Probed:
     values = [r[0][-axes:] for r in map(numbers_in, samples) if r is not None and len(r[0]) >= axes]
     about = tuple(np.median(np.array(values), axis=0).tolist())
     return Probed(axes, parser.ranges(), parser.header.get("y-positive") == "down", about)
+
+
+def _has_ranges(header: dict[str, str]) -> bool:
+    """Whether a header says the range of every axis that it names, or of both."""
+    return all(f"range.{axis.strip()}" in header for axis in header.get("axes", "x,y").split(","))
 
 
 def _axes_of(lines: list[bytes], stated: str | None, path: str, took_s: float) -> int:
