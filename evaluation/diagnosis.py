@@ -320,7 +320,7 @@ def judged(known: list[Known], table: dict[str, dict]) -> list[Row]:
     rows = []
     for causes, take in known:
         whole = all((take.still, take.let_go, take.rim, take.crossing, take.hold))
-        rows.append((causes, rank(take, weights), whole))
+        rows.append((causes, rank(take, by=weights), whole))
     return rows
 
 
@@ -406,7 +406,9 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "of a rim that is surely cut short in one sector, or runs over the ends of its range and "
         "shows no more, nobody knows how many come from elsewhere: it is dirt, or wear, or the "
         "supply, or a failing track, or something that rubs, or a calibration, by "
-        f"{100 * THE_STICK:.0f} % at least of what no other cause explains. What comes "
+        f"{100 * THE_STICK:.0f} % at least of what no other cause explains. So is what is told by "
+        "limits of a model's own that are tighter than the usual ones: wear by returns apart, a "
+        "centre that is off, cross-talk, a calibration, a bind. What comes "
         "to rest to one side, along the ways it came on and not aside of them, is held there by "
         f"{100 * SEEN:.0f} % at least, and its track worn by {100 - 100 * SEEN:.0f} % at most. A dead "
         f"zone that was measured in the source is there by {100 * SEEN:.0f} %, however small, and "

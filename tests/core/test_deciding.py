@@ -114,7 +114,7 @@ def test_both_axes_that_tremble_as_one_do_so_by_their_supply_whatever_else_is_hi
     alike = replace(take, still=still)
     apart = replace(take, still=replace(still, noise_in_common=0.1))
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
-    told, other = ({r.cause: r.probability for r in rank(t, none_of_it)} for t in (alike, apart))
+    told, other = ({r.cause: r.probability for r in rank(t, by=none_of_it)} for t in (alike, apart))
     assert told["supply-noise"] == pytest.approx(THE_STICK, abs=0.01)
     assert other["supply-noise"] < 0.01
 
@@ -131,7 +131,7 @@ def test_a_rim_that_is_cut_short_in_one_sector_is_rubbed_there(deep: float, like
     shape = dent(Sides(off), "x") / deep
     off = replace(off, composite=replace(take.composite, shape_after_recalibration=shape))
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
-    by_cause = {r.cause: r.probability for r in rank(off, none_of_it)}
+    by_cause = {r.cause: r.probability for r in rank(off, by=none_of_it)}
     assert by_cause["binding"] == pytest.approx(THE_STICK if likely else 0.0, abs=0.01)
 
 
@@ -144,7 +144,7 @@ def test_a_rim_that_runs_over_the_ends_of_its_range_is_a_calibration() -> None:
 
     def calibration(overrun: float, *hidden: Hidden, stated: float | None = None) -> float:
         rim, known = replace(take.rim, overrun=overrun), replace(take.recording, overrun=stated)
-        ranked = rank(replace(take, rim=rim, recording=known, hidden=hidden), none_of_it)
+        ranked = rank(replace(take, rim=rim, recording=known, hidden=hidden), by=none_of_it)
         return next(r.probability for r in ranked if r.cause == "calibration")
 
     limit, u = LIMIT_OF["rim.overrun"].everyday, take.uncertainty["rim.overrun"]
@@ -195,14 +195,14 @@ def test_what_is_within_every_limit_looks_sound() -> None:
     assert take.let_go is not None
     assert take.rim is not None
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
-    within = {r.cause: r.probability for r in rank(take, none_of_it)}
+    within = {r.cause: r.probability for r in rank(take, by=none_of_it)}
     assert within[SOUND] == WITHIN
     over = replace(take, let_go=replace(take.let_go, settle_ms_p90=400.0))
-    assert rank(over, none_of_it)[0].probability < 0.1
-    unseen = {r.cause: r.probability for r in rank(replace(take, rim=None), none_of_it)}
+    assert rank(over, by=none_of_it)[0].probability < 0.1
+    unseen = {r.cause: r.probability for r in rank(replace(take, rim=None), by=none_of_it)}
     assert unseen[SOUND] < 0.1
     quick = {
-        r.cause: r.probability for r in rank(replace(take, crossing=None, hold=None), none_of_it)
+        r.cause: r.probability for r in rank(replace(take, crossing=None, hold=None), by=none_of_it)
     }
     assert quick[SOUND] == WITHIN
 
@@ -250,7 +250,7 @@ def test_what_fell_back_while_it_was_pushed_is_to_be_held_over(drops: int, held:
     take = replace(whole, hold=None, joint=joint)
     assert ("hold it over at each side" in explain(take).advice) == held
     none_of_it = {c: replace(w, bias=-30.0) for c, w in weights().items()}
-    ranked = rank(take, none_of_it)
+    ranked = rank(take, by=none_of_it)
     asked = looks(take, ranked, STANDARD.steps)
     assert any(look.words.startswith("It fell back while it was pushed") for look in asked) == held
     assert (

@@ -11,7 +11,9 @@ from hollow_pin.core.causes import SOUND
 from hollow_pin.core.comparable import OF_STILL, TOUCHED
 from hollow_pin.core.comparison import compare
 from hollow_pin.core.hold import Hold, sags_most
+from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.let_go import settle_by_direction
+from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, looks
 from hollow_pin.core.ranking import THE_STICK, rank, touched_in_still
 from hollow_pin.core.readings import TakeReadings, as_if_the_hand_gave_way
@@ -271,8 +273,9 @@ def test_a_touch_that_takes_nothing_to_its_limit_costs_a_sound_lever_nothing(
     known = {**touched_once.uncertainty, "still.wander": 0.1, "still.jitter_x": 0.01}
     calm = replace(calm, spike=(), spikes_per_min_x=0.0)
     lever = replace(touched_once, still=calm, uncertainty=known)
-    assert not touched_in_still(lever)
-    assert touched_in_still(replace(lever, still=replace(calm, jitter_x=0.9)))
+    assert not touched_in_still(JudgedTake(lever, "everyday", LIMIT_OF))
+    trembling = replace(lever, still=replace(calm, jitter_x=0.9))
+    assert touched_in_still(JudgedTake(trembling, "everyday", LIMIT_OF))
 
 
 def test_a_touch_makes_a_stick_neither_worse_nor_cured(touched_once: TakeReadings) -> None:

@@ -172,7 +172,7 @@ def test_an_axis_is_named_where_it_is_clearly_the_worse(
     release = [replace(r, final_x=9.0, final_y=6.0) for r in take.let_go.release]
     off = replace(take, let_go=replace(take.let_go, release=tuple(release)))
     off_centre = next(
-        r for r in rank(off, told("off-centre", apart, Sides(off))) if r.cause == "offset"
+        r for r in rank(off, by=told("off-centre", apart, Sides(off))) if r.cause == "offset"
     )
     assert off_centre.axis == axis
 
@@ -184,7 +184,7 @@ def test_evidence_is_listed_from_where_it_is_worth_a_word(
     release = [replace(r, final_x=10.0, final_y=5.0) for r in take.let_go.release]
     off = replace(take, let_go=replace(take.let_go, release=tuple(release)))
     off_centre = next(
-        r for r in rank(off, told("off-centre", adds, Sides(off))) if r.cause == "offset"
+        r for r in rank(off, by=told("off-centre", adds, Sides(off))) if r.cause == "offset"
     )
     assert len(off_centre.evidence) == listed
 

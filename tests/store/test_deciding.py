@@ -26,6 +26,7 @@ from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.intake import change_intake, details_of
 from hollow_pin.bench.jobs import JobView, close, log_work, tray, view_job
 from hollow_pin.bench.ledger import undo
+from hollow_pin.bench.models import change_model
 from hollow_pin.bench.pins import pin_of
 from hollow_pin.bench.refusal import Refused
 from hollow_pin.bench.studies import open_study, settle_study, view_study
@@ -33,13 +34,14 @@ from hollow_pin.bench.takes import compare_takes, get_job, view_take
 from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.intake import REFER, Intake
-from hollow_pin.core.limits import LIMIT_OF, limits_with
-from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
+from hollow_pin.core.limits import LIMIT_OF, Grade, limits_with
+from hollow_pin.core.prospect import AS_IT_IS, DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.routine import BY_ID
 from hollow_pin.core.worth import Money
 from hollow_pin.simulator.conditions import fresh_stick
+from hollow_pin.store.controllers import find_model
 from hollow_pin.store.database import Database
 from hollow_pin.store.studies import StudyPlan, StudyStick, work_since
 from hollow_pin.store.takes import (
@@ -643,6 +645,59 @@ def test_a_sound_stick_is_left_and_nothing_is_reckoned(bench) -> None:
     assert (view.advised, view.worth) == ("left", None)
     assert view.headline == "Sound."
     assert view.looks == ()
+
+
+def at(grade: Grade) -> dict[str, dict[str, float]]:
+    """A model's own limits: those of everyday use are what others use for that."""
+    own = {}
+    for path, limit in LIMIT_OF.items():
+        fine, everyday, display = limit.fine, limit.at(grade), limit.display
+        own[path] = {"fine": min(fine, everyday), "everyday": everyday}
+        own[path]["display"] = max(display, everyday)
+    return own
+
+
+LEFT_ALONE = "Nothing is over its limit. What shows below it: "
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+@pytest.mark.parametrize(
+    ("grade", "fault", "advised", "headline"),
+    [
+        ("fine", {"offset": (4.0, -2.0)}, "recalibrated", "Off centre, x."),
+        ("fine", {"wear": 2.0}, "sensor-parts", "Worn at the centre, x."),
+        ("fine", {"bind": 3.0, "bind_bearing": 90.0}, "lubricated", "Mechanical bind."),
+        ("fine", {"rub": 6.0, "bind_bearing": 60.0}, "recalibrated", "Calibration of another"),
+        ("fine", {"crosstalk": 0.12}, "reseated", "One axis moves the other, y."),
+        ("everyday", {"offset": (4.0, -2.0)}, "left", "Sound."),
+        ("everyday", {"noise": 0.5}, "left", f"{LEFT_ALONE}noise of the supply."),
+        ("everyday", {"crosstalk": 0.12}, "left", f"{LEFT_ALONE}one axis moves the other, y."),
+        ("display", {"offset": (8.0, 3.0)}, "left", f"{LEFT_ALONE}off centre, x."),
+        ("display", {"bind": 8.0, "bind_bearing": 90.0}, "left", f"{LEFT_ALONE}mechanical bind."),
+        ("display", {"noise": 1.0}, "left", f"{LEFT_ALONE}noise of the supply."),
+    ],
+)
+def test_what_is_advised_goes_by_the_limits_that_its_model_has(
+    grade: Grade, fault: dict, advised: str, headline: str, tmp_path: Path
+) -> None:
+    """“Sound: leave it” stood beside “recalibrate before anything else” where a model's limits were
+    tighter than the usual ones; and where nothing was over them, a shell was to be opened."""
+    database, job = new_bench(tmp_path)
+    with database.reading() as db:
+        model = find_model(db, "plover")
+    change_model(database, "plover", replace(model, limits=at(grade)))
+    import_take(database, job.id, "left", "t.csv", taken(811, **fault), AT)
+    view = deciding(database, job)
+    assert view.advised == advised
+    assert view.headline.startswith(headline)
+    assert view.options[0].remedy.code == advised
+    assert (view.worth is None) == (advised == "left")
+    sound = next((c.ranked for c in view.causes if c.ranked.cause == "sound"), None)
+    if advised == "left":
+        assert view.options[0].prospect.chance >= AS_IT_IS["near"]
+        assert view.options[0].because == "Worked out from this take."
+    else:
+        assert sound is None or not sound.likely, "beside an advice"
 
 
 def test_a_stick_whose_track_was_not_looked_at_is_sound_as_far_as_that_goes(bench) -> None:

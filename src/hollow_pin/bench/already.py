@@ -46,15 +46,16 @@ def in_vain(
     }
     if not any(remedy in (None, w.kind) for some in works.values() for w in some):
         return {}
+    limits = limits_with(job.controller.model.limits)
     attempts = [a for v in reversed(visits) for a in _attempts(db, v, works[v.id], take)]
-    vain = done_in_vain(attempts, rank(readings) if now is None else now)
+    vain = done_in_vain(attempts, rank(readings, limits=limits) if now is None else now)
     return {key: times for key, times in vain.items() if remedy in (None, key[0])}
 
 
 def _attempts(db: Connection, visit: Job, works: Sequence[Work], at: Take) -> Iterator[Attempt]:
     """What was done at one visit, each with what was measured before it and after."""
     takes = usable_takes(db, visit.id, at.stick)
-    this_job = visit.id == at.job_id
+    this_job, limits = visit.id == at.job_id, limits_with(visit.controller.model.limits)
     for work in works:
         before = last_between(takes, 0, work.seq)
         first = next((t for t in takes if t.seq > work.seq), None)
@@ -67,7 +68,7 @@ def _attempts(db: Connection, visit: Job, works: Sequence[Work], at: Take) -> It
             axis=work.axis or None,
             this_job=this_job,
             no_better=this_job and _no_better(db, visit, before, after),
-            was=rank(was) if was is not None else None,
+            was=rank(was, limits=limits) if was is not None else None,
             measured_by=after.id if after is not None else -work.seq,
         )
 

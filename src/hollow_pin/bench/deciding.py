@@ -27,9 +27,10 @@ from hollow_pin.core.causes import CAUSE, SOUND, name_of
 from hollow_pin.core.cautions import Caution, cautions_for
 from hollow_pin.core.complaint import ComplaintCheck, held_against
 from hollow_pin.core.controller import ModelSensor, ModelStick
-from hollow_pin.core.diagnosis import FindingCode, first_finding_code
+from hollow_pin.core.diagnosis import FindingCode, diagnose, first_finding_code
 from hollow_pin.core.intake import in_words, why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
+from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import Grade, limits_with
 from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
@@ -144,7 +145,7 @@ def view_decide(
         return _nothing_measured(money, limit, decided)
     readings = BenchCheckLookup(db).trusted(readings, take, job.controller.model.id)
     own = require_stick(job.controller, take.stick)
-    ranked = rank(readings)
+    ranked = rank(readings, grade, limits)
     records = records_of(db, job.controller.model)
     fitted = fitted_to(db, job.controller.model.id)
     vain = in_vain(db, job, take, readings, ranked)
@@ -161,6 +162,9 @@ def view_decide(
         for code in allowed
     }
     what = worth(allowed, cures, likely, money)
+    case = JudgedTake(readings, grade, limits)
+    first_told = first_finding_code(case)
+    nothing_asked = diagnose(case).asks == "nothing"
     sound = ranked[0].cause == SOUND and ranked[0].likely
     sentence = explain(readings, grade, limits).sentence
     causes = tuple(_cause_shown(c, own) for c in worth_showing(ranked))
@@ -169,7 +173,7 @@ def view_decide(
         if take.stage == AS_RECEIVED
         else None
     )
-    open_to = looks(readings, ranked, usual_routine(own.axes, own.sprung).steps)
+    open_to = looks(readings, ranked, usual_routine(own.axes, own.sprung).steps, grade, limits)
     likeliest = settled(readings, ranked, open_to)
     look_first = bool(open_to) and not likeliest
     first = advised(
@@ -179,11 +183,12 @@ def view_decide(
         job.intake,
         job.controller.refer,
         look_first,
+        nothing_asked,
     )
     hidden = readings.hidden_at(DEAD_ZONE) is not None
     # What is hidden is seen first, by another source.
-    nothing_to_mend = sound or job.controller.refer or look_first or first == RAWER
-    headline = _headline(causes, likeliest, open_to, first_finding_code(readings))
+    nothing_to_mend = sound or nothing_asked or job.controller.refer or look_first or first == RAWER
+    headline = _headline(causes, likeliest, open_to, first_told)
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.
         headline = "Another stick was moved, or no signal comes from this one."
@@ -266,6 +271,8 @@ def _headline(
         for c in likely
     ]
     reasons = "; and ".join(named)
+    if first in ("within", "near") and likely[0].ranked.cause != SOUND:
+        return f"Nothing is over its limit. What shows below it: {reasons}."
     return f"{reasons[0].upper()}{reasons[1:]}."
 
 

@@ -20,12 +20,15 @@ def advised(
     intake: Intake,
     refer: bool,
     look_first: bool = False,
+    nothing_asked: bool = False,
 ) -> str | None:
     """The remedy to begin with, by its code; None where nothing is worth doing, or another look comes
-    before anything is done (look_first).
+    before anything is done (look_first). nothing_asked: nothing is surely over its limit, hidden or
+    missing.
 
-    Referred is referred; a sound stick is left; a rawer source comes before anything that a dead zone
-    hides is judged; under warranty nothing is opened here. Else the first of the cheapest chain.
+    Referred is referred; a sound stick is left, and so is one of which nothing is asked, whatever
+    shows below its limits; a rawer source comes before anything that a dead zone hides is judged;
+    under warranty nothing is opened here. Else the first of the cheapest chain.
     offered: the codes of what may be done. chains: the cheapest first.
     """
     if refer:
@@ -33,7 +36,7 @@ def advised(
     if look_first:
         return None
     top = ranked[0]
-    if top.cause == SOUND and top.likely:
+    if nothing_asked or (top.cause == SOUND and top.likely):
         return "left"
     if any(c.cause == ZONE and c.likely for c in ranked) and RAWER in offered:
         return RAWER

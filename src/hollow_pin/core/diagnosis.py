@@ -65,21 +65,21 @@ from hollow_pin.core.judged import (
     wanders,
     wanders_as_one,
 )
-from hollow_pin.core.limits import LIMIT_OF
-from hollow_pin.core.readings import TakeReadings, leaves_a_zone, nothing_moved
+from hollow_pin.core.readings import leaves_a_zone, nothing_moved
 from hollow_pin.core.rough_place import rough_place
 
 Remedy = Literal["recalibrated", "cleaned", "replaced", "none", "measure"]
 FindingCode = Literal[
-    "jumps", "dirt", "wanders", "as one", "everywhere", "alone", "falls", "fails", "shape", "ends",
-    "missing", "near", "within",
+    "jumps", "dirt", "apart", "wanders", "as one", "everywhere", "alone", "falls", "fails", "off",
+    "carried", "scale", "shape", "ends", "late", "missing", "near", "within",
 ]  # fmt: skip
 """What a finding is: jumps to an end or the middle; spikes with hands off or rough places along
-the track; that it wanders; both axes that tremble as one, or a single one that does so alike
-everywhere; one that trembles and another that does not; that it falls back where it was pushed alone,
-or where it was held; a rim that is out of shape; one that runs over the ends of its range; that
-something was not measured; that something is too near its limit to call; or that every reading that
-has a limit is surely within it, and nothing is hidden or missing."""
+the track; returns to different places; that it wanders; both axes that tremble as one, or a single one
+that does so alike everywhere; one that trembles and another that does not; that it falls back where it
+was pushed alone, or where it was held; returns to one place that is not zero; that one axis moves the
+other; a rim that is off in scale or centre, or out of shape, or runs over the ends of its range; that
+it comes back late; that something was not measured; that something is too near its limit to call; or
+that every reading that has a limit is surely within it, and nothing is hidden or missing."""
 
 
 @dataclass(frozen=True)
@@ -117,7 +117,7 @@ def _how_it_trembles(case: JudgedTake) -> FindingCode | None:
 
 
 def _off_the_ends(case: JudgedTake) -> FindingCode | None:
-    return "ends" if runs_over(case) else None
+    return "ends" if runs_over(case) else "scale"
 
 
 FINDINGS: tuple[Finding, ...] = (
@@ -212,6 +212,7 @@ FINDINGS: tuple[Finding, ...] = (
         returns_apart,
         "It comes back to different places: wear or a bind. If nothing rubs, replace the module.",
         "replaced",
+        "apart",
     ),
     Finding(
         wanders,
@@ -238,6 +239,7 @@ FINDINGS: tuple[Finding, ...] = (
         recentring_is_enough,
         "It comes back to one place, only not to zero: recalibrate before anything else.",
         "recalibrated",
+        "off",
     ),
     Finding(
         lambda case: needs_dead_zone(case) and noise_is_most_of_the_rest(case),
@@ -249,6 +251,7 @@ FINDINGS: tuple[Finding, ...] = (
         needs_dead_zone,
         "Even recentred it would need more dead zone than the limit: replace the module.",
         "replaced",
+        "apart",
     ),
     Finding(
         rough,
@@ -266,6 +269,7 @@ FINDINGS: tuple[Finding, ...] = (
         cross_talk,
         "One axis moves the other: see that the module sits flush and straight, then measure again.",
         "measure",
+        "carried",
     ),
     Finding(
         rim_mends,
@@ -277,6 +281,7 @@ FINDINGS: tuple[Finding, ...] = (
         lambda case: case.over("composite.outer_dead_zone_needed"),
         "It stops short of an end of its range: recalibrate, extents first.",
         "recalibrated",
+        "scale",
     ),
     Finding(
         other_gate,
@@ -307,6 +312,7 @@ FINDINGS: tuple[Finding, ...] = (
         lambda case: case.over("let_go.settle_ms_p90"),
         "It comes back late: look for a rub, a dry bearing or a tired spring.",
         "measure",
+        "late",
     ),
     Finding(lambda case: bool(case.with_verdict("over")), others_over_advice, "measure"),
     Finding(
@@ -389,9 +395,8 @@ def diagnose(case: JudgedTake) -> Advice:
     return Advice(words, finding.try_first, finding.again)
 
 
-def first_finding_code(take: TakeReadings) -> FindingCode | None:
-    """The code of the first finding of a take, by everyday use; None where nothing goes by it."""
-    case = JudgedTake(take, "everyday", LIMIT_OF)
+def first_finding_code(case: JudgedTake) -> FindingCode | None:
+    """The code of the first finding of a take; None where nothing goes by it."""
     code = next(f.code for f in FINDINGS if f.holds(case))
     return code(case) if callable(code) else code
 

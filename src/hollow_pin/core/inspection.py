@@ -138,7 +138,7 @@ def read_on_jig(readings: TakeReadings) -> OnJig:
     fault = doubt = ""
     if readings.silent:
         over = ()  # It is bad by that, and of what was read the rest says nothing.
-    elif first_finding_code(readings) == "as one":
+    elif first_finding_code(case) == "as one":
         # What both axes do at once is the jig's own supply, whatever module lies in it.
         over, doubt = (), advice.words
     elif advice.asks == "something" and advice.try_first != "recalibrated":

@@ -181,17 +181,13 @@ def returns_apart(case: JudgedTake) -> bool:
 
 
 def is_held_on_its_way(case: JudgedTake) -> bool:
+    """Whether it comes back to different places, and they lie to one side, along the ways it came on
+    and not aside of them."""
     let_go = case.take.let_go
     ways = apart_by_way(let_go.release) if let_go and returns_apart(case) else None
     if ways is None or ways.along <= ALONG_TIMES * ways.aside:
         return False
     return ways.to_one_side > ONE_SIDED * ways.along
-
-
-def held_on_its_way(take: TakeReadings) -> bool:
-    """Whether a stick comes back to different places, by everyday use, and they lie to one side, along
-    the ways it came on and not aside of them."""
-    return is_held_on_its_way(JudgedTake(take, "everyday", LIMIT_OF))
 
 
 def trembles(case: JudgedTake) -> bool:
@@ -390,8 +386,3 @@ def of_another_gate(take: TakeReadings) -> bool:
     """Whether its rim is off, by everyday use, against a gate that it has not: nothing of it can be
     judged before that. Not where the ends of the range cut it off, which may make it look so."""
     return other_gate(JudgedTake(take, "everyday", LIMIT_OF))
-
-
-def near_limits(take: TakeReadings) -> list[str]:
-    """The readings that are too near their limit to call, by everyday use."""
-    return JudgedTake(take, "everyday", LIMIT_OF).with_verdict("borderline")

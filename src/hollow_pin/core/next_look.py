@@ -11,7 +11,8 @@ from hollow_pin.core.causes import SOUND
 from hollow_pin.core.diagnosis import first_finding_code
 from hollow_pin.core.evidence import BY_CODE, evidence_of
 from hollow_pin.core.hidden import MAY_BE_ZERO, UNCALIBRATED
-from hollow_pin.core.judged import near_limits
+from hollow_pin.core.judged import JudgedTake
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.ranking import (
     DIRTY,
     LIKELY,
@@ -168,10 +169,15 @@ RECALIBRATED = Look(
 
 
 def looks(
-    take: TakeReadings, causes: Sequence[Ranked], steps: Sequence[StepName]
+    take: TakeReadings,
+    causes: Sequence[Ranked],
+    steps: Sequence[StepName],
+    grade: Grade = "everyday",
+    limits: Limits = LIMIT_OF,
 ) -> tuple[Look, ...]:
     """What would decide, the best first; nothing where nothing is open. steps: that the stick can
-    do."""
+    do. grade, limits: what it is held against."""
+    case = JudgedTake(take, grade, limits)
     if nothing_moved(take):
         missing = tuple(step for step in unmeasured(take) if step in steps)
         return (replace(MOVE_IT, steps=missing or (steps[-1],)),)
@@ -180,7 +186,7 @@ def looks(
         return (PRESSED if mute.side is None else RECALIBRATED,)
     if "hold" in steps and held_once(take) and any(_fell_back(c) for c in causes[:2]):
         return (HELD_AGAIN,)
-    if "still" in steps and touched_in_still(take):
+    if "still" in steps and touched_in_still(case):
         return (STILL_AGAIN,)
     step_shown = SHOWN if len(take.recording.axes) == 2 else SHOWN_ALONG
     missing = tuple(step for step in unmeasured(take) if step in steps)
@@ -199,14 +205,14 @@ def looks(
     if unread and causes[0].likely and causes[0].cause == SOUND:
         names = listed([STEP_LABEL[step] for step in unread])
         return (Look(f"Measure the rest of it: {names}.", unread, (SOUND, causes[1].cause)),)
-    first = first_finding_code(take) if not causes[0].likely else None
+    first = first_finding_code(case) if not causes[0].likely else None
     if first == "falls" and "hold" in steps:
         between = ("failing-track", causes[causes[0].cause == "failing-track"].cause)
         return (
             Look(f"It fell back while it was pushed. {step_shown['hold']}", ("hold",), between),
         )
     if first == "near":
-        at_the_limit = _of_a_limit(take, causes, steps, step_shown)
+        at_the_limit = _of_a_limit(case, causes, steps, step_shown)
         if at_the_limit is not None:
             return (at_the_limit,)
     pair = _open_pair(causes)
@@ -230,13 +236,13 @@ def _crossings_at_zero(take: TakeReadings, steps: Sequence[StepName]) -> tuple[S
 
 
 def _of_a_limit(
-    take: TakeReadings,
+    case: JudgedTake,
     causes: Sequence[Ranked],
     steps: Sequence[StepName],
     step_shown: Mapping[StepName, str],
 ) -> Look | None:
     """The step of the first reading that is too near its limit to call."""
-    for path in near_limits(take):
+    for path in case.with_verdict("borderline"):
         part, name, *_ = path.split(".")
         could = NEAR_BY.get(f"{part}.{name}") or STEPS_OF.get(part, ())
         step = next((s for s in could if s in steps), None)

@@ -5,7 +5,7 @@ table's prior, said to be one, where there is neither."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -13,7 +13,9 @@ import scipy
 
 from hollow_pin.core.already import DoneInVain
 from hollow_pin.core.causes import SOUND, name_of
+from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.gate import BEARINGS
+from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.let_go import finals_of
 from hollow_pin.core.limits import Grade, Limits
 from hollow_pin.core.ranking import Ranked
@@ -49,6 +51,10 @@ SPREADS = ("worn", "binding", "dirty", "loose", "supply-noise")
 """Causes that make a stick rest now here, now there, or tremble where it rests."""
 OWN_MODEL = 5
 """From as many outcomes of a model on, its own record is told and not that of every model."""
+LEFT = "left"
+AS_IT_IS: Mapping[FindingCode | None, float] = {"within": 0.95, "near": 0.5}
+"""The chance that a stick passes its grade as it is, at the least, by what is told of it first: what
+is surely within its limit is so 19 times in 20, what is too near it to call as often as not."""
 Basis = Literal["take", "record", "table", "none"]
 
 
@@ -130,19 +136,27 @@ def prospects(
     in_vain: what was done to this very stick already.
     """
     likely = {c.cause: c.probability for c in causes}
+    as_it_is = AS_IT_IS.get(first_finding_code(JudgedTake(take, grade, limits)), 0.0)
     kind = "hall" if hall else "potentiometer"
     offered = []
     for remedy in REMEDIES:
         if kind not in remedy.sensors:
             continue
         helps = tuple(code for code in remedy.helps if likely.get(code, 0.0) >= HARDLY)
+        if remedy.code == LEFT and as_it_is:
+            helps = (SOUND,)
         if helps:
             parts = (fitted or {}).get(remedy.code, ())
-            offered.append(
-                _prospect(
-                    remedy, take, likely, grade, limits, records or {}, in_vain or {}, helps, parts
-                )
+            prospect = _prospect(
+                remedy, take, likely, grade, limits, records or {}, in_vain or {}, helps, parts
             )
+            if remedy.code == LEFT:
+                chance = max(as_it_is, likely.get(SOUND, 0.0))
+                prospect = replace(prospect, chance=chance, low=chance, high=chance)
+                if chance == as_it_is:
+                    words = "Nothing is surely over its limit as it is."
+                    prospect = replace(prospect, basis="take", words=words)
+            offered.append(prospect)
     return tuple(sorted(offered, key=lambda p: (-p.chance, BY_CODE[p.remedy].minutes)))
 
 
@@ -267,8 +281,6 @@ def _prospect(
     chance = passes_after({cause: c[0] for cause, c in cures.items()}, likely)
     low = passes_after({cause: c[1] for cause, c in cures.items()}, likely)
     high = passes_after({cause: c[2] for cause, c in cures.items()}, likely)
-    if remedy.code == "left":
-        chance = low = high = likely.get(SOUND, 0.0)
     for_causes = tuple(sorted(helps, key=lambda c: -likely[c]))
     bases = {cures[c][3] for c in causes_treated(for_causes, likely)}
     basis: Basis = "take" if "take" in bases else "record" if "record" in bases else "table"

@@ -20,8 +20,8 @@ from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hidden import COARSE_ZERO, MEASURED_ZERO
 from hollow_pin.core.hold import SAG
-from hollow_pin.core.judged import held_on_its_way
-from hollow_pin.core.limits import LIMIT_OF, verdict_on
+from hollow_pin.core.judged import JudgedTake, is_held_on_its_way
+from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import (
     TakeReadings,
@@ -140,6 +140,15 @@ RATHER: Mapping[FindingCode | None, tuple[str, ...]] = {
 }
 """By what is told first: the cause that it is, by `THE_STICK` of what no other explains at the least;
 and the one that it is told rather than, which is no likelier than not."""
+BY_A_TIGHTER_LIMIT: Mapping[FindingCode | None, tuple[str, ...]] = {
+    "apart": (WORN,),
+    "off": ("offset",),
+    "carried": ("cross-talk",),
+    "scale": (SCALED,),
+    "late": (BINDING,),
+}
+"""The same of what is told by a limit that is tighter than the usual ones, which weights were fitted
+beside: by those it would not be told, with all that it takes measured."""
 LIKELY = 0.5
 SHOWN_FROM, FEWEST_SHOWN, MOST_SHOWN = 0.1, 2, 4
 THE_STICK = 0.6
@@ -181,8 +190,14 @@ def weights() -> dict[str, Weights]:
     return {cause: Weights(**w) for cause, w in json.loads(text).items()}
 
 
-def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[Ranked, ...]:
-    """Every cause, the likeliest first. by: other weights than those that ship.
+def rank(
+    take: TakeReadings,
+    grade: Grade = "everyday",
+    limits: Limits = LIMIT_OF,
+    by: Mapping[str, Weights] | None = None,
+) -> tuple[Ranked, ...]:
+    """Every cause, the likeliest first. grade, limits: what it is held against. by: other weights than
+    those that ship.
 
     Of a hold that fell back and was done once only nobody can tell whether the track failed or the
     hand gave way, nor has anybody counted how often hands do: until it is held again a cause's
@@ -196,7 +211,8 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     rim that is surely cut short in one sector, or runs over the ends of its range and shows no more,
     and of jumps to an end or the middle nobody has counted how many come from elsewhere: it is dirt,
     or wear, or the supply, or a failing track, or something that rubs, or a calibration, or a joint,
-    by as much of what no other cause explains. What lies apart to one side, along the ways it came on,
+    by as much of what no other cause explains; and so is what is told by limits that are tighter than
+    the usual ones (`BY_A_TIGHTER_LIMIT`). What lies apart to one side, along the ways it came on,
     is held there, and by no worn track (`SEEN`). What is within every limit, and comes back late for a
     sound one, may be smoothed by its device: that it binds is no likelier than not. Nor is it likelier
     that there is dirt as well where it jumps to an end or the middle, since such jumps are spikes
@@ -208,23 +224,27 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     anything else is told of it, or a step that it takes is missing: beside an advice it is never
     likely that there is nothing to do, and beside one that names a cause it is so by no more than the
     rest of `THE_STICK`."""
-    table = by or weights()
+    table, case = by or weights(), JudgedTake(take, grade, limits)
     ranked = _rank(take, table)
     if held_once(take):
         other = {r.cause: r for r in _rank(as_if_the_hand_gave_way(take), table)}
         ranked = [_either(r, other[r.cause].probability) for r in ranked]
-    if touched_in_still(take):
+    if touched_in_still(case):
         ranked = _changed(ranked, SOUND, lambda p: (1.0 - THE_STICK) * p)
     if any(h.code in MEASURED_ZERO for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: max(p, SEEN))
     elif any(h.code == COARSE_ZERO for h in take.hidden):
         ranked = _changed(ranked, ZONE, lambda p: min(p, NEAR))
-    first = first_finding_code(take)
-    if first in RATHER:
-        ranked = _favour(ranked, *RATHER[first])
+    first = first_finding_code(case)
+    told_as = RATHER.get(first, ())
+    if first in BY_A_TIGHTER_LIMIT:
+        usually = first_finding_code(JudgedTake(take, "everyday", LIMIT_OF))
+        told_as = () if usually in (first, "missing") else BY_A_TIGHTER_LIMIT[first]
+    if told_as:
+        ranked = _favour(ranked, *told_as)
     if first == "falls":
         ranked = _changed(ranked, DIRTY, lambda p: min(p, NEAR))
-    if held_on_its_way(take):
+    if is_held_on_its_way(case):
         ranked = _changed(ranked, BINDING, lambda p: max(p, SEEN))
         ranked = _changed(ranked, WORN, lambda p: min(p, 1.0 - SEEN))
     if first == "shape" and _one_sector(take):
@@ -235,7 +255,7 @@ def rank(take: TakeReadings, by: Mapping[str, Weights] | None = None) -> tuple[R
     if first == "within":
         ranked = _changed(ranked, BINDING, lambda p: min(p, NEAR))
     fewest = WITHIN if first == "within" else 0.0
-    most = 1.0 if first == "within" else 1.0 - THE_STICK if first in RATHER else NEAR
+    most = 1.0 if first == "within" else 1.0 - THE_STICK if told_as else NEAR
     most = min(1.0 - _likeliest(ranked, SOUND), most)
     ranked = _changed(ranked, SOUND, lambda p: min(max(p, fewest), most))
     return tuple(sorted(ranked, key=lambda r: -r.probability))
@@ -278,12 +298,9 @@ def _of_silence(ranked: Ranked, mute: Silent) -> Ranked:
     return replace(ranked, axis=mute.axis, probability=chance, evidence=(spoken,))
 
 
-def touched_in_still(take: TakeReadings) -> bool:
+def touched_in_still(case: JudgedTake) -> bool:
     """Whether it moved once in Still as by a touch, so far that it may not be called fine."""
-    return any(
-        verdict_on(take, path, LIMIT_OF[path].everyday) in ("over", "borderline")
-        for path in of_a_touch(take)
-    )
+    return any(case.verdict(path) in ("over", "borderline") for path in of_a_touch(case.take))
 
 
 def _rank(take: TakeReadings, table: Mapping[str, Weights]) -> list[Ranked]:
