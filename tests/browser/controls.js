@@ -1,5 +1,5 @@
 // A controller with 17 buttons and 6 axes for the page to find. handset.press(n), pressAll({...}),
-// pull(axis, far), unplug().
+// pull(axis, far), squeeze(n, far), unplug().
 (() => {
   const REPORT_MS = 4;
   const buttons = Array.from({ length: 17 }, () => ({ pressed: false, value: 0 }));
@@ -53,9 +53,9 @@
   window.handset = {
     shaken: false,
     press,
-    pressAll({ dead, stuck, bouncing, bounceMs }) {
+    pressAll({ dead, stuck, squeezed, bouncing, bounceMs }) {
       for (let n = 1; n <= 17; n++) {
-        if (n === dead) continue;
+        if (n === dead || n === squeezed) continue;
         if (n === stuck) later(90, () => set(n, true));
         else press(n, n === bouncing ? bounceMs : 0);
       }
@@ -65,6 +65,15 @@
         const share = 1 - Math.abs(i / 20 - 1);
         later(12, () => {
           axes[axis] = -1 + (far + 1) * share;
+        });
+      }
+      later(400, () => {});
+    },
+    squeeze(n, far) {
+      for (let i = 1; i <= 40; i++) {
+        const value = far * (1 - Math.abs(i / 20 - 1));
+        later(12, () => {
+          buttons[n - 1] = { pressed: value > 0.1, value };
         });
       }
       later(400, () => {});

@@ -260,13 +260,18 @@ def test_dead_stuck_and_bouncing_buttons_are_each_named(
     page.get_by_role("button", name="Begin").click()
     buttons = page.get_by_role("list", name="Buttons").get_by_role("listitem")
     expect(buttons).to_have_count(17)
-    page.evaluate("handset.pressAll({ dead: 3, stuck: 9, bouncing: 12, bounceMs: 14 })")
+    page.evaluate(
+        "handset.pressAll({ dead: 3, stuck: 9, squeezed: 7, bouncing: 12, bounceMs: 14 })"
+    )
     expect(buttons.nth(0)).to_contain_text("works")
     expect(buttons.nth(16)).to_contain_text("works")
+    page.evaluate("handset.squeeze(7, 0.6)")
     page.evaluate("handset.pull(4, 1)")
     page.evaluate("handset.pull(5, 0.7)")
+    expect(page.get_by_text("Everything was tried.")).to_have_count(0)
     triggers = page.get_by_role("list", name="Triggers").get_by_role("listitem")
     expect(triggers.nth(1)).to_contain_text("reaches 85 %")
+    expect(buttons.nth(6)).to_contain_text("reaches 60 %")
     expect(buttons.nth(8)).to_contain_text("stuck down")
     page.get_by_role("button", name="Shake it").click()
     for group in page.get_by_label("To look at and listen to").get_by_role("group").all():
@@ -276,12 +281,12 @@ def test_dead_stuck_and_bouncing_buttons_are_each_named(
     expect(title).to_contain_text("16 of 17 buttons answered. B3 did not answer.")
     expect(title).to_contain_text("B9 is stuck down.")
     expect(title).to_contain_text(re.compile(r"B12 \(right click\) bounces for \d+ ms\."))
-    expect(title).to_contain_text("Trigger 2 reaches 85 % only.")
+    expect(title).to_contain_text("Trigger on axis 6 reaches 85 % only.")
     bounce = float(re.search(r"bounces for (\d+)", title.inner_text()).group(1))  # type: ignore[union-attr]
     assert 4 <= bounce <= 60
     assert page.evaluate("handset.shaken")
     faults = http.get(f"/api/jobs/{job}").json()["checks"][0]["result"]["faults"]
-    assert len(faults) == 4, faults
+    assert len(faults) == 5, faults
 
 
 def test_unplugging_in_the_middle_keeps_what_was_pressed(

@@ -7,8 +7,10 @@ import pytest
 
 from hollow_pin.core.function_check import (
     ControlEvents,
+    Expected,
     FunctionCheck,
     Item,
+    axes_to_follow,
     compared,
     difference,
     judge_functions,
@@ -231,3 +233,202 @@ def test_items_that_were_not_looked_at_again_are_not_called_worse() -> None:
     assert with_item("faulty").faults == ("Charges: faulty.",)
     assert [c.better for c in difference(with_item("works"), with_item(""))] == [None]
     assert [c.better for c in difference(with_item("works"), with_item("faulty"))] == [False]
+
+
+class Device:
+    """A controller as a browser tells of it, pressed one control after the other."""
+
+    def __init__(self, buttons: int, axes: tuple[float, ...] = ()) -> None:
+        self.buttons = buttons
+        self.events: list[Event] = [(0, "button", i, 0.0) for i in range(buttons)]
+        self.events += [(0, "axis", i, v) for i, v in enumerate(axes)]
+        self.at = 500.0
+
+    def press(self, *buttons: int) -> Device:
+        for button in buttons:
+            self.events += [
+                (self.at, "button", button - 1, 1.0),
+                (self.at + 90, "button", button - 1, 0.0),
+            ]
+            self.at += 700
+        return self
+
+    def pull(self, control: str, index: int, rest: float, far: float, low: float = 0.0) -> Device:
+        """Pulled from where it rests as far as it goes, in % of its travel, and let go."""
+        ways = [1 - abs(2 * n / 40 - 1) for n in range(1, 41)]
+        for n, share in enumerate(ways):
+            travel = (rest + (far - rest) * share) / 100
+            value = round(low + (1 - low) * travel, 4)
+            self.events.append((self.at + 12 * n, control, index, value))
+        self.at += 1600
+        return self
+
+    def over(self, axis: int, *values: float, middle: float = 0.0) -> Device:
+        """To each of these values and back to the middle."""
+        for value in values:
+            self.events += [(self.at, "axis", axis, value), (self.at + 120, "axis", axis, middle)]
+            self.at += 500
+        return self
+
+    def stirred(self, *axes: int) -> Device:
+        """A stick, moved about and let go."""
+        for axis in axes:
+            swing = 0.9 * np.sin(np.linspace(0, 2 * np.pi, 41))
+            self.events += [
+                (self.at + 10 * i, "axis", axis, round(v, 3)) for i, v in enumerate(swing)
+            ]
+            self.at += 900
+        return self
+
+    def read(
+        self, axes: tuple[int, ...] = (), complete: bool = True, **expected: int
+    ) -> FunctionCheck:
+        events = [*self.events, (self.at + 1000, "axis", 60, 0.0)]
+        return read(events, self.buttons, axes, complete=complete, expected=Expected(**expected))
+
+
+@pytest.mark.parametrize(
+    ("rest", "far", "state", "fault"),
+    [
+        (0, 100, "works", None),
+        (3, 97, "works", None),
+        (0, 80, "short", "B7 reaches 80 % only."),
+        (0, 40, "short", "B7 reaches 40 % only."),
+        (12, 100, "hangs", "B7 rests at 12 %."),
+        (0, 10, "silent", "B7 did not answer."),
+    ],
+)
+def test_a_trigger_that_is_told_as_a_button_has_its_travel(
+    rest: float, far: float, state: str, fault: str | None
+) -> None:
+    """In the order that browsers have agreed on, triggers are buttons: one that hung, or went half its
+    way, “works”."""
+    pad = Device(17).press(*range(1, 7)).pull("button", 6, rest, far).press(*range(8, 18))
+    functions = pad.read()
+    assert functions.buttons[6].state == state
+    assert functions.faults == (() if fault is None else (fault,))
+    if fault is None:
+        assert functions.sentence == "17 of 17 buttons answered. Everything works."
+    if state != "silent":
+        assert functions.buttons[6].rest == pytest.approx(rest, abs=1)
+        assert functions.buttons[6].reach == pytest.approx(far, abs=3)
+
+
+def test_a_trigger_that_is_a_button_and_held_while_others_are_pressed_is_stuck() -> None:
+    pad = Device(3)
+    pad.events += [(500 + 20 * n, "button", 0, n / 20) for n in range(1, 21)]
+    pad.at = 2000
+    functions = pad.press(2, 3).press(2).read()
+    assert functions.buttons[0].state == "stuck"
+
+
+RAW = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
+"""Two sticks, two triggers and a cross as a browser tells of them that does not know the controller:
+left x and y, a trigger, right x and y, a trigger, across, along. Of none it knows where it is before
+it first moves."""
+
+
+def handled(stirred: bool, far: float = 100.0) -> Device:
+    """Everything on it pressed and pulled, by somebody who moves its sticks as well or does not."""
+    pad = Device(11, RAW).press(*range(1, 12))
+    pad.pull("axis", 2, 0, far, low=-1.0).pull("axis", 5, 0, 100, low=-1.0)
+    pad.over(6, -1.0, 1.0).over(7, -1.0, 1.0)
+    return pad.stirred(0, 1, 3, 4) if stirred else pad
+
+
+@pytest.mark.parametrize("stirred", [False, True])
+@pytest.mark.parametrize("expected", [{}, {"triggers": 2}, {"triggers": 2, "buttons": 11}])
+def test_what_is_a_trigger_shows_by_how_it_moves(stirred: bool, expected: dict[str, int]) -> None:
+    """The axes behind the fourth were triggers, whatever they are: of a sound controller two of them
+    “did not answer”, and its left trigger was never looked at."""
+    axes = tuple(range(8))
+    sound = handled(stirred).read(axes, **expected)
+    assert sound.faults == ()
+    assert [t.name for t in sound.triggers] == ["Trigger on axis 3", "Trigger on axis 6"]
+    assert sound.sentence == "15 of 15 buttons answered. Everything works.", (
+        "four of them the cross's"
+    )
+    short = handled(stirred, far=70.0).read(axes, **expected)
+    assert short.faults == ("Trigger on axis 3 reaches 70 % only.",)
+
+
+def test_a_trigger_that_never_moves_among_axes_that_nobody_knows_is_missed() -> None:
+    pad = Device(11, RAW).press(*range(1, 12)).pull("axis", 5, 0, 100, low=-1.0)
+    axes = tuple(range(8))
+    assert pad.read(axes, triggers=2).faults == ("1 of 2 triggers did not answer.",)
+    assert pad.read(axes, complete=False, triggers=2).open == ("1 of 2 triggers",)
+    assert pad.read(axes).faults == (), "nobody knows how many there are"
+    assert Device(1, RAW).press(1).read(axes, triggers=0).faults == ()
+    assert handled(stirred=False).read(axes, triggers=0).triggers == ()
+    as_buttons = Device(9).press(*range(1, 7)).pull("button", 6, 0, 100).pull("button", 7, 0, 100)
+    assert as_buttons.press(9).read((4,), triggers=2).faults == (), "they are buttons"
+
+
+def test_a_way_of_a_cross_that_does_not_answer_is_named() -> None:
+    pad = Device(1, RAW).press(1).over(6, -1.0, 1.0).over(7, 1.0)
+    functions = pad.read(tuple(range(8)))
+    assert functions.faults == ("Axis 8 low did not answer.",)
+
+
+@pytest.mark.parametrize("rest", [1.0, 1.0 - 1e-7])
+def test_a_cross_that_is_one_axis_has_four_ways(rest: float) -> None:
+    """It says eighths of a turn, and what lies beyond its range when it is let go: a trigger that
+    rested at its end, and stopped short."""
+    ways = {"up": -1.0, "right": -1.0 + 4 / 7, "down": -1.0 + 8 / 7, "left": -1.0 + 12 / 7}
+    axes = (*RAW, 0.0, rest)
+    whole = Device(1, axes).press(1).over(9, *ways.values(), middle=rest).read(tuple(range(10)))
+    assert whole.faults == ()
+    assert whole.triggers == ()
+    assert [b.name for b in whole.buttons if "Cross" in b.name] == [f"Cross {way}" for way in ways]
+    some = [v for way, v in ways.items() if way != "down"]
+    without = Device(1, axes).press(1).over(9, *some, middle=rest).read(tuple(range(10)))
+    assert without.faults == ("Cross down did not answer.",)
+
+
+@pytest.mark.parametrize(("answering", "missing"), [(14, 0), (13, 1), (12, 2)])
+def test_buttons_that_are_told_of_and_not_there_are_no_fault(answering: int, missing: int) -> None:
+    """A browser tells of 17 whatever there are: “B15, B16, B17 did not answer” of a sound one."""
+    pad = Device(17).press(*range(1, answering + 1))
+    functions = pad.read(buttons=14)
+    states = {b.state for b in functions.buttons[answering:]}
+    if not missing:
+        assert functions.faults == ()
+        assert states == {"absent"}
+        assert functions.sentence == "14 of 14 buttons answered. Everything works."
+        assert pad.read(complete=False, buttons=14).open == ()
+        return
+    assert states == {"silent"}
+    assert functions.faults[0].startswith(f"{missing} of 14 buttons did not answer. Silent: B")
+    changes = difference(Device(17).press(*range(1, 15)).read(buttons=14), functions)
+    assert {c.better for c in changes} == {False}
+
+
+def test_a_trigger_that_is_a_button_stands_for_no_other_button() -> None:
+    """Ten buttons and two triggers: two dead buttons were made up for by the triggers."""
+    pad = Device(17).press(*range(1, 9)).pull("button", 15, 0, 100).pull("button", 16, 0, 100)
+    assert pad.read(buttons=10, triggers=2).faults[0].startswith("2 of 10 buttons did not answer.")
+    assert pad.press(9, 10).read(buttons=10, triggers=2).faults == ()
+
+
+@pytest.mark.parametrize(
+    ("count", "standard", "mapped", "of_sticks", "sprung", "follows"),
+    [
+        (4, True, (), 4, True, ()),
+        (6, True, (), 4, True, (4, 5)),
+        (6, True, (4, 5), 4, True, ()),
+        (8, False, (), 4, True, tuple(range(8))),
+        (8, False, (0, 1, 3, 4), 4, True, (2, 5, 6, 7)),
+        (3, False, (), 1, False, (1, 2)),
+        (3, False, (2,), 1, False, (0, 1)),
+    ],
+)
+def test_what_is_known_to_be_a_sticks_is_no_trigger(
+    count: int,
+    standard: bool,
+    mapped: tuple[int, ...],
+    of_sticks: int,
+    sprung: bool,
+    follows: tuple[int, ...],
+) -> None:
+    """A paddle that stays half way was a trigger that hangs."""
+    assert axes_to_follow(count, standard, mapped, of_sticks, sprung) == follows

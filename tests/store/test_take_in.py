@@ -28,6 +28,7 @@ from hollow_pin.core.record import Job, JobDetails, WorkPlan
 from hollow_pin.formats.recording_csv import write_recording
 from hollow_pin.store.database import Database
 from hollow_pin.store.finding import JobQuery
+from hollow_pin.store.mappings import AxisMapping, keep_mapping
 from sticks import performed
 
 LATER = "2026-03-02T10:00:00.000+00:00"
@@ -402,6 +403,24 @@ def test_a_final_check_is_set_against_the_one_at_take_in(bench: tuple[Database, 
     assert next((c.name, c.after, c.better) for c in seen.changes) == ("B2", "works", True)
     assert seen.against.startswith("Works now: B2")
     assert "Works now: B2" in ledger_of(database, job)[0].text
+
+
+def test_axes_that_were_found_to_be_a_stick_s_are_no_triggers(bench: tuple[Database, Job]) -> None:
+    """By a browser that does not know the controller they lie anywhere among the others."""
+    database, job = bench
+    pad = Source("gamepad", "pad", 3, axes=8)
+    assert begin(database, job.id, "take-in", pad, AT).triggers == tuple(range(8))
+    with database.writing() as db:
+        for stick, x, y in (("left", 0, 1), ("right", 3, 4)):
+            keep_mapping(db, "plover", "gamepad", "pad", AxisMapping(stick, x, y))
+    made = begin(database, job.id, "take-in", pad, AT)
+    assert made.triggers == (2, 5, 6, 7)
+    pulled = [[1000 + 10 * i, "axis", 2, -1 + i / 25] for i in range(51)]
+    seen = feed(database, made.id, [*pulled, [1800, "axis", 2, -1.0], [2500, "button", 0, 1]])
+    assert [(t.name, t.state) for t in seen.found.triggers] == [("Trigger on axis 3", "works")]
+    assert "1 of 2 triggers" in seen.found.open
+    others = Source("gamepad", "another pad", 3, axes=6, standard=True)
+    assert begin(database, job.id, "take-in", others, AT).triggers == (4, 5)
 
 
 def test_a_stand_in_is_pressed_on_the_screen(bench: tuple[Database, Job]) -> None:

@@ -2476,7 +2476,8 @@ export interface components {
     };
     /**
      * Button
-     * @description bounce_ms: the longest time from a contact's first change to its last in one press.
+     * @description bounce_ms: the longest time from a contact's first change to its last in one press. rest, reach:
+     *     of one that is a trigger, % of its travel; else None. Absent: the controller has no such button.
      */
     Button: {
       /** Name */
@@ -2485,13 +2486,17 @@ export interface components {
        * State
        * @enum {string}
        */
-      state: "silent" | "works" | "bounces" | "stuck";
+      state: "silent" | "works" | "bounces" | "stuck" | "short" | "hangs" | "absent";
       /** Presses */
       presses: number;
       /** Down */
       down: boolean;
       /** Bounce Ms */
       bounce_ms: number | null;
+      /** Rest */
+      rest?: number | null;
+      /** Reach */
+      reach?: number | null;
     };
     /**
      * Calculated
@@ -2802,18 +2807,23 @@ export interface components {
     };
     /**
      * CheckedSource
-     * @description triggers: the axes that are no stick's.
+     * @description triggers: the axes that are no stick's, where that is known; else axes: how many there are.
      */
     CheckedSource: {
       /** Name */
       name: string;
       /** Buttons */
       buttons: number;
+      /** Triggers */
+      triggers?: number[] | null;
+      /** Axes */
+      axes?: number | null;
       /**
-       * Triggers
-       * @default []
+       * Standard
+       * @description In the order that browsers have agreed on: sticks come first.
+       * @default false
        */
-      triggers: number[];
+      standard: boolean;
     };
     /**
      * Choice
@@ -3611,8 +3621,8 @@ export interface components {
     };
     /**
      * FunctionCheckRecord
-     * @description One function check. triggers: the axes that are no stick's. ended_because: why, where it did not
-     *     run through. result: None while it runs.
+     * @description One function check. triggers: the axes that may be a trigger's. ended_because: why, where it did
+     *     not run through. result: None while it runs.
      */
     FunctionCheckRecord: {
       /** Id */

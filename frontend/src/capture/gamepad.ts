@@ -5,6 +5,7 @@ export interface Pad {
   id: string;
   axes: number;
   buttons: number;
+  standard: boolean;
   shakes: boolean;
 }
 
@@ -17,6 +18,7 @@ function connected(): Pad[] {
       id: p.id,
       axes: p.axes.length,
       buttons: p.buttons.length,
+      standard: p.mapping === "standard",
       shakes: Boolean(p.vibrationActuator),
     }));
 }

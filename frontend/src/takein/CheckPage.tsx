@@ -38,13 +38,6 @@ export function Component() {
   return <CheckResult view={view} found={found} />;
 }
 
-/** The axes of a pad that are no stick's are its triggers. */
-function triggersOf(axes: number, sticks: Schemas["ModelStick"][], sheet: number | null): number[] {
-  const first = 2 * sticks.length;
-  const others = Array.from({ length: Math.max(0, axes - first) }, (_, i) => first + i);
-  return sheet === null ? others : others.slice(0, sheet);
-}
-
 function Begin({
   view,
   kind,
@@ -70,7 +63,8 @@ function Begin({
               ? {
                   name: padName(pad),
                   buttons: pad.buttons,
-                  triggers: triggersOf(pad.axes, model.sticks, model.sheet?.triggers ?? null),
+                  axes: pad.axes,
+                  standard: pad.standard,
                 }
               : null,
           },

@@ -5,11 +5,14 @@ import "./takein.css";
 type Check = Schemas["FunctionCheck"];
 type Button = Schemas["Button"];
 
-export const BUTTON_STATE: Record<Button["state"], string> = {
-  silent: "not yet",
-  works: "works",
-  bounces: "bounces",
-  stuck: "stuck down",
+const SAID: Record<Button["state"], (button: Button, ended: boolean) => string> = {
+  silent: (_, ended) => (ended ? "no answer" : "not yet"),
+  works: () => "works",
+  bounces: (b) => `bounces ${Math.round(b.bounce_ms ?? 0)} ms`,
+  stuck: () => "stuck down",
+  short: (b) => `reaches ${decimal(b.reach ?? 0, 0)} %`,
+  hangs: (b) => `rests at ${decimal(b.rest ?? 0, 0)} %`,
+  absent: () => "not on it",
 };
 
 /** Every button and trigger, and what is known of each. press: where a stand-in is pressed here. */
@@ -28,7 +31,6 @@ export function Controls({
     <>
       <ul className="tiles" aria-label="Buttons">
         {found.buttons.map((b, i) => {
-          const state = b.state === "silent" && ended ? "no answer" : BUTTON_STATE[b.state];
           const [number, click] = b.name.split(" (");
           const inside = (
             <>
@@ -36,11 +38,7 @@ export function Controls({
                 <span className="figures">{number}</span>
                 {click && <span className="tile-click">{click.replace(")", "")}</span>}
               </strong>
-              <span>
-                {b.bounce_ms !== null && b.state === "bounces"
-                  ? `bounces ${Math.round(b.bounce_ms ?? 0)} ms`
-                  : state}
-              </span>
+              <span>{SAID[b.state](b, ended)}</span>
             </>
           );
           const shape = `tile ${b.state} ${b.down ? "down" : ""} ${ended ? "ended" : ""}`;

@@ -26,7 +26,14 @@ def begin_check(job_id: Id, body: NewCheck, database: Data) -> FunctionCheckReco
     """Begin a function check. Without a source, the stand-in's buttons are checked."""
     given = body.source
     source = (
-        function_checks.Source("gamepad", given.name, given.buttons, tuple(given.triggers))
+        function_checks.Source(
+            "gamepad",
+            given.name,
+            given.buttons,
+            tuple(given.triggers or ()),
+            given.axes,
+            given.standard,
+        )
         if given
         else None
     )

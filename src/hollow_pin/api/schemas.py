@@ -133,11 +133,15 @@ class Closing(Request):
 
 
 class CheckedSource(Request):
-    """triggers: the axes that are no stick's."""
+    """triggers: the axes that are no stick's, where that is known; else axes: how many there are."""
 
     name: Line
     buttons: int = Field(ge=0, le=64)
-    triggers: list[Annotated[int, Field(ge=0, le=63)]] = Field(default=[], max_length=16)
+    triggers: list[Annotated[int, Field(ge=0, le=63)]] | None = Field(None, max_length=16)
+    axes: int | None = Field(None, ge=0, le=64)
+    standard: bool = Field(
+        False, description="In the order that browsers have agreed on: sticks come first."
+    )
 
 
 class NewCheck(Request):

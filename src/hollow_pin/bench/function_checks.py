@@ -17,8 +17,10 @@ from hollow_pin.core.function_check import (
     VERSION,
     Change,
     ControlEvents,
+    Expected,
     FunctionCheck,
     Item,
+    axes_to_follow,
     compared,
     difference,
     judge_functions,
@@ -41,6 +43,7 @@ from hollow_pin.store.function_checks import (
     running_checks,
 )
 from hollow_pin.store.ledger import add_entry
+from hollow_pin.store.mappings import mappings_of
 
 MOST_EVENTS = 50_000
 VIBRATION = "Vibration"
@@ -60,12 +63,16 @@ class FunctionCheckView:
 
 @dataclass(frozen=True)
 class Source:
-    """What is checked. buttons: as many as it reports. triggers: its axes that are no stick's."""
+    """What is checked. buttons: as many as it reports. triggers: its axes that are no stick's, where
+    whoever checks knows them; else axes: how many it has, and standard: whether they are in the order
+    that browsers have agreed on, a stick's two after the other's."""
 
     kind: str
     name: str
     buttons: int
-    triggers: tuple[int, ...]
+    triggers: tuple[int, ...] = ()
+    axes: int | None = None
+    standard: bool = False
 
 
 def begin(
@@ -83,9 +90,17 @@ def begin(
             source = Source("stand-in", "Stand-in", contacts.buttons, contacts.triggers)
             first = at_first(contacts)
         buttons = max(source.buttons, sheet.buttons or 0)
-        check = begin_check(
-            db, job_id, kind, (source.kind, source.name), buttons, source.triggers, at
-        )
+        model = job.controller.model
+        mappings = mappings_of(db, model.id, source.kind, source.name)
+        mapped = [a for m in mappings for a in (m.axis_x, m.axis_y) if a is not None]
+        axes = source.triggers
+        if source.axes is not None:
+            of_sticks, sprung = (
+                sum(s.axes for s in model.sticks),
+                all(s.sprung for s in model.sticks),
+            )
+            axes = axes_to_follow(source.axes, source.standard, mapped, of_sticks, sprung)
+        check = begin_check(db, job_id, kind, (source.kind, source.name), buttons, axes, at)
         if first:
             keep_events(db, check.id, first)
         return check
@@ -213,7 +228,10 @@ def _read(db: Connection, of: FunctionCheckRecord, complete: bool = False) -> Fu
     items += [item for name, item in of.answers.items() if name not in named]
     clicks = {button: stick for stick, button in sheet.clicks.items()}
     now = float(events.t_s[-1]) if events.t_s.size else 0.0
-    return judge_functions(events, of.buttons, of.triggers, tuple(items), clicks, now, complete)
+    expected = Expected(sheet.buttons, sheet.triggers)
+    return judge_functions(
+        events, of.buttons, of.triggers, tuple(items), clicks, now, complete, expected
+    )
 
 
 def _arrays(events: list[Any]) -> ControlEvents:

@@ -18,8 +18,8 @@ _ANSWERS = TypeAdapter(dict[str, Item])
 
 @dataclass(frozen=True)
 class FunctionCheckRecord:
-    """One function check. triggers: the axes that are no stick's. ended_because: why, where it did not
-    run through. result: None while it runs."""
+    """One function check. triggers: the axes that may be a trigger's. ended_because: why, where it did
+    not run through. result: None while it runs."""
 
     id: int
     job_id: int
