@@ -257,13 +257,14 @@ def _ways(
     t: Floats, value: Floats, axis: int, events: ControlEvents, now_s: float
 ) -> list[Button] | None:
     """The ways of a cross, as buttons; None where the axis is none."""
-    if len(value) and value[0] == 0.0:
-        t, value = t[1:], value[1:]  # Before it first moves a browser may say that of anything.
-    eighths = (value + 1.0) / EIGHTH
-    at_one = np.abs(eighths - np.round(eighths)) * EIGHTH < NEAR_A_WAY
-    if value.size and at_one.all() and len(np.unique(np.round(eighths))) >= FEWEST_WAYS:
+    # Before it first moves a browser may say 0 of anything.
+    known = int(len(value) > 0 and value[0] == 0.0)
+    eighths = (value[known:] + 1.0) / EIGHTH
+    nearest = np.round(eighths)
+    at_one = np.abs(eighths - nearest) * EIGHTH < NEAR_A_WAY
+    if at_one.all() and len(np.unique(nearest)) >= FEWEST_WAYS:
         return [
-            _contact(f"Cross {way}", t, np.round(eighths) == nth, events, (True, axis), now_s)
+            _contact(f"Cross {way}", t[known:], nearest == nth, events, (True, axis), now_s)
             for way, nth in WAYS.items()
         ]
     ends = (np.abs(value) < NEAR_A_WAY) | (np.abs(value) > 1.0 - NEAR_A_WAY)
