@@ -23,7 +23,7 @@ from hollow_pin.core.inspection import PartFindings, PartJudgement, judge, read_
 from hollow_pin.core.judged import FEWEST_DROPS
 from hollow_pin.core.let_go import is_pushed
 from hollow_pin.core.next_look import looks
-from hollow_pin.core.ranking import NEAR, rank
+from hollow_pin.core.ranking import NEAR, THE_STICK, rank
 from hollow_pin.core.readings import TakeReadings, sways_as_one
 from hollow_pin.core.recording import STEPS, AxisCalibration, AxisRange, Recording, to_percent
 from hollow_pin.core.rim import measure_rim, shear
@@ -255,6 +255,23 @@ def test_what_fell_back_where_it_was_pushed_alone_is_not_sound_before_it_was_hel
     assert (rank(enough)[0].cause, rank(enough)[0].probability) == ("sound", NEAR)
     (look,) = looks(enough, rank(enough), usual_routine(2, True).steps)
     assert look.steps == ("hold",)
+
+
+@pytest.mark.parametrize("seed", ONE)
+def test_what_is_told_by_a_tighter_limit_is_likely_if_all_that_it_takes_was_measured(
+    seed: int,
+) -> None:
+    """Beside weights that were fitted by the usual limits, “sound” stood beside what was over them."""
+    take = measured(seed)
+    late = replace(take, let_go=replace(take.let_go, settle_ms_p90=170.0))
+    by_everyday, by_fine, untold = (
+        {r.cause: r.probability for r in rank(t, grade)}
+        for t, grade in ((late, "everyday"), (late, "fine"), (replace(late, rim=None), "fine"))
+    )
+    assert by_everyday["binding"] < 0.5 < by_everyday["sound"]
+    assert by_fine["binding"] > 0.5
+    assert by_fine["sound"] <= 1.0 - THE_STICK
+    assert untold["binding"] < 0.5, "a rim tells of a bind"
 
 
 @pytest.mark.parametrize("seed", SEEDS)

@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.function_check import (
+    EIGHTH,
+    NEAR_A_WAY,
     ControlEvents,
     Expected,
     FunctionCheck,
@@ -432,3 +434,76 @@ def test_what_is_known_to_be_a_sticks_is_no_trigger(
 ) -> None:
     """A paddle that stays half way was a trigger that hangs."""
     assert axes_to_follow(count, standard, mapped, of_sticks, sprung) == follows
+
+
+@pytest.mark.parametrize(("rest", "is_trigger"), [(24.0, True), (26.0, False), (74.0, False)])
+def test_what_rests_about_the_middle_is_a_stick(rest: float, is_trigger: bool) -> None:
+    axes = (2.0 * rest / 100 - 1.0, 0.0, 0.0)
+    pad = Device(1, axes).press(1).pull("axis", 0, rest, 100, low=-1.0)
+    triggers = pad.read((0, 1, 2)).triggers
+    assert [t.name for t in triggers] == (["Trigger on axis 1"] if is_trigger else [])
+
+
+@pytest.mark.parametrize(
+    "values", [(0.0,), (-1.0 + 2 * EIGHTH + 2 * NEAR_A_WAY, -1.0 + 5 * EIGHTH + 2 * NEAR_A_WAY)]
+)
+def test_a_trigger_that_goes_in_steps_is_no_cross(values: tuple[float, ...]) -> None:
+    """From one end to the other at once, or by a few places that lie at no eighth."""
+    pad = Device(1, (0.0, 0.0, -1.0)).press(1)
+    ways = [v for v in values if v]
+    pad.events += [(pad.at + 50 * n, "axis", 2, v) for n, v in enumerate([*ways, 1.0, *ways[::-1]])]
+    pad.events.append((pad.at + 600, "axis", 2, -1.0))
+    pad.at += 2000
+    functions = pad.read((0, 1, 2), triggers=1)
+    assert [(t.name, t.state) for t in functions.triggers] == [("Trigger on axis 3", "works")]
+
+
+def test_a_button_that_presses_softly_is_one_where_triggers_are_axes() -> None:
+    pad = Device(17).press(*range(1, 10)).pull("button", 9, 0, 100)
+    pad.pull("axis", 4, 0, 100, low=-1.0).pull("axis", 5, 0, 100, low=-1.0)
+    assert pad.read((4, 5), buttons=10, triggers=2).faults == ()
+
+
+def test_a_trigger_that_did_not_answer_is_named_once() -> None:
+    pad = Device(1).press(1).pull("axis", 4, 0, 100, low=-1.0)
+    assert pad.read((4, 5), triggers=2).faults == ("Trigger 2 did not answer.",)
+
+
+def test_triggers_are_those_that_go_farthest() -> None:
+    """Something else that was moved a little is none that stops short."""
+    pad = Device(1, RAW).press(1).pull("axis", 1, 0, 40, low=-1.0)
+    pad.pull("axis", 2, 0, 100, low=-1.0).pull("axis", 5, 0, 90, low=-1.0)
+    functions = pad.read(tuple(range(8)), triggers=2)
+    assert functions.faults == ("Trigger on axis 6 reaches 90 % only.",)
+    assert len(functions.triggers) == 2
+
+
+def test_where_a_trigger_hangs_is_not_where_a_browser_says_it_is_before_it_moves() -> None:
+    """It says 0 of a button, for as long as that may be; one that is still pulled hangs nowhere."""
+    pad = Device(1)
+    pad.at = 30_000.0
+    pad.pull("button", 0, 12, 100)
+    assert pad.read().buttons[0].state == "hangs"
+    still = [e for e in pad.events if e[0] < 30_000 + 12 * 20]
+    assert read(still, 1).buttons[0].state == "works"
+
+
+def test_a_cross_of_which_nothing_was_known_at_first_has_four_ways() -> None:
+    ways = [-1.0 + 4 * n / 7 for n in range(4)]
+    pad = Device(1, (0.0,)).press(1).over(0, *ways, middle=1.0)
+    assert pad.read((0,), triggers=0).faults == ()
+
+
+def test_a_way_of_a_cross_that_stays_down_is_stuck_whatever_else_is_pressed() -> None:
+    pad = Device(8, RAW).press(1)
+    pad.events.append((pad.at, "axis", 6, 1.0))
+    pad.at += 3000
+    pad.over(7, 1.0, -1.0).over(6).press(7)
+    pad.events = [
+        e for e in pad.events if not (e[1] == "axis" and e[2] == 6 and e[3] == 0 and e[0])
+    ]
+    pad.events.append((600, "axis", 6, -1.0))
+    pad.events.append((700, "axis", 6, 0.0))
+    state = {b.name: b.state for b in pad.read(tuple(range(8))).buttons}
+    assert state["Axis 7 high"] == "stuck"
+    assert state["Axis 7 low"] == "works"

@@ -700,6 +700,31 @@ def test_what_is_advised_goes_by_the_limits_that_its_model_has(
         assert sound is None or not sound.likely, "beside an advice"
 
 
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+def test_what_was_in_vain_and_what_would_decide_go_by_the_limits_that_its_model_has(
+    bench: tuple[Database, Job],
+) -> None:
+    """Beside the usual ones it was not worn, and so nothing had been done for it in vain."""
+    database, job = bench
+    with database.reading() as db:
+        model = find_model(db, "plover")
+    change_model(database, "plover", replace(model, limits=at("fine")))
+    for hand, fault in enumerate(({"wear": 2.0}, {"wear": 2.0}, {"friction": 1.0})):
+        recording = taken(811, 0, **fault)
+        recording = replace(recording, t_us=recording.t_us + hand)
+        import_take(database, job.id, "left", f"{hand}.csv", recording, AT)
+        view = deciding(database, job)
+        if hand == 0:
+            assert view.advised == "sensor-parts"
+            worked(database, job, "sensor-parts", axis="x")
+        if hand == 1:
+            assert view.advised not in ("sensor-parts", "left", None)
+            assert "in this job already" in offered(database, job, "sensor-parts").words
+    (look, *_) = view.looks
+    assert look.words.startswith("Returns apart is too near its limit to call.")
+    assert look.steps == ("let-go",)
+
+
 def test_a_stick_whose_track_was_not_looked_at_is_sound_as_far_as_that_goes(bench) -> None:
     """Most that is wrong with a track shows where it is crossed, or held, and nowhere else."""
     database, job = bench
