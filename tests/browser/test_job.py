@@ -105,6 +105,12 @@ def test_the_whole_job_on_the_stand_in(page: Page, server: Server, http: httpx.C
 
     stations(page).get_by_role("link", name="Hand over").click()
     page.get_by_label("Outcome").fill("New Hall module.")
+    page.get_by_role("button", name="Write it from the record").click()
+    from_the_record = re.compile(
+        r"^New Hall module\.\nBrought for: .*\nAs it came: .*\n"
+        r"Done: Module replaced: Hall, lot LL-H1\.\nNow: Better"
+    )
+    expect(page.get_by_label("Outcome")).to_have_value(from_the_record)
     page.get_by_role("button", name="Close the job").click()
     expect(page.get_by_role("heading", name=re.compile(r"^Closed \d"))).to_be_visible()
     job = int(re.search(r"/jobs/(\d+)", page.url).group(1))  # type: ignore[union-attr]

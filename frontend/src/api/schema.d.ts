@@ -231,6 +231,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/jobs/{job_id}/hand-over": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Hand Over
+     * @description What is told with the controller when it goes, drafted from the job's record.
+     */
+    get: operations["get_hand_over_api_jobs__job_id__hand_over_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/jobs/{job_id}/take-in": {
     parameters: {
       query?: never;
@@ -3771,6 +3791,16 @@ export interface components {
        */
       signed: boolean;
     };
+    /**
+     * HandOverDraft
+     * @description lines: what is told, in the order in which it is asked; text: the same, a line each.
+     */
+    HandOverDraft: {
+      /** Lines */
+      lines: components["schemas"]["hollow_pin__core__hand_over__Line"][];
+      /** Text */
+      text: string;
+    };
     /** Health */
     Health: {
       /** Version */
@@ -4719,19 +4749,6 @@ export interface components {
       overshoot_max: number | null;
       /** Stuck */
       stuck: number;
-    };
-    /**
-     * Line
-     * @description What a way costs, in the shop's currency, by what another controller costs: at nothing, and at
-     *     twice what it does now.
-     */
-    Line: {
-      /** Label */
-      label: string;
-      /** At Nothing */
-      at_nothing: number;
-      /** At Twice */
-      at_twice: number;
     };
     /**
      * ListedTake
@@ -6409,8 +6426,8 @@ export interface components {
      *     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
      *     cures, and does not only hide or put off. recentres: the stick rests at zero after it. by_hand:
      *     something is turned while the rest is watched. renews: what other sensors are in it afterwards.
-     *     schools:
-     *     where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
+     *     schools: where technicians differ, and which way this table leans. expect: what is told of it to
+     *     whoever takes the controller away. ends: how a job ends that is ended by it.
      */
     Remedy: {
       /** Code */
@@ -6501,6 +6518,11 @@ export interface components {
        * @default
        */
       schools: string;
+      /**
+       * Expect
+       * @default
+       */
+      expect: string;
       /** Ends */
       ends?: ("signed-off" | "as-it-was" | "referred" | "withdrawn" | "unsaid") | null;
       /**
@@ -8217,7 +8239,7 @@ export interface components {
       /** Even Cost */
       even_cost: number | null;
       /** Lines */
-      lines: components["schemas"]["Line"][];
+      lines: components["schemas"]["hollow_pin__core__worth__Line"][];
     };
     /**
      * Work
@@ -8228,6 +8250,16 @@ export interface components {
       done: number;
       /** Total */
       total: number;
+    };
+    /**
+     * Line
+     * @description One thing that is told: what it is about, and in sentences.
+     */
+    hollow_pin__core__hand_over__Line: {
+      /** About */
+      about: string;
+      /** Words */
+      words: string;
     };
     /**
      * Work
@@ -8266,6 +8298,19 @@ export interface components {
       done_at: string;
       /** Undone At */
       undone_at: string | null;
+    };
+    /**
+     * Line
+     * @description What a way costs, in the shop's currency, by what another controller costs: at nothing, and at
+     *     twice what it does now.
+     */
+    hollow_pin__core__worth__Line: {
+      /** Label */
+      label: string;
+      /** At Nothing */
+      at_nothing: number;
+      /** At Twice */
+      at_twice: number;
     };
     /** FieldError */
     FieldError: {
@@ -9860,6 +9905,127 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PassesView"][];
+        };
+      };
+      /** @description The request cannot be read */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not paired */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not allowed */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No such thing */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too slow */
+      408: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Refused */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description A field is not right */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Too often */
+      429: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description Not now */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+      /** @description No room */
+      507: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/problem+json": components["schemas"]["ProblemDetails"];
+        };
+      };
+    };
+  };
+  get_hand_over_api_jobs__job_id__hand_over_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        job_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["HandOverDraft"];
         };
       };
       /** @description The request cannot be read */

@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
@@ -65,6 +65,10 @@ export function HandOverPage() {
     () => data(api.POST("/api/jobs/{job_id}/reopen", path)),
     ofJobAndShelf(job.id),
   );
+  const draft = useMutation({
+    mutationFn: () => data(api.GET("/api/jobs/{job_id}/hand-over", path)),
+    onSuccess: ({ text }) => setOutcome((typed) => (typed ? `${typed}\n${text}` : text)),
+  });
   const { pair } = view;
   const {
     data: compared,
@@ -157,11 +161,21 @@ export function HandOverPage() {
             label="Outcome: what was wrong, what was done, what to expect"
             multiline
             minRows={2}
-            maxRows={8}
+            maxRows={14}
             value={outcome}
             onChange={(e) => setOutcome(e.target.value)}
           />
-          <Trouble error={close.error} />
+          <p>
+            <button
+              type="button"
+              className="plain link"
+              disabled={draft.isPending}
+              onClick={() => draft.mutate()}
+            >
+              Write it from the record
+            </button>
+          </p>
+          <Trouble error={draft.error ?? close.error} />
           <p className="actions">
             <Button
               type="submit"

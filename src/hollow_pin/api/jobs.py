@@ -23,7 +23,7 @@ from hollow_pin.api.schemas import (
     Undoing,
     WaitingBody,
 )
-from hollow_pin.bench import history, intake, ledger, passes
+from hollow_pin.bench import hand_over, history, intake, ledger, passes
 from hollow_pin.bench import jobs as bench
 from hollow_pin.bench.pins import Strip
 from hollow_pin.bench.takes import get_job as get_existing
@@ -129,6 +129,12 @@ def get_passes(job_id: JobId, db: ReadOnly, grade: Grade = "everyday") -> list[p
     """What was done in passes to the job's sticks, what was measured between them, and whether another
     is worth it."""
     return passes.passes_of(db, job_id, grade, now())
+
+
+@router.get("/jobs/{job_id}/hand-over")
+def get_hand_over(job_id: JobId, db: ReadOnly) -> hand_over.HandOverDraft:
+    """What is told with the controller when it goes, drafted from the job's record."""
+    return hand_over.draft_of(db, job_id, now())
 
 
 @router.put("/jobs/{job_id}/take-in")

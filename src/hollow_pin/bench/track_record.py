@@ -96,13 +96,15 @@ def _has_worked(db: Connection, earlier: list[Take], take: Take, limits: Limits)
     return None if asks == "again" else asks == "nothing"
 
 
-def records_of(db: Connection, model: Model) -> dict[tuple[str, str], Record]:
+def records_of(
+    db: Connection, model: Model, but: int | None = None
+) -> dict[tuple[str, str], Record]:
     """The shop's own record, by remedy and by the cause that came first when it was chosen: of a model
-    where there is enough of it, else of every one."""
+    where there is enough of it, else of every one. but: a job that does not count."""
     by_key: dict[tuple[str, str], list[tuple[bool, bool]]] = {}
     for decision in latest_decisions(db, REMEMBERED):
         outcome = outcome_of(db, decision)
-        if outcome.held is None:
+        if outcome.held is None or decision.job_id == but:
             continue
         same = get_job(db, decision.job_id).controller.model.id == model.id
         by_key.setdefault((decision.chosen, outcome.first_cause), []).append((outcome.held, same))

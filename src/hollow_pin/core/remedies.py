@@ -55,8 +55,8 @@ class Remedy:
     makes sense for. calibration: the state that it leaves. stopgap: it is looked at again. mends: it
     cures, and does not only hide or put off. recentres: the stick rests at zero after it. by_hand:
     something is turned while the rest is watched. renews: what other sensors are in it afterwards.
-    schools:
-    where technicians differ, and which way this table leans. ends: how a job ends that is ended by it.
+    schools: where technicians differ, and which way this table leans. expect: what is told of it to
+    whoever takes the controller away. ends: how a job ends that is ended by it.
     """
 
     code: str
@@ -81,6 +81,7 @@ class Remedy:
     by_hand: bool = False
     renews: Literal["new", "used"] | None = None
     schools: str = ""
+    expect: str = ""
     ends: JobEnding | None = None
     wants: tuple[str, ...] = ()
     waits: Wait | None = None
@@ -164,6 +165,7 @@ REMEDIES: tuple[Remedy, ...] = (
         "after another supply",
         4,
         {"supply-noise": Help(0.7, "the noise stays with the old supply")},
+        expect="The noise may come back with the old cable, port or battery.",
     ),
     Remedy(
         "factory-calibrated",
@@ -178,6 +180,7 @@ REMEDIES: tuple[Remedy, ...] = (
         calibration="factory",
         schools="An earlier calibration hides or fakes a fault: back to the factory's before hardware "
         "is judged.",
+        expect="A calibration mends no part: what moves on later shows again.",
     ),
     Remedy(
         "recalibrated",
@@ -194,6 +197,7 @@ REMEDIES: tuple[Remedy, ...] = (
         recentres=True,
         schools="It is free, and opens nothing: tried before any hardware. It takes away offset and "
         "scale, never spread, spikes or drops.",
+        expect="A calibration mends no part: what moves on later shows again.",
     ),
     Remedy(
         "software-dead-zone",
@@ -208,6 +212,7 @@ REMEDIES: tuple[Remedy, ...] = (
         stopgap=True,
         mends=False,
         schools="It hides and mends nothing: measure without it, and say so to the owner.",
+        expect="It hides what moves and mends nothing; the stick has as much less of its travel.",
     ),
     Remedy(
         "reseated",
@@ -225,6 +230,7 @@ REMEDIES: tuple[Remedy, ...] = (
         tools=OPEN,
         cautions=("heat", "smoke", "lead"),
         wants=("flush",),
+        expect="If it jumps or goes askew again, the seat, the ribbon or a joint is not firm yet.",
     ),
     Remedy(
         "cleaned",
@@ -243,6 +249,7 @@ REMEDIES: tuple[Remedy, ...] = (
         "where they show wear.",
         wants=("solvent", "passes", "swab_clean"),
         waits=Wait("dry", 10),
+        expect="A cleaning may not last: a track that shed debris goes on shedding it.",
     ),
     Remedy(
         "eased",
@@ -259,6 +266,7 @@ REMEDIES: tuple[Remedy, ...] = (
         stopgap=True,
         mends=False,
         wants=("gap_mm",),
+        expect="It is a stopgap: the worn place is still there.",
     ),
     Remedy(
         "lubricated",
@@ -271,6 +279,7 @@ REMEDIES: tuple[Remedy, ...] = (
         tools=(*OPEN, "lubricant, a fine point"),
         stopgap=True,
         wants=("lubricant", "place"),
+        expect="It is a stopgap: what was dry runs dry again.",
     ),
     Remedy(
         "cap-changed",
@@ -299,6 +308,7 @@ REMEDIES: tuple[Remedy, ...] = (
         tools=IRON,
         wants=("place",),
         waits=Wait("cool", 2),
+        expect="If it jumps again when it is pressed or bent, a joint is open still.",
     ),
     Remedy(
         "trimmed",
@@ -320,6 +330,7 @@ REMEDIES: tuple[Remedy, ...] = (
         "does nothing for spread.",
         wants=("trim_ohms", "series_ohms", "setting_x", "setting_y"),
         waits=Wait("cool", 2),
+        expect="It can be set anew for life; it holds no centre that has begun to spread.",
     ),
     Remedy(
         "sensor-parts",
@@ -339,6 +350,7 @@ REMEDIES: tuple[Remedy, ...] = (
         parts=("disc, wiper and housing of the same ohms",),
         asks=("axis", "lot"),
         sensors=("potentiometer",),
+        expect="New parts drift too, and nobody knows how long one lasts.",
     ),
     Remedy(
         "replaced",
@@ -365,6 +377,7 @@ REMEDIES: tuple[Remedy, ...] = (
         "nothing to wear. Settled by the shop's own readings, not by belief.",
         wants=("removal", "flush"),
         waits=Wait("cool", 3),
+        expect="New parts drift too, and nobody knows how long one lasts.",
     ),
     Remedy(
         "replaced-by-hall",
@@ -391,6 +404,7 @@ REMEDIES: tuple[Remedy, ...] = (
         "calibrating.",
         wants=("removal", "flush"),
         waits=Wait("cool", 3),
+        expect="Nothing rubs in it; nobody knows how long it keeps its centre.",
     ),
     Remedy(
         "donor",
@@ -411,6 +425,7 @@ REMEDIES: tuple[Remedy, ...] = (
         asks=("module", "lot"),
         wants=("removal", "flush"),
         waits=Wait("cool", 3),
+        expect="It has wear of its own, and nobody knows how much it has left.",
     ),
     Remedy(
         "passed-on",
