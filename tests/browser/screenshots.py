@@ -52,7 +52,7 @@ def main() -> None:
             "calibration": (job("GS-055", "calibration"), None),
             "work": (job("GS-038", "work?kind=replaced"), None),
             "verify": (job("GS-008", "verify"), None),
-            "hand-over": (job("GS-017", "hand-over"), None),
+            "hand-over": (job("GS-008", "hand-over"), None),
             "calculators": (f"/calculators?job={jobs['GS-038']}", None),
             "bench-check": ("/bench-checks/1", None),
         }
@@ -86,6 +86,10 @@ def draw(browser: Browser, address: str, name: str, theme: str, key: str | None 
     start = page.get_by_role("button", name="Start the take")
     if start.count():
         expect(start).to_be_enabled()
+    from_record = page.get_by_role("button", name="Write it from the record")
+    if from_record.count():
+        from_record.click()
+        expect(page.get_by_label("Outcome")).to_have_value(re.compile("Come back: "))
     page.screenshot(path=SHOTS / f"{name}.png")
     context.close()
 

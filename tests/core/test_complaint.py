@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import pytest
 
-from hollow_pin.core.complaint import TRY, held_against
+from hollow_pin.core.complaint import BELOW, DOES_NOT_SHOW, TRY, held_against
 from hollow_pin.core.intake import Intake
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.readings import TakeReadings
@@ -42,6 +42,18 @@ def test_what_does_not_show_is_said_with_what_may_bring_it_out(take: TakeReading
     )
     always = held_against(Intake(often="always"), "", take, SOUND)
     assert always.said == answer.said
+
+
+def test_what_shows_below_its_limit_is_not_what_was_complained_of(take: TakeReadings) -> None:
+    """“Noise of the supply” was what somebody had complained of, and “leave it” what was advised."""
+    noisy = causes(supply_noise=0.7, sound=0.3)
+    answer = held_against(Intake(often="sometimes"), "creeps", take, noisy, nothing_asked=True)
+    assert answer.said == (f"{BELOW} It was told to come only sometimes.",)
+    assert (answer.reproduced, answer.try_next) == (False, TRY)
+    assert held_against(Intake(), "creeps", take, SOUND, nothing_asked=True).said == (
+        DOES_NOT_SHOW,
+    )
+    assert held_against(Intake(), "creeps", take, noisy).reproduced is True
 
 
 def test_what_shows_is_no_case_for_a_soak(take: TakeReadings) -> None:

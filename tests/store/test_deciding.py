@@ -682,7 +682,8 @@ def test_what_is_advised_goes_by_the_limits_that_its_model_has(
 ) -> None:
     """“Sound: leave it” stood beside “recalibrate before anything else” where a model's limits were
     tighter than the usual ones; and where nothing was over them, a shell was to be opened."""
-    database, job = new_bench(tmp_path)
+    database = new_bench(tmp_path)[0]
+    job = taken_in(database, "GS-018", complaint="creeps")
     with database.reading() as db:
         model = find_model(db, "plover")
     change_model(database, "plover", replace(model, limits=at(grade)))
@@ -692,6 +693,8 @@ def test_what_is_advised_goes_by_the_limits_that_its_model_has(
     assert view.headline.startswith(headline)
     assert view.options[0].remedy.code == advised
     assert (view.worth is None) == (advised == "left")
+    assert view.complaint is not None
+    assert view.complaint.reproduced is (advised != "left")
     sound = next((c.ranked for c in view.causes if c.ranked.cause == "sound"), None)
     if advised == "left":
         assert view.options[0].prospect.chance >= AS_IT_IS["near"]

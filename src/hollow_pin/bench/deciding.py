@@ -169,7 +169,7 @@ def view_decide(
     sentence = explain(readings, grade, limits).sentence
     causes = tuple(_cause_shown(c, own) for c in worth_showing(ranked))
     complaint_check = (
-        held_against(job.intake, job.complaint, readings, ranked)
+        held_against(job.intake, job.complaint, readings, ranked, nothing_asked)
         if take.stage == AS_RECEIVED
         else None
     )

@@ -28,6 +28,8 @@ class ComplaintCheck:
     try_next: str | None
 
 
+DOES_NOT_SHOW = "What was complained of does not show in this take."
+BELOW = "Nothing that shows in this take is over its limit."
 TRY = (
     "Try to bring it out: a soak of half an hour, warm, after use; move the cable and press the shell "
     "while it rests. If it does not show, say so and hand it back as not reproduced."
@@ -35,19 +37,24 @@ TRY = (
 
 
 def held_against(
-    intake: Intake, complaint: str, take: TakeReadings, causes: Sequence[Ranked]
+    intake: Intake,
+    complaint: str,
+    take: TakeReadings,
+    causes: Sequence[Ranked],
+    nothing_asked: bool = False,
 ) -> ComplaintCheck:
-    """Hold a complaint against a take."""
+    """Hold a complaint against a take. nothing_asked: nothing of it is surely over its limit; what is
+    likely shows below that."""
     asked = bool(complaint.strip() or intake.hours or intake.often)
     top = causes[0] if causes else None
     sound = top is not None and top.cause == SOUND and top.likely
     remarks = [s for s in (_direction(intake, take), _flick(intake, causes)) if s]
     reproduced: bool | None = None
     if asked:
-        reproduced = not sound
-        if sound:
+        reproduced = not (sound or nothing_asked)
+        if not reproduced:
             often = " It was told to come only sometimes." if intake.often == "sometimes" else ""
-            remarks.append(f"What was complained of does not show in this take.{often}")
+            remarks.append(f"{DOES_NOT_SHOW if sound else BELOW}{often}")
         elif intake.often == "sometimes":
             remarks.append("It was told to come only sometimes, and shows now.")
     return ComplaintCheck(tuple(remarks), reproduced, TRY if reproduced is False else None)
