@@ -399,15 +399,15 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "was learnt from something else.",
         "",
         "Six more rules are laid down and not fitted. Of spikes that are felt with hands off, of "
-        "places on the track that are surely rough, or pass after pass, of what wanders with hands "
-        "off, of both axes "
+        "places on the track that are surely rough, or pass after pass, of what comes back to "
+        "different places or wanders with hands off, of both axes "
         "that tremble as one, or a single one that does so alike wherever it is, of one that "
         "trembles and another that does not, of what drops or falls back again while it is held, and "
         "of a rim that is surely cut short in one sector, or runs over the ends of its range and "
         "shows no more, nobody knows how many come from elsewhere: it is dirt, or wear, or the "
         "supply, or a failing track, or something that rubs, or a calibration, by "
         f"{100 * THE_STICK:.0f} % at least of what no other cause explains. So is what is told by "
-        "limits of a model's own that are tighter than the usual ones: wear by returns apart, a "
+        "limits of a model's own that are tighter than the usual ones: a "
         "centre that is off, cross-talk, a calibration, a bind. What comes "
         "to rest to one side, along the ways it came on and not aside of them, is held there by "
         f"{100 * SEEN:.0f} % at least, and its track worn by {100 - 100 * SEEN:.0f} % at most. A dead "
@@ -426,7 +426,10 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "surely more than none the readings say a joint, of fewer beside spikes or rough places they "
         "say dirt: what is not said is there by as much at most, since the shortest jumps of a joint "
         "are spikes, and dirt throws a contact to an end now and then. Nor does a supply make one "
-        "axis tremble by four times as much as the other, or dirt a single one everywhere alike.",
+        "axis tremble by four times as much as the other, or dirt a single one everywhere alike. Where "
+        "dirt is likely, and the track drops no more than half as often as it spikes with hands off, "
+        f"with no place jumped over and no sag, it fails by {100 - 100 * SEEN:.0f} % at most: it is "
+        "cleaned first.",
         "",
     ]
     return "\n".join(lines)

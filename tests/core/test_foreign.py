@@ -18,10 +18,12 @@ from scipy import signal
 from hollow_pin.core.calibration import calibrations, left_over
 from hollow_pin.core.centring import Centring
 from hollow_pin.core.comparison import compare
+from hollow_pin.core.dead_spans import DeadSpan
 from hollow_pin.core.gate import Gate
 from hollow_pin.core.inspection import PartFindings, PartJudgement, judge, read_on_jig
-from hollow_pin.core.judged import FEWEST_DROPS
+from hollow_pin.core.judged import FEWEST_DROPS, spikes_per_min
 from hollow_pin.core.let_go import is_pushed
+from hollow_pin.core.limits import LIMIT_OF
 from hollow_pin.core.next_look import looks
 from hollow_pin.core.ranking import NEAR, THE_STICK, rank
 from hollow_pin.core.readings import TakeReadings, sways_as_one
@@ -255,6 +257,36 @@ def test_what_fell_back_where_it_was_pushed_alone_is_not_sound_before_it_was_hel
     assert (rank(enough)[0].cause, rank(enough)[0].probability) == ("sound", NEAR)
     (look,) = looks(enough, rank(enough), usual_routine(2, True).steps)
     assert look.steps == ("hold",)
+
+
+@pytest.mark.parametrize("seed", ONE)
+def test_a_sector_that_stays_short_is_no_calibrations(seed: int) -> None:
+    """Short by more than its limit, and by less than the shape's: “off in scale, not in shape”."""
+    take = measured(seed, rub=10.0, bind_bearing=60.0)
+    usual = LIMIT_OF["rim.outer_dead_zone_needed"].everyday
+    for by_shape, says in ((usual + 1.0, "out of shape"), (usual - 1.0, "recalibrate, extents")):
+        composite = replace(take.composite, shape_after_recalibration=by_shape)
+        assert says in explain(replace(take, composite=composite)).advice
+    reaching = replace(take.rim, outer_dead_zone_needed=usual - 1.0)
+    assert explain(replace(take, rim=reaching)).asks == "nothing"
+
+
+@pytest.mark.parametrize("seed", [820, 821])
+def test_drops_are_dirt_where_it_spikes_twice_as_often(seed: int) -> None:
+    take = measured(seed, spikes_pm=60.0, spike_h=60.0)
+    spikes = spikes_per_min(take)
+    dead = replace(take.crossing.x, dead_spans=(DeadSpan(20.0, 26.0, 4),) * 3)
+    sure = take.uncertainty | {"crossing.x.dead_spans": 0.1}
+    for drops, crossing, known, certain in (
+        (0.5 * spikes - 0.1, take.crossing, take.uncertainty, False),
+        (0.5 * spikes + 0.1, take.crossing, take.uncertainty, True),
+        (0.5 * spikes - 0.1, replace(take.crossing, x=dead), sure, True),
+    ):
+        joint = replace(take.joint, drops_per_min=drops)
+        other = replace(take, joint=joint, crossing=crossing, uncertainty=known)
+        by_cause = {r.cause: r for r in rank(other)}
+        assert by_cause["dirty"].likely
+        assert by_cause["failing-track"].likely == certain
 
 
 @pytest.mark.parametrize("seed", ONE)

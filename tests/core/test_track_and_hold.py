@@ -109,6 +109,19 @@ def test_a_place_that_most_passes_jump_is_no_chance() -> None:
     assert u_dead_spans(broken) < 0.2, "a repair of it must be seen"
 
 
+@pytest.mark.parametrize("end", [-1, 1])
+@pytest.mark.parametrize(("stops_at", "spans"), [(90.0, 0), (100.0, 1)])
+def test_where_a_pass_was_thrown_and_did_not_go_it_jumps_over_nothing(
+    stops_at: float, spans: int, end: int
+) -> None:
+    """Dirt throws a contact to the end of its range: “replace the module”, for a place that nobody
+    went over. Who goes on to the end has leapt there."""
+    way = np.arange(-90.0, 90.0 + 0.25, 0.25)
+    thrown = np.concatenate((way[:-8], [100.0] * 3, way[-8:], [stops_at] * (stops_at > 90.0)))
+    jumped = jumps([end * thrown, end * thrown[::-1]] * 2, 0.0)
+    assert len(dead_spans(jumped)) == spans
+
+
 def slow_source(at: list[float], width: float, back: int = 0) -> list[np.ndarray]:
     """A pass for each place, 1.3 % from sample to sample, that jumps over so much there. back: how
     often it goes back a little."""

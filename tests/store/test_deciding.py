@@ -667,7 +667,8 @@ LEFT_ALONE = "Nothing is over its limit. What shows below it: "
         ("fine", {"offset": (4.0, -2.0)}, "recalibrated", "Off centre, x."),
         ("fine", {"wear": 2.0}, "sensor-parts", "Worn at the centre, x."),
         ("fine", {"bind": 3.0, "bind_bearing": 90.0}, "lubricated", "Mechanical bind."),
-        ("fine", {"rub": 6.0, "bind_bearing": 60.0}, "recalibrated", "Calibration of another"),
+        ("fine", {"rub": 6.0, "bind_bearing": 60.0}, "lubricated", "Mechanical bind."),
+        ("fine", {"scale": (0.95,) * 4}, "recalibrated", "Calibration of another part."),
         ("fine", {"crosstalk": 0.12}, "reseated", "One axis moves the other, y."),
         ("everyday", {"offset": (4.0, -2.0)}, "left", "Sound."),
         ("everyday", {"noise": 0.5}, "left", f"{LEFT_ALONE}noise of the supply."),
@@ -701,6 +702,35 @@ def test_what_is_advised_goes_by_the_limits_that_its_model_has(
         assert view.options[0].because == "Worked out from this take."
     else:
         assert sound is None or not sound.likely, "beside an advice"
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+@pytest.mark.parametrize(
+    ("fault", "advised", "headline"),
+    [
+        ({"wear": 3.5}, "sensor-parts", "Worn at the centre, x."),
+        ({"rub": 10.0, "bind_bearing": 60.0}, "lubricated", "Mechanical bind."),
+        ({"rub": 15.0, "bind_bearing": 60.0}, "lubricated", "Mechanical bind."),
+        ({"scale": (0.9,) * 4}, "recalibrated", "Calibration of another part."),
+        ({"spikes_pm": 60.0, "spike_h": 60.0}, "cleaned", "Dirt on the track, x."),
+        ({"drops": 1.0}, "sensor-parts", "Track fails away from the centre, x."),
+    ],
+)
+def test_what_is_advised_is_what_the_readings_ask_for(
+    bench: tuple[Database, Job], fault: dict, advised: str, headline: str
+) -> None:
+    """Beside “replace the module” it could not be told; a rim cut short in one sector was to be
+    recalibrated, which mends none of it; and a module was to go for dirt that is felt while the stick
+    is held, too."""
+    database, job = bench
+    take = import_take(database, job.id, "left", "t.csv", taken(821, **fault), AT)
+    view = deciding(database, job)
+    assert (view.advised, view.headline) == (advised, headline)
+    with database.reading() as db:
+        meaning = view_take(db, take.id, "everyday", AT).meaning
+    assert meaning is not None
+    assert meaning.asks == "something"
+    assert (meaning.try_first == "recalibrated") == (advised == "recalibrated")
 
 
 @pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")

@@ -76,7 +76,7 @@ def jumps(
     visited = [_visited(v, stood[i].silent) if stood else v for i, v in enumerate(passes)]
     changes = [_Changes.of(p, around) for p in passes]
     gaps = [
-        change.leaps_over(_gaps(v, change.usual, JUMP_TIMES, least))
+        change.leaps_over(change.on_its_way(_gaps(v, change.usual, JUMP_TIMES, least)))
         for v, change in zip(visited, changes, strict=True)
     ]
     shared, doubt = _in_most(visited, changes, gaps, 1, least)
@@ -145,6 +145,13 @@ class _Changes:
         usual[covered] = bottleneck.nanmedian(windows[covered], axis=1)
         return cls(v, nth, usual, usual[CALM_STEPS:], _usual_step(v), around)
 
+    def on_its_way(self, gaps: Floats) -> Floats:
+        """Those of the gaps, edges (m, 2), that lie between where it begins and where it stops: beyond
+        that it was thrown by spikes, and did not go."""
+        first, last = sorted((float(self.v[0]), float(self.v[-1])))
+        inside = (gaps[:, 0] >= first - self.usual) & (gaps[:, 1] <= last + self.usual)
+        return np.asarray(gaps[inside])
+
     def leaps_over(self, gaps: Floats, start: int = 0, stride: int = 1) -> Floats:
         """Those of the gaps, edges (m, 2), that it leaps over: each time three times as far as the
         changes just before and after go, or once for all, farther than those, and than it goes back
@@ -194,7 +201,10 @@ def _find_likely(v: Floats, changes: _Changes, stride: int, least: float) -> _Li
     steady = len(steps) > 0 and (steps < 0).mean() < MOST_BACK
     starts = range(0, stride, max(stride // 4, 1)) if steady else range(0)
     found_by_start = [
-        changes.leaps_over(_gaps(v[k::stride], usual, LEAP_TIMES, least), k, stride) for k in starts
+        changes.leaps_over(
+            changes.on_its_way(_gaps(v[k::stride], usual, LEAP_TIMES, least)), k, stride
+        )
+        for k in starts
     ]
     gaps, looks = np.vstack([np.empty((0, 2)), *found_by_start]), max(len(found_by_start), 1)
     occupied = len(gaps) / looks * 2 * max(SAME_PLACE, 2 * usual)

@@ -20,7 +20,7 @@ from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hidden import COARSE_ZERO, MEASURED_ZERO
 from hollow_pin.core.hold import SAG
-from hollow_pin.core.judged import JudgedTake, is_held_on_its_way
+from hollow_pin.core.judged import JudgedTake, drops_as_it_spikes, is_held_on_its_way
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.reach_signs import dent
 from hollow_pin.core.readings import (
@@ -131,6 +131,7 @@ class Ranked:
 RATHER: Mapping[FindingCode | None, tuple[str, ...]] = {
     "jumps": (LOOSE, DIRTY),
     "dirt": (DIRTY, LOOSE),
+    "apart": (WORN,),
     "wanders": (WORN,),
     "as one": (SUPPLY,),
     "everywhere": (SUPPLY, DIRTY),
@@ -141,7 +142,6 @@ RATHER: Mapping[FindingCode | None, tuple[str, ...]] = {
 """By what is told first: the cause that it is, by `THE_STICK` of what no other explains at the least;
 and the one that it is told rather than, which is no likelier than not."""
 BY_A_TIGHTER_LIMIT: Mapping[FindingCode | None, tuple[str, ...]] = {
-    "apart": (WORN,),
     "off": ("offset",),
     "carried": ("cross-talk",),
     "scale": (SCALED,),
@@ -162,7 +162,8 @@ ONE_SIDE = (FAILING, SCALED)
 end that was learnt from something else."""
 SEEN = 0.9
 """That a source has a dead zone where one was measured, however small; that something holds a stick
-that rests along the ways it came on, to one side, and no worn track: that is seen, not concluded."""
+that rests along the ways it came on, to one side, and no worn track; that it is dirt that makes a
+track drop no more often than it spikes: that is seen, not concluded."""
 SECTOR = 0.5
 """Of what a rim is out of shape by, that one sector is cut short: more is something that rubs."""
 UNHEARD = 0.05
@@ -204,26 +205,28 @@ def rank(
     probability is the mean of what it is by either, the track counting a little more (`THE_STICK`).
     What moved once in Still, as by a touch, is held against nothing but that it is sound, by as much.
     A dead zone that was measured in the source is there (`SEEN`); where a converter of coarse steps
-    rests at exactly zero, and nothing crossed it to tell, that is no likelier than not. Of spikes that
-    are felt with hands off, of places on the track that are surely rough, or pass after pass, of what
-    wanders, of both axes that tremble as one, of a single one that does so everywhere alike, of one
-    that trembles and another that does not, of what drops or falls back again while it is held, of a
-    rim that is surely cut short in one sector, or runs over the ends of its range and shows no more,
-    and of jumps to an end or the middle nobody has counted how many come from elsewhere: it is dirt,
-    or wear, or the supply, or a failing track, or something that rubs, or a calibration, or a joint,
-    by as much of what no other cause explains; and so is what is told by limits that are tighter than
-    the usual ones (`BY_A_TIGHTER_LIMIT`). What lies apart to one side, along the ways it came on,
-    is held there, and by no worn track (`SEEN`). What is within every limit, and comes back late for a
-    sound one, may be smoothed by its device: that it binds is no likelier than not. Nor is it likelier
-    that there is dirt as well where it jumps to an end or the middle, since such jumps are spikes
-    where they are too short to be told; or a loose joint where it does so no more often than dirt may
-    by chance; or dirt where it fell back while it was pushed, and was not held to see that. An axis
-    without a signal shows nothing else of itself: that it is open, or dead, is all that is known of it
-    (`OPEN`). A stick is sound no more probably than that it has none of the others, no less than
-    `WITHIN` where it is within every limit and nothing else is likely, and no more than `NEAR` where
-    anything else is told of it, or a step that it takes is missing: beside an advice it is never
-    likely that there is nothing to do, and beside one that names a cause it is so by no more than the
-    rest of `THE_STICK`."""
+    rests at exactly zero, and nothing crossed it to tell, that is no likelier than not. Of spikes
+    that are felt with hands off, of places on the track that are surely rough, or pass after pass, of
+    what comes back to different places or wanders, of both axes that tremble as one, of a single one
+    that does so everywhere alike, of one that trembles and another that does not, of what drops or
+    falls back again while it is held, of a rim that is surely cut short in one sector, or runs over
+    the ends of its range and shows no more, and of jumps to an end or the middle nobody has counted
+    how many come from elsewhere: it is dirt, or wear, or the supply, or a failing track, or something
+    that rubs, or a calibration, or a joint, by as much of what no other cause explains; and so is
+    what is told by limits that are tighter than the usual ones (`BY_A_TIGHTER_LIMIT`). What lies
+    apart to one side, along the ways it came on, is held there, and by no worn track (`SEEN`). What
+    is within every limit, and comes back late for a sound one, may be smoothed by its device: that it
+    binds is no likelier than not. Nor is it likelier that there is dirt as well where it jumps to an
+    end or the middle, since such jumps are spikes where they are too short to be told; or a loose
+    joint where it does so no more often than dirt may by chance; or dirt where it fell back while it
+    was pushed, and was not held to see that. Where it is likely dirty, and drops no more often than
+    it spikes downward with hands off, that its track fails as well is not seen (`SEEN`): it is
+    cleaned first. An axis without a signal shows nothing else of itself: that it is open, or dead, is
+    all that is known of it (`OPEN`). A stick is sound no more probably than that it has none of the
+    others, no less than `WITHIN` where it is within every limit and nothing else is likely, and no
+    more than `NEAR` where anything else is told of it, or a step that it takes is missing: beside an
+    advice it is never likely that there is nothing to do, and beside one that names a cause it is so
+    by no more than the rest of `THE_STICK`."""
     table, case = by or weights(), JudgedTake(take, grade, limits)
     ranked = _rank(take, table)
     if held_once(take):
@@ -244,6 +247,8 @@ def rank(
         ranked = _favour(ranked, *told_as)
     if first == "falls":
         ranked = _changed(ranked, DIRTY, lambda p: min(p, NEAR))
+    if drops_as_it_spikes(case) and any(r.cause == DIRTY and r.likely for r in ranked):
+        ranked = _changed(ranked, FAILING, lambda p: min(p, 1.0 - SEEN))
     if is_held_on_its_way(case):
         ranked = _changed(ranked, BINDING, lambda p: max(p, SEEN))
         ranked = _changed(ranked, WORN, lambda p: min(p, 1.0 - SEEN))

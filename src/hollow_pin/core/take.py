@@ -60,7 +60,7 @@ from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import left_alone, unheard
 
-VERSION = 36
+VERSION = 37
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 GONE_OVER = [STEPS.index(step) for step in ("rim", "crossing-x", "crossing-y")]
