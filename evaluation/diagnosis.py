@@ -426,10 +426,10 @@ def page(rows: list[Row], fitted: int, seconds: float, forecast: list[str]) -> s
         "surely more than none the readings say a joint, of fewer beside spikes or rough places they "
         "say dirt: what is not said is there by as much at most, since the shortest jumps of a joint "
         "are spikes, and dirt throws a contact to an end now and then. Nor does a supply make one "
-        "axis tremble by four times as much as the other, or dirt a single one everywhere alike. Where "
-        "dirt is likely, and the track drops no more than half as often as it spikes with hands off, "
-        f"with no place jumped over and no sag, it fails by {100 - 100 * SEEN:.0f} % at most: it is "
-        "cleaned first.",
+        "axis tremble by four times as much as the other, or dirt a single one everywhere alike. "
+        "Where dirt is likely, and the track drops no more than half as often as it spikes with hands "
+        "off, with no place jumped over and no sag, it fails by "
+        f"{100 - 100 * SEEN:.0f} % at most: it is cleaned first.",
         "",
     ]
     return "\n".join(lines)

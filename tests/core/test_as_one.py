@@ -57,7 +57,7 @@ def test_one_that_sways_a_little_is_not_said_to_come_back_late() -> None:
 
 
 @pytest.mark.parametrize("condition", ["worn", "dirty", "binding", "humming", "failing", "loose"])
-@pytest.mark.parametrize("seed", [5, 6])
+@pytest.mark.parametrize("seed", [5])
 def test_no_two_tracks_go_together_nor_spike_at_once(condition: str, seed: int) -> None:
     take = readings_of(condition, seed)
     assert not sways_as_one(take)

@@ -28,7 +28,7 @@ def test_a_sound_one_is_sound(gate: str, rate: float, bits: int) -> None:
     assert explain(take).try_first == "none"
 
 
-@pytest.mark.parametrize("seed", [1, 2, 3])
+@pytest.mark.parametrize("seed", [1, 2])
 @pytest.mark.parametrize(
     ("cause", "fault"),
     [

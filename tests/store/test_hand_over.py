@@ -8,6 +8,7 @@ import pytest
 
 from benches import AT, new_bench, taken_in
 from core.test_foreign import FOREIGN, taken
+from hollow_pin.bench.deciding import decide, view_decide
 from hollow_pin.bench.hand_over import draft_of
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.jobs import log_work
@@ -66,6 +67,21 @@ def test_a_job_is_told_from_what_it_came_for_to_when_to_come_back(tmp_path: Path
         besides = [x.words for x in draft_of(db, job.id, LATER).lines if x.about == "Besides"]
     assert besides[0] == "Done to the right stick: sensor housing cleaned, y."
     assert besides[1].startswith("The right stick was measured too. Spikes with hands off")
+
+
+def test_how_often_it_held_here_is_told_by_other_jobs(tmp_path: Path) -> None:
+    """“Here it held in 1 of 1” was this very one."""
+    database, first = new_bench(tmp_path)
+    for job in (first, taken_in(database, "GS-018")):
+        measured(database, job, 1, wear=9.0)
+        with database.reading() as db:
+            view = view_decide(db, job.id)
+        assert view.take is not None
+        decide(database, job.id, view.take.id, view.advised or "", "", AT)
+        worked(database, job, view.advised or "", axis="x", lot="L-1")
+        measured(database, job, 2)
+        held = told(database, job)["What to expect"].partition("Here it held in ")[2]
+        assert held == ("" if job == first else "1 of 1.")
 
 
 def test_what_was_measured_only_after_work_is_not_how_it_came(tmp_path: Path) -> None:
