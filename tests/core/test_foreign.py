@@ -1269,3 +1269,21 @@ def test_who_lets_go_of_no_side_before_the_next_has_held_each(
         assert len(take.hold) == 4
         assert says in explain(take).advice
         assert (rank(take)[0].cause == "sound") == (not sag)
+
+
+@pytest.mark.parametrize("seed", [850])
+@pytest.mark.parametrize(
+    ("fault", "causes"),
+    [
+        ({"offset": (9.0, -3.0)}, {"offset", "dirty"}),
+        ({"scale": (0.85,) * 4}, {"calibration", "dirty"}),
+        ({"crosstalk": 0.2}, {"cross-talk", "dirty"}),
+    ],
+)
+def test_a_cause_that_explains_nothing_of_another_takes_nothing_from_it(
+    fault: dict, causes: set[str], seed: int
+) -> None:
+    """A rough track beside a centre that is off was not named: recalibrated, and taken back to the
+    bench."""
+    take = measured(seed, rough=(5.0, 25.0, 6.0), **fault)
+    assert {r.cause for r in rank(take) if r.likely} == causes

@@ -269,11 +269,19 @@ def rank(
 def _favour(ranked: Sequence[Ranked], favoured: str, *than: str) -> list[Ranked]:
     """The causes, one of them by `THE_STICK` of what no other explains at the least, and those that it
     is told rather than no likelier than not."""
-    least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, favoured, *than))
+    others = {r.cause for r in ranked if not _could_explain(r.cause, favoured)}
+    least = THE_STICK * (1.0 - _likeliest(ranked, SOUND, favoured, *than, *others))
     ranked = _changed(ranked, favoured, lambda p: max(p, least))
     for cause in than:
         ranked = _changed(ranked, cause, lambda p: min(p, NEAR))
     return list(ranked)
+
+
+def _could_explain(cause: str, other: str) -> bool:
+    """Whether what speaks for a cause is of what speaks for another, or against it: an offset explains
+    no rough place. What a source makes of a stick may be anything."""
+    pro = [code for code, sign in SPEAKS[cause].items() if sign > 0]
+    return cause == ZONE or any(code in SPEAKS[other] for code in pro)
 
 
 def _changed(ranked: Sequence[Ranked], cause: str, to: Callable[[float], float]) -> list[Ranked]:
@@ -283,7 +291,7 @@ def _changed(ranked: Sequence[Ranked], cause: str, to: Callable[[float], float])
 
 def _likeliest(ranked: Sequence[Ranked], *but: str) -> float:
     """The probability of the likeliest cause but these."""
-    return max(r.probability for r in ranked if r.cause not in but)
+    return max((r.probability for r in ranked if r.cause not in but), default=0.0)
 
 
 def _one_sector(take: TakeReadings) -> bool:
