@@ -133,9 +133,13 @@ def test_what_else_was_found_is_told_where_it_is_handed_over_and_nothing_unseen_
     page.reload()
     expect(page.locator("h1")).not_to_contain_text("not measured again")
     expect(page.get_by_role("button", name="Close the job")).to_be_visible()
-    expect(page.get_by_text("Say first how it leaves.")).to_have_count(0)
+    expect(page.get_by_text("Say first how it leaves.")).to_be_visible()
     page.get_by_role("link", name=re.compile("^The right stick was measured too.")).click()
     expect(page).to_have_url(re.compile(r"/takes/\d+$"))
+    comes_in(sound, "right")
+    page.goto(f"{server.base}/jobs/{job}/hand-over")
+    expect(page.get_by_role("button", name="Close the job")).to_be_visible()
+    expect(page.get_by_text("Say first how it leaves.")).to_have_count(0)
 
 
 def test_a_calibration_that_nobody_knows_is_entered_where_the_next_take_begins(

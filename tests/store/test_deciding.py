@@ -20,7 +20,7 @@ from hollow_pin.bench.deciding import (
     view_decide,
 )
 from hollow_pin.bench.derived import stale
-from hollow_pin.bench.function_checks import begin, end, touch
+from hollow_pin.bench.function_checks import Source, begin, end, feed, touch
 from hollow_pin.bench.history import history_of
 from hollow_pin.bench.imports import import_take
 from hollow_pin.bench.intake import change_intake, details_of
@@ -327,6 +327,41 @@ def test_the_other_stick_that_was_seen_to_be_at_fault_is_told_when_it_is_handed_
     assert viewed(database, job).others == (), "the newest counts"
     measured(database, job, "dead-zone", "right")
     assert viewed(database, job).others == (), "which tells nothing"
+
+
+def test_how_a_job_ends_is_suggested_by_all_that_was_seen_of_it(
+    bench: tuple[Database, Job],
+) -> None:
+    """“Signed off as fit” was chosen by itself beside a button that bounces, or another stick that is
+    worn."""
+    database, job = bench
+    assert viewed(database, job).suggested is None, "nothing was measured"
+    measured(database, job, "worn")
+    assert viewed(database, job).suggested is None
+    measured(database, job, "sound")
+    assert viewed(database, job).suggested == "signed-off"
+    pad = Source("gamepad", "pad", 17, (4, 5))
+    way = [1 - abs(n / 20 - 1) for n in range(41)]
+    pulls = [
+        [20_000 + 2000 * a + 12 * n, "axis", a, 2 * w - 1]
+        for a in (4, 5)
+        for n, w in enumerate(way)
+    ]
+    for kind, first, suggested in (("take-in", 1, None), ("final", 0, "signed-off")):
+        check = begin(database, job.id, kind, pad, AT)  # type: ignore[arg-type]
+        presses = [
+            [700 * b + at, "button", b, 1 - at / 90] for b in range(first, 17) for at in (0, 90)
+        ]
+        feed(database, check.id, [[0, "axis", 4, -1.0], [0, "axis", 5, -1.0], *presses, *pulls])
+        end(database, check.id, None, LATER)
+        assert viewed(database, job).suggested == suggested, "B1 did not answer at first"
+    measured(database, job, "worn", "right")
+    assert viewed(database, job).suggested is None
+    measured(database, job, "sound", "right")
+    assert viewed(database, job).suggested == "signed-off"
+    with database.writing() as db:
+        db.execute("UPDATE controller SET refer = 1 WHERE id = ?", (job.controller.id,))
+    assert viewed(database, job).suggested == "referred"
 
 
 def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(

@@ -4422,7 +4422,8 @@ export interface components {
      *     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
      *     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
      *     controller is kept for its parts. next: what is to be done now, and where. others: other sticks
-     *     that were seen to be at fault in it.
+     *     that were seen to be at fault in it. suggested: how it would end as it stands; None where
+     *     somebody has to say.
      */
     JobView: {
       job: components["schemas"]["Job"];
@@ -4458,6 +4459,8 @@ export interface components {
       next: components["schemas"]["StationInfo"];
       /** Others */
       others: components["schemas"]["OtherStick"][];
+      /** Suggested */
+      suggested: ("signed-off" | "as-it-was" | "referred" | "withdrawn" | "unsaid") | null;
     };
     /**
      * Joint

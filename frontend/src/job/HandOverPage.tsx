@@ -88,8 +88,7 @@ export function HandOverPage() {
   const failed = incomparable ?? unread;
   const meaning = compared?.after.meaning ?? single?.meaning;
   const asks = meaning?.try_first !== "none";
-  const sound = compared ? compared.next.place === "hand-over" : meaning && !asks;
-  const ending = refer ? "referred" : (chosen ?? (sound ? "signed-off" : null));
+  const ending = chosen ?? view.suggested;
   const unasked = !refer && ending === "signed-off" && job.moves !== "no";
   const sentence =
     compared?.sentence ??

@@ -13,7 +13,7 @@ from hollow_pin.bench.readings import BenchCheckLookup
 from hollow_pin.bench.refusal import NotFound, Refused
 from hollow_pin.bench.takes import get_job, open_job, require_stick
 from hollow_pin.bench.timers import begin_timer
-from hollow_pin.bench.whats_next import OtherStick, next_for, others_at_fault
+from hollow_pin.bench.whats_next import OtherStick, next_for, others_at_fault, suggested_ending
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.centring_result import in_words as centred_words
 from hollow_pin.core.intake import (
@@ -101,7 +101,8 @@ class JobView:
     would be, and how it would most likely be made. clock: how long it was worked on; timers: what
     dries or cools, the newest first; planned: what was decided and is not done yet. donor: whether the
     controller is kept for its parts. next: what is to be done now, and where. others: other sticks
-    that were seen to be at fault in it.
+    that were seen to be at fault in it. suggested: how it would end as it stands; None where
+    somebody has to say.
     """
 
     job: Job
@@ -124,6 +125,7 @@ class JobView:
     donor: bool
     next: StationInfo
     others: tuple[OtherStick, ...]
+    suggested: JobEnding | None
 
 
 def tray(db: Connection) -> list[Strip]:
@@ -181,6 +183,9 @@ def view_job(db: Connection, job_id: int) -> JobView:
     other = [t for t in usable if t.stick in _references(job)]
     events = events_of(db, job_id)
     bench_checks = BenchCheckLookup(db)
+    checks = tuple(function_checks_of(db, job_id))
+    newest = next((c.result for c in reversed(checks) if c.result is not None), None)
+    others = others_at_fault(db, job, usable, bench_checks)
     return JobView(
         job=job,
         answers=intake_answers(job.intake, job.axes),
@@ -191,7 +196,7 @@ def view_job(db: Connection, job_id: int) -> JobView:
             for w in work
         ),
         photos=tuple(p for p in photos_of(db, job_id) if p.undone_at is None),
-        checks=tuple(function_checks_of(db, job_id)),
+        checks=checks,
         ledger=tuple(ledger_of(db, job_id)),
         latest=own[-1].id if own else None,
         pair=TakePair(own[0].id, own[-1].id) if len(own) > 1 else None,
@@ -204,7 +209,8 @@ def view_job(db: Connection, job_id: int) -> JobView:
         planned=_planned(db, job, work),
         donor=is_donor(db, job.controller.id),
         next=next_for(db, job, bench_checks),
-        others=others_at_fault(db, job, usable, bench_checks),
+        others=others,
+        suggested=suggested_ending(db, job, newest, others, bench_checks),
     )
 
 

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from sqlite3 import Connection
 
 from hollow_pin.bench.readings import BenchCheckLookup, readings_of, trusted_of, usable_takes
+from hollow_pin.core.function_check import FunctionCheck
 from hollow_pin.core.job import STATION, Asked, StationInfo, next_of, stick_name
 from hollow_pin.core.limits import limits_with
 from hollow_pin.core.record import Job, Take
-from hollow_pin.core.remedies import BY_CODE
+from hollow_pin.core.remedies import BY_CODE, JobEnding
 from hollow_pin.core.seen_again import asked_after
 from hollow_pin.core.summary import explain
 from hollow_pin.store.decisions import decisions_of
@@ -39,6 +40,25 @@ def others_at_fault(
                 words = f"The {stick_name(stick)} was measured too. {meaning.advice}"
                 told.append(OtherStick(take.id, words))
     return tuple(told)
+
+
+def suggested_ending(
+    db: Connection,
+    job: Job,
+    check: FunctionCheck | None,
+    others: Sequence[OtherStick],
+    checks: BenchCheckLookup,
+) -> JobEnding | None:
+    """How a job would end as it stands: referred, or signed off where its stick was measured, nothing
+    it showed is asked for any more, its newest function check found no fault, and no other stick of it
+    is at fault; None where whoever hands it over has to say."""
+    if job.controller.refer:
+        return "referred"
+    takes = usable_takes(db, job.id, job.stick)
+    faults = check.faults if check is not None else ()
+    if not takes or others or faults or readings_of(db, takes[-1]) is None:
+        return None
+    return "signed-off" if _asked_by(db, job, takes, checks) == "nothing" else None
 
 
 def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
