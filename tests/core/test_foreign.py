@@ -276,14 +276,16 @@ def test_drops_are_dirt_where_it_spikes_twice_as_often(seed: int) -> None:
     take = measured(seed, spikes_pm=60.0, spike_h=60.0)
     spikes = spikes_per_min(take)
     dead = replace(take.crossing.x, dead_spans=(DeadSpan(20.0, 26.0, 4),) * 3)
-    sure = take.uncertainty | {"crossing.x.dead_spans": 0.1}
-    for drops, crossing, known, certain in (
-        (0.5 * spikes - 0.1, take.crossing, take.uncertainty, False),
-        (0.5 * spikes + 0.1, take.crossing, take.uncertainty, True),
-        (0.5 * spikes - 0.1, replace(take.crossing, x=dead), sure, True),
+    sure = take.uncertainty | {"crossing.x.dead_spans": 0.1, "hold.sag": 0.1}
+    jumped = replace(take, crossing=replace(take.crossing, x=dead), uncertainty=sure)
+    sagged = replace(take, hold=tuple(replace(h, sag=20.0) for h in take.hold), uncertainty=sure)
+    for drops, shows, certain in (
+        (0.5 * spikes - 0.1, take, False),
+        (0.5 * spikes + 0.1, take, True),
+        (0.5 * spikes - 0.1, jumped, True),
+        (0.5 * spikes - 0.1, sagged, True),
     ):
-        joint = replace(take.joint, drops_per_min=drops)
-        other = replace(take, joint=joint, crossing=crossing, uncertainty=known)
+        other = replace(shows, joint=replace(take.joint, drops_per_min=drops))
         by_cause = {r.cause: r for r in rank(other)}
         assert by_cause["dirty"].likely
         assert by_cause["failing-track"].likely == certain

@@ -785,8 +785,14 @@ def test_what_was_in_vain_and_what_would_decide_go_by_the_limits_that_its_model_
         if hand == 0:
             assert view.advised == "sensor-parts"
             worked(database, job, "sensor-parts", axis="x")
+            worked(database, job, "replaced", module="potentiometer", lot="L-1")
         if hand == 1:
-            assert view.advised not in ("sensor-parts", "left", None)
+            assert view.take is not None
+            with database.reading() as db:
+                meaning = view_take(db, view.take.id, "everyday", AT).meaning
+            assert meaning is not None
+            assert "in this job already" in meaning.advice
+            assert view.advised not in ("left", None)
             assert "in this job already" in offered(database, job, "sensor-parts").words
     (look, *_) = view.looks
     assert look.words.startswith("Returns apart is too near its limit to call.")
