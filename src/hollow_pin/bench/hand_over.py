@@ -107,9 +107,6 @@ def _done(
 ) -> DoneWork:
     """With what the shop has seen of it, for the cause that came first."""
     record = records.get((work.kind, wrong[0].cause)) if wrong else None
-    held = ""
-    if record and record.tried:
-        whose = f" of {record.of}" if record.of else ""
-        held = f"Here it held in {record.held} of {record.tried}{whose}."
+    held = record.words if record else ""
     recheck_on = str(work.details.get("recheck_on") or "")
     return DoneWork(work.kind, work.words, work.axis, recheck_on, held)

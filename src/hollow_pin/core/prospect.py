@@ -77,6 +77,12 @@ class Record:
     held: int
     of: str = ""
 
+    @property
+    def words(self) -> str:
+        """How often it held, in a sentence; empty where it was never tried."""
+        whose = f" of {self.of}" if self.of else ""
+        return f"Here it held in {self.held} of {self.tried}{whose}." if self.tried else ""
+
 
 def pooled(outcomes: Sequence[tuple[bool, bool]], model: str) -> Record:
     """What is told of outcomes, each whether it held and whether it was of the model in question: the
@@ -399,9 +405,8 @@ def _words(
         sentences.append(f"It does nothing for what else shows: {named}.")
     for c in these[:1]:
         record = records.get((remedy.code, c))
-        if record and record.tried:
-            whose = f" of {record.of}" if record.of else ""
-            sentences.append(f"Here it held in {record.held} of {record.tried}{whose}.")
+        if record:
+            sentences.append(record.words)
     if remedy.renews == "new":
         enough = len(parts) >= FEWEST_FITTED
         sentences.append(
