@@ -35,7 +35,7 @@ from hollow_pin.bench.track_record import fitted_to, records_of, track_record
 from hollow_pin.core.cautions import cautions_for
 from hollow_pin.core.intake import REFER, Intake
 from hollow_pin.core.limits import LIMIT_OF, Grade, limits_with
-from hollow_pin.core.prospect import AS_IT_IS, DEAD_ZONE, FRESH, Prospect, pooled
+from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.routine import BY_ID
@@ -358,6 +358,12 @@ def test_how_a_job_ends_is_suggested_by_all_that_was_seen_of_it(
     measured(database, job, "worn", "right")
     assert viewed(database, job).suggested is None
     measured(database, job, "sound", "right")
+    assert viewed(database, job).suggested == "signed-off"
+    worked(database, job, "recalibrated", "right")
+    assert viewed(database, job).suggested == "signed-off", "that was the other one"
+    worked(database, job, "recalibrated")
+    assert viewed(database, job).suggested is None, "it was not measured since"
+    measured(database, job, "sound")
     assert viewed(database, job).suggested == "signed-off"
     with database.writing() as db:
         db.execute("UPDATE controller SET refer = 1 WHERE id = ?", (job.controller.id,))
@@ -733,7 +739,8 @@ def test_what_is_advised_goes_by_the_limits_that_its_model_has(
     assert view.complaint.reproduced is (advised != "left")
     sound = next((c.ranked for c in view.causes if c.ranked.cause == "sound"), None)
     if advised == "left":
-        assert view.options[0].prospect.chance >= AS_IT_IS["near"]
+        near = "crosstalk" in fault or "bind" in fault
+        assert view.options[0].prospect.chance == (0.5 if near else 0.95)
         assert view.options[0].because == "Worked out from this take."
     else:
         assert sound is None or not sound.likely, "beside an advice"

@@ -69,6 +69,13 @@ def test_a_job_is_told_from_what_it_came_for_to_when_to_come_back(tmp_path: Path
     assert besides[1].startswith("The right stick was measured too. Spikes with hands off")
 
 
+def test_what_only_another_measurement_tells_is_left_to_do(tmp_path: Path) -> None:
+    """A source hid the rest, and who took it away was told of nothing."""
+    database, job = new_bench(tmp_path)
+    measured(database, job, 1, dz_radial=8.0)
+    assert "rawer" in told(database, job)["Left to do"]
+
+
 def test_how_often_it_held_here_is_told_by_other_jobs(tmp_path: Path) -> None:
     """“Here it held in 1 of 1” was this very one."""
     database, first = new_bench(tmp_path)

@@ -163,7 +163,6 @@ def view_decide(
     }
     what = worth(allowed, cures, likely, money)
     case = JudgedTake(readings, grade, limits)
-    first_told = first_finding_code(case)
     nothing_asked = diagnose(case).asks == "nothing"
     sound = ranked[0].cause == SOUND and ranked[0].likely
     sentence = explain(readings, grade, limits).sentence
@@ -188,7 +187,7 @@ def view_decide(
     hidden = readings.hidden_at(DEAD_ZONE) is not None
     # What is hidden is seen first, by another source.
     nothing_to_mend = sound or nothing_asked or job.controller.refer or look_first or first == RAWER
-    headline = _headline(causes, likeliest, open_to, first_told)
+    headline = _headline(causes, likeliest, open_to, first_finding_code(case), nothing_asked)
     if nothing_moved(readings):
         # Nothing is known of it: what is usual of sticks is nothing to go by.
         headline = "Another stick was moved, or no signal comes from this one."
@@ -253,6 +252,7 @@ def _headline(
     likeliest: Sequence[Ranked],
     open_to: Sequence[Look],
     first: FindingCode | None,
+    nothing_asked: bool,
 ) -> str:
     """The likely causes in a sentence, or what stands against there being one."""
     likely = [c for c in causes if c.ranked in likeliest]
@@ -266,12 +266,8 @@ def _headline(
         return "It looks sound, as far as this take goes."
     if not likely:
         return f"It cannot be told from this take: {name_of(causes[0].ranked.cause)} at most."
-    named = [
-        f"{name_of(c.ranked.cause)}, {c.ranked.axis}" if c.ranked.axis else name_of(c.ranked.cause)
-        for c in likely
-    ]
-    reasons = "; and ".join(named)
-    if first in ("within", "near") and likely[0].ranked.cause != SOUND:
+    reasons = "; and ".join(c.ranked.name for c in likely)
+    if nothing_asked and likely[0].ranked.cause != SOUND:
         return f"Nothing is over its limit. What shows below it: {reasons}."
     return f"{reasons[0].upper()}{reasons[1:]}."
 

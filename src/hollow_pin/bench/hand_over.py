@@ -83,12 +83,12 @@ def _now(db: Connection, view: JobView, known_before: bool, now: str) -> str:
 
 
 def _to_do(db: Connection, job: Job, last: Take) -> str:
-    """What the newest take asks for, and whether that was done in vain; empty where that is nothing,
-    or another measurement."""
+    """What the newest take asks for, and whether that was done in vain; empty where that is
+    nothing."""
     limits = limits_with(job.controller.model.limits)
     for readings in trusted_of(db, job, [last]):
         meaning = explain(readings, "everyday", limits)
-        if meaning.asks != "something":
+        if meaning.asks == "nothing":
             return ""
         vain = in_vain(db, job, last, readings, remedy=meaning.try_first)
         return f"{meaning.advice} {max(vain.values()).words}" if vain else meaning.advice

@@ -15,6 +15,7 @@ from hollow_pin.core.remedies import BY_CODE, JobEnding
 from hollow_pin.core.seen_again import asked_after
 from hollow_pin.core.summary import explain
 from hollow_pin.store.decisions import decisions_of
+from hollow_pin.store.jobs import work_of
 
 
 @dataclass(frozen=True)
@@ -49,14 +50,17 @@ def suggested_ending(
     others: Sequence[OtherStick],
     checks: BenchCheckLookup,
 ) -> JobEnding | None:
-    """How a job would end as it stands: referred, or signed off where its stick was measured, nothing
-    it showed is asked for any more, its newest function check found no fault, and no other stick of it
-    is at fault; None where whoever hands it over has to say."""
+    """How a job would end as it stands: referred, or signed off where its stick was measured since
+    anything was done to it, nothing it showed is asked for any more, its newest function check found
+    no fault, and no other stick of it is at fault; None where whoever hands it over has to say."""
     if job.controller.refer:
         return "referred"
     takes = usable_takes(db, job.id, job.stick)
     faults = check.faults if check is not None else ()
     if not takes or others or faults or readings_of(db, takes[-1]) is None:
+        return None
+    own = [w for w in work_of(db, job.id) if w.stick == job.stick and w.undone_at is None]
+    if any(w.seq > takes[-1].seq for w in own):
         return None
     return "signed-off" if _asked_by(db, job, takes, checks) == "nothing" else None
 

@@ -183,32 +183,20 @@ def judge_functions(
     """
     pressed = [_button(events, i, clicks.get(i + 1), now_s) for i in range(buttons)]
     ways, pulled = _of_axes(events, axes, now_s, expected)
-    answered = sum(t.state != "silent" for t in pulled)
-    as_buttons = sum(b.reach is not None for b in pressed)
-    if expected.triggers is not None and answered + as_buttons >= expected.triggers:
-        pulled = [t for t in pulled if t.state != "silent"]
-    counted = sum(b.state != "silent" for b in pressed)
-    if expected.triggers is not None:
-        counted -= min(as_buttons, max(0, expected.triggers - answered))
-    fewer = expected.buttons is not None and expected.buttons < buttons
-    missing = (expected.buttons or 0) - counted if fewer else 0
-    if fewer and missing <= 0:
-        pressed = [replace(b, state="absent") if b.state == "silent" else b for b in pressed]
+    pulled, unseen, as_buttons = _triggers_there(pulled, pressed, expected)
+    pressed, missing = _buttons_there(pressed, as_buttons, expected)
     pressed += ways
     faults = [s for b in pressed if (s := _button_fault(b))]
-    faults += [s for t in pulled if (s := _trigger_fault(t))]
+    faults += [s for t in pulled if (s := _travel_fault(t))]
     controls: tuple[Control, ...] = (*pressed, *pulled)
     silent = [c.name for c in controls if c.state == "silent"]
-    unseen = (expected.triggers or 0) - answered - as_buttons
-    if unseen > 0 and not any(t.state == "silent" for t in pulled):
+    if unseen:
         silent.append(f"{unseen} of {expected.triggers} triggers")
-    if complete and silent:
-        first = f"{', '.join(silent)} did not answer."
-        if missing > 0:
-            first = (
-                f"{missing} of {expected.buttons} buttons did not answer. Silent: {listed(silent)}."
-            )
-        faults.insert(0, first)
+    if complete and missing:
+        which = f"Silent: {listed(silent)}."
+        faults.insert(0, f"{missing} of {expected.buttons} buttons did not answer. {which}")
+    elif complete and silent:
+        faults.insert(0, f"{', '.join(silent)} did not answer.")
     faults += [
         f"{i.name}: faulty{f', {i.note}' if i.note else ''}." for i in items if i.state == "faulty"
     ]
@@ -223,6 +211,35 @@ def judge_functions(
         tuple(untried),
         _sentence(there, faults, untried),
     )
+
+
+def _triggers_there(
+    pulled: list[Trigger], pressed: list[Button], expected: Expected
+) -> tuple[list[Trigger], int, int]:
+    """The triggers without the axes that are none; how many did not answer that are no axis among
+    them; and how many are told of as buttons."""
+    as_buttons = sum(b.reach is not None for b in pressed)
+    if expected.triggers is None:
+        return pulled, 0, 0
+    by_axes = expected.triggers - sum(t.state != "silent" for t in pulled)
+    unseen = by_axes - as_buttons
+    if unseen <= 0:
+        pulled = [t for t in pulled if t.state != "silent"]
+    named = any(t.state == "silent" for t in pulled)
+    return pulled, 0 if named else max(0, unseen), min(as_buttons, max(0, by_axes))
+
+
+def _buttons_there(
+    pressed: list[Button], as_triggers: int, expected: Expected
+) -> tuple[list[Button], int]:
+    """The buttons, those that are told of and not there among them, and how many did not answer where
+    nobody knows which. as_triggers: how many of them are triggers."""
+    if expected.buttons is None or expected.buttons >= len(pressed):
+        return pressed, 0
+    answered = sum(b.state != "silent" for b in pressed) - as_triggers
+    if answered < expected.buttons:
+        return pressed, expected.buttons - answered
+    return [replace(b, state="absent") if b.state == "silent" else b for b in pressed], 0
 
 
 def _of_axes(
@@ -351,11 +368,7 @@ def _button_fault(button: Button) -> str | None:
         return f"{button.name} is stuck down."
     if button.state == "bounces":
         return f"{button.name} bounces for {button.bounce_ms:.0f} ms."
-    if button.state == "short":
-        return f"{button.name} reaches {button.reach:.0f} % only."
-    if button.state == "hangs":
-        return f"{button.name} rests at {button.rest:.0f} %."
-    return None
+    return _travel_fault(button)
 
 
 def _trigger(t: Floats, value: Floats, name: str, now_s: float) -> Trigger:
@@ -385,11 +398,11 @@ def _trigger(t: Floats, value: Floats, name: str, now_s: float) -> Trigger:
     return Trigger(name, state, round(rest, 1), round(reach, 1), float(travel[-1]))
 
 
-def _trigger_fault(trigger: Trigger) -> str | None:
-    if trigger.state == "short":
-        return f"{trigger.name} reaches {trigger.reach:.0f} % only."
-    if trigger.state == "hangs":
-        return f"{trigger.name} rests at {trigger.rest:.0f} %."
+def _travel_fault(control: Control) -> str | None:
+    if control.state == "short":
+        return f"{control.name} reaches {control.reach:.0f} % only."
+    if control.state == "hangs":
+        return f"{control.name} rests at {control.rest:.0f} %."
     return None
 
 

@@ -8,7 +8,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hollow_pin.core.causes import SOUND, name_of
+from hollow_pin.core.causes import SOUND
+from hollow_pin.core.intake import MOVES
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.record import OneAxis
 from hollow_pin.core.remedies import BY_CODE
@@ -60,10 +61,7 @@ class Story:
 
 
 COME_BACK = "When it moves by itself again, or catches: it is held against what it reads today."
-REFERRED = (
-    "It moves people, vehicles, lifting gear or medical equipment: nothing was repaired here. It goes "
-    "to its maker or a licensed service."
-)
+REFERRED = f"{MOVES}: nothing was repaired here. It goes to its maker or a licensed service."
 
 
 def hand_over(story: Story) -> tuple[Line, ...]:
@@ -100,8 +98,7 @@ def _as_it_came(story: Story) -> str:
         return f"{story.came} Nothing was over its limit."
     if not likely:
         return story.came
-    named = [f"{name_of(r.cause)}, {r.axis}" if r.axis else name_of(r.cause) for r in likely]
-    return f"{story.came} {in_a_row(named)}"
+    return f"{story.came} {in_a_row([r.name for r in likely])}"
 
 
 def in_a_row(things: Sequence[str]) -> str:

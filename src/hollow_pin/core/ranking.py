@@ -15,7 +15,7 @@ from importlib import resources
 from math import exp, log
 from typing import Literal
 
-from hollow_pin.core.causes import CAUSE, CAUSES, SOUND
+from hollow_pin.core.causes import CAUSE, CAUSES, SOUND, name_of
 from hollow_pin.core.diagnosis import FindingCode, first_finding_code
 from hollow_pin.core.evidence import BY_CODE, LEAST, evidence_of, never_there
 from hollow_pin.core.hidden import COARSE_ZERO, MEASURED_ZERO
@@ -121,6 +121,12 @@ class Ranked:
     axis: Literal["x", "y"] | None
     probability: float
     evidence: tuple[WeighedEvidence, ...]
+
+    @property
+    def name(self) -> str:
+        """The cause in words, with its axis."""
+        name = name_of(self.cause)
+        return f"{name}, {self.axis}" if self.axis else name
 
     @property
     def likely(self) -> bool:
