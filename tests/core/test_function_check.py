@@ -405,6 +405,13 @@ def test_buttons_that_are_told_of_and_not_there_are_no_fault(answering: int, mis
     assert {c.better for c in changes} == {False}
 
 
+def test_where_as_many_are_told_of_as_there_are_each_is_named() -> None:
+    """And a sheet that counts triggers among the buttons, as they are told of, misses none."""
+    pad = Device(9).press(*range(1, 7)).pull("button", 6, 0, 100).pull("button", 7, 0, 100)
+    assert pad.read(buttons=9, triggers=2).faults == ("B9 did not answer.",)
+    assert pad.press(9).read(buttons=9, triggers=2).faults == ()
+
+
 def test_a_trigger_that_is_a_button_stands_for_no_other_button() -> None:
     """Ten buttons and two triggers: two dead buttons were made up for by the triggers."""
     pad = Device(17).press(*range(1, 9)).pull("button", 15, 0, 100).pull("button", 16, 0, 100)

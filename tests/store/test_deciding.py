@@ -363,6 +363,11 @@ def test_how_a_job_ends_is_suggested_by_all_that_was_seen_of_it(
     assert viewed(database, job).suggested == "signed-off", "that was the other one"
     worked(database, job, "recalibrated")
     assert viewed(database, job).suggested is None, "it was not measured since"
+    with database.reading() as db:
+        entry = next(e for e in view_job(db, job.id).ledger if "Recalibrated, left" in e.text)
+    undo(database, entry.id, entry.revision, LATER)
+    assert viewed(database, job).suggested == "signed-off", "what was undone was not done"
+    worked(database, job, "recalibrated")
     measured(database, job, "sound")
     assert viewed(database, job).suggested == "signed-off"
     with database.writing() as db:
