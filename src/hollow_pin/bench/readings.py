@@ -144,11 +144,20 @@ def refill(database: Database, take_id: int) -> None:
 
 
 class BenchCheckLookup:
-    """What bench checks found, each looked up once."""
+    """What bench checks found, and what was read of takes, each looked up once."""
 
     def __init__(self, db: Connection) -> None:
         self._db = db
+        self._read: dict[int, TakeReadings | None] = {}
         self._seen: dict[tuple[str, str, str], dict[str, Gauge]] = {}
+
+    def read(self, take: Take, model_id: str) -> TakeReadings | None:
+        """The readings of a take, as far as they may be trusted; None where it has none."""
+        if take.id not in self._read:
+            readings = readings_of(self._db, take)
+            trusted = self.trusted(readings, take, model_id) if readings is not None else None
+            self._read[take.id] = trusted
+        return self._read[take.id]
 
     def trusted(self, readings: TakeReadings, take: Take, model_id: str) -> TakeReadings:
         """Readings with each uncertainty no smaller than what the bench check found between takes."""
@@ -170,6 +179,5 @@ def trusted_of(
 ) -> tuple[TakeReadings, ...]:
     """What was read of some takes of a job, as far as anything was, by what its bench can see."""
     checks = checks or BenchCheckLookup(db)
-    model_id = job.controller.model.id
-    read = [(readings_of(db, take), take) for take in takes]
-    return tuple(checks.trusted(r, take, model_id) for r, take in read if r is not None)
+    read = (checks.read(take, job.controller.model.id) for take in takes)
+    return tuple(r for r in read if r is not None)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from sqlite3 import Connection
 
-from hollow_pin.bench.readings import BenchCheckLookup, readings_of, trusted_of, usable_takes
+from hollow_pin.bench.readings import BenchCheckLookup, trusted_of, usable_takes
 from hollow_pin.core.function_check import FunctionCheck
 from hollow_pin.core.job import STATION, Asked, StationInfo, next_of, stick_name
 from hollow_pin.core.limits import limits_with
@@ -57,7 +57,7 @@ def suggested_ending(
         return "referred"
     takes = usable_takes(db, job.id, job.stick)
     faults = check.faults if check is not None else ()
-    if not takes or others or faults or readings_of(db, takes[-1]) is None:
+    if others or faults or not trusted_of(db, job, takes[-1:], checks):
         return None
     own = [w for w in work_of(db, job.id) if w.stick == job.stick and w.undone_at is None]
     if any(w.seq > takes[-1].seq for w in own):
@@ -81,7 +81,7 @@ def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:
 def _asked_by(db: Connection, job: Job, takes: list[Take], checks: BenchCheckLookup) -> Asked:
     """By the newest of some takes; what an earlier one showed is asked for until it was looked at
     again. A controller that is referred is handed over as it is."""
-    if job.controller.refer or readings_of(db, takes[-1]) is None:
+    if job.controller.refer or not trusted_of(db, job, takes[-1:], checks):
         return "nothing"
     limits = limits_with(job.controller.model.limits)
     *earlier, newest = trusted_of(db, job, takes, checks)
