@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hollow_pin.core.causes import SOUND
-from hollow_pin.core.intake import MOVES
+from hollow_pin.core.intake import MOVES_PEOPLE
 from hollow_pin.core.ranking import Ranked
 from hollow_pin.core.record import OneAxis
 from hollow_pin.core.remedies import BY_CODE
@@ -61,7 +61,7 @@ class Story:
 
 
 COME_BACK = "When it moves by itself again, or catches: it is held against what it reads today."
-REFERRED = f"{MOVES}: nothing was repaired here. It goes to its maker or a licensed service."
+REFERRED = f"{MOVES_PEOPLE}: nothing was repaired here. It goes to its maker or a licensed service."
 
 
 def hand_over(story: Story) -> tuple[Line, ...]:

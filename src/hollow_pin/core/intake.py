@@ -16,10 +16,10 @@ Tried = Literal["sprayed", "cleaned", "recalibrated", "opened", "parts"]
 Waiting = Literal["", "part", "owner", "second-person", "other"]
 
 MOVES = "Does it move people, vehicles, lifting gear or medical equipment?"
-MOVES = "It moves people, vehicles, lifting gear or medical equipment"
+MOVES_PEOPLE = "It moves people, vehicles, lifting gear or medical equipment"
 REFER = (
-    f"{MOVES}: measure if asked, record, and refer it to the maker or a licensed service. Nobody "
-    "signs it off here."
+    f"{MOVES_PEOPLE}: measure if asked, record, and refer it to the maker or a licensed service. "
+    "Nobody signs it off here."
 )
 
 TRIED_LABEL: dict[Tried, str] = {
