@@ -338,8 +338,8 @@ def test_corners_that_are_rounded_off_count_only_where_the_range_cuts_the_sides(
     seen, _ = looks_like(np.asarray(rim.readings.radius))
     assert seen == "square"
     assert at_an_end(rim) == clipped
-    assert (gate_seen(rim, 0.0, 0.0) == "square") == another
-    assert bool(other_gate(gate_seen(rim, 0.0, 0.0), rim, "round")) == another
+    assert (gate_seen(rim, 0.0, 0.0, "round") == "square") == another
+    assert bool(other_gate(gate_seen(rim, 0.0, 0.0, "round"), rim, "round")) == another
 
 
 @pytest.mark.parametrize("scale", [0.93, 1.0])
@@ -374,7 +374,7 @@ def test_what_the_range_alone_cuts_square_is_no_square_gate(
     reach = np.column_stack((u.min(axis=0), u.max(axis=0)))
     rim = measure_rim(u, gate, np.abs(u) > 99.5, reach)
     assert at_an_end(rim)
-    assert (gate_seen(rim, 0.0, 0.0) == "square") == looks_square
+    assert (gate_seen(rim, 0.0, 0.0, "round") == "square") == looks_square
 
 
 @pytest.mark.parametrize("gate", GATES)

@@ -27,6 +27,14 @@ that the ends of the range cut it square, reaches less far, up to a third over i
 SAYS_NOTHING = 0.02
 """Of what moves a rim most, that what the known bins tell next to nothing of moves it."""
 
+AS_TOLD = 0.88
+"""The same of a gate that its model says is square: corners rounded as far as that are seen on some."""
+FLANK = 5
+"""Bins to either side of the middle of a side of a gate, 25°, that belong to it."""
+STRAIGHT = 0.03
+"""Of how far a side lies, that its middle may lie farther out than its flanks do: a square gate's lies
+as far out all along, a round one's a twelfth farther."""
+
 Gate = Literal["round", "square", "octagon"]
 GATES: tuple[Gate, ...] = ("round", "square", "octagon")
 
@@ -182,12 +190,24 @@ def unsheared(radius: Floats, x: float, y: float) -> float:
     return float(fits[shape].peak_to_valley / max(fits[shape].scale, 1e-9))
 
 
-def has_corners(radius: Floats, square: GateFit) -> bool:
+def has_corners(radius: Floats, square: GateFit, least: float = CORNERED) -> bool:
     """Whether a rim (72,) goes out into the corners of the square that fits it best: half of the four,
-    or more."""
+    or more, each as far as a share `least` of how far that lies."""
     corners = slice(BINS // 8, None, BINS // 4)
     there = radius[corners] / (square.scale * gate_radius("square")[corners])
-    return bool(np.nanquantile(there, 0.5, method="higher") >= CORNERED)
+    return bool(np.nanquantile(there, 0.5, method="higher") >= least)
+
+
+def has_a_straight_side(radius: Floats, cut: NDArray[np.bool_]) -> bool:
+    """Whether a rim (72,) runs straight along a side where the end of the range does not make it do so:
+    up, right, down or left, nowhere cut off, cut (72,)."""
+    beside = np.arange(-FLANK, FLANK + 1)
+    sides = np.arange(0, BINS, BINS // 4)[:, None] + beside
+    out = radius[sides % BINS] * np.cos(np.radians(BIN * beside))
+    middle = out[:, FLANK - 1 : FLANK + 2].mean(axis=1)
+    flanks = (out[:, :3].mean(axis=1) + out[:, -3:].mean(axis=1)) / 2
+    straight = np.abs(middle - flanks) < STRAIGHT * middle
+    return bool((straight & ~cut[sides % BINS].any(axis=1)).any())
 
 
 def looks_like(radius: Floats) -> tuple[Gate, dict[Gate, GateFit]]:

@@ -58,7 +58,7 @@ from hollow_pin.core.take_warnings import (
 )
 from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
-from hollow_pin.core.untouched import left_alone, unheard
+from hollow_pin.core.untouched import between_hands, left_alone, unheard
 
 VERSION = 37
 """Raised whenever a definition changes, so that stored readings are computed anew."""
@@ -210,8 +210,10 @@ def _left_alone(recording: Recording) -> tuple[Recording, list[Problem]]:
                 "nobody touched it, it goes there by itself: take Still again."
             )
             problems["pushed"] = Problem("still", "pushed", message, "mind")
+        free = between_hands(t[first:last], u[first:last])
+        first, last = first + free.start, first + free.stop
         step[part.start : part.start + first] = step[part.start + last : part.stop] = NO_STEP
-    if not problems:
+    if np.array_equal(step, recording.step):
         return recording, []
     return replace(recording, step=step), list(problems.values())
 
@@ -336,7 +338,7 @@ def _compose(results: StepResults, gate: Gate) -> Composite:
         left_over = recalibrated(rim, x, y, gate)
         if let_go and let_go.readings.return_max is not None:
             circular = circularity(fill_around(left_over, gate), gate)
-        looks_like = gate_seen(rim, x, y)
+        looks_like = gate_seen(rim, x, y, gate)
         shape = fit_gate(left_over, gate).peak_to_valley
     short = ends.short if ends else None
     return Composite(needed, after, circular, shape, looks_like, short)

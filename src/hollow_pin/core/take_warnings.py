@@ -6,7 +6,15 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from hollow_pin.core.gate import Gate, fit_gate, has_corners, looks_like
+from hollow_pin.core.gate import (
+    AS_TOLD,
+    CORNERED,
+    Gate,
+    fit_gate,
+    has_a_straight_side,
+    has_corners,
+    looks_like,
+)
 from hollow_pin.core.hidden import FUZZ_LEAST
 from hollow_pin.core.let_go import LetGoResult
 from hollow_pin.core.readings import trembles_by_place
@@ -19,8 +27,11 @@ from hollow_pin.core.recording import (
     Recording,
 )
 from hollow_pin.core.rim import (
+    CLAMPED,
     RimResult,
     at_an_end,
+    bin_of,
+    binned_share,
     free_of_the_ends,
     made_even,
     radius_by_bearing,
@@ -43,16 +54,19 @@ def a_gate(gate: Gate) -> str:
     return "an octagonal" if gate == "octagon" else f"a {gate}"
 
 
-def gate_seen(rim: RimResult, x: float, y: float) -> Gate:
-    """The gate that a rim looks most like about a middle (x, y), %. What the ends of the range cut
-    square, and goes out into no corners, is the best of the others."""
+def gate_seen(rim: RimResult, x: float, y: float, gate: Gate) -> Gate:
+    """The gate that a rim looks most like about a middle (x, y), %, of a model that is said to have
+    such a gate. What the ends of the range cut square on all sides, and goes out into no corners, is
+    the best of the others."""
     about = recentred(rim.points, x, y)
     shape, fits = looks_like(free_of_the_ends(about, rim.cut))
     if shape != "square" or not at_an_end(rim):
         return shape
     even = made_even(about)
     square = fit_gate(free_of_the_ends(even, rim.cut), "square")
-    if has_corners(radius_by_bearing(even), square):
+    radius, cut = radius_by_bearing(even), binned_share(rim.cut, bin_of(even)) > CLAMPED
+    least = AS_TOLD if gate == "square" else CORNERED
+    if has_corners(radius, square, least) or has_a_straight_side(radius, cut):
         return shape
     return min((g for g in fits if g != shape), key=lambda g: fits[g].rms)
 

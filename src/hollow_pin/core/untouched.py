@@ -19,6 +19,12 @@ NEAR_REST, OUT_S = 20.0, 0.012
 """A hand takes so long from as near its rest as this, %, to a push, and is seen on its way; what is
 quicker jumped there."""
 
+HAND_S, HAND_BLOCK_S, BESIDE_S = 0.75, 0.05, 10.0
+"""A hand is off the stick within so many seconds of when Still begins, and comes back to it as long
+before it ends: by blocks as long as the second, against the seconds beside them."""
+LEAST_LEAVING, LEAVING_TIMES = 0.3, 6.0
+"""So far from its rest it has the stick, %, and as many times as far as the rest lies about."""
+
 FEWEST_UNHEARD = 3
 """Samples that say what a source says that has not heard from its device yet."""
 STAYS_S = 0.25
@@ -78,6 +84,35 @@ def left_alone(t: Floats, u: Floats) -> slice:
         return whole
     first = int(np.searchsorted(t, began[longest]))
     return slice(first, int(np.searchsorted(t, ends[longest], side="right")))
+
+
+def between_hands(t: Floats, u: Floats) -> slice:
+    """A Still, of times t (n,) and positions u (n, k), %, without its first and last moments in which a
+    hand still leaves the stick, or takes it already. All of it where less than 5 s would be left."""
+    if not len(t) or t[-1] - t[0] < SHORTEST_S:
+        return slice(0, len(t))
+    first = _still_held(t - t[0], u)
+    stop = len(t) - _still_held((t[-1] - t)[::-1], u[::-1])
+    if first >= stop or t[stop - 1] - t[first] < SHORTEST_S:
+        return slice(0, len(t))
+    return slice(first, stop)
+
+
+def _still_held(t: Floats, u: Floats) -> int:
+    """How many of the first samples a hand has to do with: it lies away from where it lies then, and
+    comes there in time."""
+    beside = slice(0, int(np.searchsorted(t, BESIDE_S, side="right")))
+    if beside.stop < 2:
+        return 0
+    starts, stop = seconds_of(t[beside], HAND_BLOCK_S)
+    blocks = np.column_stack([centres(v[:stop], starts) for v in u[beside].T])
+    away = lengths_from(blocks, np.median(blocks, axis=0))
+    off = away > max(LEAST_LEAVING, LEAVING_TIMES * 1.4826 * float(np.median(away)))
+    there = int((~off).argmax())
+    if not off[0] or off.all() or t[starts[there]] > HAND_S:
+        return 0
+    # The block in which it arrives is half its own.
+    return int(starts[min(there + 1, len(starts) - 1)])
 
 
 def _pushed(t: Floats, rho: Floats, first: int, stop: int) -> bool:
