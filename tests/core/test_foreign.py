@@ -434,6 +434,25 @@ def test_a_round_rim_that_the_range_cuts_square_is_no_square_gate(
     assert rank(take)[0].cause == "calibration"
 
 
+@pytest.mark.parametrize(
+    ("fault", "cut"),
+    [
+        ({"scale": (1.4,) * 4}, True),
+        ({"gate": "square", "gate_r": 104.0}, True),
+        ({"gate": "square", "gate_r": 98.0}, False),
+        ({"gate": "square", "scale": (1.04, 0.97, 1.04, 1.04)}, False),
+    ],
+)
+def test_a_gate_that_only_the_range_shows_is_named_with_what_else_it_may_be(
+    fault: dict, cut: bool
+) -> None:
+    """A round rim at 140 % looks like nothing else than a square one: nobody may say that it is within
+    its limits without a word of that."""
+    take = measure_take(taken(306, **fault), None)
+    (found,) = (p.message for p in take.problems if p.code == "gate-found")
+    assert ("If it is round, recalibrate" in found) == cut
+
+
 @pytest.mark.parametrize("seed", ONE)
 @pytest.mark.parametrize("gate", ["round", "octagon"])
 @pytest.mark.parametrize(

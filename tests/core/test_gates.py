@@ -8,15 +8,21 @@ import numpy as np
 import pytest
 
 from hollow_pin.core.gate import (
+    AS_TOLD,
     BEARINGS,
+    BIN,
     BINS,
+    CORNERED,
+    FLANK,
     GATES,
+    STRAIGHT,
     Gate,
     circularity,
     fill_around,
     fit_gate,
     gate_edge,
     gate_radius,
+    has_a_straight_side,
     has_corners,
     looks_like,
     outer_dead_zone,
@@ -305,6 +311,73 @@ def test_a_square_gate_is_one_whose_corners_are_gone_into(share: float, goes: bo
     radius[corners] = np.nan
     radius[corners[0]] = share * 0.97 * gate_radius("square")[9]
     assert has_corners(radius, square) == goes
+
+
+@pytest.mark.parametrize("gate", GATES)
+def test_a_side_that_is_straight_of_itself_belongs_to_a_square_gate(gate: Gate) -> None:
+    """Turned a little, too: a sound stick in it was to be recalibrated."""
+    for turned in (0.0, 3.0):
+        radius = rim_of(gate, 2, -1, 0.95, turned)
+        nowhere, cut = np.zeros(BINS, bool), np.ones(BINS, bool)
+        assert has_a_straight_side(radius, nowhere) == (gate == "square")
+        assert not has_a_straight_side(radius, cut)
+        cut[BINS // 4 - FLANK : BINS // 4 + FLANK + 1] = False
+        assert has_a_straight_side(radius, cut) == (gate == "square")
+        cut[BINS // 4 + FLANK] = True
+        assert not has_a_straight_side(radius, cut)
+
+
+@pytest.mark.parametrize(("by", "straight"), [(0.9, True), (1.1, False)])
+@pytest.mark.parametrize("way", [1, -1])
+def test_how_straight_a_side_is(by: float, straight: bool, way: int) -> None:
+    radius = gate_radius("square").copy()
+    beside = np.arange(-FLANK, FLANK + 1)
+    bent = 1 - way * by * STRAIGHT * (np.abs(beside) > 2)
+    for side in range(0, BINS, BINS // 4):
+        radius[(side + beside) % BINS] *= bent
+    assert np.ptp(BIN * beside) == 50.0
+    assert has_a_straight_side(radius, np.zeros(BINS, bool)) == straight
+
+
+def cut_square(corner: float, over: float, short: tuple[str, ...] = ()) -> RimResult:
+    """The rim of a square gate whose corners lie so far out, %, by a stick that runs so much over, but
+    for the sides named, that come just short of the ends of the range."""
+    angle = np.radians(np.arange(0, 1800, 0.5))
+    far = np.minimum(gate_edge("square", np.degrees(angle) % 360), corner)
+    u = far[:, None] * np.column_stack((np.sin(angle), np.cos(angle)))
+    for side, (axis, sign) in {"left": (0, -1), "right": (0, 1), "up": (1, 1)}.items():
+        there = sign * u[:, axis] > 0
+        u[there, axis] *= 0.98 if side in short else over
+    u = np.clip(u, -100, 100)
+    return measure_rim(u, "square", np.abs(u) >= 100)
+
+
+@pytest.mark.parametrize("short", [("left",), ("left", "up"), ("left", "right", "up")])
+def test_a_square_gate_of_which_some_sides_come_to_the_ends_is_square(
+    short: tuple[str, ...],
+) -> None:
+    """It looked octagonal, and its stick was not seated flush by 19 %."""
+    rim = cut_square(130.0, 1.005, short)
+    assert at_an_end(rim)
+    assert gate_seen(rim, 0.0, 0.0, "round") == "square"
+
+
+@pytest.mark.parametrize(
+    ("corner", "told", "square"),
+    [
+        (CORNERED + 0.01, "round", True),
+        (CORNERED - 0.01, "round", False),
+        (CORNERED - 0.01, "square", True),
+        (AS_TOLD + 0.01, "square", True),
+        (AS_TOLD - 0.01, "square", False),
+    ],
+)
+def test_corners_may_be_rounder_where_the_model_says_that_they_are_some(
+    corner: float, told: Gate, square: bool
+) -> None:
+    """All four sides are the range's: what shows is its corners, and what the model says."""
+    rim = cut_square(corner * float(gate_radius("square")[9]), 1.004)
+    assert (gate_seen(rim, 0.0, 0.0, told) == "square") == square
 
 
 @pytest.mark.parametrize("gate", GATES)

@@ -29,6 +29,7 @@ from hollow_pin.core.untouched import (
     BEFORE_PUSH_S,
     SHORTEST_S,
     TOUCH_BLOCK_S,
+    between_hands,
     left_alone,
     touches,
 )
@@ -104,6 +105,71 @@ def test_a_still_of_which_too_little_is_left_is_read_whole() -> None:
     for quiet_s, cut in ((SHORTEST_S + BEFORE_PUSH_S + 0.1, True), (SHORTEST_S + 0.3, False)):
         x = np.concatenate((np.zeros(round(quiet_s * RATE)), push(pause_s=2.0)))
         assert (alone(x)[1] < quiet_s) == cut
+
+
+def leaves(far: float, in_s: float, rest_s: float = 9.0) -> Floats:
+    """A stick that a hand lets sink to its rest and leaves: positions (n,), %, with its trembling."""
+    way = far * (0.5 + 0.5 * np.cos(np.pi * np.arange(round(in_s * RATE)) / round(in_s * RATE)))
+    x = np.concatenate((way, np.zeros(round(rest_s * RATE))))
+    return np.asarray(x + np.random.default_rng(4).normal(0, 0.05, len(x)))
+
+
+def free_of_hands(x: Floats) -> tuple[float, float]:
+    """How much of a Still that moved so is a hand's, seconds, at its beginning and its end."""
+    t = np.arange(len(x)) / RATE
+    part = between_hands(t, np.column_stack((x, np.zeros(len(x)))))
+    return part.start / RATE, (len(x) - part.stop) / RATE
+
+
+@pytest.mark.parametrize("turned", [1, -1])
+def test_what_a_hand_does_as_still_begins_or_ends_is_no_part_of_it(turned: int) -> None:
+    """Of two takes of one stick the second was better, by how the hand had left it in the first."""
+    for far, in_s, left_out in ((4.0, 0.25, True), (0.2, 0.25, False), (4.0, 0.7, True)):
+        began, ended = free_of_hands(leaves(far, in_s)[::turned])[::turned]
+        assert ended == 0.0
+        assert (in_s * 0.6 < began < in_s + 0.1) == left_out, far
+        assert (began == 0.0) != left_out, far
+
+
+def test_what_takes_longer_than_a_hand_to_come_to_rest_is_the_sticks() -> None:
+    """A slow return is what is looked for."""
+    assert free_of_hands(leaves(4.0, 0.8))[0] > 0.5
+    assert free_of_hands(leaves(4.0, 1.1)) == (0.0, 0.0)
+
+
+def test_a_rest_that_lies_about_begins_wherever_it_lies() -> None:
+    """What wanders is not a hand that leaves: its first moments count as all the others do."""
+    wanders = np.repeat(np.random.default_rng(2).normal(0, 0.4, 40), round(0.25 * RATE))
+    for off, left_out in ((1.2, False), (6.0, True)):
+        x = wanders.copy()
+        x[: round(0.25 * RATE)] = off
+        assert (free_of_hands(x)[0] > 0.0) == left_out, off
+
+
+@pytest.mark.parametrize(
+    ("rest_s", "left_out"), [(SHORTEST_S + 0.2, True), (SHORTEST_S - 0.1, False)]
+)
+def test_a_still_that_would_be_too_short_without_a_hand_is_read_whole(
+    rest_s: float, left_out: bool
+) -> None:
+    assert (free_of_hands(leaves(4.0, 0.25, rest_s))[0] > 0.0) == left_out
+
+
+def test_how_the_hand_left_it_changes_nothing_of_a_stick() -> None:
+    usual, recording = readings_of("sound").still, performed("sound").recording
+    u, still = recording.u.copy(), recording.attempts("still")[-1]
+    for way in (slice(still.start, still.start + 60), slice(still.stop - 1, still.stop - 61, -1)):
+        u[way, 0] += leaves(4.0, 60 / RATE, 0.0)
+    took = measure_take(transformed(recording, u)).still
+    assert usual is not None
+    assert took is not None
+    assert took.noise_reach == pytest.approx(usual.noise_reach, rel=0.1)
+    assert took.spike == usual.spike
+
+
+def test_samples_that_are_too_few_for_a_still_are_left_to_who_refuses_them() -> None:
+    for t in (np.empty(0), np.zeros(1), np.array([0.0, 11.0])):
+        assert between_hands(t, np.zeros((len(t), 2))) == slice(0, len(t))
 
 
 def ended_late(by_s: float) -> Recording:

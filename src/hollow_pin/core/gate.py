@@ -28,7 +28,7 @@ SAYS_NOTHING = 0.02
 """Of what moves a rim most, that what the known bins tell next to nothing of moves it."""
 
 AS_TOLD = 0.88
-"""The same of a gate that its model says is square: corners rounded as far as that are seen on some."""
+"""The same of a gate that its model says is square: some have corners as round as that."""
 FLANK = 5
 """Bins to either side of the middle of a side of a gate, 25°, that belong to it."""
 STRAIGHT = 0.03
@@ -199,8 +199,8 @@ def has_corners(radius: Floats, square: GateFit, least: float = CORNERED) -> boo
 
 
 def has_a_straight_side(radius: Floats, cut: NDArray[np.bool_]) -> bool:
-    """Whether a rim (72,) runs straight along a side where the end of the range does not make it do so:
-    up, right, down or left, nowhere cut off, cut (72,)."""
+    """Whether a rim (72,) runs straight up, right, down or left, where the end of the range does not
+    make it do so: cut (72,), where it cuts it off."""
     beside = np.arange(-FLANK, FLANK + 1)
     sides = np.arange(0, BINS, BINS // 4)[:, None] + beside
     out = radius[sides % BINS] * np.cos(np.radians(BIN * beside))

@@ -28,6 +28,7 @@ from hollow_pin.core.hidden import (
 )
 from hollow_pin.core.joint import find_jumps, minutes_of, u_joint, without_jumps
 from hollow_pin.core.lifted import lifted, without_lift
+from hollow_pin.core.reach import FULL
 from hollow_pin.core.readings import (
     Composite,
     RecordingFacts,
@@ -60,7 +61,7 @@ from hollow_pin.core.travel import Silent, Travel, travel_of
 from hollow_pin.core.uncertainty import take_uncertainty
 from hollow_pin.core.untouched import between_hands, left_alone, unheard
 
-VERSION = 37
+VERSION = 38
 """Raised whenever a definition changes, so that stored readings are computed anew."""
 
 GONE_OVER = [STEPS.index(step) for step in ("rim", "crossing-x", "crossing-y")]
@@ -152,7 +153,20 @@ def _by_its_rim(recording: Recording) -> TakeReadings:
         f"nothing says which gate it has: it looks like {a_gate(gate)} one, and is held against "
         "that."
     )
+    if gate == "square" and _cut_all_round(take):
+        message += (
+            " All its sides are the ends of its range: a round one that runs over by a third or more "
+            "looks the same. If it is round, recalibrate."
+        )
     return replace(take, problems=(*take.problems, Problem("rim", FOUND, message, "note")))
+
+
+def _cut_all_round(take: TakeReadings) -> bool:
+    """Whether a rim comes to the end of its range on every side."""
+    rim = take.rim
+    if rim is None or all(p.code != "ends" for p in take.problems):
+        return False
+    return min(rim.reach_left, rim.reach_right, rim.reach_up, rim.reach_down) > FULL
 
 
 def _by_its_extents(recording: Recording, gate: Gate | None) -> TakeReadings:

@@ -8,7 +8,6 @@ import numpy as np
 
 from hollow_pin.core.gate import (
     AS_TOLD,
-    CORNERED,
     Gate,
     fit_gate,
     has_a_straight_side,
@@ -63,10 +62,10 @@ def gate_seen(rim: RimResult, x: float, y: float, gate: Gate) -> Gate:
     if shape != "square" or not at_an_end(rim):
         return shape
     even = made_even(about)
-    square = fit_gate(free_of_the_ends(even, rim.cut), "square")
     radius, cut = radius_by_bearing(even), binned_share(rim.cut, bin_of(even)) > CLAMPED
-    least = AS_TOLD if gate == "square" else CORNERED
-    if has_corners(radius, square, least) or has_a_straight_side(radius, cut):
+    as_told = gate == "square" and has_corners(radius, fit_gate(radius, "square"), AS_TOLD)
+    square = fit_gate(free_of_the_ends(even, rim.cut), "square")
+    if as_told or has_corners(radius, square) or has_a_straight_side(radius, cut):
         return shape
     return min((g for g in fits if g != shape), key=lambda g: fits[g].rms)
 

@@ -87,8 +87,9 @@ def left_alone(t: Floats, u: Floats) -> slice:
 
 
 def between_hands(t: Floats, u: Floats) -> slice:
-    """A Still, of times t (n,) and positions u (n, k), %, without its first and last moments in which a
-    hand still leaves the stick, or takes it already. All of it where less than 5 s would be left."""
+    """A Still, of times t (n,) and positions u (n, k), %, without the moments at its beginning and end
+    in which a hand still leaves the stick, or takes it already. All of it where less than 5 s would be
+    left."""
     if not len(t) or t[-1] - t[0] < SHORTEST_S:
         return slice(0, len(t))
     first = _still_held(t - t[0], u)
