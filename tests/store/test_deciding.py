@@ -38,7 +38,8 @@ from hollow_pin.core.limits import LIMIT_OF, Grade, limits_with
 from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.recording import STEPS, Recording
-from hollow_pin.core.routine import BY_ID
+from hollow_pin.core.routine import BY_ID, StepName
+from hollow_pin.core.summary import Meaning
 from hollow_pin.core.worth import Money
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.store.controllers import find_model
@@ -309,6 +310,49 @@ def test_a_quick_take_of_a_track_that_failed_far_out_is_no_reason_to_hand_it_ove
     assert compared(database, received, quick) == ("Hand over", "hand-over"), "by this page too"
 
 
+def said_of(database: Database, before: int, after: int) -> str:
+    with database.reading() as db:
+        return compare_takes(db, before, after, "everyday", LATER).sentence
+
+
+def test_a_quick_last_look_takes_nothing_back_of_what_was_seen_to_be_mended(
+    bench: tuple[Database, Job],
+) -> None:
+    """With the shell shut again a quick take is made: what was told at the hand-over was “What decides
+    was not measured both times”, though it had been, after the work."""
+    database, job = bench
+    received = measured(database, job, "failing")
+    worked(database, job, "sensor-parts")
+    failing = measured(database, job, "failing")
+    quick = quickly(database, job, "sound")
+    assert "not measured again" in said_of(database, received, quick)
+    mended = measured(database, job, "sound")
+    quick = quickly(database, job, "sound")
+    said = said_of(database, received, quick)
+    assert said.startswith(f"Better, by take {mended}, after new sensor parts. ")
+    assert "from" in said.split("Since then: ")[0], "by how much"
+    assert said.split("Since then: ")[1].startswith("no change that this bench can see")
+    assert "not measured" not in said
+    assert said_of(database, failing, quick).startswith(f"Better, by take {mended}")
+    whole = measured(database, job, "sound")
+    assert said_of(database, received, whole).startswith("Better. ")
+    with database.reading() as db:
+        of_the_other = compare_takes(db, received, quick, "everyday", LATER, reference=True)
+    assert "Since then" not in of_the_other.sentence
+
+
+def test_what_fails_again_after_it_was_mended_is_said_beside_it(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    received = measured(database, job, "failing")
+    worked(database, job, "sensor-parts")
+    mended = measured(database, job, "sound")
+    said = said_of(database, received, quickly(database, job, "offset"))
+    assert said.startswith(f"Better, by take {mended}, ")
+    assert "Since then: worse." in said
+
+
 def test_the_other_stick_that_was_seen_to_be_at_fault_is_told_when_it_is_handed_over(
     bench: tuple[Database, Job],
 ) -> None:
@@ -373,6 +417,63 @@ def test_how_a_job_ends_is_suggested_by_all_that_was_seen_of_it(
     with database.writing() as db:
         db.execute("UPDATE controller SET refer = 1 WHERE id = ?", (job.controller.id,))
     assert viewed(database, job).suggested == "referred"
+
+
+@pytest.mark.parametrize(
+    ("condition", "chosen", "ends"),
+    [
+        ("worn", "left", "as-it-was"),
+        ("worn", "retired", "as-it-was"),
+        ("worn", "refer", "referred"),
+        ("worn", "recalibrated", None),
+        ("sound", "left", "signed-off"),
+        ("sound", "retired", "as-it-was"),
+    ],
+)
+def test_a_job_ends_as_was_decided_until_something_is_measured_or_done(
+    bench: tuple[Database, Job], condition: str, chosen: str, ends: str | None
+) -> None:
+    """Whoever had decided to refer it was asked anew how it ended."""
+    database, job = bench
+    take = measured(database, job, condition)
+    decide(database, job.id, take, chosen, "As agreed.", LATER)
+    assert viewed(database, job).suggested == ends
+    worked(database, job, "recalibrated")
+    assert viewed(database, job).suggested is None
+    measured(database, job, "worn")
+    assert viewed(database, job).suggested is None
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+def test_nothing_is_signed_off_by_itself_that_is_to_be_looked_at_first(
+    bench: tuple[Database, Job],
+) -> None:
+    """A short take of a stick that falls back while it is held finds nothing over a limit; Decide, a
+    press away, would have it held over first."""
+    database, job = bench
+
+    def imported(hand: int, *missing: StepName) -> Meaning | None:
+        recording = taken(516, hand, drops=1.0 * bool(missing))
+        keep = ~np.isin(recording.step, [STEPS.index(step) for step in missing])
+        name, part = f"{hand}.csv", picked(recording, keep)
+        take = import_take(database, job.id, "left", name, part, AT)
+        with database.reading() as db:
+            return view_take(db, take.id, "everyday", LATER).meaning
+
+    short: tuple[StepName, ...] = ("crossing-x", "crossing-y", "hold")
+    meaning = imported(1, *short)
+    assert meaning is not None
+    assert meaning.asks == "nothing"
+    decided = deciding(database, job)
+    assert (decided.advised, bool(decided.looks)) == (None, True)
+    assert viewed(database, job).suggested is None
+    imported(2)
+    assert viewed(database, job).suggested == "signed-off"
+    imported(3, *short)
+    assert viewed(database, job).suggested == "signed-off", "it was looked at"
+    worked(database, job, "recalibrated")
+    imported(4, *short)
+    assert viewed(database, job).suggested is None, "but not since that"
 
 
 def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(

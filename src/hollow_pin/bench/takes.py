@@ -37,7 +37,7 @@ from hollow_pin.core.recording import AxisRange, Floats, Recording
 from hollow_pin.core.routine import STEP_LABEL, StepName
 from hollow_pin.core.seen_again import not_looked_at_again, unseen_words
 from hollow_pin.core.sources import SourceSetup, setup_of
-from hollow_pin.core.summary import Meaning, explain, explain_comparison
+from hollow_pin.core.summary import Meaning, explain, explain_by_way_of, explain_comparison
 from hollow_pin.core.take import VERSION
 from hollow_pin.core.tracking.tracker import STUCK_S, StepTracker
 from hollow_pin.core.where import Where, where_of
@@ -463,6 +463,8 @@ def compare_takes(
     sentence = explain_comparison(comparison, after.readings, after.take.stick, reference)
     alike = not reference and comparison.overall != "refused"
     unseen = _not_seen_again(db, before, after) if alike else ""
+    if alike:
+        sentence = _by_way_of_another(db, before, after, comparison, grade) or sentence
     asks = after.meaning.asks if after.meaning else "nothing"
     coming = next_of("hand-over", None, "again" if unseen else asks)
     sentence = f"{sentence} {unseen}".rstrip()
@@ -477,14 +479,42 @@ def _not_seen_again(db: Connection, before: TakeView, after: TakeView) -> str:
         return ""
     if after.meaning.asks != "nothing" or job.controller.refer:
         return ""
-    between = [
-        take
-        for take in usable_takes(db, before.take.job_id, before.take.stick)
-        if take.job_id == after.take.job_id and before.take.seq < take.seq < after.take.seq
-    ]
-    earlier = [r for r in (before.readings, *trusted_of(db, job, between)) if r is not None]
+    between = trusted_of(db, job, _between(db, before.take, after.take))
+    earlier = [r for r in (before.readings, *between) if r is not None]
     limits = limits_with(job.controller.model.limits)
     return unseen_words(not_looked_at_again(earlier, after.readings, limits, "everyday"))
+
+
+def _between(db: Connection, before: Take, after: Take) -> list[Take]:
+    """The usable takes of a stick that were made between two of one job."""
+    return [
+        take
+        for take in usable_takes(db, before.job_id, before.stick)
+        if take.job_id == after.job_id and before.seq < take.seq < after.seq
+    ]
+
+
+def _by_way_of_another(
+    db: Connection, before: TakeView, after: TakeView, direct: Comparison, grade: Grade
+) -> str:
+    """The sentence over two takes by the newest between them that measured everything that was over
+    its limit and that the later one did not go through, and found it better: a short look at what was
+    mended takes nothing of that back. Empty where there is none."""
+    not_again = {r.path for r in direct.seen_once if r.after is None}
+    if not not_again or before.readings is None or after.readings is None:
+        return ""
+    job, limits = get_job(db, after.take.job_id), _limits_of(db, after.take)
+    was, now = setting_of(before.take, before.tag), setting_of(after.take, after.tag)
+    for take in reversed(_between(db, before.take, after.take)):
+        for readings in trusted_of(db, job, [take]):
+            then = setting_of(take, after.tag)
+            way = compare(before.readings, readings, was, then, grade, limits)
+            mended = {r.path for r in way.rows if r.after is not None and r.after_limit != "over"}
+            if way.overall == "better" and not_again <= mended:
+                since = compare(readings, after.readings, then, now, grade, limits)
+                by = f"take {take.id}, {take.stage}"
+                return explain_by_way_of(way, by, since, after.readings, after.take.stick)
+    return ""
 
 
 def _limits_of(db: Connection, take: Take) -> Limits:

@@ -10,8 +10,12 @@ from hollow_pin.bench.readings import BenchCheckLookup, trusted_of, usable_takes
 from hollow_pin.core.function_check import FunctionCheck
 from hollow_pin.core.job import STATION, Asked, StationInfo, next_of, stick_name
 from hollow_pin.core.limits import limits_with
+from hollow_pin.core.next_look import looks, settled
+from hollow_pin.core.ranking import rank
+from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
 from hollow_pin.core.remedies import BY_CODE, JobEnding
+from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.seen_again import asked_after
 from hollow_pin.core.summary import explain
 from hollow_pin.store.decisions import decisions_of
@@ -50,19 +54,44 @@ def suggested_ending(
     others: Sequence[OtherStick],
     checks: BenchCheckLookup,
 ) -> JobEnding | None:
-    """How a job would end as it stands: referred, or signed off where its stick was measured since
-    anything was done to it, nothing it showed is asked for any more, its newest function check found
-    no fault, and no other stick of it is at fault; None where whoever hands it over has to say."""
+    """How a job would end as it stands: referred; as was decided, where nothing was measured or done
+    since; signed off where its stick was measured since anything was done to it, nothing it showed is
+    asked for any more, nothing is to be looked at first, its newest function check found no fault, and
+    no other stick of it is at fault; None where whoever hands it over has to say."""
     if job.controller.refer:
         return "referred"
     takes = usable_takes(db, job.id, job.stick)
-    faults = check.faults if check is not None else ()
-    if others or faults or not trusted_of(db, job, takes[-1:], checks):
-        return None
     own = [w for w in work_of(db, job.id) if w.stick == job.stick and w.undone_at is None]
-    if any(w.seq > takes[-1].seq for w in own):
-        return None
-    return "signed-off" if _asked_by(db, job, takes, checks) == "nothing" else None
+    last_work = max((w.seq for w in own), default=0)
+    decision = next(iter(decisions_of(db, job.id)), None)
+    stands = decision is not None and all(
+        decision.seq > seq for seq in (last_work, *(t.seq for t in takes[-1:]))
+    )
+    chosen = BY_CODE[decision.chosen] if decision is not None and stands else None
+    if chosen is not None and chosen.ends is not None and chosen.code != "left":
+        return chosen.ends
+    since = [t for t in takes if t.seq > last_work]
+    faults = check.faults if check is not None else ()
+    if (
+        not others
+        and not faults
+        and since
+        and trusted_of(db, job, since[-1:], checks)
+        and _asked_by(db, job, takes, checks) == "nothing"
+        and any(not _to_be_seen_first(job, r) for r in trusted_of(db, job, since, checks)[::-1])
+    ):
+        return "signed-off"
+    return chosen.ends if chosen is not None else None
+
+
+def _to_be_seen_first(job: Job, readings: TakeReadings) -> bool:
+    """Whether something is to be measured before a take of the job's stick says what is so."""
+    limits = limits_with(job.controller.model.limits)
+    own = next(s for s in job.controller.model.sticks if s.name == job.stick)
+    ranked = rank(readings, "everyday", limits)
+    steps = usual_routine(own.axes, own.sprung).steps
+    open_to = looks(readings, ranked, steps, "everyday", limits)
+    return bool(open_to) and not settled(readings, ranked, open_to)
 
 
 def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:

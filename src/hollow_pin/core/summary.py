@@ -22,7 +22,7 @@ from hollow_pin.core.job import Asked, stick_name
 from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
 from hollow_pin.core.limits import LIMIT_OF, Grade, Limits
 from hollow_pin.core.readings import TakeReadings, moved_once, silence_of
-from hollow_pin.core.words import DIGITS, GAIN, listed, number, percent, toward
+from hollow_pin.core.words import DIGITS, GAIN, listed, lower_first, number, percent, toward
 
 NEAR = 1.0
 """Under this, %, which way it rests is only told where it is known."""
@@ -292,3 +292,15 @@ def explain_comparison(
             "It fell back once while it was held: hold it there again, pressed firmly."
         )
     return " ".join(sentences)
+
+
+def explain_by_way_of(
+    way: Comparison, by: str, since: Comparison, after: TakeReadings, stick: str
+) -> str:
+    """The sentence over two takes by a third between them, which is better than the first and measured
+    what the last did not. way: from the first to it; by: what it is called; since: from it to the
+    last."""
+    changes, _ = _changes(way, reference=False)
+    opening = f"{OVERALL[way.overall].removesuffix('.')}, by {by}."
+    then = f"Since then: {lower_first(explain_comparison(since, after, stick))}"
+    return " ".join((opening, changes, then) if changes else (opening, then))
