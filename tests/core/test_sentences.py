@@ -178,6 +178,18 @@ def behind_a_zone(take: TakeReadings) -> TakeReadings:
     return replace(take, hidden=(Hidden(MEASURED_ZERO[0], None, "", ("still.",), 8.0),))
 
 
+@pytest.mark.parametrize(("offset", "seen"), [(0.59, False), (0.61, True)])
+def test_what_a_zone_hides_is_not_said_to_be_next_to_nothing(offset: float, seen: bool) -> None:
+    """“Needs a dead zone of 0.1 %” stood behind “Hidden below 8.0 % by the source”."""
+    take = behind_a_zone(read("worn"))
+    assert take.still is not None
+    sentence = explain(replace(take, still=replace(take.still, rest_offset=offset))).sentence
+    begins = "Hidden below 8.0\u00a0% by the source"
+    unseen = f"{begins}: where it rests, and the dead zone it needs, are not seen."
+    assert sentence.startswith(f"{begins}. Rests " if seen else unseen)
+    assert ("Needs a dead zone" in sentence) == seen
+
+
 def test_an_axis_that_a_zone_keeps_at_zero_is_not_one_that_does_not_tremble() -> None:
     """A track was cleaned for a hum, of which the other axis showed nothing."""
     still = replace(read("sound").still, jitter_x=3.0, jitter_y=0.0)

@@ -44,6 +44,10 @@ class Meaning:
         return asked_by(self.try_first, self.again)
 
 
+HALF_A_STEP = 0.6
+"""% from zero that both axes lie who have no code for it, at 8 bits."""
+
+
 def _place(take: TakeReadings) -> str | None:
     """Where it rests."""
     still = take.still
@@ -55,6 +59,11 @@ def _place(take: TakeReadings) -> str | None:
     if u is not None and still.rest_offset <= min(2 * u, NEAR):
         return f"{percent(still.rest_offset)} from zero"
     return f"{percent(still.rest_offset)} {toward(still.rest_bearing, len(take.recording.axes))}"
+
+
+def _at_zero(take: TakeReadings) -> bool:
+    """Whether it rests at zero, as far as its converter has one."""
+    return take.still is None or take.still.rest_offset <= HALF_A_STEP
 
 
 def _spikes(take: TakeReadings) -> str:
@@ -102,7 +111,8 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     place, dead_zone = _place(take), _dead_zone(take)
     if any(h.code == UNCALIBRATED for h in take.hidden):
         place, dead_zone = None, _recentred(take)
-    if any(h.code == LEAPS for h in take.hidden):
+    zones = [h for h in take.hidden if h.code in MEASURED_ZERO]
+    if any(h.code == LEAPS for h in zones) or (zones and _at_zero(take)):
         place = dead_zone = None
     parts = [f"Rests {place}."] if place else []
     parts += _of_turn(take)
@@ -118,10 +128,10 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     elif not parts and take.hold:
         sag = sags_most(take.hold).sag
         parts.append(f"Held at the edge, it falls back by {percent(max(sag, 0.0))} at the worst.")
-    zones = [h for h in take.hidden if h.code in MEASURED_ZERO]
     if zones:
         below = max(h.below or 0.0 for h in zones)
-        parts.insert(0, f"Hidden below {percent(below)} by the source.")
+        unseen = ": where it rests, and the dead zone it needs, are not seen" if not place else ""
+        parts.insert(0, f"Hidden below {percent(below)} by the source{unseen}.")
     if not parts:
         return Meaning(
             "Nothing in this take can be used.",
