@@ -299,6 +299,9 @@ def test_a_quick_take_of_a_track_that_failed_far_out_is_no_reason_to_hand_it_ove
         refused = compare_takes(db, right, quick, "everyday", LATER)
     assert refused.comparison.overall == "refused"
     assert showed not in refused.sentence
+    first, *others = refused.comparison.refusals
+    assert first in refused.sentence
+    assert refused.remarks == (*others, *refused.comparison.cautions), "it is said once"
     (decision,) = deciding(database, job).decisions
     assert (decision.held, decision.became) == (None, "measured since, and cannot be told by that")
     measured(database, job, "sound")

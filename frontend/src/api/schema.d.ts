@@ -2977,14 +2977,17 @@ export interface components {
     };
     /**
      * ComparisonView
-     * @description Two takes set against each other. deciding: the readings to show first, by dotted name.
-     *     next: what the later one asks for.
+     * @description Two takes set against each other. remarks: what is to be said beside the sentence: why else they
+     *     cannot be compared, or what was different besides the stick. deciding: the readings to show first,
+     *     by dotted name. next: what the later one asks for.
      */
     ComparisonView: {
       before: components["schemas"]["TakeView"];
       after: components["schemas"]["TakeView"];
       /** Sentence */
       sentence: string;
+      /** Remarks */
+      remarks: string[];
       comparison: components["schemas"]["Comparison"];
       /** Deciding */
       deciding: string[];

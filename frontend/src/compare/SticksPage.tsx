@@ -55,7 +55,7 @@ export function Component() {
           </p>
         </div>
       </header>
-      <Cautions comparison={found.comparison} />
+      <Cautions found={found} />
       {found.comparison.rows.length > 0 && (
         <>
           <Deltas found={found} before="between" reference />

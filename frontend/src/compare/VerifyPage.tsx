@@ -190,7 +190,7 @@ function Compared({ before, after, grade }: { before: number; after: number; gra
           </p>
         </div>
       </header>
-      <Cautions comparison={found.comparison} />
+      <Cautions found={found} />
       {rows.length > 0 && (
         <>
           <Deltas found={found} before={role} />

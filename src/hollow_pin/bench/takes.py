@@ -106,12 +106,14 @@ class TakeView:
 
 @dataclass(frozen=True)
 class ComparisonView:
-    """Two takes set against each other. deciding: the readings to show first, by dotted name.
-    next: what the later one asks for."""
+    """Two takes set against each other. remarks: what is to be said beside the sentence: why else they
+    cannot be compared, or what was different besides the stick. deciding: the readings to show first,
+    by dotted name. next: what the later one asks for."""
 
     before: TakeView
     after: TakeView
     sentence: str
+    remarks: tuple[str, ...]
     comparison: Comparison
     deciding: tuple[str, ...]
     next: StationInfo
@@ -468,7 +470,11 @@ def compare_takes(
     asks = after.meaning.asks if after.meaning else "nothing"
     coming = next_of("hand-over", None, "again" if unseen else asks)
     sentence = f"{sentence} {unseen}".rstrip()
-    return ComparisonView(before, after, sentence, comparison, deciding(comparison), coming)
+    # The sentence tells the first refusal itself.
+    remarks = (*comparison.refusals[1:], *comparison.cautions)
+    return ComparisonView(
+        before, after, sentence, remarks, comparison, deciding(comparison), coming
+    )
 
 
 def _not_seen_again(db: Connection, before: TakeView, after: TakeView) -> str:
