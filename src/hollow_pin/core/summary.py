@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
 
@@ -16,7 +17,7 @@ from hollow_pin.core.comparison import (
     Overall,
 )
 from hollow_pin.core.diagnosis import Remedy, asked_by, diagnose
-from hollow_pin.core.hidden import LEAPS, MEASURED_ZERO, UNCALIBRATED
+from hollow_pin.core.hidden import LEAPS, MEASURED_ZERO, UNCALIBRATED, Hidden
 from hollow_pin.core.hold import SAG, sags_most
 from hollow_pin.core.job import Asked, stick_name
 from hollow_pin.core.judged import JudgedTake, is_spiky, spikes_per_min
@@ -64,6 +65,14 @@ def _place(take: TakeReadings) -> str | None:
 def _at_zero(take: TakeReadings) -> bool:
     """Whether it rests at zero, as far as its converter has one."""
     return take.still is None or take.still.rest_offset <= HALF_A_STEP
+
+
+def _below_a_zone(zones: Sequence[Hidden], unseen: bool) -> str:
+    """What a source hides. unseen: whether where the stick rests is part of that."""
+    sentence = f"Hidden below {percent(max(h.below or 0.0 for h in zones))} by the source"
+    if unseen:
+        sentence += ": where it rests, and the dead zone it needs, are not seen"
+    return f"{sentence}."
 
 
 def _spikes(take: TakeReadings) -> str:
@@ -114,11 +123,12 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     zones = [h for h in take.hidden if h.code in MEASURED_ZERO]
     if any(h.code == LEAPS for h in zones) or (zones and _at_zero(take)):
         place = dead_zone = None
-    parts = [f"Rests {place}."] if place else []
+    parts = [_below_a_zone(zones, take.still is not None and not place)] if zones else []
+    parts += [f"Rests {place}."] if place else []
     parts += _of_turn(take)
     if dead_zone:
         parts.append(dead_zone)
-    elif take.rim:
+    elif take.rim and not zones:
         parts.append(f"The rim is {percent(take.rim.circularity_error)} from its gate on average.")
     elif not parts and take.let_go and take.let_go.return_spread is not None:
         parts.append(f"It comes back to within {percent(take.let_go.return_spread)} of one place.")
@@ -128,10 +138,6 @@ def explain(take: TakeReadings, grade: Grade = "everyday", limits: Limits = LIMI
     elif not parts and take.hold:
         sag = sags_most(take.hold).sag
         parts.append(f"Held at the edge, it falls back by {percent(max(sag, 0.0))} at the worst.")
-    if zones:
-        below = max(h.below or 0.0 for h in zones)
-        unseen = ": where it rests, and the dead zone it needs, are not seen" if not place else ""
-        parts.insert(0, f"Hidden below {percent(below)} by the source{unseen}.")
     if not parts:
         return Meaning(
             "Nothing in this take can be used.",
@@ -178,14 +184,14 @@ AGAINST: dict[Overall, Change] = {"better": "worse", "worse": "better"}
 IN_WORDS = {"%": "\u00a0%", "/min": " a minute", "ms": "\u00a0ms"}
 
 
-def _changes(comparison: Comparison, reference: bool) -> tuple[str | None, bool]:
-    """What else made it better or worse: one of each, or two where all went one way; the largest
-    against their limits first. And whether that speaks against the verdict."""
+def _changes(comparison: Comparison, reference: bool, most: int = 2) -> tuple[str | None, bool]:
+    """What else made it better or worse: one of each, or two where all went one way, or `most` of
+    them; the largest against their limits first. And whether that speaks against the verdict."""
     telling = sorted(comparison.telling, key=Compared.against_limit, reverse=True)
     verdicts = {r.verdict for r in telling if r.path in TOLD}
     better = [r for r in telling if r.verdict == "better" and r.verdict not in verdicts]
     worse = [r for r in telling if r.verdict == "worse" and r.verdict not in verdicts]
-    rows = [better[0], worse[0]] if better and worse else (better or worse)[:2]
+    rows = [better[0], worse[0]] if better and worse else (better or worse)[:most]
     if not rows:
         return None, False
     joined = ", but " if len({r.verdict for r in rows}) > 1 else ", "
@@ -310,7 +316,7 @@ def explain_by_way_of(
     """The sentence over two takes by a third between them, which is better than the first and measured
     what the last did not. way: from the first to it; by: what it is called; since: from it to the
     last."""
-    changes, _ = _changes(way, reference=False)
+    changes, _ = _changes(way, reference=False, most=1)
     opening = f"{OVERALL[way.overall].removesuffix('.')}, by {by}."
     then = f"Since then: {lower_first(explain_comparison(since, after, stick))}"
     return " ".join((opening, changes, then) if changes else (opening, then))
