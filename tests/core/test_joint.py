@@ -316,6 +316,31 @@ def test_what_a_hand_did_knows_no_jumps_and_no_drops() -> None:
     assert moved_by_hand(still(x)).u[:, 0].tolist() == [80.0] * len(x)
 
 
+@pytest.mark.parametrize(
+    ("rate", "swings_hz", "damping"),
+    [(100, 18, 0.37), (100, 12, 0.25), (125, 15, 0.25), (200, 21, 0.3)],
+)
+def test_a_stick_that_is_let_go_and_swings_past_the_middle_does_not_drop(
+    rate: float, swings_hz: float, damping: float
+) -> None:
+    """Seen every ten milliseconds a light stick falls by half its way between two samples: a sound one
+    fell back while it was pushed, and was to be held over."""
+    swings = 2 * np.pi * swings_hz
+    rings, drops = swings * np.sqrt(1 - damping**2), damping * swings
+    for phase in range(10):
+        t = (np.arange(round(6 * rate)) + phase / 10) / rate
+        x = np.zeros(len(t))
+        for at in (1.0, 3.0, 5.0):
+            out, gone = (t > at - 0.6) & (t < at), t >= at
+            x[out] = 98 * np.clip((t[out] - at + 0.6) / 0.15, 0, 1)
+            since = t[gone] - at
+            swing = np.cos(rings * since) + drops / rings * np.sin(rings * since)
+            x[gone] = 98 * np.exp(-drops * since) * swing
+        joint, _, fallen = find_jumps(still(np.round(x, 1), rate))
+        assert (joint.drops, joint.jumps, joint.on_the_way) == (0, 0, 0), phase
+        assert not fallen.any()
+
+
 def test_what_does_not_come_back_where_it_was_is_no_joint() -> None:
     assert find_jumps(jumping(100, 10, back=4.0 + 0.2 * 96))[0].jumps == 1
     assert find_jumps(jumping(100, 10, back=4.0 + 0.4 * 96))[0].jumps == 0

@@ -281,8 +281,13 @@ def _drops(t: Floats, v: Floats) -> list[Span]:
 
     def back(i: Indices, j: Indices) -> NDArray[np.bool_]:
         highest = np.maximum.reduceat(size, np.column_stack([i + 1, j + 1]).ravel())[::2]
-        near = _away(t, v, i, j) <= BACK_SHARE * np.abs(step[i])
-        return np.asarray(near & (highest <= size[i] - LEAST / 2))
+        share = BACK_SHARE * np.abs(step[i])
+        near = _away(t, v, i, j) <= share
+        # What was let go and swings past the middle is soon back from there, not where it was.
+        falling = (v[i] - v[np.maximum(i - 1, 0)]) * np.sign(step[i])
+        let_go = falling >= ON_ITS_WAY * np.abs(step[i])
+        let_go &= np.abs(v[j + 1] - v[i]) > share
+        return np.asarray(near & ~let_go & (highest <= size[i] - LEAST / 2))
 
     return _undone_later(t, leaps, np.flatnonzero(falls), back)
 
