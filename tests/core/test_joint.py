@@ -316,6 +316,15 @@ def test_what_a_hand_did_knows_no_jumps_and_no_drops() -> None:
     assert moved_by_hand(still(x)).u[:, 0].tolist() == [80.0] * len(x)
 
 
+@pytest.mark.parametrize(("back", "drops"), [(80.0, 1), (58.0, 0)])
+def test_a_stick_that_falls_back_on_its_way_and_is_back_where_it_was_drops(
+    back: float, drops: int
+) -> None:
+    """Just having come from farther out takes nothing of that."""
+    x = np.concatenate((np.full(500, 98.0), [80.0], np.full(5, 20.0), np.full(500, back)))
+    assert find_jumps(still(x))[0].drops == drops
+
+
 @pytest.mark.parametrize(
     ("rate", "swings_hz", "damping"),
     [(100, 18, 0.37), (100, 12, 0.25), (125, 15, 0.25), (200, 21, 0.3)],

@@ -131,6 +131,17 @@ def test_what_a_hand_does_as_still_begins_or_ends_is_no_part_of_it(turned: int) 
         assert (began == 0.0) != left_out, far
 
 
+def test_a_hand_that_leaves_is_told_by_where_the_stick_lies_then() -> None:
+    """A long Still in which the rest is another later on begins with a hand all the same; and nothing
+    of how it left is read."""
+    x = leaves(2.0, 0.25, 40.0)
+    x[len(x) // 3 :] += 2.0
+    assert free_of_hands(x)[0] > 0.2
+    for in_s in (0.1, 0.18, 0.26, 0.34):
+        x = leaves(3.0, in_s)
+        assert np.abs(x[round(free_of_hands(x)[0] * RATE) :]).max() < 0.3, in_s
+
+
 def test_what_takes_longer_than_a_hand_to_come_to_rest_is_the_sticks() -> None:
     """A slow return is what is looked for."""
     assert free_of_hands(leaves(4.0, 0.8))[0] > 0.5

@@ -188,6 +188,10 @@ def test_what_a_zone_hides_is_not_said_to_be_next_to_nothing(offset: float, seen
     unseen = f"{begins}: where it rests, and the dead zone it needs, are not seen."
     assert sentence.startswith(f"{begins}. Rests " if seen else unseen)
     assert ("Needs a dead zone" in sentence) == seen
+    assert "The rim" not in sentence, "which is beside the point"
+    assert explain(replace(take, still=None)).sentence == f"{begins}.", (
+        "nobody looked where it rests"
+    )
 
 
 def test_an_axis_that_a_zone_keeps_at_zero_is_not_one_that_does_not_tremble() -> None:
