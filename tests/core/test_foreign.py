@@ -440,7 +440,9 @@ def test_a_round_rim_that_the_range_cuts_square_is_no_square_gate(
         ({"scale": (1.4,) * 4}, True),
         ({"gate": "square", "gate_r": 104.0}, True),
         ({"gate": "square", "gate_r": 98.0}, False),
+        ({"gate": "square", "gate_r": 99.5, "bits": 12}, False),
         ({"gate": "square", "scale": (1.04, 0.97, 1.04, 1.04)}, False),
+        ({"gate": "octagon", "scale": (1.06,) * 4}, False),
     ],
 )
 def test_a_gate_that_only_the_range_shows_is_named_with_what_else_it_may_be(

@@ -333,15 +333,45 @@ def test_a_quick_last_look_takes_nothing_back_of_what_was_seen_to_be_mended(
     quick = quickly(database, job, "sound")
     said = said_of(database, received, quick)
     assert said.startswith(f"Better, by take {mended}, after new sensor parts. ")
-    assert "from" in said.split("Since then: ")[0], "by how much"
+    assert said.split("Since then: ")[0].count("from") == 1, "by how much, the most telling"
     assert said.split("Since then: ")[1].startswith("no change that this bench can see")
     assert "not measured" not in said
     assert said_of(database, failing, quick).startswith(f"Better, by take {mended}")
     whole = measured(database, job, "sound")
     assert said_of(database, received, whole).startswith("Better. ")
+    again = said_of(database, received, quickly(database, job, "sound"))
+    assert again.startswith(f"Better, by take {whole}, "), "the newest that went there"
     with database.reading() as db:
         of_the_other = compare_takes(db, received, quick, "everyday", LATER, reference=True)
     assert "Since then" not in of_the_other.sentence
+
+
+def test_a_take_between_that_is_worse_in_part_is_no_way_round(bench: tuple[Database, Job]) -> None:
+    database, job = bench
+    received = measured(database, job, "failing")
+    measured(database, job, "offset")
+    assert "by take" not in said_of(database, received, quickly(database, job, "sound"))
+
+
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+def test_a_take_between_that_mended_something_else_is_no_way_round(
+    bench: tuple[Database, Job],
+) -> None:
+    """It fell back as before, and was only no longer off centre."""
+    database, job = bench
+    short = [STEPS.index(step) for step in ("still", "let-go", "rim")]
+
+    def imported(hand: int, keep: list[int] | None = None, **fault: object) -> int:
+        recording = taken(516, hand, **fault)
+        part = recording if keep is None else picked(recording, np.isin(recording.step, keep))
+        return import_take(database, job.id, "left", f"{hand}.csv", part, AT).id
+
+    received = imported(1, sag=10.0, offset=(-9.0, 3.0))
+    recentred = imported(2, sag=10.0)
+    assert said_of(database, received, recentred).startswith("Better. ")
+    assert "by take" not in said_of(database, received, imported(3, short))
+    imported(4)
+    assert "by take" in said_of(database, received, imported(5, short))
 
 
 def test_what_fails_again_after_it_was_mended_is_said_beside_it(
@@ -441,6 +471,8 @@ def test_a_job_ends_as_was_decided_until_something_is_measured_or_done(
     take = measured(database, job, condition)
     decide(database, job.id, take, chosen, "As agreed.", LATER)
     assert viewed(database, job).suggested == ends
+    measured(database, job, condition)
+    assert viewed(database, job).suggested == ("signed-off" if condition == "sound" else None)
     worked(database, job, "recalibrated")
     assert viewed(database, job).suggested is None
     measured(database, job, "worn")
@@ -477,6 +509,16 @@ def test_nothing_is_signed_off_by_itself_that_is_to_be_looked_at_first(
     worked(database, job, "recalibrated")
     imported(4, *short)
     assert viewed(database, job).suggested is None, "but not since that"
+
+
+def test_what_decide_would_leave_is_signed_off_though_more_could_be_measured(
+    bench: tuple[Database, Job],
+) -> None:
+    database, job = bench
+    quickly(database, job, "sound")
+    decided = deciding(database, job)
+    assert (decided.advised, bool(decided.looks)) == ("left", True)
+    assert viewed(database, job).suggested == "signed-off"
 
 
 def test_a_stick_that_is_referred_is_handed_over_as_it_was_seen(
