@@ -39,7 +39,6 @@ from hollow_pin.core.prospect import DEAD_ZONE, FRESH, Prospect, pooled
 from hollow_pin.core.record import Job, Work, WorkPlan
 from hollow_pin.core.recording import STEPS, Recording
 from hollow_pin.core.routine import BY_ID, StepName
-from hollow_pin.core.summary import Meaning
 from hollow_pin.core.worth import Money
 from hollow_pin.simulator.conditions import fresh_stick
 from hollow_pin.store.controllers import find_model
@@ -346,6 +345,19 @@ def test_a_quick_last_look_takes_nothing_back_of_what_was_seen_to_be_mended(
     assert "Since then" not in of_the_other.sentence
 
 
+FAR_OUT: tuple[StepName, ...] = ("crossing-x", "crossing-y", "hold")
+
+
+def of_a_foreign(
+    database: Database, job: Job, hand: int, *missing: StepName, **fault: object
+) -> int:
+    """A take of a foreign stick with such a fault, without the steps that are missing."""
+    recording = taken(516, hand, **fault)
+    keep = ~np.isin(recording.step, [STEPS.index(step) for step in missing])
+    part = picked(recording, keep)
+    return import_take(database, job.id, "left", f"{hand}.csv", part, AT).id
+
+
 def test_a_take_between_that_is_worse_in_part_is_no_way_round(bench: tuple[Database, Job]) -> None:
     database, job = bench
     received = measured(database, job, "failing")
@@ -359,19 +371,13 @@ def test_a_take_between_that_mended_something_else_is_no_way_round(
 ) -> None:
     """It fell back as before, and was only no longer off centre."""
     database, job = bench
-    short = [STEPS.index(step) for step in ("still", "let-go", "rim")]
-
-    def imported(hand: int, keep: list[int] | None = None, **fault: object) -> int:
-        recording = taken(516, hand, **fault)
-        part = recording if keep is None else picked(recording, np.isin(recording.step, keep))
-        return import_take(database, job.id, "left", f"{hand}.csv", part, AT).id
-
-    received = imported(1, sag=10.0, offset=(-9.0, 3.0))
-    recentred = imported(2, sag=10.0)
+    received = of_a_foreign(database, job, 1, sag=10.0, offset=(-9.0, 3.0))
+    recentred = of_a_foreign(database, job, 2, sag=10.0)
     assert said_of(database, received, recentred).startswith("Better. ")
-    assert "by take" not in said_of(database, received, imported(3, short))
-    imported(4)
-    assert "by take" in said_of(database, received, imported(5, short))
+    short = of_a_foreign(database, job, 3, *FAR_OUT)
+    assert "by take" not in said_of(database, received, short)
+    of_a_foreign(database, job, 4)
+    assert "by take" in said_of(database, received, of_a_foreign(database, job, 5, *FAR_OUT))
 
 
 def test_what_fails_again_after_it_was_mended_is_said_beside_it(
@@ -486,28 +492,20 @@ def test_nothing_is_signed_off_by_itself_that_is_to_be_looked_at_first(
     """A short take of a stick that falls back while it is held finds nothing over a limit; Decide, a
     press away, would have it held over first."""
     database, job = bench
-
-    def imported(hand: int, *missing: StepName) -> Meaning | None:
-        recording = taken(516, hand, drops=1.0 * bool(missing))
-        keep = ~np.isin(recording.step, [STEPS.index(step) for step in missing])
-        name, part = f"{hand}.csv", picked(recording, keep)
-        take = import_take(database, job.id, "left", name, part, AT)
-        with database.reading() as db:
-            return view_take(db, take.id, "everyday", LATER).meaning
-
-    short: tuple[StepName, ...] = ("crossing-x", "crossing-y", "hold")
-    meaning = imported(1, *short)
+    short = of_a_foreign(database, job, 1, *FAR_OUT, drops=1.0)
+    with database.reading() as db:
+        meaning = view_take(db, short, "everyday", LATER).meaning
     assert meaning is not None
     assert meaning.asks == "nothing"
     decided = deciding(database, job)
     assert (decided.advised, bool(decided.looks)) == (None, True)
     assert viewed(database, job).suggested is None
-    imported(2)
+    of_a_foreign(database, job, 2)
     assert viewed(database, job).suggested == "signed-off"
-    imported(3, *short)
+    of_a_foreign(database, job, 3, *FAR_OUT, drops=1.0)
     assert viewed(database, job).suggested == "signed-off", "it was looked at"
     worked(database, job, "recalibrated")
-    imported(4, *short)
+    of_a_foreign(database, job, 4, *FAR_OUT, drops=1.0)
     assert viewed(database, job).suggested is None, "but not since that"
 
 
