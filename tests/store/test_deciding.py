@@ -477,6 +477,10 @@ def test_a_job_ends_as_was_decided_until_something_is_measured_or_done(
     take = measured(database, job, condition)
     decide(database, job.id, take, chosen, "As agreed.", LATER)
     assert viewed(database, job).suggested == ends
+    measured(database, job, "worn", "right")
+    assert viewed(database, job).suggested == (None if chosen == "left" else ends), "of the other"
+    measured(database, job, "sound", "right")
+    assert viewed(database, job).suggested == ends
     measured(database, job, condition)
     assert viewed(database, job).suggested == ("signed-off" if condition == "sound" else None)
     worked(database, job, "recalibrated")

@@ -56,8 +56,8 @@ def suggested_ending(
 ) -> JobEnding | None:
     """How a job would end as it stands: referred; as was decided, where nothing was measured or done
     since; signed off where its stick was measured since anything was done to it, nothing it showed is
-    asked for any more, nothing is to be looked at first, its newest function check found no fault, and
-    no other stick of it is at fault; None where whoever hands it over has to say."""
+    asked for any more, and nothing is to be looked at first; None where whoever hands it over has to
+    say, as where its newest function check found a fault, or another stick of it is at fault."""
     if job.controller.refer:
         return "referred"
     takes = usable_takes(db, job.id, job.stick)
@@ -70,12 +70,11 @@ def suggested_ending(
     chosen = BY_CODE[decision.chosen] if decision is not None and stands else None
     if chosen is not None and chosen.ends is not None and chosen.code != "left":
         return chosen.ends
+    if others or (check is not None and check.faults):
+        return None
     since = [t for t in takes if t.seq > last_work]
-    faults = check.faults if check is not None else ()
     if (
-        not others
-        and not faults
-        and since
+        since
         and trusted_of(db, job, since[-1:], checks)
         and _asked_by(db, job, takes, checks) == "nothing"
         and any(not _to_be_seen_first(job, r) for r in trusted_of(db, job, since, checks)[::-1])
