@@ -851,6 +851,27 @@ def at(grade: Grade) -> dict[str, dict[str, float]]:
     return own
 
 
+@pytest.mark.skipif(not FOREIGN.exists(), reason=f"there are no foreign sticks at {FOREIGN}")
+@pytest.mark.parametrize("seed", [811, 812])
+def test_half_an_axis_that_is_short_beside_ends_that_are_cut_off_is_recalibrated_first(
+    bench: tuple[Database, Job], seed: int
+) -> None:
+    """Where the range cuts the other side off, nobody can tell whether a module sits askew or half an
+    axis was learnt too long; the readings said “recalibrate”, and Decide “the rim again, slowly”."""
+    database, job = bench
+    recording = taken(seed, scale=(1.06, 0.86, 1.06, 1.06))
+    take = import_take(database, job.id, "left", "half.csv", recording, AT)
+    with database.reading() as db:
+        meaning = view_take(db, take.id, "everyday", LATER).meaning
+    assert meaning is not None
+    assert "recalibrate, extents first" in meaning.advice
+    decided = deciding(database, job)
+    assert decided.headline == "Off in scale or centre: a calibration, or how the module sits."
+    (look,) = decided.looks
+    assert look.words.startswith("Recalibrate, extents first, then the rim again")
+    assert (look.steps, decided.advised) == (("rim",), None)
+
+
 LEFT_ALONE = "Nothing is over its limit. What shows below it: "
 
 

@@ -262,6 +262,8 @@ def _headline(
         return "It moved once in Still: it was touched, or a contact comes and goes."
     if not likely and first == "falls":
         return "It fell back while it was pushed: the track fails there, or the hand gave way."
+    if not likely and first == "scale":
+        return "Off in scale or centre: a calibration, or how the module sits."
     if causes[0].ranked.cause == SOUND and (not likely or open_to):
         return "It looks sound, as far as this take goes."
     if not likely:

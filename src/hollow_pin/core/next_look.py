@@ -64,6 +64,7 @@ class Look:
     between: tuple[str, ...]
 
 
+SEAT_OR_SCALE = frozenset(("calibration", "unseated"))
 HANDLING: Mapping[frozenset[str], tuple[str, tuple[StepName, ...]]] = {
     frozenset(("loose", "dirty")): (
         "Press the shell by the plug while it rests, and take Still again: a loose joint answers.",
@@ -96,7 +97,7 @@ HANDLING: Mapping[frozenset[str], tuple[str, tuple[StepName, ...]]] = {
         "the whole.",
         ("rim",),
     ),
-    frozenset(("calibration", "unseated")): (
+    SEAT_OR_SCALE: (
         "Recalibrate, extents first, then the rim again: a calibration goes away, a seat stays.",
         ("rim",),
     ),
@@ -211,6 +212,9 @@ def looks(
         return (
             Look(f"It fell back while it was pushed. {step_shown['hold']}", ("hold",), between),
         )
+    if first == "scale" and "rim" in steps:
+        words, again = HANDLING[SEAT_OR_SCALE]
+        return (Look(words, again, ("calibration", "unseated")),)
     if first == "near":
         at_the_limit = _of_a_limit(case, causes, steps, step_shown)
         if at_the_limit is not None:
