@@ -7,13 +7,25 @@ from dataclasses import replace
 import pytest
 
 from hollow_pin.core.comparison import compare
+from hollow_pin.core.next_look import SCALE_OR_STOP, looks
 from hollow_pin.core.ranking import rank
+from hollow_pin.core.routine import usual_routine
 from hollow_pin.core.summary import explain
 from hollow_pin.core.take import measure_take
 from lever import SOUND, Axis, taken, with_
 from sticks import HERE
 
 DEVICES = ((250, 12), (125, 8), (1000, 10))
+
+
+def test_what_stops_a_lever_short_is_told_by_a_calibration_first() -> None:
+    """The readings said “recalibrate”, and Decide “let it go again”."""
+    take = measure_take(taken(with_(scale=0.88), 11, sprung=True), None)
+    assert explain(take).try_first == "recalibrated"
+    steps = usual_routine(1, sprung=True).steps
+    assert looks(take, rank(take), steps) == (SCALE_OR_STOP,)
+    without_hold = tuple(step for step in steps if step != "hold")
+    assert SCALE_OR_STOP not in looks(take, rank(take), without_hold)
 
 
 @pytest.mark.parametrize(("rate", "bits"), DEVICES)

@@ -32,7 +32,16 @@ from hollow_pin.core.intake import in_words, why_not_worked_on
 from hollow_pin.core.job import AS_RECEIVED, stick_name
 from hollow_pin.core.judged import JudgedTake
 from hollow_pin.core.limits import Grade, limits_with
-from hollow_pin.core.next_look import HELD_AGAIN, STILL_AGAIN, Look, looks, settled
+from hollow_pin.core.next_look import (
+    HELD_AGAIN,
+    SCALE_OR_SEAT,
+    SCALE_OR_STOP,
+    STILL_AGAIN,
+    Look,
+    looks,
+    seen_first,
+    settled,
+)
 from hollow_pin.core.prospect import BECAUSE, FittedParts, Prospect, Records, cures_of, prospects
 from hollow_pin.core.ranking import Ranked, rank, worth_showing
 from hollow_pin.core.readings import TakeReadings, nothing_moved
@@ -174,7 +183,7 @@ def view_decide(
     )
     open_to = looks(readings, ranked, usual_routine(own.axes, own.sprung).steps, grade, limits)
     likeliest = settled(readings, ranked, open_to)
-    look_first = bool(open_to) and not likeliest
+    look_first = seen_first(open_to, likeliest)
     first = advised(
         ranked,
         [o.remedy.code for o in offered],
@@ -262,7 +271,9 @@ def _headline(
         return "It moved once in Still: it was touched, or a contact comes and goes."
     if not likely and first == "falls":
         return "It fell back while it was pushed: the track fails there, or the hand gave way."
-    if not likely and first == "scale":
+    if not likely and SCALE_OR_STOP in open_to:
+        return "It stops short of an end: a calibration, or what is in its way."
+    if not likely and SCALE_OR_SEAT in open_to:
         return "Off in scale or centre: a calibration, or how the module sits."
     if causes[0].ranked.cause == SOUND and (not likely or open_to):
         return "It looks sound, as far as this take goes."

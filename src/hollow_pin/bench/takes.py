@@ -506,8 +506,7 @@ def _by_way_of_another(
     """The sentence over two takes by the newest between them that measured everything that was over
     its limit and that the later one did not go through, and found it better: a short look at what was
     mended takes nothing of that back. Empty where there is none."""
-    not_again = {r.path for r in direct.seen_once if r.after is None}
-    if not not_again or before.readings is None or after.readings is None:
+    if not direct.not_again or before.readings is None or after.readings is None:
         return ""
     job, limits = get_job(db, after.take.job_id), _limits_of(db, after.take)
     was, now = setting_of(before.take, before.tag), setting_of(after.take, after.tag)
@@ -515,8 +514,7 @@ def _by_way_of_another(
         for readings in trusted_of(db, job, [take]):
             then = setting_of(take, after.tag)
             way = compare(before.readings, readings, was, then, grade, limits)
-            mended = {r.path for r in way.rows if r.after is not None and r.after_limit != "over"}
-            if way.overall == "better" and not_again <= mended:
+            if way.mends(direct.not_again):
                 since = compare(readings, after.readings, then, now, grade, limits)
                 by = f"take {take.id}, {take.stage}"
                 return explain_by_way_of(way, by, since, after.readings, after.take.stick)

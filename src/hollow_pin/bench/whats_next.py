@@ -10,7 +10,7 @@ from hollow_pin.bench.readings import BenchCheckLookup, trusted_of, usable_takes
 from hollow_pin.core.function_check import FunctionCheck
 from hollow_pin.core.job import STATION, Asked, StationInfo, next_of, stick_name
 from hollow_pin.core.limits import limits_with
-from hollow_pin.core.next_look import looks, settled
+from hollow_pin.core.next_look import looks, seen_first, settled
 from hollow_pin.core.ranking import rank
 from hollow_pin.core.readings import TakeReadings
 from hollow_pin.core.record import Job, Take
@@ -90,7 +90,7 @@ def _to_be_seen_first(job: Job, readings: TakeReadings) -> bool:
     ranked = rank(readings, "everyday", limits)
     steps = usual_routine(own.axes, own.sprung).steps
     open_to = looks(readings, ranked, steps, "everyday", limits)
-    return bool(open_to) and not settled(readings, ranked, open_to)
+    return seen_first(open_to, settled(readings, ranked, open_to))
 
 
 def next_for(db: Connection, job: Job, checks: BenchCheckLookup) -> StationInfo:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from math import ceil, hypot, inf
 from typing import Literal
@@ -137,6 +138,17 @@ class Comparison:
     def seen_once(self) -> tuple[Compared, ...]:
         """The headline readings that are over their limit in one take, and not in the other at all."""
         return tuple(_over_once(self.rows))
+
+    @property
+    def not_again(self) -> frozenset[str]:
+        """The headline readings, by dotted name, that were over their limit and not measured again."""
+        return frozenset(r.path for r in self.seen_once if r.after is None)
+
+    def mends(self, paths: Collection[str]) -> bool:
+        """Whether it is better and nothing else, and none of some readings is over its limit any more,
+        nor unknown."""
+        right = {r.path for r in self.rows if r.after is not None and r.after_limit != "over"}
+        return self.overall == "better" and right.issuperset(paths)
 
     @property
     def telling(self) -> tuple[Compared, ...]:

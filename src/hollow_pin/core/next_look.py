@@ -64,7 +64,18 @@ class Look:
     between: tuple[str, ...]
 
 
-SEAT_OR_SCALE = frozenset(("calibration", "unseated"))
+SCALE_OR_SEAT = Look(
+    "Recalibrate, extents first, then the rim again: a calibration goes away, a seat stays.",
+    ("rim",),
+    ("calibration", "unseated"),
+)
+SCALE_OR_STOP = Look(
+    "Recalibrate, extents first, then Hold again: a calibration goes away, what stops it stays.",
+    ("hold",),
+    ("calibration", "binding"),
+)
+"""Where a stick is off in scale or centre, and a lever stops short of an end, and nobody can tell by
+what."""
 HANDLING: Mapping[frozenset[str], tuple[str, tuple[StepName, ...]]] = {
     frozenset(("loose", "dirty")): (
         "Press the shell by the plug while it rests, and take Still again: a loose joint answers.",
@@ -97,10 +108,7 @@ HANDLING: Mapping[frozenset[str], tuple[str, tuple[StepName, ...]]] = {
         "the whole.",
         ("rim",),
     ),
-    SEAT_OR_SCALE: (
-        "Recalibrate, extents first, then the rim again: a calibration goes away, a seat stays.",
-        ("rim",),
-    ),
+    frozenset(SCALE_OR_SEAT.between): (SCALE_OR_SEAT.words, SCALE_OR_SEAT.steps),
 }
 SHOWN: Mapping[StepName, str] = {
     "still": "Still again, for longer.",
@@ -212,9 +220,10 @@ def looks(
         return (
             Look(f"It fell back while it was pushed. {step_shown['hold']}", ("hold",), between),
         )
-    if first == "scale" and "rim" in steps:
-        words, again = HANDLING[SEAT_OR_SCALE]
-        return (Look(words, again, ("calibration", "unseated")),)
+    if first == "scale":
+        recalibrated = SCALE_OR_SEAT if len(take.recording.axes) == 2 else SCALE_OR_STOP
+        if set(recalibrated.steps) <= set(steps):
+            return (recalibrated,)
     if first == "near":
         at_the_limit = _of_a_limit(case, causes, steps, step_shown)
         if at_the_limit is not None:
@@ -266,6 +275,11 @@ def settled(
     first. open_looks: the looks that there are."""
     open_ = {"failing-track"} if HELD_AGAIN in open_looks else set()
     return [c for c in causes if c.likely and c.cause not in open_]
+
+
+def seen_first(open_looks: Sequence[Look], likely: Sequence[Ranked]) -> bool:
+    """Whether a look comes before anything is done, or said. likely: the causes that are settled."""
+    return bool(open_looks) and not likely
 
 
 def _fell_back(cause: Ranked) -> bool:
